@@ -1,0 +1,16 @@
+/** Unit tests lie beside their source; conformance and whole-process tests lie in tests/. */
+export default {
+  testEnvironment: 'node',
+  roots: ['<rootDir>/src', '<rootDir>/tests'],
+  testMatch: ['**/*.test.ts'],
+  transform: {
+    '^.+\\.ts$': ['@swc/jest', { jsc: { parser: { syntax: 'typescript' }, target: 'es2022' }, module: { type: 'es6' } }],
+  },
+  extensionsToTreatAsEsm: ['.ts'],
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  collectCoverageFrom: ['src/core/**/*.ts'],
+  coverageReporters: ['text'],
+  testTimeout: 120_000,
+  // One process for each of the two heavy kinds of test: measuring and serving.
+  maxWorkers: 2,
+};

@@ -1,0 +1,49 @@
+import { catalogue, type ErrorCode, type ErrorDetails, type ErrorText } from './catalogue';
+
+/**
+ * The one error of the house: a literal code and the fields of its occasion.
+ * What a person reads is in the catalogue, so that the words live in one place.
+ */
+export class AppError<C extends ErrorCode = ErrorCode> extends Error {
+  override readonly name = 'AppError';
+
+  constructor(
+    readonly code: C,
+    readonly details: ErrorDetails<C>,
+    options?: { cause?: unknown },
+  ) {
+    super(sentence(describe(code, details)), options);
+  }
+
+  get text(): ErrorText {
+    return describe(this.code, this.details);
+  }
+
+  toJSON(): ErrorRecord {
+    return { code: this.code, ...this.text };
+  }
+}
+
+/** An error as it is stored with a task and sent to a page. */
+export interface ErrorRecord extends ErrorText {
+  code: ErrorCode;
+}
+
+export function isAppError(error: unknown, code?: ErrorCode): error is AppError {
+  return error instanceof AppError && (code === undefined || error.code === code);
+}
+
+/** Any thrown value as a record for people; what is not ours is called unexpected, with its own message kept. */
+export function toErrorRecord(error: unknown): ErrorRecord {
+  if (isAppError(error)) return error.toJSON();
+  const reason = error instanceof Error ? error.message : String(error);
+  return new AppError('unexpected', { reason }, { cause: error }).toJSON();
+}
+
+function describe<C extends ErrorCode>(code: C, details: ErrorDetails<C>): ErrorText {
+  return (catalogue[code] as (d: ErrorDetails<C>) => ErrorText)(details);
+}
+
+function sentence(text: ErrorText): string {
+  return [text.happened, text.safe, text.todo].filter(Boolean).join(' ');
+}

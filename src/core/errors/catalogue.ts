@@ -1,0 +1,139 @@
+/** What a person reads about an error: what happened, what is safe, what to do. */
+export interface ErrorText {
+  happened: string;
+  safe: string;
+  todo: string;
+}
+
+type File = { fileName: string };
+
+const NOTHING_TAKEN = 'Nothing was taken in, and nothing else was touched.';
+const ALL_SAVED = 'Everything saved before is whole.';
+
+/** Every error that Opsimeter can raise, with its fields and its words. The keys are the codes. */
+export const catalogue = {
+  'empty-file': (d: File) => ({
+    happened: `${d.fileName} is empty: it holds no bytes.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it again, or ask the sender to send it again.',
+  }),
+  'not-wav': (d: File) => ({
+    happened: `${d.fileName} is not a WAV file: it does not begin with a RIFF or RF64 header, whatever its name says.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Send a WAV file (16, 24 or 32-bit integer, or 32-bit float).',
+  }),
+  'header-damaged': (d: File & { reason: string }) => ({
+    happened: `The header of ${d.fileName} is damaged: ${d.reason}.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it again, or ask the sender to send it again.',
+  }),
+  'no-audio': (d: File) => ({
+    happened: `${d.fileName} has a header but no audio: not one whole frame follows it.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it again; the recording or the transfer stopped before any sound was written.',
+  }),
+  'no-channels': (d: File) => ({
+    happened: `${d.fileName} states that it has zero channels.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it again with one to eight channels.',
+  }),
+  'too-many-channels': (d: File & { channels: number }) => ({
+    happened: `${d.fileName} has ${d.channels} channels; one to eight can be measured.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export a layout of up to eight channels.',
+  }),
+  'unsupported-rate': (d: File & { sampleRateHz: number }) => ({
+    happened: `${d.fileName} states a sample rate of ${d.sampleRateHz} Hz; 8000 to 384000 Hz can be measured.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it again at its true rate.',
+  }),
+  'unsupported-codec': (d: File & { formatTag: string }) => ({
+    happened: `${d.fileName} holds compressed audio (format tag ${d.formatTag}), not PCM samples.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it as PCM: 16, 24 or 32-bit integer, or 32-bit float.',
+  }),
+  'unsupported-depth': (d: File & { bitDepth: number; sampleFormat: string }) => ({
+    happened: `${d.fileName} holds ${d.bitDepth}-bit ${d.sampleFormat} samples, which can not be read.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Export it as 16, 24 or 32-bit integer, or 32-bit float.',
+  }),
+  'file-missing': (d: File) => ({
+    happened: `${d.fileName} could not be opened: there is no such file.`,
+    safe: ALL_SAVED,
+    todo: 'Check the name and the folder.',
+  }),
+  'file-unreadable': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} could not be read (${d.reason}).`,
+    safe: ALL_SAVED,
+    todo: 'Check that it is a file, that you may read it, and that its disk is there.',
+  }),
+  'file-exists': (d: File) => ({
+    happened: `${d.fileName} is already there, and nothing is ever overwritten.`,
+    safe: 'The file that is there was not touched.',
+    todo: 'Choose another name, or move the old file away first.',
+  }),
+  'not-writable': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} could not be written (${d.reason}).`,
+    safe: 'No half-written file was left behind. ' + ALL_SAVED,
+    todo: 'Check the folder, its permissions and the free space, then try again.',
+  }),
+  'would-clip': (d: { samplePeakDbfs: number }) => ({
+    happened: `With this gain the highest sample would stand ${d.samplePeakDbfs.toFixed(1)} dB above full scale, and a 24-bit file can not hold that: it would be clipped.`,
+    safe: 'Nothing was written.',
+    todo: 'Lower the gain (C stops at the ceiling).',
+  }),
+  'nothing-to-measure': (d: { reason: string }) => ({
+    happened: `No gain can be worked out: ${d.reason}.`,
+    safe: 'Nothing was written.',
+    todo: 'Take in a programme that is at least 400 ms long and is not silent.',
+  }),
+  'unknown-spec': (d: { specId: string; known: readonly string[] }) => ({
+    happened: `There is no spec "${d.specId}".`,
+    safe: '',
+    todo: `Known specs: ${d.known.join(', ')}.`,
+  }),
+  usage: (d: { reason: string }) => ({ happened: `${d.reason}.`, safe: '', todo: 'See "opsimeter --help".' }),
+  'not-found': (d: { what: string }) => ({
+    happened: `This ${d.what} is not there (any more).`,
+    safe: ALL_SAVED,
+    todo: 'Go back to the list and choose another.',
+  }),
+  'bad-request': (d: { reason: string }) => ({
+    happened: `The request could not be understood: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Reload the page and try again.',
+  }),
+  'upload-interrupted': (d: File) => ({
+    happened: `The transfer of ${d.fileName} stopped before its end.`,
+    safe: 'What had arrived was removed. ' + ALL_SAVED,
+    todo: 'Drop the file again.',
+  }),
+  'not-measured': (d: { title: string }) => ({
+    happened: `${d.title} has not been measured yet.`,
+    safe: ALL_SAVED,
+    todo: 'Wait until its readings are there, or start the measurement again.',
+  }),
+  'source-changed': (d: { title: string }) => ({
+    happened: `The stored source of ${d.title} is not the file that was taken in: its length differs.`,
+    safe: 'Nothing was written.',
+    todo: 'Take the file in again.',
+  }),
+  'worker-died': (d: { reason: string }) => ({
+    happened: `The computation stopped unexpectedly (${d.reason}).`,
+    safe: ALL_SAVED,
+    todo: 'Try again; if it stops again, check the free memory and disk space.',
+  }),
+  cancelled: () => ({ happened: 'Cancelled.', safe: ALL_SAVED, todo: '' }),
+  unexpected: (d: { reason: string }) => ({
+    happened: `Something unexpected happened: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Try again; if it comes back, keep this sentence with your report.',
+  }),
+} satisfies Record<string, (details: never) => ErrorText>;
+
+export type ErrorCode = keyof typeof catalogue;
+
+type FirstParameter<F> = F extends (details: infer D) => unknown ? D : never;
+export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled'
+  ? Record<string, never>
+  : FirstParameter<(typeof catalogue)[C]>;

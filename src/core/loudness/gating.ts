@@ -1,0 +1,72 @@
+import { dbToPower, type Level } from '../units/decibel';
+
+/** ITU-R BS.1770-5, Annex 1 (from memory): L = −0.691 + 10·log10(Σ Gᵢ·zᵢ). */
+const LOUDNESS_OFFSET_DB = -0.691;
+const ABSOLUTE_GATE_LUFS = -70;
+const INTEGRATED_RELATIVE_GATE_LU = -10;
+/** EBU Tech 3342 (from memory). */
+const RANGE_RELATIVE_GATE_LU = -20;
+const RANGE_LOW_PERCENTILE = 10;
+const RANGE_HIGH_PERCENTILE = 95;
+
+/** Loudness in LUFS of a weighted mean square; null for silence. */
+export function powerToLufs(weightedPower: number): Level {
+  return weightedPower > 0 ? LOUDNESS_OFFSET_DB + 10 * Math.log10(weightedPower) : null;
+}
+
+export function lufsToPower(lufs: number): number {
+  return dbToPower(lufs - LOUDNESS_OFFSET_DB);
+}
+
+const ABSOLUTE_GATE_POWER = lufsToPower(ABSOLUTE_GATE_LUFS);
+
+/** Mean of the powers at or above the gate, or undefined where none is. */
+function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined {
+  let sum = 0;
+  let count = 0;
+  for (let i = 0; i < powers.length; i++) {
+    const power = powers[i] as number;
+    if (power >= gate) {
+      sum += power;
+      count++;
+    }
+  }
+  return count > 0 ? sum / count : undefined;
+}
+
+/**
+ * Integrated loudness in LUFS of a programme's gating blocks (weighted mean squares of 400 ms, 75 % overlap),
+ * gated at −70 LUFS and then at 10 LU under the mean of what is left. Null where no block passes.
+ */
+export function integratedLufs(blockPowers: ArrayLike<number>): Level {
+  const ungated = meanAbove(blockPowers, ABSOLUTE_GATE_POWER);
+  if (ungated === undefined) return null;
+  const relativeGate = ungated * dbToPower(INTEGRATED_RELATIVE_GATE_LU);
+  return powerToLufs(meanAbove(blockPowers, Math.max(relativeGate, ABSOLUTE_GATE_POWER)) ?? 0);
+}
+
+export interface LoudnessRange {
+  rangeLu: number;
+  lowLufs: number;
+  highLufs: number;
+}
+
+/**
+ * Loudness range of a programme's short-term powers (weighted mean squares of 3 s), by EBU Tech 3342 (from memory):
+ * gated at −70 LUFS and 20 LU under the mean of those left; 95th less 10th percentile, each the value at the nearest
+ * rank round((n − 1)·p/100) of the ascending order. Null where no value passes the gates.
+ */
+export function loudnessRange(shortTermPowers: ArrayLike<number>): LoudnessRange | null {
+  const ungated = meanAbove(shortTermPowers, ABSOLUTE_GATE_POWER);
+  if (ungated === undefined) return null;
+  const gate = Math.max(ungated * dbToPower(RANGE_RELATIVE_GATE_LU), ABSOLUTE_GATE_POWER);
+  const kept = Float64Array.from(shortTermPowers).filter((power) => power >= gate);
+  kept.sort();
+  const lowLufs = powerToLufs(nearestRank(kept, RANGE_LOW_PERCENTILE)) as number;
+  const highLufs = powerToLufs(nearestRank(kept, RANGE_HIGH_PERCENTILE)) as number;
+  return { rangeLu: highLufs - lowLufs, lowLufs, highLufs };
+}
+
+function nearestRank(ascending: Float64Array, percentile: number): number {
+  return ascending[Math.round(((ascending.length - 1) * percentile) / 100)] as number;
+}

@@ -1,0 +1,125 @@
+/** Phases between two samples, and samples under each: 16×32 under-reads a sine up to 0.45 fs by 0.034 dB at most. */
+export const PHASES = 16;
+export const TAPS = 32;
+/** Samples of the window before the frame that is interpolated from (the frame itself is tap 15). */
+export const TAPS_BEFORE = TAPS / 2 - 1;
+
+const KAISER_BETA = 8;
+
+/** Mirrored phases p and 16 − p share their even part and differ in the sign of their odd part. */
+const HALF_TAPS = TAPS / 2;
+const PHASE_PAIRS = PHASES / 2;
+
+export interface Interpolator {
+  /** For each of the phases 1 to 8, HALF_TAPS coefficients for the sums of mirrored samples. */
+  even: Float64Array;
+  /** For each of the phases 1 to 8, HALF_TAPS coefficients for their differences (zero in phase 8). */
+  odd: Float64Array;
+  /** Greatest L1 norm of a phase: |y| ≤ l1Norm · max|x| over the window. */
+  l1Norm: number;
+  /** |y| ≤ max(|xₙ|, |xₙ₊₁|) + curvatureNorm · max|xᵢ₋₁ − 2xᵢ + xᵢ₊₁| over the window. */
+  curvatureNorm: number;
+}
+
+/**
+ * Kaiser-windowed sinc in 16 phases, oversampling as ITU-R BS.1770-5, Annex 2 describes (from memory) with a longer
+ * filter. Each phase's sum and first moment are made exact by correcting its two middle taps: a straight line is
+ * interpolated to itself, so what a phase adds to it is bounded by the second differences of the samples.
+ */
+export function createInterpolator(): Interpolator {
+  const even = new Float64Array(PHASE_PAIRS * HALF_TAPS);
+  const odd = new Float64Array(PHASE_PAIRS * HALF_TAPS);
+  let l1Norm = 1;
+  let curvatureNorm = 0;
+  for (let phase = 1; phase <= PHASE_PAIRS; phase++) {
+    const taps = phaseTaps(phase / PHASES);
+    for (let i = 0, at = (phase - 1) * HALF_TAPS; i < HALF_TAPS; i++, at++) {
+      const left = taps[i] as number;
+      const right = taps[TAPS - 1 - i] as number;
+      even[at] = (left + right) / 2;
+      odd[at] = (left - right) / 2;
+    }
+    const norm = taps.reduce((total, tap) => total + Math.abs(tap), 0);
+    l1Norm = Math.max(l1Norm, norm);
+    curvatureNorm = Math.max(curvatureNorm, curvatureOf(taps, phase / PHASES));
+  }
+  return { even, odd, l1Norm, curvatureNorm };
+}
+
+function phaseTaps(fraction: number): Float64Array {
+  const taps = Float64Array.from({ length: TAPS }, (_, i) => windowedSinc(fraction - (i - TAPS_BEFORE)));
+  const sum = taps.reduce((total, tap) => total + tap, 0);
+  const moment = taps.reduce((total, tap, i) => total + (i - TAPS_BEFORE) * tap, 0);
+  const toNext = fraction - moment;
+  taps[TAPS_BEFORE + 1] = (taps[TAPS_BEFORE + 1] as number) + toNext;
+  taps[TAPS_BEFORE] = (taps[TAPS_BEFORE] as number) + 1 - sum - toNext;
+  return taps;
+}
+
+const sums = new Float64Array(HALF_TAPS);
+const differences = new Float64Array(HALF_TAPS);
+
+/**
+ * Greatest magnitude of the 15 values interpolated between sample n and the next, where the window of TAPS samples
+ * begins at `windowStart` = n − TAPS_BEFORE. Of a mirrored pair E ± O, that is |E| + |O|.
+ */
+export function interpolatedPeak({ even, odd }: Interpolator, samples: Float32Array, windowStart: number): number {
+  const mirror = windowStart + TAPS - 1;
+  for (let i = 0; i < HALF_TAPS; i++) {
+    const left = samples[windowStart + i] as number;
+    const right = samples[mirror - i] as number;
+    sums[i] = left + right;
+    differences[i] = left - right;
+  }
+  let peak = 0;
+  for (let pair = 0; pair < PHASE_PAIRS; pair++) {
+    const at = pair * HALF_TAPS;
+    let e0 = 0;
+    let e1 = 0;
+    let o0 = 0;
+    let o1 = 0;
+    for (let i = 0; i < HALF_TAPS; i += 2) {
+      e0 += (even[at + i] as number) * (sums[i] as number);
+      e1 += (even[at + i + 1] as number) * (sums[i + 1] as number);
+      o0 += (odd[at + i] as number) * (differences[i] as number);
+      o1 += (odd[at + i + 1] as number) * (differences[i + 1] as number);
+    }
+    const value = Math.abs(e0 + e1) + Math.abs(o0 + o1);
+    if (value > peak) peak = value;
+  }
+  return peak;
+}
+
+/**
+ * L1 norm of g in Σ dₖ·xₖ = Σ gₖ·Δ²xₖ, where d is what the phase adds to linear interpolation. Since d has neither sum
+ * nor first moment, g is its double running sum and ends at zero.
+ */
+function curvatureOf(taps: Float64Array, fraction: number): number {
+  let running = 0;
+  let doubleRunning = 0;
+  let norm = 0;
+  for (let i = 0; i < TAPS; i++) {
+    const linear = i === TAPS_BEFORE ? 1 - fraction : i === TAPS_BEFORE + 1 ? fraction : 0;
+    norm += Math.abs(doubleRunning);
+    running += (taps[i] as number) - linear;
+    doubleRunning += running;
+  }
+  return norm;
+}
+
+function windowedSinc(t: number): number {
+  const half = TAPS / 2;
+  const window = besselI0(KAISER_BETA * Math.sqrt(Math.max(0, 1 - (t / half) ** 2))) / besselI0(KAISER_BETA);
+  return window * (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t));
+}
+
+/** Modified Bessel function of the first kind, order zero, by its power series. */
+function besselI0(x: number): number {
+  let sum = 1;
+  let term = 1;
+  for (let k = 1; term > sum * 1e-17; k++) {
+    term *= (x / (2 * k)) ** 2;
+    sum += term;
+  }
+  return sum;
+}
