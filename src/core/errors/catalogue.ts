@@ -103,6 +103,11 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Reload the page and try again.',
   }),
+  'data-in-use': (d: { path: string }) => ({
+    happened: `Another Opsimeter is already working on the data in ${d.path}.`,
+    safe: ALL_SAVED,
+    todo: 'Use the one that is running, or set OPSIMETER_DATA to another folder.',
+  }),
   'upload-interrupted': (d: File) => ({
     happened: `The transfer of ${d.fileName} stopped before its end.`,
     safe: 'What had arrived was removed. ' + ALL_SAVED,
@@ -113,10 +118,10 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Wait until its readings are there, or start the measurement again.',
   }),
-  'source-changed': (d: { title: string }) => ({
-    happened: `The stored source of ${d.title} is not the file that was taken in: its length differs.`,
+  'source-changed': (d: File) => ({
+    happened: `${d.fileName} became shorter while it was read.`,
     safe: 'Nothing was written.',
-    todo: 'Take the file in again.',
+    todo: 'Check the disk it lies on, and take the file in again.',
   }),
   'worker-died': (d: { reason: string }) => ({
     happened: `The computation stopped unexpectedly (${d.reason}).`,

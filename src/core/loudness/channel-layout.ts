@@ -63,6 +63,8 @@ export interface Channel {
 
 export interface ChannelLayout {
   name: string;
+  /** The loudspeakers as a channel mask, stated or supposed. */
+  mask: number;
   channels: readonly Channel[];
 }
 
@@ -82,7 +84,7 @@ export function channelLayout(channelCount: number, channelMask = 0): ChannelLay
     const azimuthDegrees = isFarBack ? FAR_BACK_DEGREES : speaker.azimuthDegrees;
     channels.push({ label: speaker.label, weight: weightAt({ ...speaker, azimuthDegrees }) });
   }
-  return { name: NAMES[mask] ?? `${channelCount} channels`, channels };
+  return { name: NAMES[mask] ?? `${channelCount} channels`, mask, channels };
 }
 
 function weightAt({ label, azimuthDegrees, elevationDegrees }: Speaker): number {

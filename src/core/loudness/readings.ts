@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** Named in every reading, so that a change of the meter can be told from a change of the sound. */
 export const ENGINE_VERSION = '1.0.0';

@@ -4,6 +4,8 @@
  * A run counts from three equal samples at full scale, when the signal enters or leaves it with a jump. Without the
  * jump it is the quantised top of a slow wave, as in a file that was only normalised to full scale.
  */
+const { abs, max } = Math;
+
 const LEAST_RUN_FRAMES = 3;
 /** Full scale of 16-bit material, so that clipping survives being copied into a deeper file. */
 const FULL_SCALE = 1 - 2 ** -15;
@@ -35,12 +37,12 @@ export class ClippedRunDetector {
       if (this.#length > 0 && x === this.#value) {
         this.#length++;
       } else {
-        if (this.#length > 0) this.#end(this.#frame + i, Math.abs(this.#value - x));
+        if (this.#length > 0) this.#end(this.#frame + i, abs(this.#value - x));
         if (x >= FULL_SCALE || x <= -FULL_SCALE) {
           this.#value = x;
           this.#length = 1;
           // The first sample of a programme has no neighbour: a start at full scale is a jump.
-          this.#entryJump = Number.isNaN(previous) ? Number.POSITIVE_INFINITY : Math.abs(x - previous);
+          this.#entryJump = Number.isNaN(previous) ? Number.POSITIVE_INFINITY : abs(x - previous);
         }
       }
       previous = x;
@@ -54,7 +56,7 @@ export class ClippedRunDetector {
   }
 
   #end(endFrame: number, exitJump: number): void {
-    if (this.#length >= LEAST_RUN_FRAMES && Math.max(this.#entryJump, exitJump) > LEAST_JUMP) {
+    if (this.#length >= LEAST_RUN_FRAMES && max(this.#entryJump, exitJump) > LEAST_JUMP) {
       this.count++;
       if (this.runs.length < PLACES_KEPT)
         this.runs.push({ startFrame: endFrame - this.#length, frames: this.#length });

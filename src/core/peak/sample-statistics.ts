@@ -1,6 +1,8 @@
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 import { GrowableFloat64 } from '../units/growable';
 
+const { abs } = Math;
+
 /** One channel's plain statistics: sample peak and its place, sum, sum of squares, and the latter for every 100 ms. */
 export class SampleStatistics {
   peak = 0;
@@ -48,7 +50,7 @@ export class SampleStatistics {
       const x = samples[i] as number;
       sum += x;
       squares += x * x;
-      const magnitude = Math.abs(x);
+      const magnitude = abs(x);
       if (magnitude > peak) {
         peak = magnitude;
         this.peakFrame = this.#frame + i - start;

@@ -2,6 +2,8 @@ import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 import { GrowableFloat64 } from '../units/growable';
 import { createInterpolator, interpolatedPeak, TAPS_BEFORE } from './interpolator';
 
+const { abs, max, min } = Math;
+
 const BLOCK = 16;
 /** Blocks needed around the one that is searched: one before and one after hold its whole window. */
 const CONTEXT = 2 * BLOCK;
@@ -60,7 +62,7 @@ export class TruePeakMeter {
 
   #closeBin(lastFrame: number): void {
     this.binPeaks.push(this.#binPeak);
-    this.binFrames.push(Math.min(Math.max(this.#binFrame, 0), lastFrame - 1));
+    this.binFrames.push(min(max(this.#binFrame, 0), lastFrame - 1));
     this.#bin++;
     this.#binEnd = gridFrame(this.#bin + 1, BINS_PER_SECOND, this.#sampleRateHz);
     this.#binPeak = 0;
@@ -76,7 +78,7 @@ export class TruePeakMeter {
       const bound = this.#bound(start);
       for (let i = start, n = this.#blockFrame; i < start + BLOCK; ) {
         if (n >= this.#binEnd && n < programmeFrames) this.#closeBin(programmeFrames);
-        const end = n < programmeFrames ? Math.min(start + BLOCK, i + this.#binEnd - n) : start + BLOCK;
+        const end = n < programmeFrames ? min(start + BLOCK, i + this.#binEnd - n) : start + BLOCK;
         if (!this.#prune || bound > this.#binPeak) this.#searchFrames(i, end, n);
         n += end - i;
         i = end;
@@ -98,8 +100,8 @@ export class TruePeakMeter {
     let b = samples[start - 1] as number;
     for (let i = start; i < start + BLOCK; i++) {
       const c = samples[i] as number;
-      magnitude = Math.max(magnitude, Math.abs(c));
-      curvature = Math.max(curvature, Math.abs(a - 2 * b + c));
+      magnitude = max(magnitude, abs(c));
+      curvature = max(curvature, abs(a - 2 * b + c));
       a = b;
       b = c;
     }
@@ -112,8 +114,8 @@ export class TruePeakMeter {
   /** What no value interpolated in the block can exceed. */
   #bound(start: number): number {
     const byMagnitude = INTERPOLATOR.l1Norm * greatestOfThree(this.#magnitudes);
-    const nearest = Math.max(this.#magnitudes[1] as number, Math.abs(this.#samples[start + BLOCK] as number));
-    return Math.min(byMagnitude, nearest + this.#curvatureReach()) * ROUNDING_GUARD;
+    const nearest = max(this.#magnitudes[1] as number, abs(this.#samples[start + BLOCK] as number));
+    return min(byMagnitude, nearest + this.#curvatureReach()) * ROUNDING_GUARD;
   }
 
   #curvatureReach(): number {
@@ -125,13 +127,13 @@ export class TruePeakMeter {
     const reach = this.#prune ? this.#curvatureReach() : Number.POSITIVE_INFINITY;
     let peak = this.#binPeak;
     for (let i = start; i < end; i++) {
-      const here = Math.abs(samples[i] as number);
+      const here = abs(samples[i] as number);
       if (here > peak) {
         peak = here;
         this.#binFrame = firstFrame + i - start;
       }
-      const next = Math.abs(samples[i + 1] as number);
-      if ((Math.max(here, next) + reach) * ROUNDING_GUARD <= peak) continue;
+      const next = abs(samples[i + 1] as number);
+      if ((max(here, next) + reach) * ROUNDING_GUARD <= peak) continue;
       const between = interpolatedPeak(INTERPOLATOR, samples, i - TAPS_BEFORE);
       if (between > peak) {
         peak = between;
@@ -143,5 +145,5 @@ export class TruePeakMeter {
 }
 
 function greatestOfThree(values: Float64Array): number {
-  return Math.max(values[0] as number, values[1] as number, values[2] as number);
+  return max(values[0] as number, values[1] as number, values[2] as number);
 }

@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** What a spec's loudness is measured as. */
 export const LOUDNESS_MEASURES = ['integrated', 'rms'] as const;

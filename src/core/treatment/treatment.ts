@@ -1,4 +1,4 @@
-import { z } from 'zod';
+import * as z from 'zod';
 
 /** A gain is set in hundredths of a dB, between these. */
 export const GAIN_LIMIT_DB = 60;

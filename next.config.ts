@@ -1,0 +1,12 @@
+import type { NextConfig } from 'next';
+
+const config: NextConfig = {
+  // Native and thread-spawning packages stay outside the bundle.
+  serverExternalPackages: ['better-sqlite3', 'piscina'],
+  // `npm test` runs the compiler by itself, over the tests as well.
+  typescript: { ignoreBuildErrors: true },
+  poweredByHeader: false,
+  devIndicators: false,
+};
+
+export default config;

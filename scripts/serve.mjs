@@ -1,0 +1,61 @@
+/**
+ * Serves the app on loopback only, and answers only to its own name: a page elsewhere in the browser can neither
+ * rebind a host name to it nor send it a form.
+ */
+import { createServer } from 'node:http';
+import { fileURLToPath } from 'node:url';
+import next from 'next';
+
+const HOST = '127.0.0.1';
+const DEFAULT_PORT = 4170;
+
+const HEADERS = {
+  'X-Content-Type-Options': 'nosniff',
+  'X-Frame-Options': 'DENY',
+  'Referrer-Policy': 'no-referrer',
+  'Content-Security-Policy':
+    "default-src 'self'; script-src 'self' 'unsafe-inline' 'unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self' ws:; base-uri 'self'; form-action 'self'; frame-ancestors 'none'",
+};
+
+export async function serve({ dev = false, port = Number(process.env.PORT || DEFAULT_PORT) } = {}) {
+  process.chdir(fileURLToPath(new URL('..', import.meta.url)));
+  const names = new Set([`${HOST}:${port}`, `localhost:${port}`]);
+  let handle = (_request, response) => response.writeHead(503, { 'Retry-After': '1' }).end('Opsimeter is starting.');
+
+  const server = createServer((request, response) => {
+    for (const [name, value] of Object.entries(HEADERS)) response.setHeader(name, value);
+    if (isOurs(request, names)) handle(request, response);
+    else response.writeHead(403, { 'Content-Type': 'text/plain' }).end('Opsimeter answers only to pages of its own.\n');
+  });
+  // A large file on a slow disk takes longer than a default request may.
+  server.requestTimeout = 0;
+  await listen(server, port);
+
+  const app = next({ dev, hostname: HOST, port, dir: process.cwd() });
+  await app.prepare();
+  handle = app.getRequestHandler();
+  console.log(`Opsimeter is at http://${HOST}:${port}`);
+  for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(0));
+}
+
+function isOurs({ method, headers }, names) {
+  if (!names.has(headers.host ?? '')) return false;
+  const changes = method !== 'GET' && method !== 'HEAD';
+  return !changes || headers.origin === undefined || names.has(headers.origin.replace(/^http:\/\//, ''));
+}
+
+function listen(server, port) {
+  return new Promise((resolve) => {
+    server.once('error', (error) => {
+      const reason =
+        error.code === 'EADDRINUSE'
+          ? `Port ${port} is taken by another program (maybe Opsimeter is already running). Set PORT to another one: PORT=4171 npm run demo`
+          : `Port ${port} on ${HOST} can not be used: ${error.message}`;
+      console.error(reason);
+      process.exit(1);
+    });
+    server.listen(port, HOST, resolve);
+  });
+}
+
+if (process.argv[1] === fileURLToPath(import.meta.url)) await serve();

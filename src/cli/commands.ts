@@ -1,0 +1,144 @@
+import { existsSync } from 'node:fs';
+import { basename } from 'node:path';
+import { AppError, toErrorRecord } from '@/core/errors/app-error';
+import { SPECS, specById } from '@/core/spec/catalogue';
+import { judge } from '@/core/spec/verdict';
+import { solveGain } from '@/core/treatment/solver';
+import { formatGain, formatNumber } from '@/core/units/format';
+import { measureFile } from '@/workers/node/measure-file';
+import { placeFile } from '@/workers/node/place-file';
+import { renderFile } from '@/workers/node/render-file';
+import type { FileReport } from '@/workers/protocol';
+import { findingLines, formatLine, readingLines, verdictLines } from './print';
+
+/** Ends of a command: all well, something misses its spec, unusable input or usage. */
+export const EXIT = { ok: 0, misses: 1, unusable: 2 } as const;
+
+export interface Output {
+  print(line: string): void;
+  complain(line: string): void;
+}
+
+export async function measureCommand(files: readonly string[], asJson: boolean, output: Output): Promise<number> {
+  const { reports, failed } = await measureAll(files, output);
+  if (asJson) {
+    output.print(json(reports.map(({ file, report }) => reportJson(file, report))));
+  } else {
+    for (const { file, report } of reports) {
+      output.print([file, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
+      for (const line of findingLines(report.findings)) output.print(line);
+    }
+  }
+  return failed ? EXIT.unusable : EXIT.ok;
+}
+
+export async function checkCommand(
+  files: readonly string[],
+  specId: string,
+  asJson: boolean,
+  output: Output,
+): Promise<number> {
+  const spec = specById(specId);
+  const { reports, failed } = await measureAll(files, output);
+  const judged = reports.map(({ file, report }) => ({
+    file,
+    report,
+    verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
+  }));
+  if (asJson) {
+    output.print(json(judged.map(({ file, report, verdict }) => ({ ...reportJson(file, report), verdict }))));
+  } else {
+    for (const { file, report, verdict } of judged) {
+      output.print([file, `  ${formatLine(report.format)}`, ...verdictLines(verdict, spec)].join('\n'));
+      for (const line of findingLines(report.findings)) output.print(line);
+    }
+  }
+  if (failed) return EXIT.unusable;
+  return judged.every(({ verdict }) => verdict.inside) ? EXIT.ok : EXIT.misses;
+}
+
+export async function masterCommand(
+  file: string,
+  specId: string,
+  outputPath: string,
+  asJson: boolean,
+  output: Output,
+): Promise<number> {
+  const spec = specById(specId);
+  const fileName = basename(outputPath);
+  if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
+  const { report: before, measurement } = await measureFile(file, { fileName: file });
+  const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
+  if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
+
+  const temporaryPath = `${outputPath}.${process.pid}.part`;
+  const { report: after } = await renderFile(file, temporaryPath, { gainDb: solution.gainDb, fileName });
+  await placeFile(temporaryPath, outputPath, fileName);
+  const verdict = judge(after.readings, after.format, spec);
+  if (asJson) {
+    output.print(
+      json({
+        file: outputPath,
+        source: file,
+        gainDb: solution.gainDb,
+        // This command sets gain only: nothing is ever reduced that nobody chose.
+        maxGainReductionDb: 0,
+        bindingLimit: solution.binding,
+        shortfallLu: solution.shortfallLu,
+        sha256: after.sha256,
+        before: before.readings,
+        after: after.readings,
+        findings: before.findings,
+        verdict,
+      }),
+    );
+  } else {
+    output.print(`${file} → ${outputPath}`);
+    output.print(`  gain ${formatGain(solution.gainDb, 2)}, measured again from the written file:`);
+    for (const line of [...readingLines(after.readings), ...verdictLines(verdict, spec)]) output.print(line);
+    if (solution.shortfallLu > 0) {
+      const limit = solution.binding === 'short-term' ? 'the short-term limit' : 'the ceiling';
+      output.print(`  ${limit} stops the gain ${formatNumber(solution.shortfallLu)} LU short of the target`);
+    }
+    for (const line of findingLines(before.findings)) output.print(line);
+  }
+  return verdict.inside ? EXIT.ok : EXIT.misses;
+}
+
+export function specsCommand(asJson: boolean, output: Output): number {
+  if (asJson) {
+    output.print(json(SPECS));
+  } else {
+    for (const { id, name, basis } of SPECS) output.print(`${id.padEnd(20)}${name} — ${basis.document}`);
+  }
+  return EXIT.ok;
+}
+
+/** Measures each file; one that is unusable costs a line of complaint, never the readings of the others. */
+async function measureAll(files: readonly string[], output: Output) {
+  const reports: { file: string; report: FileReport }[] = [];
+  let failed = false;
+  for (const file of files) {
+    try {
+      reports.push({ file, report: (await measureFile(file, { fileName: file })).report });
+    } catch (error) {
+      failed = true;
+      output.complain(complaint(error));
+    }
+  }
+  return { reports, failed };
+}
+
+/** An error in one line. */
+export function complaint(error: unknown): string {
+  const { happened, todo } = toErrorRecord(error);
+  return `opsimeter: ${[happened, todo].filter(Boolean).join(' ').replaceAll('\n', ' ')}`;
+}
+
+function reportJson(file: string, { format, readings, findings, sha256, sizeBytes }: FileReport) {
+  return { file, sha256, sizeBytes, format, readings, findings };
+}
+
+function json(value: unknown): string {
+  return JSON.stringify(value, null, 2);
+}

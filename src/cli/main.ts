@@ -1,0 +1,79 @@
+import { parseArgs } from 'node:util';
+import { AppError } from '@/core/errors/app-error';
+import { checkCommand, complaint, EXIT, masterCommand, measureCommand, type Output, specsCommand } from './commands';
+
+const HELP = `opsimeter — measure, check and master WAV files from the command line
+
+  opsimeter measure FILE… [--json]                 readings of each file
+  opsimeter check FILE… --spec ID [--json]         readings against a spec
+  opsimeter master FILE --spec ID --out FILE [--json]
+                                                   gain to the spec, 24-bit WAV, measured again as written
+  opsimeter specs [--json]                         the specs and what they rest on
+
+Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
+
+/** Runs one command line and returns its exit code. Results go to print, complaints to complain. */
+export async function main(args: readonly string[], output: Output): Promise<number> {
+  try {
+    return await run(args, output);
+  } catch (error) {
+    output.complain(complaint(error));
+    return EXIT.unusable;
+  }
+}
+
+async function run(args: readonly string[], output: Output): Promise<number> {
+  const { values, positionals } = parse(args);
+  const [command, ...files] = positionals;
+  const asJson = values.json ?? false;
+  if (values.help) {
+    output.print(HELP);
+    return EXIT.ok;
+  }
+  switch (command) {
+    case 'measure':
+      return measureCommand(someFiles(files), asJson, output);
+    case 'check':
+      return checkCommand(someFiles(files), required(values.spec, '--spec ID'), asJson, output);
+    case 'master': {
+      const [file, ...more] = someFiles(files);
+      if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
+      return masterCommand(file, required(values.spec, '--spec ID'), required(values.out, '--out FILE'), asJson, output);
+    }
+    case 'specs':
+      return specsCommand(asJson, output);
+    case undefined:
+      throw new AppError('usage', { reason: 'No command was given' });
+    default:
+      throw new AppError('usage', { reason: `There is no command "${command}"` });
+  }
+}
+
+function parse(args: readonly string[]) {
+  try {
+    return parseArgs({
+      args: [...args],
+      allowPositionals: true,
+      options: {
+        json: { type: 'boolean' },
+        spec: { type: 'string' },
+        out: { type: 'string' },
+        help: { type: 'boolean', short: 'h' },
+      },
+    });
+  } catch (error) {
+    const reason = (error as Error).message.replace(/\.$/, '');
+    throw new AppError('usage', { reason }, { cause: error });
+  }
+}
+
+function someFiles(files: string[]): [string, ...string[]] {
+  const [first, ...rest] = files;
+  if (first === undefined) throw new AppError('usage', { reason: 'No file was named' });
+  return [first, ...rest];
+}
+
+function required(value: string | undefined, name: string): string {
+  if (value === undefined) throw new AppError('usage', { reason: `${name} is missing` });
+  return value;
+}

@@ -1,0 +1,192 @@
+/**
+ * The header of a WAV file: RIFF/WAVE with WAVEFORMATEX or WAVE_FORMAT_EXTENSIBLE, RF64 (EBU Tech 3306) and BW64
+ * (ITU-R BS.2088) with `ds64`. All from memory.
+ */
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { AppError } from '@/core/errors/app-error';
+import type { AudioFormat } from '../audio-format';
+import type { ByteSource } from '../bytes';
+
+export const FORMAT_PCM = 0x0001;
+export const FORMAT_FLOAT = 0x0003;
+export const FORMAT_EXTENSIBLE = 0xfffe;
+/** The last 14 bytes of every wave-format GUID; the first two are the format tag. */
+export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71] as const;
+
+export const LEAST_RATE_HZ = 8_000;
+export const GREATEST_RATE_HZ = 384_000;
+export const MOST_CHANNELS = 8;
+
+/** A 32-bit size that says "look elsewhere" or "never filled in". */
+const SIZE_UNKNOWN = 0xffffffff;
+const CHUNK_HEADER_BYTES = 8;
+/** More chunks than any tool writes ahead of the audio; a header that goes on longer is noise. */
+const MOST_CHUNKS = 10_000;
+
+export interface WavHeader {
+  format: AudioFormat;
+  /** Where the samples begin, and the bytes of one frame. */
+  dataOffset: number;
+  frameBytes: number;
+  /** Frames that the header promises beyond those the file holds. */
+  missingFrames: number;
+  /** The header states no usable length, as after an interrupted recording; the data run to the end of the file. */
+  sizeUnknown: boolean;
+}
+
+interface SampleLayout {
+  sampleRateHz: number;
+  channels: number;
+  channelMask: number;
+  bitDepth: number;
+  sampleFormat: 'integer' | 'float';
+  frameBytes: number;
+}
+
+/**
+ * Reads the header by walking the chunks: unknown ones are passed over, odd ones are padded, sizes that lie are
+ * bounded by the file. Throws an AppError that names what is wrong; never reads the samples.
+ */
+export async function readWavHeader(source: ByteSource, fileName: string): Promise<WavHeader> {
+  if (source.size === 0) throw new AppError('empty-file', { fileName });
+  const head = await readAt(source, 0, 12);
+  const container = head.length === 12 ? containerOf(head) : undefined;
+  if (!container) throw new AppError('not-wav', { fileName });
+
+  let layout: SampleLayout | undefined;
+  let largeDataBytes: number | undefined;
+  let offset = 12;
+  for (let chunks = 0; chunks < MOST_CHUNKS && offset + CHUNK_HEADER_BYTES <= source.size; chunks++) {
+    const chunk = view(await readAt(source, offset, CHUNK_HEADER_BYTES));
+    const id = fourCharacters(chunk, 0);
+    const size = chunk.getUint32(4, true);
+    const bodyOffset = offset + CHUNK_HEADER_BYTES;
+    if (id === 'ds64') {
+      const body = view(await readAt(source, bodyOffset, Math.min(size, 28)));
+      if (body.byteLength >= 16) largeDataBytes = Number(body.getBigUint64(8, true));
+    } else if (id === 'fmt ') {
+      layout = parseFormat(view(await readAt(source, bodyOffset, Math.min(size, 40))), fileName);
+    } else if (id === 'data') {
+      if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
+      const statedBytes = size === SIZE_UNKNOWN && largeDataBytes !== undefined ? largeDataBytes : size;
+      return finishHeader(source, fileName, container, layout, bodyOffset, statedBytes);
+    }
+    offset = await nextChunk(source, bodyOffset + size, size % 2 === 1);
+  }
+  if (!layout) throw new AppError('header-damaged', { fileName, reason: 'it does not state the format of its audio' });
+  throw new AppError('no-audio', { fileName });
+}
+
+/**
+ * Where the next chunk begins. An odd chunk is followed by a zero byte, but some tools leave it out: where the byte is
+ * not zero and reads as the beginning of a chunk's name, it is one.
+ */
+async function nextChunk(source: ByteSource, endOffset: number, isOdd: boolean): Promise<number> {
+  if (!isOdd) return endOffset;
+  const following = await readAt(source, endOffset, 4);
+  const isName = following.length === 4 && following.every((byte) => byte >= 0x20 && byte < 0x7f);
+  return isName ? endOffset : endOffset + 1;
+}
+
+function finishHeader(
+  source: ByteSource,
+  fileName: string,
+  container: AudioFormat['container'],
+  layout: SampleLayout,
+  dataOffset: number,
+  statedBytes: number,
+): WavHeader {
+  const { frameBytes, sampleRateHz, channels, channelMask } = layout;
+  const presentBytes = source.size - dataOffset;
+  const sizeUnknown = statedBytes === SIZE_UNKNOWN || (statedBytes === 0 && presentBytes >= frameBytes);
+  const frames = Math.floor((sizeUnknown ? presentBytes : Math.min(statedBytes, presentBytes)) / frameBytes);
+  if (frames === 0) throw new AppError('no-audio', { fileName });
+  const statedFrames = sizeUnknown ? frames : Math.floor(statedBytes / frameBytes);
+  return {
+    format: {
+      container,
+      codec: 'PCM',
+      sampleRateHz,
+      bitDepth: layout.bitDepth,
+      sampleFormat: layout.sampleFormat,
+      channels,
+      channelMask,
+      layout: channelLayout(channels, channelMask).name,
+      frames,
+      durationSeconds: frames / sampleRateHz,
+    },
+    dataOffset,
+    frameBytes,
+    missingFrames: statedFrames - frames,
+    sizeUnknown,
+  };
+}
+
+function containerOf(head: Uint8Array): AudioFormat['container'] | undefined {
+  const data = view(head);
+  if (fourCharacters(data, 8) !== 'WAVE') return undefined;
+  switch (fourCharacters(data, 0)) {
+    case 'RIFF':
+      return 'WAV';
+    case 'RF64':
+      return 'RF64';
+    case 'BW64':
+      return 'BW64';
+    default:
+      return undefined;
+  }
+}
+
+function parseFormat(body: DataView, fileName: string): SampleLayout {
+  if (body.byteLength < 16) {
+    throw new AppError('header-damaged', { fileName, reason: 'the description of its format is cut short' });
+  }
+  let formatTag = body.getUint16(0, true);
+  const channels = body.getUint16(2, true);
+  const sampleRateHz = body.getUint32(4, true);
+  const blockAlign = body.getUint16(12, true);
+  const containerBits = body.getUint16(14, true);
+  let bitDepth = containerBits;
+  let channelMask = 0;
+  if (formatTag === FORMAT_EXTENSIBLE) {
+    if (body.byteLength < 40) {
+      throw new AppError('header-damaged', { fileName, reason: 'the extension of its format is cut short' });
+    }
+    bitDepth = body.getUint16(18, true) || containerBits;
+    channelMask = body.getUint32(20, true);
+    formatTag = body.getUint16(24, true);
+  }
+  if (formatTag !== FORMAT_PCM && formatTag !== FORMAT_FLOAT) {
+    throw new AppError('unsupported-codec', { fileName, formatTag: `0x${formatTag.toString(16).padStart(4, '0')}` });
+  }
+  if (channels === 0) throw new AppError('no-channels', { fileName });
+  if (channels > MOST_CHANNELS) throw new AppError('too-many-channels', { fileName, channels });
+  if (sampleRateHz < LEAST_RATE_HZ || sampleRateHz > GREATEST_RATE_HZ) {
+    throw new AppError('unsupported-rate', { fileName, sampleRateHz });
+  }
+  const sampleFormat = formatTag === FORMAT_FLOAT ? 'float' : 'integer';
+  const readable = sampleFormat === 'float' ? containerBits === 32 : [16, 24, 32].includes(containerBits);
+  if (!readable) throw new AppError('unsupported-depth', { fileName, bitDepth: containerBits, sampleFormat });
+  const frameBytes = (channels * containerBits) / 8;
+  if (blockAlign !== frameBytes) {
+    throw new AppError('header-damaged', {
+      fileName,
+      reason: `it states ${blockAlign} bytes a frame where its format has ${frameBytes}`,
+    });
+  }
+  if (bitDepth > containerBits) bitDepth = containerBits;
+  return { sampleRateHz, channels, channelMask, bitDepth, sampleFormat, frameBytes };
+}
+
+async function readAt(source: ByteSource, offset: number, length: number): Promise<Uint8Array> {
+  const bytes = new Uint8Array(length);
+  return bytes.subarray(0, await source.read(bytes, offset));
+}
+
+function view(bytes: Uint8Array): DataView {
+  return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+}
+
+function fourCharacters(data: DataView, offset: number): string {
+  return String.fromCharCode(...[0, 1, 2, 3].map((i) => data.getUint8(offset + i)));
+}

@@ -1,0 +1,54 @@
+import type { ByteSource } from '../bytes';
+import { readWavHeader, type WavHeader } from './header';
+import { unpack } from './samples';
+
+/** Frames of one read: some hundred kilobytes, so that memory stays small and calls stay few. */
+const PIECE_FRAMES = 32_768;
+
+/** Streams a WAV file's frames from first to last, as planar samples. */
+export class WavReader {
+  /** Samples so far that were not a number or infinite; they were read as silence. */
+  nonFiniteSamples = 0;
+  readonly maxFrames = PIECE_FRAMES;
+  readonly #source: ByteSource;
+  readonly #bytes: Uint8Array;
+  readonly #channels: Float32Array[];
+  #frame = 0;
+
+  private constructor(
+    source: ByteSource,
+    readonly header: WavHeader,
+  ) {
+    this.#source = source;
+    this.#bytes = new Uint8Array(PIECE_FRAMES * header.frameBytes);
+    this.#channels = Array.from({ length: header.format.channels }, () => new Float32Array(PIECE_FRAMES));
+  }
+
+  /** Reads the header; throws an AppError where it is not one that can be read. */
+  static async open(source: ByteSource, fileName: string): Promise<WavReader> {
+    return new WavReader(source, await readWavHeader(source, fileName));
+  }
+
+  /** Position of the next frame. */
+  get frame(): number {
+    return this.#frame;
+  }
+
+  /**
+   * The next frames, or undefined at the end. The arrays are used again by the next call, and hold `frames` samples.
+   * A file that has become shorter since it was opened ends early.
+   */
+  async next(): Promise<{ channels: readonly Float32Array[]; frames: number } | undefined> {
+    const { format, dataOffset, frameBytes } = this.header;
+    const wanted = Math.min(PIECE_FRAMES, format.frames - this.#frame);
+    if (wanted <= 0) return undefined;
+    const target = this.#bytes.subarray(0, wanted * frameBytes);
+    const read = await this.#source.read(target, dataOffset + this.#frame * frameBytes);
+    const frames = Math.floor(read / frameBytes);
+    if (frames === 0) return undefined;
+    const containerBits = (frameBytes / format.channels) * 8;
+    this.nonFiniteSamples += unpack(target, frames, containerBits, format.sampleFormat, this.#channels);
+    this.#frame += frames;
+    return { channels: this.#channels, frames };
+  }
+}

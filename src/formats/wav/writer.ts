@@ -1,0 +1,125 @@
+import type { ByteSink } from '../bytes';
+import { FORMAT_EXTENSIBLE, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
+import { packInt24 } from './samples';
+
+export interface WavLayout {
+  sampleRateHz: number;
+  channels: number;
+  channelMask: number;
+  frames: number;
+}
+
+export const WRITTEN_BIT_DEPTH = 24;
+const SAMPLE_BYTES = WRITTEN_BIT_DEPTH / 8;
+const GREATEST_RIFF_BYTES = 0xffffffff;
+const DS64_BYTES = 28;
+/** Mono and stereo, or nothing stated: what a plain header means anyway. */
+const PLAIN_MASKS = [0, 0x4, 0x3];
+
+/**
+ * Writes a 24-bit WAV of a length known beforehand, header first, so that a sink needs no seeking. More than 4 GiB are
+ * written as RF64 (EBU Tech 3306, from memory).
+ */
+export class WavWriter {
+  /** Samples that stood beyond full scale and had to be held at it. */
+  clippedSamples = 0;
+  readonly #sink: ByteSink;
+  readonly #layout: WavLayout;
+  #bytes = new Uint8Array(0);
+  #frames = 0;
+
+  private constructor(sink: ByteSink, layout: WavLayout) {
+    this.#sink = sink;
+    this.#layout = layout;
+  }
+
+  static async create(sink: ByteSink, layout: WavLayout): Promise<WavWriter> {
+    await sink.write(wavHeader(layout));
+    return new WavWriter(sink, layout);
+  }
+
+  /** Writes planar frames, each sample times `amplitude`. */
+  async write(channels: readonly Float32Array[], frames: number, amplitude: number): Promise<void> {
+    const length = frames * SAMPLE_BYTES * channels.length;
+    if (this.#bytes.length < length) this.#bytes = new Uint8Array(length);
+    this.clippedSamples += packInt24(channels, frames, amplitude, this.#bytes);
+    this.#frames += frames;
+    await this.#sink.write(this.#bytes.subarray(0, length));
+  }
+
+  /** Pads the data to an even length. Every frame that was announced must have been written. */
+  async finish(): Promise<void> {
+    if (this.#frames !== this.#layout.frames) {
+      throw new RangeError(`${this.#frames} frames were written where ${this.#layout.frames} were announced`);
+    }
+    if (dataBytes(this.#layout) % 2 === 1) await this.#sink.write(new Uint8Array(1));
+  }
+}
+
+/** Size in bytes of the whole file that a layout makes. */
+export function wavFileBytes(layout: WavLayout): number {
+  const data = dataBytes(layout);
+  return wavHeader(layout).length + data + (data % 2);
+}
+
+function dataBytes({ frames, channels }: WavLayout): number {
+  return frames * channels * SAMPLE_BYTES;
+}
+
+function wavHeader(layout: WavLayout): Uint8Array {
+  const { sampleRateHz, channels, channelMask } = layout;
+  const isExtensible = channels > 2 || !PLAIN_MASKS.includes(channelMask);
+  const formatBytes = isExtensible ? 40 : 16;
+  const data = dataBytes(layout);
+  const plainBytes = 12 + 8 + formatBytes + 8;
+  const isLarge = plainBytes + data + (data % 2) - 8 > GREATEST_RIFF_BYTES;
+  const header = new Uint8Array(plainBytes + (isLarge ? 8 + DS64_BYTES : 0));
+  const view = new DataView(header.buffer);
+  let at = 0;
+  const text = (characters: string) => {
+    for (const character of characters) view.setUint8(at++, character.charCodeAt(0));
+  };
+  const uint16 = (value: number) => {
+    view.setUint16(at, value, true);
+    at += 2;
+  };
+  const uint32 = (value: number) => {
+    view.setUint32(at, value, true);
+    at += 4;
+  };
+  const uint64 = (value: number) => {
+    view.setBigUint64(at, BigInt(value), true);
+    at += 8;
+  };
+
+  const riffBytes = header.length + data + (data % 2) - 8;
+  text(isLarge ? 'RF64' : 'RIFF');
+  uint32(isLarge ? GREATEST_RIFF_BYTES : riffBytes);
+  text('WAVE');
+  if (isLarge) {
+    text('ds64');
+    uint32(DS64_BYTES);
+    uint64(riffBytes);
+    uint64(data);
+    uint64(layout.frames);
+    uint32(0);
+  }
+  text('fmt ');
+  uint32(formatBytes);
+  uint16(isExtensible ? FORMAT_EXTENSIBLE : FORMAT_PCM);
+  uint16(channels);
+  uint32(sampleRateHz);
+  uint32(sampleRateHz * channels * SAMPLE_BYTES);
+  uint16(channels * SAMPLE_BYTES);
+  uint16(WRITTEN_BIT_DEPTH);
+  if (isExtensible) {
+    uint16(22);
+    uint16(WRITTEN_BIT_DEPTH);
+    uint32(channelMask);
+    uint16(FORMAT_PCM);
+    for (const byte of SUBFORMAT_TAIL) view.setUint8(at++, byte);
+  }
+  text('data');
+  uint32(isLarge ? GREATEST_RIFF_BYTES : data);
+  return header;
+}

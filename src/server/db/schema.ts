@@ -1,0 +1,128 @@
+import { sql } from 'drizzle-orm';
+import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import type { Verdict } from '@/core/spec/verdict';
+import type { Treatment } from '@/core/treatment/treatment';
+import type { AudioFormat } from '@/formats/audio-format';
+import type { FileReport } from '@/workers/protocol';
+
+export const jobs = sqliteTable('jobs', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  createdAtMs: integer('created_at_ms').notNull(),
+});
+
+/** A file as taken in, stored under its hash and never changed. */
+export const sources = sqliteTable('sources', {
+  sha256: text('sha256').primaryKey(),
+  sizeBytes: integer('size_bytes').notNull(),
+  format: text('format', { mode: 'json' }).$type<AudioFormat>().notNull(),
+  createdAtMs: integer('created_at_ms').notNull(),
+});
+
+/** What one engine version read of one source's bytes. */
+export const sourceReports = sqliteTable(
+  'source_reports',
+  {
+    sha256: text('sha256')
+      .notNull()
+      .references(() => sources.sha256),
+    engineVersion: text('engine_version').notNull(),
+    report: text('report', { mode: 'json' }).$type<FileReport>().notNull(),
+    measuredAtMs: integer('measured_at_ms').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.sha256, table.engineVersion] })],
+);
+
+export const programmes = sqliteTable(
+  'programmes',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    sourceSha256: text('source_sha256')
+      .notNull()
+      .references(() => sources.sha256),
+    title: text('title').notNull(),
+    fileName: text('file_name').notNull(),
+    position: integer('position').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+  },
+  (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
+);
+
+/** Numbered versions. The last one may still change until something has been written from it. */
+export const treatments = sqliteTable(
+  'treatments',
+  {
+    id: text('id').primaryKey(),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    version: integer('version').notNull(),
+    treatment: text('treatment', { mode: 'json' }).$type<Treatment>().notNull(),
+    updatedAtMs: integer('updated_at_ms').notNull(),
+  },
+  (table) => [uniqueIndex('treatments_programme_version').on(table.programmeId, table.version)],
+);
+
+export const deliveries = sqliteTable(
+  'deliveries',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    treatmentId: text('treatment_id')
+      .notNull()
+      .references(() => treatments.id),
+    /** The spec as it was when the delivery was made. */
+    spec: text('spec', { mode: 'json' }).$type<Spec>().notNull(),
+    /** Reserved when the delivery is made, so that nothing is ever overwritten. */
+    fileName: text('file_name').notNull(),
+    predicted: text('predicted', { mode: 'json' }).$type<Readings>().notNull(),
+    /** What was measured from the written file; null until it is there whole. */
+    report: text('report', { mode: 'json' }).$type<FileReport>(),
+    verdict: text('verdict', { mode: 'json' }).$type<Verdict>(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    writtenAtMs: integer('written_at_ms'),
+  },
+  (table) => [uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName)],
+);
+
+export const TASK_KINDS = ['measure', 'render'] as const;
+export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
+export type TaskKind = (typeof TASK_KINDS)[number];
+export type TaskState = (typeof TASK_STATES)[number];
+
+export const tasks = sqliteTable(
+  'tasks',
+  {
+    id: text('id').primaryKey(),
+    kind: text('kind', { enum: TASK_KINDS }).notNull(),
+    /** SHA-256 of the source to measure, or id of the delivery to render. */
+    subjectId: text('subject_id').notNull(),
+    state: text('state', { enum: TASK_STATES }).notNull(),
+    attempts: integer('attempts').notNull(),
+    fraction: real('fraction').notNull(),
+    timesRealTime: real('times_real_time'),
+    error: text('error', { mode: 'json' }).$type<ErrorRecord>(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    heartbeatAtMs: integer('heartbeat_at_ms'),
+    finishedAtMs: integer('finished_at_ms'),
+  },
+  (table) => [
+    index('tasks_subject').on(table.kind, table.subjectId),
+    uniqueIndex('tasks_one_live')
+      .on(table.kind, table.subjectId)
+      .where(sql`state in ('queued', 'running')`),
+  ],
+);
+
+export type Task = typeof tasks.$inferSelect;

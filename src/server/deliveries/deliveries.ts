@@ -1,0 +1,152 @@
+import { rm } from 'node:fs/promises';
+import { and, desc, eq } from 'drizzle-orm';
+import { AppError } from '@/core/errors/app-error';
+import { specById } from '@/core/spec/catalogue';
+import { judge } from '@/core/spec/verdict';
+import { forecastGain } from '@/core/treatment/forecast';
+import type { Treatment } from '@/core/treatment/treatment';
+import { placeFile } from '@/workers/node/place-file';
+import { deliveries, programmes, treatments } from '../db/schema';
+import { newId } from '../ids';
+import type { Server } from '../server';
+import { slug } from '../take-in/file-name';
+import type { TaskContext } from '../tasks/runner';
+
+const UNTREATED: Treatment = { gainDb: 0 };
+
+/**
+ * Keeps a programme's treatment. The newest version is changed as long as nothing has been written from it; after
+ * that, a change makes the next version.
+ *
+ * @returns the number of the version that holds it
+ */
+export function saveTreatment(server: Server, programmeId: string, treatment: Treatment): number {
+  const { db, clock } = server;
+  return db.transaction(
+    (tx) => {
+      if (!tx.select().from(programmes).where(eq(programmes.id, programmeId)).get()) {
+        throw new AppError('not-found', { what: 'programme' });
+      }
+      const newest = tx
+        .select()
+        .from(treatments)
+        .where(eq(treatments.programmeId, programmeId))
+        .orderBy(desc(treatments.version))
+        .get();
+      if (newest?.treatment.gainDb === treatment.gainDb) return newest.version;
+      const isWritten =
+        newest && tx.select().from(deliveries).where(eq(deliveries.treatmentId, newest.id)).get() !== undefined;
+      if (newest && !isWritten) {
+        tx.update(treatments).set({ treatment, updatedAtMs: clock.now() }).where(eq(treatments.id, newest.id)).run();
+        return newest.version;
+      }
+      const version = (newest?.version ?? 0) + 1;
+      tx.insert(treatments).values({ id: newId(), programmeId, version, treatment, updatedAtMs: clock.now() }).run();
+      return version;
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/** Makes a delivery of a programme's newest treatment for a spec, and queues it to be written. */
+export async function createDelivery(server: Server, programmeId: string, specId: string): Promise<string> {
+  const { db, queue, runner, clock } = server;
+  const spec = specById(specId);
+  const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+  if (!programme) throw new AppError('not-found', { what: 'programme' });
+  const source = server.sourceReport(programme.sourceSha256);
+  if (!source) throw new AppError('not-measured', { title: programme.title });
+  const newest = newestTreatment(server, programmeId);
+  if (!newest) saveTreatment(server, programmeId, UNTREATED);
+  const { id: treatmentId, version, treatment } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
+
+  const { series } = await server.analysis(programme.sourceSha256);
+  const predicted = forecastGain(source.readings, series.weightedPower, treatment.gainDb);
+  if (predicted.samplePeakDbfs !== null && predicted.samplePeakDbfs > 0) {
+    throw new AppError('would-clip', { samplePeakDbfs: predicted.samplePeakDbfs });
+  }
+  const deliveryId = newId();
+  db.transaction(
+    (tx) => {
+      const isTaken = (fileName: string) =>
+        tx
+          .select()
+          .from(deliveries)
+          .where(and(eq(deliveries.jobId, programme.jobId), eq(deliveries.fileName, fileName)))
+          .get() !== undefined;
+      tx.insert(deliveries)
+        .values({
+          id: deliveryId,
+          jobId: programme.jobId,
+          programmeId,
+          treatmentId,
+          spec,
+          fileName: freeName(`${slug(programme.title)}_${spec.id}_v${version}`, isTaken),
+          predicted,
+          createdAtMs: clock.now(),
+        })
+        .run();
+    },
+    { behavior: 'immediate' },
+  );
+  queue.enqueue('render', deliveryId);
+  runner.wake();
+  return deliveryId;
+}
+
+/** `<programme>_<spec>_<version>.wav`, numbered on where that is taken in the job. */
+function freeName(stem: string, isTaken: (fileName: string) => boolean): string {
+  let fileName = `${stem}.wav`;
+  for (let n = 2; isTaken(fileName); n++) fileName = `${stem}-${n}.wav`;
+  return fileName;
+}
+
+export function newestTreatment(server: Server, programmeId: string) {
+  return server.db
+    .select()
+    .from(treatments)
+    .where(eq(treatments.programmeId, programmeId))
+    .orderBy(desc(treatments.version))
+    .get();
+}
+
+/**
+ * Writes a delivery under a temporary name, measures it from there, gives it its name, and only then records it.
+ * Done again after a crash, it ends in the same state.
+ */
+export async function renderDelivery(server: Server, deliveryId: string, context: TaskContext): Promise<void> {
+  const { db, folder, pool, clock } = server;
+  const row = db
+    .select()
+    .from(deliveries)
+    .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(eq(deliveries.id, deliveryId))
+    .get();
+  if (!row) throw new AppError('not-found', { what: 'delivery' });
+  const { deliveries: delivery, programmes: programme, treatments: version } = row;
+  if (delivery.writtenAtMs !== null) return;
+
+  const finalPath = folder.delivery(delivery.jobId, delivery.fileName);
+  const temporaryPath = folder.deliveryPart(delivery.jobId, deliveryId);
+  // The name is reserved for this delivery, and no row says that it was written: what lies there is an interrupted try.
+  await rm(finalPath, { force: true });
+  try {
+    const { report, clippedSamples } = await pool.run(
+      {
+        kind: 'render',
+        path: folder.source(programme.sourceSha256),
+        outputPath: temporaryPath,
+        fileName: delivery.fileName,
+        gainDb: version.treatment.gainDb,
+      },
+      context,
+    );
+    if (clippedSamples > 0) throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });
+    await placeFile(temporaryPath, finalPath, delivery.fileName);
+    const verdict = judge(report.readings, report.format, delivery.spec, report.nonFiniteSamples);
+    db.update(deliveries).set({ report, verdict, writtenAtMs: clock.now() }).where(eq(deliveries.id, deliveryId)).run();
+  } finally {
+    await rm(temporaryPath, { force: true });
+  }
+}

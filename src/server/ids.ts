@@ -1,0 +1,5 @@
+import { randomUUID } from 'node:crypto';
+
+export function newId(): string {
+  return randomUUID();
+}

@@ -1,0 +1,183 @@
+import { asc, desc, eq, inArray } from 'drizzle-orm';
+import { AppError, type ErrorRecord } from '@/core/errors/app-error';
+import type { Finding } from '@/core/findings/findings';
+import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import type { Verdict } from '@/core/spec/verdict';
+import type { AudioFormat } from '@/formats/audio-format';
+import { deliveries, jobs, programmes, sources, type Task, treatments } from '../db/schema';
+import { newId } from '../ids';
+import type { Server } from '../server';
+import type { TaskEvent } from '../tasks/runner';
+
+export interface TaskView extends TaskEvent {
+  error: ErrorRecord | null;
+}
+
+export interface DeliveryView {
+  id: string;
+  fileName: string;
+  spec: Spec;
+  treatmentVersion: number;
+  gainDb: number;
+  predicted: Readings;
+  /** Null until the file is written whole. */
+  written: {
+    format: AudioFormat;
+    readings: Readings;
+    verdict: Verdict;
+    sha256: string;
+    sizeBytes: number;
+    atMs: number;
+  } | null;
+  task: TaskView | null;
+}
+
+export interface ProgrammeView {
+  id: string;
+  title: string;
+  fileName: string;
+  sha256: string;
+  sizeBytes: number;
+  format: AudioFormat;
+  /** Null until it is measured. */
+  measured: { readings: Readings; findings: Finding[] } | null;
+  task: TaskView | null;
+  gainDb: number;
+  /** 0 until a treatment has been set. */
+  treatmentVersion: number;
+  /** The newest version has been written, so that the next change makes a new one. */
+  treatmentWritten: boolean;
+  deliveries: DeliveryView[];
+}
+
+export interface JobSummary {
+  id: string;
+  name: string;
+  programmes: number;
+}
+
+export interface JobView {
+  id: string;
+  name: string;
+  programmes: ProgrammeView[];
+}
+
+export function createJob(server: Server, name: string): string {
+  const id = newId();
+  server.db.insert(jobs).values({ id, name, createdAtMs: server.clock.now() }).run();
+  return id;
+}
+
+export function listJobs(server: Server): JobSummary[] {
+  const counts = new Map<string, number>();
+  for (const { jobId } of server.db.select({ jobId: programmes.jobId }).from(programmes).all()) {
+    counts.set(jobId, (counts.get(jobId) ?? 0) + 1);
+  }
+  const rows = server.db.select().from(jobs).orderBy(desc(jobs.createdAtMs)).all();
+  return rows.map(({ id, name }) => ({ id, name, programmes: counts.get(id) ?? 0 }));
+}
+
+/** A job with all that its pages show. Throws `not-found`. */
+export function viewJob(server: Server, jobId: string): JobView {
+  const { db, queue } = server;
+  const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
+  if (!job) throw new AppError('not-found', { what: 'job' });
+  const rows = db
+    .select()
+    .from(programmes)
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .where(eq(programmes.jobId, jobId))
+    .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
+    .all();
+  const measureTasks = queue.latest(
+    'measure',
+    rows.map(({ sources: source }) => source.sha256),
+  );
+  const deliveriesOf = viewDeliveries(server, jobId);
+  const versions = newestVersions(
+    server,
+    rows.map(({ programmes: programme }) => programme.id),
+  );
+  return {
+    id: job.id,
+    name: job.name,
+    programmes: rows.map(({ programmes: programme, sources: source }) => {
+      const report = server.sourceReport(source.sha256);
+      const version = versions.get(programme.id);
+      const written = deliveriesOf.get(programme.id) ?? [];
+      return {
+        id: programme.id,
+        title: programme.title,
+        fileName: programme.fileName,
+        sha256: source.sha256,
+        sizeBytes: source.sizeBytes,
+        format: source.format,
+        measured: report ? { readings: report.readings, findings: report.findings } : null,
+        task: viewTask(measureTasks.get(source.sha256)),
+        gainDb: version?.treatment.gainDb ?? 0,
+        treatmentVersion: version?.version ?? 0,
+        treatmentWritten: written.some(({ treatmentVersion }) => treatmentVersion === version?.version),
+        deliveries: written,
+      };
+    }),
+  };
+}
+
+function viewDeliveries(server: Server, jobId: string): Map<string, DeliveryView[]> {
+  const rows = server.db
+    .select()
+    .from(deliveries)
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(eq(deliveries.jobId, jobId))
+    .orderBy(desc(deliveries.createdAtMs))
+    .all();
+  const renderTasks = server.queue.latest(
+    'render',
+    rows.map(({ deliveries: delivery }) => delivery.id),
+  );
+  const views = new Map<string, DeliveryView[]>();
+  for (const { deliveries: delivery, treatments: version } of rows) {
+    const { report, verdict, writtenAtMs } = delivery;
+    const view: DeliveryView = {
+      id: delivery.id,
+      fileName: delivery.fileName,
+      spec: delivery.spec,
+      treatmentVersion: version.version,
+      gainDb: version.treatment.gainDb,
+      predicted: delivery.predicted,
+      written:
+        report && verdict && writtenAtMs !== null
+          ? {
+              format: report.format,
+              readings: report.readings,
+              verdict,
+              sha256: report.sha256,
+              sizeBytes: report.sizeBytes,
+              atMs: writtenAtMs,
+            }
+          : null,
+      task: viewTask(renderTasks.get(delivery.id)),
+    };
+    const list = views.get(delivery.programmeId);
+    if (list) list.push(view);
+    else views.set(delivery.programmeId, [view]);
+  }
+  return views;
+}
+
+function newestVersions(server: Server, programmeIds: string[]) {
+  const rows = server.db
+    .select()
+    .from(treatments)
+    .where(inArray(treatments.programmeId, programmeIds))
+    .orderBy(asc(treatments.version))
+    .all();
+  return new Map(rows.map((row) => [row.programmeId, row]));
+}
+
+function viewTask(task: Task | undefined): TaskView | null {
+  if (!task) return null;
+  const { id, kind, subjectId, state, fraction, timesRealTime, error } = task;
+  return { taskId: id, kind, subjectId, state, fraction, timesRealTime, error };
+}

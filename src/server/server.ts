@@ -1,0 +1,97 @@
+import 'server-only';
+import { EventEmitter } from 'node:events';
+import { and, eq } from 'drizzle-orm';
+import { AppError } from '@/core/errors/app-error';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
+import { type Analysis, readAnalysis } from '@/workers/node/analysis-file';
+import { WorkerPool } from '@/workers/node/pool';
+import type { FileReport } from '@/workers/protocol';
+import { type Db, lockDataFolder, openDatabase } from './db/client';
+import { programmes, sourceReports } from './db/schema';
+import { renderDelivery } from './deliveries/deliveries';
+import { measureSource } from './measure/measure-source';
+import { DataFolder } from './storage/data-folder';
+import { type Clock, TaskQueue } from './tasks/queue';
+import { type TaskEvent, TaskRunner } from './tasks/runner';
+
+/** Everything behind the pages, over one data folder: database, files, queue and worker threads. */
+export class Server {
+  readonly db: Db;
+  readonly folder: DataFolder;
+  readonly queue: TaskQueue;
+  readonly runner: TaskRunner;
+  readonly pool = new WorkerPool();
+  readonly clock: Clock = Date;
+  readonly #events = new EventEmitter<{ task: [TaskEvent] }>().setMaxListeners(0);
+  readonly #lock: { close(): unknown };
+
+  /**
+   * Opens a data folder, sweeps half-written files away and resumes the tasks that were running.
+   * Throws `data-in-use` where another process has it.
+   */
+  constructor(folder = new DataFolder()) {
+    this.folder = folder;
+    const lock = lockDataFolder(folder.lock);
+    if (!lock) throw new AppError('data-in-use', { path: folder.root });
+    this.#lock = lock;
+    folder.sweep();
+    this.db = openDatabase(folder.database);
+    this.queue = new TaskQueue(this.db, this.clock);
+    this.runner = new TaskRunner({
+      queue: this.queue,
+      concurrency: this.pool.size,
+      publish: (event) => this.#events.emit('task', event),
+      handlers: {
+        measure: (sha256, context) => measureSource(this, sha256, context),
+        render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
+      },
+    });
+    this.queue.resume();
+    this.#measureWhatIsMissing();
+    this.runner.wake();
+  }
+
+  /** Calls the listener for every change of a task, until the function that is returned is called. */
+  onTask(listener: (event: TaskEvent) => void): () => void {
+    this.#events.on('task', listener);
+    return () => this.#events.off('task', listener);
+  }
+
+  /** What the present engine read of a source, or undefined until it has. */
+  sourceReport(sha256: string): FileReport | undefined {
+    return this.db
+      .select()
+      .from(sourceReports)
+      .where(and(eq(sourceReports.sha256, sha256), eq(sourceReports.engineVersion, ENGINE_VERSION)))
+      .get()?.report;
+  }
+
+  analysis(sha256: string): Promise<Analysis> {
+    return readAnalysis(this.folder.analysis(sha256));
+  }
+
+  async close(): Promise<void> {
+    this.runner.stop();
+    await this.pool.close();
+    this.db.$client.close();
+    this.#lock.close();
+  }
+
+  /** A process may have ended between recording a source and queueing it, and a new engine reads everything anew. */
+  #measureWhatIsMissing(): void {
+    const shas = new Set(this.db.select({ sha256: programmes.sourceSha256 }).from(programmes).all().map((row) => row.sha256));
+    const tried = this.queue.latest('measure', [...shas]);
+    for (const sha256 of shas) {
+      const ended = tried.get(sha256)?.state;
+      if (!this.sourceReport(sha256) && ended !== 'failed' && ended !== 'cancelled') this.queue.enqueue('measure', sha256);
+    }
+  }
+}
+
+const held = globalThis as typeof globalThis & { opsimeterServer?: Server };
+
+/** The one server of this process: pages and route handlers may be bundled apart, but share it. */
+export function getServer(): Server {
+  held.opsimeterServer ??= new Server();
+  return held.opsimeterServer;
+}

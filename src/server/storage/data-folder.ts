@@ -1,0 +1,58 @@
+import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { join, resolve } from 'node:path';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
+
+const PART = '.part';
+
+/** Where everything lies. Names inside are our own: hashes and ids, or names made safe. */
+export class DataFolder {
+  readonly root: string;
+
+  /** @param root OPSIMETER_DATA, or `data` in the working folder */
+  constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
+    this.root = resolve(root);
+    for (const folder of ['incoming', 'sources', 'analysis', 'deliveries']) {
+      mkdirSync(join(this.root, folder), { recursive: true });
+    }
+  }
+
+  get database(): string {
+    return join(this.root, 'opsimeter.db');
+  }
+
+  get lock(): string {
+    return join(this.root, 'lock.db');
+  }
+
+  /** A file on its way in. */
+  incoming(id: string): string {
+    return join(this.root, 'incoming', `${id}${PART}`);
+  }
+
+  source(sha256: string): string {
+    return join(this.root, 'sources', `${sha256}.wav`);
+  }
+
+  /** Series and waveforms of a source, by the engine that made them. */
+  analysis(sha256: string): string {
+    return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.bin`);
+  }
+
+  delivery(jobId: string, fileName: string): string {
+    const folder = join(this.root, 'deliveries', jobId);
+    mkdirSync(folder, { recursive: true });
+    return join(folder, fileName);
+  }
+
+  /** A delivery on its way out, in the folder that it will stand in. */
+  deliveryPart(jobId: string, deliveryId: string): string {
+    return this.delivery(jobId, `.${deliveryId}${PART}`);
+  }
+
+  /** Removes what a process that was killed left half-written. Call it before any work begins. */
+  sweep(): void {
+    for (const entry of readdirSync(this.root, { recursive: true, withFileTypes: true })) {
+      if (entry.isFile() && entry.name.endsWith(PART)) rmSync(join(entry.parentPath, entry.name), { force: true });
+    }
+  }
+}

@@ -1,0 +1,122 @@
+import { rm } from 'node:fs/promises';
+import { createHash } from 'node:crypto';
+import { existsSync } from 'node:fs';
+import { and, count, eq } from 'drizzle-orm';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import { readWavHeader } from '@/formats/wav/header';
+import { FileSink, FileSource } from '@/workers/node/file-bytes';
+import { placeFile } from '@/workers/node/place-file';
+import { jobs, programmes, sources } from '../db/schema';
+import { newId } from '../ids';
+import type { Server } from '../server';
+import { safeFileName, titleFromFileName } from './file-name';
+
+export interface TakenIn {
+  programmeId: string;
+  title: string;
+  /** The same bytes were in this job already. */
+  alreadyThere: boolean;
+}
+
+/**
+ * Takes in one file: streamed to disk and hashed on the way, its header read, then stored under its hash, recorded,
+ * and queued to be measured. Whatever goes wrong, nothing is left behind and nothing that was there is touched.
+ *
+ * @param announcedBytes length that the sender announced; fewer are an interrupted transfer
+ */
+export async function takeIn(
+  server: Server,
+  input: { jobId: string; fileName: string; body: AsyncIterable<Uint8Array>; announcedBytes?: number; title?: string },
+): Promise<TakenIn> {
+  const { db, folder, queue, runner, clock } = server;
+  const fileName = safeFileName(input.fileName);
+  if (!db.select().from(jobs).where(eq(jobs.id, input.jobId)).get()) throw new AppError('not-found', { what: 'job' });
+
+  const temporaryPath = folder.incoming(newId());
+  try {
+    const { sha256, sizeBytes } = await receive(input.body, temporaryPath, fileName, input.announcedBytes);
+    const format = await readFormat(temporaryPath, fileName);
+    await store(temporaryPath, folder.source(sha256), fileName);
+
+    const taken = db.transaction(
+      (tx): TakenIn => {
+        const nowMs = clock.now();
+        tx.insert(sources).values({ sha256, sizeBytes, format, createdAtMs: nowMs }).onConflictDoNothing().run();
+        const known = tx
+          .select()
+          .from(programmes)
+          .where(and(eq(programmes.jobId, input.jobId), eq(programmes.sourceSha256, sha256)))
+          .get();
+        if (known) return { programmeId: known.id, title: known.title, alreadyThere: true };
+        const position =
+          tx.select({ n: count() }).from(programmes).where(eq(programmes.jobId, input.jobId)).get()?.n ?? 0;
+        const programme = {
+          id: newId(),
+          jobId: input.jobId,
+          sourceSha256: sha256,
+          title: input.title ?? titleFromFileName(fileName),
+          fileName,
+          position,
+          createdAtMs: nowMs,
+        };
+        tx.insert(programmes).values(programme).run();
+        return { programmeId: programme.id, title: programme.title, alreadyThere: false };
+      },
+      { behavior: 'immediate' },
+    );
+    if (!server.sourceReport(sha256)) {
+      queue.enqueue('measure', sha256);
+      runner.wake();
+    }
+    return taken;
+  } finally {
+    await rm(temporaryPath, { force: true });
+  }
+}
+
+async function receive(
+  body: AsyncIterable<Uint8Array>,
+  path: string,
+  fileName: string,
+  announcedBytes: number | undefined,
+): Promise<{ sha256: string; sizeBytes: number }> {
+  const sink = await FileSink.create(path, fileName);
+  const hash = createHash('sha256');
+  let sizeBytes = 0;
+  try {
+    for await (const bytes of body) {
+      hash.update(bytes);
+      sizeBytes += bytes.length;
+      await sink.write(bytes);
+    }
+  } catch (error) {
+    await sink.abandon();
+    if (isAppError(error)) throw error;
+    throw new AppError('upload-interrupted', { fileName }, { cause: error });
+  }
+  if (announcedBytes !== undefined && sizeBytes < announcedBytes) {
+    await sink.abandon();
+    throw new AppError('upload-interrupted', { fileName });
+  }
+  await sink.finish();
+  return { sha256: hash.digest('hex'), sizeBytes };
+}
+
+async function readFormat(path: string, fileName: string) {
+  const file = await FileSource.open(path, fileName);
+  try {
+    return (await readWavHeader(file, fileName)).format;
+  } finally {
+    await file.close();
+  }
+}
+
+/** A source that is there already is the same to the byte: its name is its hash. */
+async function store(temporaryPath: string, sourcePath: string, fileName: string): Promise<void> {
+  if (existsSync(sourcePath)) return;
+  try {
+    await placeFile(temporaryPath, sourcePath, fileName);
+  } catch (error) {
+    if (!isAppError(error, 'file-exists')) throw error;
+  }
+}

@@ -1,0 +1,119 @@
+import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Progress } from '@/workers/protocol';
+import type { Db } from '../db/client';
+import { type Task, type TaskKind, tasks } from '../db/schema';
+import { newId } from '../ids';
+
+export interface Clock {
+  now(): number;
+}
+
+/**
+ * Long work as rows. A task is claimed in one immediate transaction and is live (queued or running) at most once for
+ * each kind and subject, so that asking twice does the work once.
+ */
+export class TaskQueue {
+  constructor(
+    private readonly db: Db,
+    private readonly clock: Clock = Date,
+  ) {}
+
+  /** The live task for this subject, or a new one. */
+  enqueue(kind: TaskKind, subjectId: string): Task {
+    return this.db.transaction(
+      (tx) => {
+        const live = tx
+          .select()
+          .from(tasks)
+          .where(and(eq(tasks.kind, kind), eq(tasks.subjectId, subjectId), inArray(tasks.state, ['queued', 'running'])))
+          .get();
+        if (live) return live;
+        return tx
+          .insert(tasks)
+          .values({
+            id: newId(),
+            kind,
+            subjectId,
+            state: 'queued',
+            attempts: 0,
+            fraction: 0,
+            createdAtMs: this.clock.now(),
+          })
+          .returning()
+          .get();
+      },
+      { behavior: 'immediate' },
+    );
+  }
+
+  /** Takes the oldest queued task, or undefined. */
+  claim(): Task | undefined {
+    return this.db.transaction(
+      (tx) => {
+        const next = tx.select().from(tasks).where(eq(tasks.state, 'queued')).orderBy(asc(tasks.createdAtMs)).get();
+        if (!next) return undefined;
+        return tx
+          .update(tasks)
+          .set({ state: 'running', attempts: next.attempts + 1, heartbeatAtMs: this.clock.now() })
+          .where(eq(tasks.id, next.id))
+          .returning()
+          .get();
+      },
+      { behavior: 'immediate' },
+    );
+  }
+
+  /** Says that a running task is alive, and how far it is. */
+  heartbeat(id: string, { fraction, timesRealTime }: Progress): void {
+    this.db
+      .update(tasks)
+      .set({ fraction, timesRealTime, heartbeatAtMs: this.clock.now() })
+      .where(and(eq(tasks.id, id), eq(tasks.state, 'running')))
+      .run();
+  }
+
+  finish(id: string): Task | undefined {
+    return this.#end(id, { state: 'done', fraction: 1 });
+  }
+
+  fail(id: string, error: ErrorRecord): Task | undefined {
+    return this.#end(id, { state: 'failed', error });
+  }
+
+  cancel(id: string): Task | undefined {
+    return this.#end(id, { state: 'cancelled' });
+  }
+
+  get(id: string): Task | undefined {
+    return this.db.select().from(tasks).where(eq(tasks.id, id)).get();
+  }
+
+  /** The newest task for each of some subjects. */
+  latest(kind: TaskKind, subjectIds: readonly string[]): Map<string, Task> {
+    if (subjectIds.length === 0) return new Map();
+    const rows = this.db
+      .select()
+      .from(tasks)
+      .where(and(eq(tasks.kind, kind), inArray(tasks.subjectId, [...subjectIds])))
+      .orderBy(desc(tasks.createdAtMs))
+      .all();
+    const latest = new Map<string, Task>();
+    for (const row of rows) if (!latest.has(row.subjectId)) latest.set(row.subjectId, row);
+    return latest;
+  }
+
+  /** Queues again what a process that is gone was running. Only the holder of the data folder may call it. */
+  resume(): number {
+    return this.db.update(tasks).set({ state: 'queued', fraction: 0 }).where(eq(tasks.state, 'running')).run().changes;
+  }
+
+  #end(id: string, values: Partial<Task>): Task | undefined {
+    return this.db
+      .update(tasks)
+      .set({ ...values, finishedAtMs: this.clock.now() })
+      .where(and(eq(tasks.id, id), inArray(tasks.state, ['queued', 'running'])))
+      .returning()
+      .get();
+  }
+}

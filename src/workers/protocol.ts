@@ -1,0 +1,51 @@
+import type { Finding } from '@/core/findings/findings';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Readings } from '@/core/loudness/readings';
+import type { AudioFormat } from '@/formats/audio-format';
+
+export interface Progress {
+  /** 0 to 1. */
+  fraction: number;
+  /** Seconds of audio done per second. */
+  timesRealTime: number;
+}
+
+/** Everything that is known of a file after one pass over it. */
+export interface FileReport {
+  format: AudioFormat;
+  readings: Readings;
+  findings: Finding[];
+  nonFiniteSamples: number;
+  /** Size and SHA-256 of the bytes that the readings speak of. */
+  sizeBytes: number;
+  sha256: string;
+}
+
+export interface MeasureJob {
+  kind: 'measure';
+  path: string;
+  /** What a person calls the file. */
+  fileName: string;
+  /** Where the series and the waveform are to be kept. */
+  analysisPath: string;
+}
+
+export interface RenderJob {
+  kind: 'render';
+  path: string;
+  /** A name that is not taken; the file there is whole only when the job has ended well. */
+  outputPath: string;
+  fileName: string;
+  gainDb: number;
+}
+
+export interface RenderReport {
+  report: FileReport;
+  clippedSamples: number;
+}
+
+export type WorkerJob = MeasureJob | RenderJob;
+export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob ? FileReport : RenderReport;
+
+/** An error does not survive the way between threads as what it is; its record does. */
+export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };
