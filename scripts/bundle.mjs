@@ -19,6 +19,7 @@ export async function bundle(names = Object.keys(entries)) {
     minifySyntax: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', 'server-only'],
+    external: ['better-sqlite3', 'piscina', 'drizzle-orm'],
+    conditions: ['react-server'],
   });
 }

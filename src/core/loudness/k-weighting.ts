@@ -17,6 +17,7 @@ const SHELF_Q = 0.7071752369554196;
 const SHELF_BAND_EXPONENT = 0.4996667741545416;
 const HIGH_PASS_HZ = 38.13547087602444;
 const HIGH_PASS_Q = 0.5003270373238773;
+const TABLE_RATE_HZ = 48_000;
 
 /** The two stages of K-weighting at a sample rate in Hz: high shelf, then high-pass. */
 export function kWeighting(sampleRateHz: number): { shelf: Biquad; highPass: Biquad } {
@@ -37,11 +38,19 @@ function shelf(sampleRateHz: number): Biquad {
   };
 }
 
-/** The numerator stays 1, −2, 1 at every rate, as the standard's table has it. */
+/**
+ * The table's numerator is 1, −2, 1 at 48 kHz, which is the bilinear transform of a prototype with a gain of a0(48 kHz).
+ * That gain is kept at every rate, so that all of them pass the middle of the band alike (else 192 kHz reads 0.03 dB low).
+ */
 function highPass(sampleRateHz: number): Biquad {
+  const { k, a0 } = highPassDenominator(sampleRateHz);
+  const gain = highPassDenominator(TABLE_RATE_HZ).a0 / a0;
+  return { b0: gain, b1: -2 * gain, b2: gain, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / HIGH_PASS_Q + k * k) / a0 };
+}
+
+function highPassDenominator(sampleRateHz: number): { k: number; a0: number } {
   const k = Math.tan((Math.PI * HIGH_PASS_HZ) / sampleRateHz);
-  const a0 = 1 + k / HIGH_PASS_Q + k * k;
-  return { b0: 1, b1: -2, b2: 1, a1: (2 * (k * k - 1)) / a0, a2: (1 - k / HIGH_PASS_Q + k * k) / a0 };
+  return { k, a0: 1 + k / HIGH_PASS_Q + k * k };
 }
 
 /** Below this a filter state is nothing but a denormal number that slows every later sample down. */
@@ -58,7 +67,9 @@ export class KWeightingFilter {
 
   constructor(sampleRateHz: number) {
     const { shelf, highPass } = kWeighting(sampleRateHz);
-    this.#shelf = shelf;
+    // The high-pass numerator is a gain times 1, −2, 1: the gain goes into the shelf, which has multiplications anyway.
+    const gain = highPass.b0;
+    this.#shelf = { ...shelf, b0: shelf.b0 * gain, b1: shelf.b1 * gain, b2: shelf.b2 * gain };
     this.#highPass = highPass;
   }
 

@@ -1,7 +1,33 @@
 import { integratedLufs, loudnessRange } from '../loudness/gating';
 import type { Readings } from '../loudness/readings';
 import { MOMENTARY_BINS, SHORT_TERM_BINS, slidingMean } from '../loudness/series';
-import { addGain, dbToPower } from '../units/decibel';
+import { addGain, dbToAmplitude, dbToPower, type Level } from '../units/decibel';
+
+/**
+ * The readings of a programme with every level moved by a gain: what a forecast is where no block crosses the absolute
+ * gate of −70 LUFS, and good enough for a glance.
+ */
+export function moveLevels(readings: Readings, gainDb: number): Readings {
+  const by = (level: Level) => addGain(level, gainDb);
+  return {
+    ...readings,
+    integratedLufs: by(readings.integratedLufs),
+    loudnessRangeLowLufs: by(readings.loudnessRangeLowLufs),
+    loudnessRangeHighLufs: by(readings.loudnessRangeHighLufs),
+    maxMomentaryLufs: by(readings.maxMomentaryLufs),
+    maxShortTermLufs: by(readings.maxShortTermLufs),
+    truePeakDbtp: by(readings.truePeakDbtp),
+    samplePeakDbfs: by(readings.samplePeakDbfs),
+    perChannel: readings.perChannel.map((channel) => ({
+      ...channel,
+      truePeakDbtp: by(channel.truePeakDbtp),
+      samplePeakDbfs: by(channel.samplePeakDbfs),
+      dcOffset: channel.dcOffset * dbToAmplitude(gainDb),
+    })),
+    rmsDbfs: by(readings.rmsDbfs),
+    noiseFloorDbfs: by(readings.noiseFloorDbfs),
+  };
+}
 
 /**
  * The readings of a programme after a gain, without touching its audio.
@@ -17,25 +43,13 @@ export function forecastGain(readings: Readings, weightedPower: ArrayLike<number
   const gained = Float64Array.from(weightedPower, (value) => value * power);
   const integrated = integratedLufs(slidingMean(gained, MOMENTARY_BINS));
   const range = loudnessRange(slidingMean(gained, SHORT_TERM_BINS));
-  const truePeakDbtp = addGain(readings.truePeakDbtp, gainDb);
+  const moved = moveLevels(readings, gainDb);
   return {
-    ...readings,
+    ...moved,
     integratedLufs: integrated,
     loudnessRangeLu: range?.rangeLu ?? null,
     loudnessRangeLowLufs: range?.lowLufs ?? null,
     loudnessRangeHighLufs: range?.highLufs ?? null,
-    maxMomentaryLufs: addGain(readings.maxMomentaryLufs, gainDb),
-    maxShortTermLufs: addGain(readings.maxShortTermLufs, gainDb),
-    truePeakDbtp,
-    samplePeakDbfs: addGain(readings.samplePeakDbfs, gainDb),
-    perChannel: readings.perChannel.map((channel) => ({
-      ...channel,
-      truePeakDbtp: addGain(channel.truePeakDbtp, gainDb),
-      samplePeakDbfs: addGain(channel.samplePeakDbfs, gainDb),
-      dcOffset: channel.dcOffset * Math.sqrt(power),
-    })),
-    rmsDbfs: addGain(readings.rmsDbfs, gainDb),
-    noiseFloorDbfs: addGain(readings.noiseFloorDbfs, gainDb),
-    peakToLoudnessLu: truePeakDbtp === null || integrated === null ? null : truePeakDbtp - integrated,
+    peakToLoudnessLu: moved.truePeakDbtp === null || integrated === null ? null : moved.truePeakDbtp - integrated,
   };
 }

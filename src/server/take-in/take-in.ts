@@ -14,6 +14,7 @@ import { safeFileName, titleFromFileName } from './file-name';
 export interface TakenIn {
   programmeId: string;
   title: string;
+  sha256: string;
   /** The same bytes were in this job already. */
   alreadyThere: boolean;
 }
@@ -47,7 +48,7 @@ export async function takeIn(
           .from(programmes)
           .where(and(eq(programmes.jobId, input.jobId), eq(programmes.sourceSha256, sha256)))
           .get();
-        if (known) return { programmeId: known.id, title: known.title, alreadyThere: true };
+        if (known) return { programmeId: known.id, title: known.title, sha256, alreadyThere: true };
         const position =
           tx.select({ n: count() }).from(programmes).where(eq(programmes.jobId, input.jobId)).get()?.n ?? 0;
         const programme = {
@@ -60,7 +61,7 @@ export async function takeIn(
           createdAtMs: nowMs,
         };
         tx.insert(programmes).values(programme).run();
-        return { programmeId: programme.id, title: programme.title, alreadyThere: false };
+        return { programmeId: programme.id, title: programme.title, sha256, alreadyThere: false };
       },
       { behavior: 'immediate' },
     );

@@ -1,0 +1,21 @@
+import { spawnSync } from 'node:child_process';
+import { existsSync, statSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+
+const root = fileURLToPath(new URL('..', import.meta.url));
+
+/** Installs the packages if they are missing or older than the lock file. */
+export function ensureDependencies() {
+  const installed = `${root}node_modules/.package-lock.json`;
+  const isCurrent = existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs;
+  if (isCurrent) return;
+  console.log('Installing packages (the database engine may be compiled: this takes some minutes the first time) …');
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);
+}
+
+/** Runs a command in the project's folder and ends this process where it fails. */
+export function run(command, args, options = {}) {
+  const { status, error } = spawnSync(command, args, { cwd: root, stdio: 'inherit', ...options });
+  if (error) console.error(`${command} could not be started: ${error.message}`);
+  if (status !== 0) process.exit(status ?? 1);
+}

@@ -1,0 +1,32 @@
+import type { ReactNode } from 'react';
+import { Suspense } from 'react';
+import { SaveStatusProvider } from '@/features/common/save-status';
+import { TaskEventsProvider } from '@/features/common/task-events';
+import { JobHeader } from '@/features/jobs/job-header';
+import { AddFilesButton, DropAnywhere } from '@/features/take-in/drop-zone';
+import { UploadList } from '@/features/take-in/upload-list';
+import { UploadsProvider } from '@/features/take-in/uploads';
+import { loadJob } from './load';
+
+/** What stays while one goes from stage to stage: uploads, task events, the state of saving. */
+export default async function JobLayout({ children, params }: { children: ReactNode; params: Promise<{ jobId: string }> }) {
+  const job = loadJob((await params).jobId);
+  return (
+    <SaveStatusProvider>
+      <TaskEventsProvider>
+        <UploadsProvider jobId={job.id}>
+          <div className="flex h-full flex-col">
+            <Suspense>
+              <JobHeader jobId={job.id} jobName={job.name}>
+                <AddFilesButton />
+              </JobHeader>
+            </Suspense>
+            <UploadList />
+            <main className="min-h-0 grow overflow-y-auto">{children}</main>
+          </div>
+          <DropAnywhere />
+        </UploadsProvider>
+      </TaskEventsProvider>
+    </SaveStatusProvider>
+  );
+}

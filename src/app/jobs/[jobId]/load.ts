@@ -1,0 +1,37 @@
+import { notFound, redirect } from 'next/navigation';
+import { isAppError } from '@/core/errors/app-error';
+import { DEFAULT_SPEC_ID, SPECS } from '@/core/spec/catalogue';
+import { type JobView, type ProgrammeView, viewJob } from '@/server/jobs/jobs';
+import { getServer } from '@/server/server';
+
+export interface StageProps {
+  params: Promise<{ jobId: string }>;
+  searchParams: Promise<Record<string, string | string[] | undefined>>;
+}
+
+/** The job, or the page that says it is not there. */
+export function loadJob(jobId: string): JobView {
+  try {
+    return viewJob(getServer(), jobId);
+  } catch (error) {
+    if (isAppError(error, 'not-found')) notFound();
+    throw error;
+  }
+}
+
+/**
+ * What a stage that works on one programme shows: the programme and the spec in the address, or the first of each.
+ * A job without programmes leads back to taking in.
+ */
+export async function loadStage({ params, searchParams }: StageProps): Promise<{
+  job: JobView;
+  current: ProgrammeView;
+  specId: string;
+}> {
+  const job = loadJob((await params).jobId);
+  const { programme, spec } = await searchParams;
+  const current = job.programmes.find(({ id }) => id === programme) ?? job.programmes[0];
+  if (!current) redirect(`/jobs/${job.id}/take-in`);
+  const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
+  return { job, current, specId };
+}

@@ -1,0 +1,21 @@
+import { MeasureAndSet } from '@/features/measure-and-set/measure-and-set';
+import { AddFilesButton } from '@/features/take-in/drop-zone';
+import { loadStage, type StageProps } from '../load';
+
+export default async function MeasureAndSetPage(props: StageProps) {
+  const { job, current, specId } = await loadStage(props);
+  return (
+    <MeasureAndSet
+      jobId={job.id}
+      programmes={job.programmes}
+      current={current}
+      specId={specId}
+      addFiles={
+        <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
+          Drop more mixes anywhere
+          <AddFilesButton kind="plain">Choose files</AddFilesButton>
+        </div>
+      }
+    />
+  );
+}

@@ -1,0 +1,30 @@
+import { specById, SPECS, DEFAULT_SPEC_ID } from '@/core/spec/catalogue';
+import { AddFilesButton } from '@/features/take-in/drop-zone';
+import { TakeInTable } from '@/features/take-in/take-in-table';
+import { Card } from '@/ui/card';
+import { loadJob, type StageProps } from '../load';
+
+export default async function TakeInPage({ params, searchParams }: StageProps) {
+  const job = loadJob((await params).jobId);
+  const { spec } = await searchParams;
+  const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
+  return (
+    <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
+      <h1 className="text-xl font-bold">Take in</h1>
+      {job.programmes.length > 0 ? (
+        <TakeInTable jobId={job.id} programmes={job.programmes} spec={specById(specId)} />
+      ) : (
+        <Card className="grid min-h-80 place-items-center border-dashed text-center">
+          <div className="flex flex-col items-center gap-3">
+            <p className="text-lg font-bold">Drop mixes anywhere on this page</p>
+            <p className="max-w-md text-sm text-mute">
+              WAV, 16, 24 or 32-bit or float, one to eight channels, 8 to 384 kHz. They are measured over their whole
+              length as they come, and never changed.
+            </p>
+            <AddFilesButton kind="primary">Choose files</AddFilesButton>
+          </div>
+        </Card>
+      )}
+    </div>
+  );
+}

@@ -1,0 +1,90 @@
+/** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
+import { ambience, music, normalise, type Planar, speech } from './synth';
+
+export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
+
+export interface DemoProgramme {
+  title: string;
+  fileName: string;
+  sampleRateHz: number;
+  channelMask: number;
+  make(): Planar;
+  /** Treatment set beforehand, so that the job opens in the middle of the work. */
+  gain?: 'target' | 'ceiling';
+  /** Specs that a delivery is written for. */
+  deliveries?: readonly string[];
+}
+
+export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
+  {
+    title: 'Nightfall overture',
+    fileName: 'nightfall_mix07.wav',
+    sampleRateHz: 48_000,
+    channelMask: 0x3,
+    gain: 'target',
+    deliveries: ['ebu-r128'],
+    // Hot: mixed into saturation, as for a stream.
+    make: () =>
+      music(
+        252.48,
+        48_000,
+        [
+          { startSeconds: 0, level: 0.5, drums: 0 },
+          { startSeconds: 75, level: 0.9, drums: 0.5 },
+          { startSeconds: 105, level: 0.35, drums: 0 },
+          { startSeconds: 126, level: 1.9, drums: 1 },
+          { startSeconds: 181, level: 0.6, drums: 0.2 },
+          { startSeconds: 203, level: 2.4, drums: 1.1 },
+          { startSeconds: 240, level: 0.8, drums: 0 },
+        ],
+        20_26,
+      ),
+  },
+  {
+    title: 'Why is the sky dark?',
+    fileName: 'episode_14_sky_dark_v2.wav',
+    sampleRateHz: 44_100,
+    channelMask: 0x4,
+    gain: 'ceiling',
+    // Quiet, uneven, and cut off in the middle of a word at its end.
+    make: () => normalise([speech(370.3, 44_100, 14)], 0.42),
+  },
+  {
+    title: 'Perseid bed',
+    fileName: 'perseid_bed_96k.wav',
+    sampleRateHz: 96_000,
+    channelMask: 0x3,
+    make: () => ambience(125, 96_000),
+  },
+  {
+    title: 'Radio spot, 30 s',
+    fileName: 'spot_autumn_30.wav',
+    sampleRateHz: 48_000,
+    channelMask: 0x3,
+    // Normalised to full scale, and nothing worse.
+    make: () => {
+      const [left, right] = music(30, 48_000, [{ startSeconds: 0, level: 0.8, drums: 0.6 }], 30) as [Float32Array, Float32Array];
+      const voice = speech(30, 48_000, 31);
+      voice.forEach((x, i) => {
+        left[i] = (left[i] as number) * 0.5 + x * 1.4;
+        right[i] = (right[i] as number) * 0.5 + x * 1.4;
+      });
+      return normalise([left, right], 1 - 2 ** -23);
+    },
+  },
+  {
+    title: 'Closing titles',
+    fileName: 'closing_titles_51.wav',
+    sampleRateHz: 48_000,
+    channelMask: 0x3f,
+    // Clipped: written 3 dB too hot into integers.
+    make: () => {
+      const [left, right] = music(58, 48_000, [{ startSeconds: 0, level: 1.1, drums: 0.8 }], 51) as [Float32Array, Float32Array];
+      const delayed = (samples: Float32Array, frames: number, gain: number) =>
+        samples.map((_, i) => (i < frames ? 0 : (samples[i - frames] as number) * gain));
+      const centre = left.map((x, i) => 0.35 * (x + (right[i] as number)));
+      const lfe = left.map((x, i) => 0.12 * (x + (right[i] as number)));
+      return normalise([left, right, centre, lfe, delayed(left, 960, 0.5), delayed(right, 1200, 0.5)], 1.4);
+    },
+  },
+];

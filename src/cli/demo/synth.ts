@@ -1,0 +1,180 @@
+/** Invented sound for the demo: a small orchestra of sines and noise, and something that talks. Seeded, so always the same. */
+import { seededRandom } from './random';
+
+const { abs, cos, exp, floor, max, min, PI, sin, tanh } = Math;
+const TAU = 2 * PI;
+
+export type Planar = Float32Array[];
+
+export function silence(channels: number, frames: number): Planar {
+  return Array.from({ length: channels }, () => new Float32Array(frames));
+}
+
+/** Scales so that the highest sample stands at `peak`. */
+export function normalise(planar: Planar, peak: number): Planar {
+  let highest = 0;
+  for (const samples of planar) for (const x of samples) highest = max(highest, abs(x));
+  for (const samples of planar) for (let i = 0; i < samples.length; i++) samples[i] = ((samples[i] as number) * peak) / highest;
+  return planar;
+}
+
+/** A stretch of music: from which second on, how loud, and how dense the percussion. */
+export interface Section {
+  startSeconds: number;
+  level: number;
+  drums: number;
+}
+
+const CHORDS = [
+  [110, 164.81, 220, 261.63, 329.63],
+  [87.31, 130.81, 174.61, 220, 349.23],
+  [98, 146.83, 196, 246.94, 293.66],
+  [82.41, 123.47, 164.81, 207.65, 329.63],
+];
+const BEAT_SECONDS = 0.5;
+const CHORD_BEATS = 8;
+
+/**
+ * Music for `seconds`: pads under a plucked figure, a bass, and drums where a section has them; spread over two
+ * channels, saturated a little as mixes are, and faded out over the last four seconds.
+ */
+export function music(seconds: number, sampleRateHz: number, sections: readonly Section[], seed: number): Planar {
+  const frames = floor(seconds * sampleRateHz);
+  const [left, right] = silence(2, frames) as [Float32Array, Float32Array];
+  const random = seededRandom(seed);
+  let noise = 0;
+  let level = sections[0]?.level ?? 1;
+  for (let i = 0; i < frames; i++) {
+    const t = i / sampleRateHz;
+    const section = sectionAt(sections, t);
+    level += (section.level - level) * (1.5 / sampleRateHz);
+    const beat = t / BEAT_SECONDS;
+    const chord = CHORDS[floor(beat / CHORD_BEATS) % CHORDS.length] as number[];
+    const inBeat = (beat % 1) * BEAT_SECONDS;
+
+    let padLeft = 0;
+    let padRight = 0;
+    for (let n = 1; n < chord.length; n++) {
+      const phase = TAU * (chord[n] as number) * t;
+      padLeft += sin(phase + 0.6 * sin(TAU * 0.13 * t + n));
+      padRight += sin(phase + 0.6 * sin(TAU * 0.11 * t + n + 2));
+    }
+    const figure = (chord[1 + (floor(beat * 2) % (chord.length - 1))] as number) * 2;
+    const pluck = sin(TAU * figure * t) * exp(-((beat * 2) % 1) * 3);
+    const bass = sin(TAU * (chord[0] as number) * 0.5 * t + 0.8 * sin(TAU * (chord[0] as number) * t));
+    const kick = sin(TAU * 52 * inBeat * (1 + 1.2 * exp(-inBeat * 30))) * exp(-inBeat * 11);
+    noise = random() - 0.5;
+    const isSnare = floor(beat) % 2 === 1;
+    const snare = isSnare ? noise * exp(-inBeat * 16) : noise * 0.3 * exp(-((inBeat * 2) % BEAT_SECONDS) * 60);
+
+    const drums = section.drums * (kick * 0.55 + snare * 0.75);
+    const body = 0.22 * bass + drums;
+    const fade = min(1, (seconds - t) / 4, t / 0.05);
+    left[i] = fade * tanh(level * (0.09 * padLeft + 0.14 * pluck + body));
+    right[i] = fade * tanh(level * (0.09 * padRight + 0.1 * pluck + body));
+  }
+  return [left, right];
+}
+
+function sectionAt(sections: readonly Section[], t: number): Section {
+  let current = sections[0] as Section;
+  for (const section of sections) if (section.startSeconds <= t) current = section;
+  return current;
+}
+
+/** First three formants of five vowels, in Hz (textbook values, rounded). */
+const VOWELS = [
+  [730, 1090, 2440],
+  [530, 1840, 2480],
+  [270, 2290, 3010],
+  [570, 840, 2410],
+  [300, 870, 2240],
+] as const;
+
+/**
+ * Something that talks for `seconds`: a buzz through moving formants in syllables, words and breaths, uneven in level
+ * from sentence to sentence, over a quiet room.
+ */
+export function speech(seconds: number, sampleRateHz: number, seed: number): Float32Array {
+  const frames = floor(seconds * sampleRateHz);
+  const samples = new Float32Array(frames);
+  const random = seededRandom(seed);
+  const resonators = [0, 1, 2].map(() => ({ y1: 0, y2: 0, a1: 0, a2: 0, gain: 0 }));
+  let syllableEnd = 0;
+  let syllableStart = 0;
+  let isPause = true;
+  let isHiss = false;
+  let pitchHz = 118;
+  let sentenceLevel = 1;
+  let left = 0;
+  let phase = 0;
+  for (let i = 0; i < frames; i++) {
+    if (i >= syllableEnd) {
+      syllableStart = i;
+      if (left <= 0) {
+        isPause = true;
+        left = 9 + floor(random() * 14);
+        sentenceLevel = 0.45 + 0.75 * random();
+        syllableEnd = i + floor((0.45 + 0.7 * random()) * sampleRateHz);
+      } else {
+        isPause = false;
+        isHiss = random() < 0.22;
+        left--;
+        syllableEnd = i + floor((isHiss ? 0.07 : 0.11 + 0.13 * random()) * sampleRateHz);
+        pitchHz = 96 + 46 * random();
+        const vowel = VOWELS[floor(random() * VOWELS.length)] as readonly number[];
+        resonators.forEach((resonator, n) => tune(resonator, vowel[n] as number, 70 + 40 * n, sampleRateHz));
+      }
+    }
+    const room = (random() - 0.5) * 0.0011;
+    if (isPause) {
+      samples[i] = room;
+      continue;
+    }
+    const progress = (i - syllableStart) / (syllableEnd - syllableStart);
+    const envelope = sin(PI * progress) ** 0.6;
+    phase = (phase + (pitchHz * (1 - 0.12 * progress)) / sampleRateHz) % 1;
+    const buzz = phase < 0.12 ? 1 - cos((TAU * phase) / 0.12) : -0.14;
+    const excitation = isHiss ? 0 : buzz;
+    let voice = 0;
+    for (const resonator of resonators) {
+      const y = resonator.gain * excitation - resonator.a1 * resonator.y1 - resonator.a2 * resonator.y2;
+      resonator.y2 = resonator.y1;
+      resonator.y1 = y;
+      voice += y;
+    }
+    const hiss = isHiss ? (random() - 0.5) * 0.25 : 0;
+    samples[i] = sentenceLevel * envelope * (voice * 0.5 + hiss) + room;
+  }
+  return samples;
+}
+
+function tune(resonator: { a1: number; a2: number; gain: number }, hz: number, bandwidthHz: number, sampleRateHz: number) {
+  const radius = exp((-PI * bandwidthHz) / sampleRateHz);
+  resonator.a1 = -2 * radius * cos((TAU * hz) / sampleRateHz);
+  resonator.a2 = radius * radius;
+  resonator.gain = 1 - radius;
+}
+
+const PARTIALS = [1, 1.5, 2, 2.25, 3, 4];
+
+/** A slow bed of sound for `seconds`: drifting chords without a beat. */
+export function ambience(seconds: number, sampleRateHz: number): Planar {
+  const frames = floor(seconds * sampleRateHz);
+  const [left, right] = silence(2, frames) as [Float32Array, Float32Array];
+  for (let i = 0; i < frames; i++) {
+    const t = i / sampleRateHz;
+    const fade = min(1, t / 6, (seconds - t) / 8);
+    let l = 0;
+    let r = 0;
+    for (let n = 0; n < PARTIALS.length; n++) {
+      const hz = 82.41 * (PARTIALS[n] as number);
+      const swell = 0.55 + 0.45 * sin(TAU * t * (0.03 + 0.011 * n) + n * 1.7);
+      l += (swell * sin(TAU * hz * t + 0.4 * sin(TAU * 0.2 * t))) / (n + 2);
+      r += (swell * sin(TAU * (hz + 0.35) * t)) / (n + 2);
+    }
+    left[i] = fade * l * 0.2;
+    right[i] = fade * r * 0.2;
+  }
+  return [left, right];
+}

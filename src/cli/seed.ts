@@ -1,0 +1,77 @@
+/** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
+import { count } from 'drizzle-orm';
+import { specById } from '@/core/spec/catalogue';
+import { gainToCeiling, solveGain } from '@/core/treatment/solver';
+import type { ByteSink } from '@/formats/bytes';
+import { WavWriter } from '@/formats/wav/writer';
+import { jobs } from '@/server/db/schema';
+import { createDelivery, saveTreatment } from '@/server/deliveries/deliveries';
+import { createJob } from '@/server/jobs/jobs';
+import { Server } from '@/server/server';
+import { takeIn } from '@/server/take-in/take-in';
+import { DEMO_JOB, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
+
+const PIECE_FRAMES = 65_536;
+
+const server = new Server();
+try {
+  const known = server.db.select({ n: count() }).from(jobs).get()?.n ?? 0;
+  if (known === 0) await seed();
+} finally {
+  await server.close();
+}
+
+async function seed(): Promise<void> {
+  const jobId = createJob(server, DEMO_JOB);
+  const taken: { demo: DemoProgramme; programmeId: string; sha256: string }[] = [];
+  for (const demo of DEMO_PROGRAMMES) {
+    console.log(`  making ${demo.title} …`);
+    const { fileName, title } = demo;
+    const { programmeId, sha256 } = await takeIn(server, { jobId, fileName, title, body: wavOf(demo) });
+    taken.push({ demo, programmeId, sha256 });
+  }
+  console.log('  measuring …');
+  await server.runner.whenIdle();
+  for (const { demo, programmeId, sha256 } of taken) {
+    await setGain(demo, programmeId, sha256);
+    for (const specId of demo.deliveries ?? []) await createDelivery(server, programmeId, specId);
+  }
+  await server.runner.whenIdle();
+}
+
+async function setGain(demo: DemoProgramme, programmeId: string, sha256: string): Promise<void> {
+  const report = server.sourceReport(sha256);
+  if (!report || !demo.gain) return;
+  const spec = specById('ebu-r128');
+  const { series } = await server.analysis(sha256);
+  const gainDb =
+    demo.gain === 'target'
+      ? solveGain(report.readings, series.weightedPower, spec)?.gainDb
+      : gainToCeiling(report.readings, spec);
+  if (typeof gainDb === 'number') saveTreatment(server, programmeId, { gainDb });
+}
+
+/** A demo programme as the bytes of a WAV. */
+async function* wavOf(demo: DemoProgramme): AsyncGenerator<Uint8Array> {
+  const channels = demo.make();
+  const frames = channels[0]?.length ?? 0;
+  const written: Uint8Array[] = [];
+  const sink: ByteSink = {
+    async write(bytes) {
+      written.push(bytes.slice());
+    },
+  };
+  const { sampleRateHz, channelMask } = demo;
+  const writer = await WavWriter.create(sink, { sampleRateHz, channels: channels.length, channelMask, frames });
+  for (let start = 0; start < frames; start += PIECE_FRAMES) {
+    const end = Math.min(frames, start + PIECE_FRAMES);
+    await writer.write(
+      channels.map((samples) => samples.subarray(start, end)),
+      end - start,
+      1,
+    );
+    yield* written.splice(0);
+  }
+  await writer.finish();
+  yield* written.splice(0);
+}

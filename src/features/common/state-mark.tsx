@@ -1,0 +1,32 @@
+import type { VerdictState } from '@/core/spec/verdict';
+import { classNames } from '@/ui/class-names';
+
+export type MarkState = VerdictState | 'advice';
+
+const MARKS: Record<MarkState, { shape: string; label: string; text: string; pill: string }> = {
+  inside: { shape: '◆', label: 'inside', text: 'text-slide-ink', pill: 'bg-slide-1 text-slide-ink border-slide-2/60' },
+  over: { shape: '▲', label: 'over', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
+  under: { shape: '▼', label: 'under', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
+  advice: { shape: '○', label: 'advice', text: 'text-advice', pill: 'bg-advice-1 text-advice border-advice/40' },
+  'not-measured': { shape: '◌', label: 'not measured', text: 'text-mute', pill: 'bg-sheet text-mute border-hair' },
+};
+
+/** A state's shape; colour only repeats what the shape says. */
+export function StateMark({ state }: { state: MarkState }) {
+  const { shape, label, text } = MARKS[state];
+  return (
+    <span role="img" aria-label={label} className={classNames('inline-block w-[1em] text-center', text)}>
+      {shape}
+    </span>
+  );
+}
+
+export function StatePill({ state, children }: { state: MarkState; children: string }) {
+  const { shape, pill } = MARKS[state];
+  return (
+    <span className={classNames('inline-flex items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-semibold whitespace-nowrap', pill)}>
+      <span aria-hidden>{shape}</span>
+      {children}
+    </span>
+  );
+}

@@ -1,0 +1,51 @@
+'use client';
+
+import type { TaskView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { ProgressBar } from '@/ui/progress-bar';
+import { useLiveTask } from './task-events';
+
+/** A task that is not done: its progress and Cancel, or why it ended and Try again. */
+export function TaskState({
+  task,
+  verb,
+  onCancel,
+  onRetry,
+}: {
+  task: TaskView | null;
+  /** "measuring", "writing". */
+  verb: string;
+  onCancel: (taskId: string) => void;
+  onRetry: () => void;
+}) {
+  const live = useLiveTask(task);
+  if (live?.state === 'queued' || live?.state === 'running' || live?.state === 'done') {
+    const isWaiting = live.state === 'queued';
+    const speed = live.timesRealTime === null ? '' : ` · ${Math.round(live.timesRealTime)}×`;
+    return (
+      <div className="flex items-center gap-2">
+        <div className="min-w-28 grow">
+          <ProgressBar label={verb} fraction={live.fraction} />
+          <p className="mt-1 font-mono text-xs text-mute" title="× is speed against real time">
+            {isWaiting ? 'waits' : `${verb} ${Math.round(live.fraction * 100)} %${speed}`}
+          </p>
+        </div>
+        <Button onClick={() => onCancel(live.taskId)}>Cancel</Button>
+      </div>
+    );
+  }
+  return (
+    <div className="flex items-center gap-2">
+      <p className="grow text-sm text-mute">
+        {live?.state === 'failed' && live.error ? (
+          <span role="alert" className="text-breach">
+            ▲ {live.error.happened} {live.error.todo}
+          </span>
+        ) : (
+          '◌ cancelled'
+        )}
+      </p>
+      <Button onClick={onRetry}>Try again</Button>
+    </div>
+  );
+}

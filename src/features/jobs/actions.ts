@@ -1,0 +1,14 @@
+'use server';
+
+import { redirect } from 'next/navigation';
+import * as z from 'zod';
+import { createJob } from '@/server/jobs/jobs';
+import { getServer } from '@/server/server';
+
+const jobName = z.string().trim().min(1).max(120).catch('Untitled job');
+
+/** Makes a job from a form with a `name`, and opens it. */
+export async function startJob(form: FormData): Promise<void> {
+  const jobId = createJob(getServer(), jobName.parse(form.get('name')));
+  redirect(`/jobs/${jobId}/take-in`);
+}

@@ -1,0 +1,48 @@
+'use client';
+
+import Link from 'next/link';
+import { useSelectedLayoutSegment, useSearchParams } from 'next/navigation';
+import type { ReactNode } from 'react';
+import { useSaveStatus } from '@/features/common/save-status';
+import { classNames } from '@/ui/class-names';
+import { Brand } from './brand';
+import { ThemeSwitch } from './theme-switch';
+
+const STAGES = [
+  { segment: 'take-in', name: 'Take in' },
+  { segment: 'measure-and-set', name: 'Measure & set' },
+  { segment: 'hand-over', name: 'Hand over' },
+] as const;
+
+/** The bar above every stage of a job: where one is, where one can go, and whether all is saved. */
+export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName: string; children: ReactNode }) {
+  const segment = useSelectedLayoutSegment();
+  const search = useSearchParams().toString();
+  const { pending, failed } = useSaveStatus();
+  return (
+    <header className="flex items-center gap-6 bg-bar px-4 py-2 text-bar-text">
+      <Brand />
+      <p className="max-w-64 truncate text-sm">{jobName}</p>
+      <nav aria-label="Stages" className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
+        {STAGES.map((stage) => (
+          <Link
+            key={stage.segment}
+            href={`/jobs/${jobId}/${stage.segment}${search ? `?${search}` : ''}`}
+            aria-current={segment === stage.segment ? 'page' : undefined}
+            className={classNames(
+              'rounded-control px-4 py-1 text-sm font-semibold',
+              segment === stage.segment ? 'bg-[#ffffff] text-[#221d33]' : 'text-bar-text hover:text-on-action',
+            )}
+          >
+            {stage.name}
+          </Link>
+        ))}
+      </nav>
+      <p role="status" className="font-mono text-xs whitespace-nowrap">
+        {failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
+      </p>
+      <ThemeSwitch />
+      {children}
+    </header>
+  );
+}

@@ -1,0 +1,219 @@
+'use client';
+
+import { useEffect, useMemo, useState } from 'react';
+import type { Readings } from '@/core/loudness/readings';
+import { findOvers, type Over } from '@/core/peak/overs';
+import { SPECS, specById } from '@/core/spec/catalogue';
+import type { Spec } from '@/core/spec/spec';
+import { judge } from '@/core/spec/verdict';
+import { forecastGain, moveLevels } from '@/core/treatment/forecast';
+import { gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
+import { formatNumber } from '@/core/units/format';
+import { StatePill } from '@/features/common/state-mark';
+import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Card } from '@/ui/card';
+import { Choice } from '@/ui/choice';
+import { Notice } from '@/ui/notice';
+import { type GainChoice, GainPanel } from './gain-panel';
+import { OversList } from './overs-list';
+import { ReadingsTable } from './readings-table';
+import { Rule } from './rule';
+import { TraceDrawing } from './trace-drawing';
+import { TreatmentCard } from './treatment-card';
+import { useGain } from './use-gain';
+import { type Trace, useTrace } from './use-trace';
+
+const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
+  value: id,
+  label: name,
+  detail: basis.kind === 'published' ? 'published' : 'common practice',
+}));
+
+/** The desk for one measured programme: what it is, how far from the spec, and the gain that brings it there. */
+export function Desk({
+  programme,
+  measured,
+  specId,
+  onSpecChange,
+}: {
+  programme: ProgrammeView;
+  measured: NonNullable<ProgrammeView['measured']>;
+  specId: string;
+  onSpecChange: (specId: string) => void;
+}) {
+  const { id, format, gainDb: savedGainDb, treatmentVersion, sha256 } = programme;
+  const { readings: source, findings } = measured;
+  const spec = specById(specId);
+  const trace = useTrace(sha256);
+  const power = typeof trace === 'object' ? trace.weightedPower : undefined;
+  const { gainDb, version, error, change, commit } = useGain(id, { gainDb: savedGainDb, version: treatmentVersion });
+
+  const shown = useMemo(
+    () => (power ? forecastGain(source, power, gainDb) : moveLevels(source, gainDb)),
+    [source, power, gainDb],
+  );
+  const verdict = judge(shown, format, spec);
+  const overs = useMemo(
+    () => (typeof trace === 'object' ? findOvers(trace.peaks, gainDb, spec.peak.ceiling) : []),
+    [trace, gainDb, spec.peak.ceiling],
+  );
+  const [selected, setSelected] = useState<Over>();
+  const selectedNow = overs.find(({ startBin }) => startBin === selected?.startBin);
+
+  const choices = useMemo((): GainChoice[] => {
+    const target = power ? gainToTarget(source, power, spec) : null;
+    return [
+      { key: 'T', name: 'Meet the target', gainDb: target },
+      { key: 'C', name: 'Stop at the ceiling', gainDb: gainToCeiling(source, spec) },
+      { key: 'H', name: 'Leave 6 dB free', gainDb: gainForHeadroom(source) },
+      { key: '0', name: 'As it came in', gainDb: 0 },
+    ];
+  }, [source, power, spec]);
+  useKeys(choices, commit);
+
+  return (
+    <div className="flex h-full min-h-0 flex-col gap-3">
+      <div className="flex items-start justify-between gap-4">
+        <div className="min-w-0">
+          <h1 className="truncate text-xl font-bold">{programme.title}</h1>
+          <p className="truncate text-xs text-mute">{sourceLine(programme)}</p>
+        </div>
+        <ul aria-label="Verdict" className="flex shrink-0 flex-wrap justify-end gap-2" aria-live="polite">
+          {[...verdictPhrases(verdict, shown, spec), ...stopPhrases(shown, source, power, spec, gainDb), ...findingPhrases(findings)].map(
+            ({ state, text }) => (
+              <li key={text}>
+                <StatePill state={state}>{text}</StatePill>
+              </li>
+            ),
+          )}
+        </ul>
+      </div>
+      {error ? (
+        <Notice>
+          {error.happened} {error.safe} {error.todo}
+        </Notice>
+      ) : null}
+      <Card
+        title="Trace"
+        remark={<TraceLegend />}
+        className="py-2"
+      >
+        <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selectedNow} />
+      </Card>
+      <Card className="flex items-stretch gap-4">
+        <div className="min-w-0 grow">
+          <div className="mb-2 flex items-center justify-between gap-4">
+            <h2 className="text-sm font-bold">
+              Rule <span className="ml-2 font-normal text-mute">slide the programme along the spec: everything moves with the gain</span>
+            </h2>
+            <Choice label="Spec" value={specId} options={SPEC_OPTIONS} onChange={onSpecChange} />
+          </div>
+          <Rule spec={spec} source={source} treated={shown} gainDb={gainDb} onChange={change} onCommit={commit} />
+        </div>
+        <GainPanel gainDb={gainDb} choices={choices} onCommit={commit} />
+      </Card>
+      <div className="grid min-h-48 grow grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)] gap-3">
+        <TreatmentCard
+          version={version}
+          isWritten={programme.treatmentWritten && version === treatmentVersion}
+          gainDb={gainDb}
+          spec={spec}
+          treated={shown}
+          solution={power ? solveGain(source, power, spec) : null}
+          format={format}
+        />
+        <ReadingsTable before={source} after={shown} verdict={verdict} />
+        <OversList
+          overs={overs}
+          spec={spec}
+          sampleRateHz={format.sampleRateHz}
+          channelLabels={source.perChannel.map(({ label }) => label)}
+          selected={selectedNow}
+          onSelect={setSelected}
+        />
+      </div>
+    </div>
+  );
+}
+
+/** Where the ceiling stops the gain short of the target, by how much; said while the gain stands there or lower. */
+function stopPhrases(shown: Readings, source: Readings, power: Float64Array | undefined, spec: Spec, gainDb: number): Phrase[] {
+  const solution = power ? solveGain(source, power, spec) : null;
+  if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
+  if (gainDb > solution.gainDb + 0.005 || shown.integratedLufs === null) return [];
+  const limit = solution.binding === 'ceiling' ? 'the ceiling' : 'short-term';
+  return [{ state: 'advice', text: `${limit} stops the gain ${formatNumber(solution.shortfallLu)} LU short` }];
+}
+
+function findingPhrases(findings: NonNullable<ProgrammeView['measured']>['findings']): Phrase[] {
+  const names: Partial<Record<(typeof findings)[number]['code'], string>> = {
+    'clipped-runs': 'clipped runs',
+    truncated: 'cut short',
+    'non-finite-samples': 'invalid samples',
+    silent: 'silent',
+    'too-short': 'under 400 ms',
+  };
+  return findings.flatMap(({ code, message }) => {
+    const name = names[code];
+    const count = code === 'clipped-runs' ? `${/^\d+/.exec(message)?.[0]} ` : '';
+    return name ? [{ state: 'advice' as const, text: `${count}${name}` }] : [];
+  });
+}
+
+function sourceLine({ fileName, format }: ProgrammeView): string {
+  const depth = `${format.bitDepth}-bit${format.sampleFormat === 'float' ? ' float' : ''}`;
+  return [fileName, depth, `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
+}
+
+function TraceLegend() {
+  return (
+    <span className="flex items-center gap-4">
+      <span className="flex items-center gap-1.5">
+        <i className="inline-block h-2.5 w-4 rounded-xs bg-stock-2" /> waveform
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className="inline-block h-0.5 w-4 bg-slide-ink" /> short-term
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className="inline-block h-px w-4 bg-slide-2" /> momentary
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className="inline-block h-2.5 w-4 rounded-xs bg-stock-3" /> target
+      </span>
+      <span className="flex items-center gap-1.5">
+        <i className="inline-block h-3 w-0.5 bg-breach-line" /> over
+      </span>
+    </span>
+  );
+}
+
+function TraceArea({ trace, ...props }: Omit<Parameters<typeof TraceDrawing>[0], 'trace'> & { trace: Trace | 'failed' | undefined }) {
+  if (trace === 'failed') {
+    return (
+      <p role="alert" className="grid h-[186px] place-items-center text-sm text-breach">
+        The trace could not be fetched. The readings are whole; reload the page to try again.
+      </p>
+    );
+  }
+  if (!trace) return <p className="grid h-[186px] place-items-center text-sm text-mute">Drawing …</p>;
+  return <TraceDrawing trace={trace} {...props} />;
+}
+
+/** T, C, H and 0 set the gain, unless something is being typed or chosen. */
+function useKeys(choices: readonly GainChoice[], commit: (gainDb: number) => void): void {
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
+      const target = event.target as HTMLElement;
+      if (target.closest('input, textarea, select, [role="listbox"], [role="combobox"], [contenteditable]')) return;
+      const choice = choices.find(({ key }) => key === event.key.toUpperCase());
+      if (!choice || choice.gainDb === null) return;
+      event.preventDefault();
+      commit(choice.gainDb);
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [choices, commit]);
+}
+

@@ -1,0 +1,79 @@
+'use client';
+
+import Link from 'next/link';
+import type { ReactNode } from 'react';
+import type { Spec } from '@/core/spec/spec';
+import { judge } from '@/core/spec/verdict';
+import { moveLevels } from '@/core/treatment/forecast';
+import { formatSampleRate, formatTime } from '@/core/units/format';
+import { MiniRule } from '@/features/common/mini-rule';
+import { StateMark } from '@/features/common/state-mark';
+import { useLiveTask } from '@/features/common/task-events';
+import { verdictState } from '@/features/common/verdict-words';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { classNames } from '@/ui/class-names';
+
+/** The job's programmes, each with its rule as its saved treatment leaves it. */
+export function ProgrammeList({
+  programmes,
+  currentId,
+  spec,
+  hrefOf,
+  children,
+}: {
+  programmes: readonly ProgrammeView[];
+  currentId: string;
+  spec: Spec;
+  hrefOf: (programmeId: string) => string;
+  children: ReactNode;
+}) {
+  return (
+    <nav aria-label="Programmes" className="flex w-60 shrink-0 flex-col border-r border-hair p-3">
+      <p className="mb-2 flex justify-between px-1 text-xs text-mute">
+        <span>Programmes</span>
+        <span>{programmes.length}</span>
+      </p>
+      <ul className="flex min-h-0 grow flex-col gap-1 overflow-y-auto">
+        {programmes.map((programme) => (
+          <li key={programme.id}>
+            <Link
+              href={hrefOf(programme.id)}
+              aria-current={programme.id === currentId ? 'true' : undefined}
+              className={classNames(
+                'block rounded-card border px-3 py-2.5',
+                programme.id === currentId ? 'border-stock-2 bg-sheet' : 'border-transparent hover:bg-stock-1',
+              )}
+            >
+              <Entry programme={programme} spec={spec} />
+            </Link>
+          </li>
+        ))}
+      </ul>
+      <div className="mt-3">{children}</div>
+    </nav>
+  );
+}
+
+function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
+  const { title, format, measured, gainDb, task } = programme;
+  const live = useLiveTask(task);
+  const treated = measured ? moveLevels(measured.readings, gainDb) : undefined;
+  return (
+    <>
+      <span className="flex justify-between gap-2">
+        <span className="truncate text-sm font-bold">{title}</span>
+        <StateMark state={treated ? verdictState(judge(treated, format, spec)) : 'not-measured'} />
+      </span>
+      <span className="mb-1.5 block truncate text-xs text-mute">
+        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {format.bitDepth}-bit {format.layout}
+      </span>
+      {treated ? (
+        <MiniRule readings={treated} spec={spec} />
+      ) : (
+        <span className="block font-mono text-xs text-mute">
+          {live?.state === 'running' ? `measuring ${Math.round(live.fraction * 100)} %` : (live?.state ?? 'not measured')}
+        </span>
+      )}
+    </>
+  );
+}

@@ -1,0 +1,82 @@
+import type { Readings } from '@/core/loudness/readings';
+import type { Verdict } from '@/core/spec/verdict';
+import type { Level } from '@/core/units/decibel';
+import { formatNumber, type Unit } from '@/core/units/format';
+import { StateMark } from '@/features/common/state-mark';
+import { Card } from '@/ui/card';
+import { Hint } from '@/ui/hint';
+
+interface Row {
+  name: string;
+  key: keyof Readings;
+  unit: Unit;
+  hint: string;
+}
+
+const ROWS: readonly Row[] = [
+  { name: 'Integrated', key: 'integratedLufs', unit: 'LUFS', hint: 'Gated loudness of the whole programme (ITU-R BS.1770).' },
+  { name: 'True peak', key: 'truePeakDbtp', unit: 'dBTP', hint: 'Highest point of the reconstructed signal, 16 times oversampled.' },
+  { name: 'Sample peak', key: 'samplePeakDbfs', unit: 'dBFS', hint: 'Highest sample.' },
+  { name: 'Short-term max', key: 'maxShortTermLufs', unit: 'LUFS', hint: 'Loudest 3 s, ungated.' },
+  { name: 'Momentary max', key: 'maxMomentaryLufs', unit: 'LUFS', hint: 'Loudest 400 ms, ungated.' },
+  { name: 'Loudness range', key: 'loudnessRangeLu', unit: 'LU', hint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).' },
+  { name: 'Peak to loudness', key: 'peakToLoudnessLu', unit: 'LU', hint: 'True peak less integrated loudness.' },
+  { name: 'RMS', key: 'rmsDbfs', unit: 'dBFS', hint: 'Whole programme, all channels, re full-scale peak: a full-scale sine reads −3.01.' },
+  { name: 'Noise floor', key: 'noiseFloorDbfs', unit: 'dBFS', hint: 'RMS of the quietest half-second, unweighted, re full-scale peak.' },
+];
+
+/** Source → after treatment, with the verdict on each value that the spec asks for. */
+export function ReadingsTable({ before, after, verdict }: { before: Readings; after: Readings; verdict: Verdict }) {
+  return (
+    <Card title="Readings" remark="source → after treatment" className="min-w-0">
+      <table className="w-full text-sm">
+        <thead className="sr-only">
+          <tr>
+            <th>Reading</th>
+            <th>Source</th>
+            <th>After treatment</th>
+            <th>Unit</th>
+            <th>Verdict</th>
+          </tr>
+        </thead>
+        <tbody>
+          {ROWS.map((row) => {
+            const item = verdict.items.find(({ name }) => name === row.name);
+            const from = before[row.key] as Level;
+            const to = after[row.key] as Level;
+            return (
+              <tr key={row.key} className="border-b border-hair last:border-0">
+                <th scope="row" className="py-0.5 text-left font-normal">
+                  <Hint text={row.hint}>
+                    <button type="button" className="cursor-help rounded-sm">
+                      {row.name}
+                    </button>
+                  </Hint>
+                </th>
+                <td className="w-16 text-right font-mono text-mute" title={exact(from, row.unit)}>
+                  {value(from)}
+                </td>
+                <td className="w-6 text-center text-mute" aria-hidden>
+                  →
+                </td>
+                <td className="w-14 text-right font-mono font-bold" title={exact(to, row.unit)}>
+                  {value(to)}
+                </td>
+                <td className="w-14 pl-2 font-mono text-xs text-mute">{row.unit}</td>
+                <td className="w-6 text-right">{item ? <StateMark state={item.state} /> : null}</td>
+              </tr>
+            );
+          })}
+        </tbody>
+      </table>
+    </Card>
+  );
+}
+
+function value(level: Level): string {
+  return level === null ? '◌' : formatNumber(level);
+}
+
+function exact(level: Level, unit: Unit): string {
+  return level === null ? 'nothing to measure: silence, or too short' : `${formatNumber(level, 2)} ${unit}`;
+}

@@ -1,0 +1,50 @@
+'use client';
+
+import { useEffect, useState } from 'react';
+import type { PeakSeries } from '@/core/peak/overs';
+import { decodeArrays } from '@/formats/array-bundle';
+import type { TraceMeta } from '@/server/measure/trace';
+
+export interface Trace {
+  meta: TraceMeta;
+  weightedPower: Float64Array;
+  peaks: PeakSeries;
+  /** Least and greatest sample of all channels, for each column. */
+  min: Float32Array;
+  max: Float32Array;
+}
+
+/** Columns that the waveform is fetched in: finer than most screens, so that a resize fetches nothing. */
+const COLUMNS = 1600;
+
+/** Fetches what is drawn of a measured source; undefined while it is on its way, 'failed' where it can't be had. */
+export function useTrace(sha256: string | undefined): Trace | 'failed' | undefined {
+  const [loaded, setLoaded] = useState<{ sha256: string; trace: Trace | 'failed' }>();
+  useEffect(() => {
+    if (!sha256) return;
+    const abort = new AbortController();
+    fetchTrace(sha256, abort.signal)
+      .catch((): 'failed' => 'failed')
+      .then((trace) => {
+        if (!abort.signal.aborted) setLoaded({ sha256, trace });
+      });
+    return () => abort.abort();
+  }, [sha256]);
+  return loaded && loaded.sha256 === sha256 ? loaded.trace : undefined;
+}
+
+async function fetchTrace(sha256: string, signal: AbortSignal): Promise<Trace> {
+  const response = await fetch(`/api/sources/${sha256}/trace?columns=${COLUMNS}`, { signal });
+  if (!response.ok) throw new Error(`trace: ${response.status}`);
+  const { meta, arrays } = decodeArrays<TraceMeta>(await response.arrayBuffer());
+  return {
+    meta,
+    weightedPower: arrays.weightedPower as Float64Array,
+    peaks: {
+      peaks: meta.channelLabels.map((_, i) => arrays[`truePeaks${i}`] as Float32Array),
+      frames: meta.channelLabels.map((_, i) => arrays[`truePeakFrames${i}`] as Float64Array),
+    },
+    min: arrays.min as Float32Array,
+    max: arrays.max as Float32Array,
+  };
+}

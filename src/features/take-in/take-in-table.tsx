@@ -1,0 +1,110 @@
+'use client';
+
+import Link from 'next/link';
+import type { Finding } from '@/core/findings/findings';
+import type { Spec } from '@/core/spec/spec';
+import { judge } from '@/core/spec/verdict';
+import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
+import { MiniRule } from '@/features/common/mini-rule';
+import { StateMark } from '@/features/common/state-mark';
+import { cancelTask, retryTask } from '@/features/common/task-actions';
+import { TaskState } from '@/features/common/task-state';
+import { verdictState } from '@/features/common/verdict-words';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Card } from '@/ui/card';
+
+/** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
+export function TakeInTable({ jobId, programmes, spec }: { jobId: string; programmes: readonly ProgrammeView[]; spec: Spec }) {
+  return (
+    <Card className="px-0 py-0">
+      <table className="w-full border-collapse text-left">
+        <thead className="text-xs text-mute">
+          <tr className="border-b border-hair">
+            <th className="w-8 py-2 pl-4" aria-label="State" />
+            <th className="py-2 font-normal">Programme</th>
+            <th className="py-2 font-normal">Format</th>
+            <th className="py-2 pr-6 text-right font-normal">Integrated</th>
+            <th className="py-2 pr-6 text-right font-normal">True peak</th>
+            <th className="w-56 py-2 font-normal">against {spec.name}</th>
+            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Worth knowing</th>
+          </tr>
+        </thead>
+        <tbody>
+          {programmes.map((programme) => (
+            <ProgrammeRow key={programme.id} jobId={jobId} programme={programme} spec={spec} />
+          ))}
+        </tbody>
+      </table>
+    </Card>
+  );
+}
+
+function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: ProgrammeView; spec: Spec }) {
+  const { id, title, fileName, format, sizeBytes, measured, task } = programme;
+  const state = measured ? verdictState(judge(measured.readings, format, spec)) : 'not-measured';
+  return (
+    <tr className="border-b border-hair align-top last:border-0">
+      <td className="py-3 pl-4">
+        <StateMark state={state} />
+      </td>
+      <td className="max-w-72 py-3 pr-4">
+        <Link
+          href={`/jobs/${jobId}/measure-and-set?programme=${id}`}
+          className="block truncate font-bold hover:underline"
+          title={title}
+        >
+          {title}
+        </Link>
+        <span className="block truncate text-xs text-mute" title={fileName}>
+          {fileName}
+        </span>
+      </td>
+      <td className="py-3 pr-4 text-xs whitespace-nowrap">
+        {format.container} · {format.bitDepth}-bit{format.sampleFormat === 'float' ? ' float' : ''} ·{' '}
+        {formatSampleRate(format.sampleRateHz)}
+        <span className="block text-mute">
+          {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
+        </span>
+      </td>
+      {measured ? (
+        <>
+          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
+            {formatLevel(measured.readings.integratedLufs, 'LUFS')}
+          </td>
+          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
+            {formatLevel(measured.readings.truePeakDbtp, 'dBTP')}
+          </td>
+          <td className="py-3">
+            <MiniRule readings={measured.readings} spec={spec} />
+          </td>
+          <td className="py-3 pr-4 pl-6">
+            <FindingList findings={measured.findings} />
+          </td>
+        </>
+      ) : (
+        <td colSpan={4} className="py-3 pr-4">
+          <TaskState
+            task={task}
+            verb="measuring"
+            onCancel={cancelTask}
+            onRetry={() => (task ? void retryTask(task.taskId) : undefined)}
+          />
+        </td>
+      )}
+    </tr>
+  );
+}
+
+function FindingList({ findings }: { findings: readonly Finding[] }) {
+  if (findings.length === 0) return <span className="text-xs text-mute">nothing found</span>;
+  return (
+    <ul className="flex flex-col gap-1 text-xs">
+      {findings.map(({ code, severity, message }) => (
+        <li key={code} className="flex gap-1.5">
+          <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
+          <span>{message}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}

@@ -1,0 +1,27 @@
+import type { ReactNode } from 'react';
+import { classNames } from './class-names';
+
+/** A sheet with a title, a remark at its right, and a body. */
+export function Card({
+  title,
+  remark,
+  children,
+  className,
+}: {
+  title?: ReactNode;
+  remark?: ReactNode;
+  children: ReactNode;
+  className?: string;
+}) {
+  return (
+    <section className={classNames('rounded-card border border-hair bg-sheet px-4 py-3', className)}>
+      {title ? (
+        <header className="mb-1 flex items-baseline justify-between gap-4">
+          <h2 className="text-sm font-bold">{title}</h2>
+          <p className="text-xs text-mute">{remark}</p>
+        </header>
+      ) : null}
+      {children}
+    </section>
+  );
+}

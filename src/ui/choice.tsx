@@ -1,0 +1,62 @@
+'use client';
+
+import { Check, ChevronDown } from 'lucide-react';
+import { Select } from 'radix-ui';
+
+export interface ChoiceOption {
+  value: string;
+  label: string;
+  detail?: string;
+}
+
+/** One of several, from a list that opens. */
+export function Choice({
+  label,
+  value,
+  options,
+  onChange,
+}: {
+  label: string;
+  value: string;
+  options: readonly ChoiceOption[];
+  onChange: (value: string) => void;
+}) {
+  return (
+    <Select.Root value={value} onValueChange={onChange}>
+      <Select.Trigger
+        aria-label={label}
+        className="inline-flex max-w-full cursor-pointer items-center gap-2 rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm font-semibold hover:border-stock-3"
+      >
+        <span className="truncate">
+          <Select.Value />
+        </span>
+        <Select.Icon>
+          <ChevronDown size={16} aria-hidden />
+        </Select.Icon>
+      </Select.Trigger>
+      <Select.Portal>
+        <Select.Content
+          position="popper"
+          sideOffset={4}
+          className="z-20 max-h-(--radix-select-content-available-height) overflow-hidden rounded-card border border-hair bg-sheet shadow-lg"
+        >
+          <Select.Viewport className="p-1">
+            {options.map((option) => (
+              <Select.Item
+                key={option.value}
+                value={option.value}
+                className="flex cursor-pointer items-baseline gap-2 rounded-control py-1.5 pr-3 pl-7 text-sm outline-none data-[highlighted]:bg-stock-1"
+              >
+                <Select.ItemIndicator className="-ml-5 w-3">
+                  <Check size={14} aria-hidden />
+                </Select.ItemIndicator>
+                <Select.ItemText>{option.label}</Select.ItemText>
+                {option.detail ? <span className="ml-auto pl-6 text-xs text-mute">{option.detail}</span> : null}
+              </Select.Item>
+            ))}
+          </Select.Viewport>
+        </Select.Content>
+      </Select.Portal>
+    </Select.Root>
+  );
+}
