@@ -7,7 +7,8 @@ const root = fileURLToPath(new URL('..', import.meta.url));
 /** Installs the packages if they are missing or older than the lock file. */
 export function ensureDependencies() {
   const installed = `${root}node_modules/.package-lock.json`;
-  const isCurrent = existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs;
+  const isCurrent =
+    existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs;
   if (isCurrent) return;
   console.log('Installing packages (the database engine may be compiled: this takes some minutes the first time) …');
   run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);

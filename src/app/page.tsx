@@ -21,11 +21,11 @@ export default function JobsPage() {
         <h1 className="text-xl font-bold">Jobs</h1>
         {jobs.length === 0 ? (
           <p className="text-mute">
-            A job is one piece of work for one client. Name the first one; then drop its files in, measure them, and hand
-            over what was asked for.
+            A job is one piece of work for one client. Name the first one; then drop its files in, measure them, and
+            hand over what was asked for.
           </p>
         ) : (
-          <Card className="px-0 py-0">
+          <Card flush>
             <ul>
               {jobs.map(({ id, name, programmes }) => (
                 <li key={id} className="border-b border-hair last:border-0">

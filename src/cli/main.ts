@@ -38,7 +38,13 @@ async function run(args: readonly string[], output: Output): Promise<number> {
     case 'master': {
       const [file, ...more] = someFiles(files);
       if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
-      return masterCommand(file, required(values.spec, '--spec ID'), required(values.out, '--out FILE'), asJson, output);
+      return masterCommand(
+        file,
+        required(values.spec, '--spec ID'),
+        required(values.out, '--out FILE'),
+        asJson,
+        output,
+      );
     }
     case 'specs':
       return specsCommand(asJson, output);

@@ -40,7 +40,8 @@ export function findingLines(findings: readonly Finding[]): string[] {
 export function verdictLines(verdict: Verdict, spec: Spec): string[] {
   const head = `  ${verdict.inside ? '◆ inside' : '▲ outside'} ${spec.name} (${spec.basis.document})`;
   const items = verdict.items.map(
-    (item) => `    ${MARKS[item.state]} ${item.name.padEnd(16)}${measuredText(item)}, asked ${item.required}${missText(item)}`,
+    (item) =>
+      `    ${MARKS[item.state]} ${item.name.padEnd(16)}${measuredText(item)}, asked ${item.required}${missText(item)}`,
   );
   return [head, ...items, ...verdict.notJudged.map((demand) => `    ◌ not judged here: ${demand}`)];
 }

@@ -79,11 +79,18 @@ export class Server {
 
   /** A process may have ended between recording a source and queueing it, and a new engine reads everything anew. */
   #measureWhatIsMissing(): void {
-    const shas = new Set(this.db.select({ sha256: programmes.sourceSha256 }).from(programmes).all().map((row) => row.sha256));
+    const shas = new Set(
+      this.db
+        .select({ sha256: programmes.sourceSha256 })
+        .from(programmes)
+        .all()
+        .map((row) => row.sha256),
+    );
     const tried = this.queue.latest('measure', [...shas]);
     for (const sha256 of shas) {
       const ended = tried.get(sha256)?.state;
-      if (!this.sourceReport(sha256) && ended !== 'failed' && ended !== 'cancelled') this.queue.enqueue('measure', sha256);
+      if (!this.sourceReport(sha256) && ended !== 'failed' && ended !== 'cancelled')
+        this.queue.enqueue('measure', sha256);
     }
   }
 }

@@ -5,18 +5,27 @@ const KINDS = {
   primary: 'bg-action text-on-action border-transparent hover:brightness-110',
   plain: 'bg-sheet text-ink border-hair hover:border-stock-3',
   quiet: 'bg-transparent text-slide-ink border-transparent hover:underline px-1',
-  bar: 'bg-sheet text-ink border-transparent hover:brightness-95',
+  bar: 'bg-[#ffffff] text-[#221d33] border-transparent hover:brightness-95',
 } as const;
 
 const LOOK =
   'inline-flex items-center justify-center gap-2 rounded-control border px-3 py-1.5 text-sm font-semibold whitespace-nowrap cursor-pointer transition-[filter,border-color] disabled:cursor-default disabled:opacity-50';
 
-export function Button({ kind = 'plain', className, ...props }: ComponentProps<'button'> & { kind?: keyof typeof KINDS }) {
+export function Button({
+  kind = 'plain',
+  className,
+  ...props
+}: ComponentProps<'button'> & { kind?: keyof typeof KINDS }) {
   return <button type="button" {...props} className={classNames(LOOK, KINDS[kind], className)} />;
 }
 
 /** A link that looks like a button: for what is fetched rather than done. */
-export function ButtonLink({ kind = 'plain', className, children, ...props }: ComponentProps<'a'> & { kind?: keyof typeof KINDS }) {
+export function ButtonLink({
+  kind = 'plain',
+  className,
+  children,
+  ...props
+}: ComponentProps<'a'> & { kind?: keyof typeof KINDS }) {
   return (
     <a {...props} className={classNames(LOOK, KINDS[kind], className)}>
       {children}

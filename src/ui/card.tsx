@@ -6,15 +6,18 @@ export function Card({
   title,
   remark,
   children,
+  flush = false,
   className,
 }: {
   title?: ReactNode;
   remark?: ReactNode;
   children: ReactNode;
+  /** The body reaches the edges, as a table's does. */
+  flush?: boolean;
   className?: string;
 }) {
   return (
-    <section className={classNames('rounded-card border border-hair bg-sheet px-4 py-3', className)}>
+    <section className={classNames('rounded-card border border-hair bg-sheet', !flush && 'px-4 py-2.5', className)}>
       {title ? (
         <header className="mb-1 flex items-baseline justify-between gap-4">
           <h2 className="text-sm font-bold">{title}</h2>

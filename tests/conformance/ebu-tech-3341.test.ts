@@ -2,8 +2,8 @@
  * EBU Tech 3341 v4, minimum requirements test signals (from memory). A 1 kHz sine in both channels unless said,
  * levels are each channel's peak. Cases 7 and 8 need recorded programmes and are left out.
  */
-import { MOMENTARY_BINS, SHORT_TERM_BINS, loudnessCurve } from '@/core/loudness/series';
-import { measure, stereo, tone, type ToneSegment } from '../fixtures/signals';
+import { loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
+import { measure, stereo, type ToneSegment, tone } from '../fixtures/signals';
 
 const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000];
 /** What the standard allows, and what is asked here of a stationary signal. */

@@ -29,13 +29,13 @@ export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
         252.48,
         48_000,
         [
-          { startSeconds: 0, level: 0.5, drums: 0 },
-          { startSeconds: 75, level: 0.9, drums: 0.5 },
-          { startSeconds: 105, level: 0.35, drums: 0 },
-          { startSeconds: 126, level: 1.9, drums: 1 },
-          { startSeconds: 181, level: 0.6, drums: 0.2 },
-          { startSeconds: 203, level: 2.4, drums: 1.1 },
-          { startSeconds: 240, level: 0.8, drums: 0 },
+          { startSeconds: 0, level: 0.3, drums: 0 },
+          { startSeconds: 75, level: 0.5, drums: 0.5 },
+          { startSeconds: 105, level: 0.22, drums: 0 },
+          { startSeconds: 126, level: 0.95, drums: 1 },
+          { startSeconds: 181, level: 0.36, drums: 0.2 },
+          { startSeconds: 203, level: 1.2, drums: 1.1 },
+          { startSeconds: 240, level: 0.5, drums: 0 },
         ],
         20_26,
       ),
@@ -63,7 +63,10 @@ export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
     channelMask: 0x3,
     // Normalised to full scale, and nothing worse.
     make: () => {
-      const [left, right] = music(30, 48_000, [{ startSeconds: 0, level: 0.8, drums: 0.6 }], 30) as [Float32Array, Float32Array];
+      const [left, right] = music(30, 48_000, [{ startSeconds: 0, level: 0.8, drums: 0.6 }], 30) as [
+        Float32Array,
+        Float32Array,
+      ];
       const voice = speech(30, 48_000, 31);
       voice.forEach((x, i) => {
         left[i] = (left[i] as number) * 0.5 + x * 1.4;
@@ -79,7 +82,10 @@ export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
     channelMask: 0x3f,
     // Clipped: written 3 dB too hot into integers.
     make: () => {
-      const [left, right] = music(58, 48_000, [{ startSeconds: 0, level: 1.1, drums: 0.8 }], 51) as [Float32Array, Float32Array];
+      const [left, right] = music(58, 48_000, [{ startSeconds: 0, level: 1.1, drums: 0.8 }], 51) as [
+        Float32Array,
+        Float32Array,
+      ];
       const delayed = (samples: Float32Array, frames: number, gain: number) =>
         samples.map((_, i) => (i < frames ? 0 : (samples[i - frames] as number) * gain));
       const centre = left.map((x, i) => 0.35 * (x + (right[i] as number)));

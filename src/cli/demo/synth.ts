@@ -14,7 +14,8 @@ export function silence(channels: number, frames: number): Planar {
 export function normalise(planar: Planar, peak: number): Planar {
   let highest = 0;
   for (const samples of planar) for (const x of samples) highest = max(highest, abs(x));
-  for (const samples of planar) for (let i = 0; i < samples.length; i++) samples[i] = ((samples[i] as number) * peak) / highest;
+  for (const samples of planar)
+    for (let i = 0; i < samples.length; i++) samples[i] = ((samples[i] as number) * peak) / highest;
   return planar;
 }
 
@@ -123,7 +124,9 @@ export function speech(seconds: number, sampleRateHz: number, seed: number): Flo
         syllableEnd = i + floor((isHiss ? 0.07 : 0.11 + 0.13 * random()) * sampleRateHz);
         pitchHz = 96 + 46 * random();
         const vowel = VOWELS[floor(random() * VOWELS.length)] as readonly number[];
-        resonators.forEach((resonator, n) => tune(resonator, vowel[n] as number, 70 + 40 * n, sampleRateHz));
+        for (const [n, resonator] of resonators.entries()) {
+          tune(resonator, vowel[n] as number, 70 + 40 * n, sampleRateHz);
+        }
       }
     }
     const room = (random() - 0.5) * 0.0011;
@@ -143,13 +146,21 @@ export function speech(seconds: number, sampleRateHz: number, seed: number): Flo
       resonator.y1 = y;
       voice += y;
     }
+    // Now and then the first sound of a sentence hits the microphone: the peaks that stand far above the talk.
+    const isPop = left > 19 && i - syllableStart < 0.03 * sampleRateHz;
+    const pop = isPop ? 1.6 * sin((TAU * 70 * (i - syllableStart)) / sampleRateHz) : 0;
     const hiss = isHiss ? (random() - 0.5) * 0.25 : 0;
-    samples[i] = sentenceLevel * envelope * (voice * 0.5 + hiss) + room;
+    samples[i] = sentenceLevel * envelope * (voice * 0.5 + hiss) + pop + room;
   }
   return samples;
 }
 
-function tune(resonator: { a1: number; a2: number; gain: number }, hz: number, bandwidthHz: number, sampleRateHz: number) {
+function tune(
+  resonator: { a1: number; a2: number; gain: number },
+  hz: number,
+  bandwidthHz: number,
+  sampleRateHz: number,
+) {
   const radius = exp((-PI * bandwidthHz) / sampleRateHz);
   resonator.a1 = -2 * radius * cos((TAU * hz) / sampleRateHz);
   resonator.a2 = radius * radius;

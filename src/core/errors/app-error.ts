@@ -12,11 +12,11 @@ export class AppError<C extends ErrorCode = ErrorCode> extends Error {
     readonly details: ErrorDetails<C>,
     options?: { cause?: unknown },
   ) {
-    super(sentence(describe(code, details)), options);
+    super(sentence(textOf(code, details)), options);
   }
 
   get text(): ErrorText {
-    return describe(this.code, this.details);
+    return textOf(this.code, this.details);
   }
 
   toJSON(): ErrorRecord {
@@ -40,7 +40,7 @@ export function toErrorRecord(error: unknown): ErrorRecord {
   return new AppError('unexpected', { reason }, { cause: error }).toJSON();
 }
 
-function describe<C extends ErrorCode>(code: C, details: ErrorDetails<C>): ErrorText {
+function textOf<C extends ErrorCode>(code: C, details: ErrorDetails<C>): ErrorText {
   return (catalogue[code] as (d: ErrorDetails<C>) => ErrorText)(details);
 }
 

@@ -74,7 +74,7 @@ export const catalogue = {
   }),
   'not-writable': (d: File & { reason: string }) => ({
     happened: `${d.fileName} could not be written (${d.reason}).`,
-    safe: 'No half-written file was left behind. ' + ALL_SAVED,
+    safe: `No half-written file was left behind. ${ALL_SAVED}`,
     todo: 'Check the folder, its permissions and the free space, then try again.',
   }),
   'would-clip': (d: { samplePeakDbfs: number }) => ({
@@ -110,7 +110,7 @@ export const catalogue = {
   }),
   'upload-interrupted': (d: File) => ({
     happened: `The transfer of ${d.fileName} stopped before its end.`,
-    safe: 'What had arrived was removed. ' + ALL_SAVED,
+    safe: `What had arrived was removed. ${ALL_SAVED}`,
     todo: 'Drop the file again.',
   }),
   'not-measured': (d: { title: string }) => ({

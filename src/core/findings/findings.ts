@@ -66,7 +66,11 @@ export function findings(readings: Readings, facts: SourceFacts): Finding[] {
     );
   }
   if (facts.sizeUnknown) {
-    add('advice', 'size-unknown', 'The header states no length, as after an interrupted recording. Read to the end of the file.');
+    add(
+      'advice',
+      'size-unknown',
+      'The header states no length, as after an interrupted recording. Read to the end of the file.',
+    );
   }
   if (readings.samplePeakDbfs === null) {
     add('advice', 'silent', 'Digital silence from beginning to end: there is no loudness to measure.');

@@ -58,8 +58,7 @@ export class ClippedRunDetector {
   #end(endFrame: number, exitJump: number): void {
     if (this.#length >= LEAST_RUN_FRAMES && max(this.#entryJump, exitJump) > LEAST_JUMP) {
       this.count++;
-      if (this.runs.length < PLACES_KEPT)
-        this.runs.push({ startFrame: endFrame - this.#length, frames: this.#length });
+      if (this.runs.length < PLACES_KEPT) this.runs.push({ startFrame: endFrame - this.#length, frames: this.#length });
     }
     this.#length = 0;
   }

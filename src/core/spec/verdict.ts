@@ -75,7 +75,9 @@ function levelItems(readings: Readings, spec: Spec): VerdictItem[] {
   }
   if (spec.maxShortTermLufs !== undefined) {
     const most = spec.maxShortTermLufs;
-    items.push(levelItem('Short-term max', readings.maxShortTermLufs, 'LUFS', `≤ ${formatLevel(most, 'LUFS')}`, { most }));
+    items.push(
+      levelItem('Short-term max', readings.maxShortTermLufs, 'LUFS', `≤ ${formatLevel(most, 'LUFS')}`, { most }),
+    );
   }
   const { ceiling, allowanceDb } = spec.peak;
   const unit = peakUnit(spec);

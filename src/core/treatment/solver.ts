@@ -50,7 +50,10 @@ export function solveGain(readings: Readings, weightedPower: ArrayLike<number>, 
   if (ceilingGain === null) return null;
   const limits: { gainDb: number; binding: BindingLimit }[] = [{ gainDb: ceilingGain, binding: 'ceiling' }];
   if (spec.maxShortTermLufs !== undefined && readings.maxShortTermLufs !== null) {
-    limits.push({ gainDb: roundGain(spec.maxShortTermLufs - readings.maxShortTermLufs, 'down'), binding: 'short-term' });
+    limits.push({
+      gainDb: roundGain(spec.maxShortTermLufs - readings.maxShortTermLufs, 'down'),
+      binding: 'short-term',
+    });
   }
   const targetGain = gainToTarget(readings, weightedPower, spec);
   if (spec.loudness) {
@@ -60,7 +63,6 @@ export function solveGain(readings: Readings, weightedPower: ArrayLike<number>, 
   const first = limits.reduce((least, limit) => (limit.gainDb < least.gainDb ? limit : least));
   if (!spec.loudness) return { ...first, shortfallLu: 0 };
   const reached = specLoudness(forecastGain(readings, weightedPower, first.gainDb), spec);
-  const shortfallLu =
-    first.binding === 'target' || reached === null ? 0 : Math.max(0, spec.loudness.target - reached);
+  const shortfallLu = first.binding === 'target' || reached === null ? 0 : Math.max(0, spec.loudness.target - reached);
   return { ...first, shortfallLu };
 }

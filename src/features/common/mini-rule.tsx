@@ -39,7 +39,8 @@ export function MiniRule({ readings, spec, labelled = false }: { readings: Readi
           y="2"
           width={Math.max(
             2,
-            x(spec.loudness.target + spec.loudness.toleranceAbove) - x(spec.loudness.target - spec.loudness.toleranceBelow),
+            x(spec.loudness.target + spec.loudness.toleranceAbove) -
+              x(spec.loudness.target - spec.loudness.toleranceBelow),
           )}
           height="10"
           className="fill-stock-3"
@@ -50,9 +51,7 @@ export function MiniRule({ readings, spec, labelled = false }: { readings: Readi
       {loudness !== null && peak !== null ? (
         <line x1={x(loudness)} x2={x(peak)} y1="19" y2="19" className="stroke-slide-2" strokeWidth="1.5" />
       ) : null}
-      {loudness !== null ? (
-        <path d={`M ${x(loudness)} 14 l 4.5 9 h -9 z`} className="fill-slide-ink" />
-      ) : null}
+      {loudness !== null ? <path d={`M ${x(loudness)} 14 l 4.5 9 h -9 z`} className="fill-slide-ink" /> : null}
       {peak !== null ? (
         <rect
           x={x(peak) - 1.5}

@@ -24,7 +24,12 @@ export function StateMark({ state }: { state: MarkState }) {
 export function StatePill({ state, children }: { state: MarkState; children: string }) {
   const { shape, pill } = MARKS[state];
   return (
-    <span className={classNames('inline-flex items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-semibold whitespace-nowrap', pill)}>
+    <span
+      className={classNames(
+        'inline-flex items-center gap-1.5 rounded-full border px-3 py-1 text-sm font-semibold whitespace-nowrap',
+        pill,
+      )}
+    >
       <span aria-hidden>{shape}</span>
       {children}
     </span>

@@ -25,7 +25,7 @@ export function DeliveryTable({ deliveries }: { deliveries: readonly DeliveryVie
     );
   }
   return (
-    <Card className="px-0 py-0">
+    <Card flush>
       <table className="w-full border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
@@ -79,7 +79,11 @@ function DeliveryRow({ delivery }: { delivery: DeliveryView }) {
           unit={spec.loudness?.measure === 'rms' ? 'dBFS' : 'LUFS'}
           predicted={spec.loudness?.measure === 'rms' ? predicted.rmsDbfs : predicted.integratedLufs}
           measured={
-            written ? (spec.loudness?.measure === 'rms' ? written.readings.rmsDbfs : written.readings.integratedLufs) : undefined
+            written
+              ? spec.loudness?.measure === 'rms'
+                ? written.readings.rmsDbfs
+                : written.readings.integratedLufs
+              : undefined
           }
         />
         <Compared
@@ -123,8 +127,17 @@ function DeliveryRow({ delivery }: { delivery: DeliveryView }) {
   );
 }
 
-function Compared({ unit, predicted, measured }: { unit: string; predicted: number | null; measured: number | null | undefined }) {
-  const text = (level: number | null | undefined) => (level === undefined ? '…' : level === null ? '◌' : formatNumber(level, 2));
+function Compared({
+  unit,
+  predicted,
+  measured,
+}: {
+  unit: string;
+  predicted: number | null;
+  measured: number | null | undefined;
+}) {
+  const text = (level: number | null | undefined) =>
+    level === undefined ? '…' : level === null ? '◌' : formatNumber(level, 2);
   return (
     <span className="block">
       <span className="text-mute">{text(predicted)} → </span>

@@ -61,7 +61,9 @@ export function HandOver({
         />
       ) : (
         <Card>
-          <p className="text-sm text-mute">◌ This programme has not been measured yet; deliveries can be written once it is.</p>
+          <p className="text-sm text-mute">
+            ◌ This programme has not been measured yet; deliveries can be written once it is.
+          </p>
         </Card>
       )}
       <DeliveryTable deliveries={current.deliveries} />
@@ -107,7 +109,9 @@ function NewDelivery({
         </div>
         <MiniRule readings={predicted} spec={spec} labelled />
         <div>
-          <p className="mb-1 text-xs text-mute">predicted with {formatGain(programme.gainDb, 2)}, before anything is written</p>
+          <p className="mb-1 text-xs text-mute">
+            predicted with {formatGain(programme.gainDb, 2)}, before anything is written
+          </p>
           <ul aria-label="Predicted" className="flex flex-wrap gap-2">
             {verdictPhrases(verdict, predicted, spec).map(({ state, text }) => (
               <li key={text}>
@@ -116,8 +120,8 @@ function NewDelivery({
             ))}
           </ul>
         </div>
-        <Button kind="primary" disabled={isWriting} onClick={write}>
-          Write the delivery
+        <Button kind={verdict.inside ? 'primary' : 'plain'} disabled={isWriting} onClick={write}>
+          {verdict.inside ? 'Write the delivery' : 'Write it although it misses'}
         </Button>
       </div>
       {error ? (

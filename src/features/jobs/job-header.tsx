@@ -1,7 +1,7 @@
 'use client';
 
 import Link from 'next/link';
-import { useSelectedLayoutSegment, useSearchParams } from 'next/navigation';
+import { useSearchParams, useSelectedLayoutSegment } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { useSaveStatus } from '@/features/common/save-status';
 import { classNames } from '@/ui/class-names';

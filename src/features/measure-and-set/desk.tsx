@@ -19,7 +19,7 @@ import { type GainChoice, GainPanel } from './gain-panel';
 import { OversList } from './overs-list';
 import { ReadingsTable } from './readings-table';
 import { Rule } from './rule';
-import { TraceDrawing } from './trace-drawing';
+import { TRACE_HEIGHT, TraceDrawing } from './trace-drawing';
 import { TreatmentCard } from './treatment-card';
 import { useGain } from './use-gain';
 import { type Trace, useTrace } from './use-trace';
@@ -73,20 +73,22 @@ export function Desk({
   useKeys(choices, commit);
 
   return (
-    <div className="flex h-full min-h-0 flex-col gap-3">
+    <div className="flex h-full min-h-0 flex-col gap-2.5">
       <div className="flex items-start justify-between gap-4">
         <div className="min-w-0">
           <h1 className="truncate text-xl font-bold">{programme.title}</h1>
           <p className="truncate text-xs text-mute">{sourceLine(programme)}</p>
         </div>
         <ul aria-label="Verdict" className="flex shrink-0 flex-wrap justify-end gap-2" aria-live="polite">
-          {[...verdictPhrases(verdict, shown, spec), ...stopPhrases(shown, source, power, spec, gainDb), ...findingPhrases(findings)].map(
-            ({ state, text }) => (
-              <li key={text}>
-                <StatePill state={state}>{text}</StatePill>
-              </li>
-            ),
-          )}
+          {[
+            ...verdictPhrases(verdict, shown, spec),
+            ...stopPhrases(shown, source, power, spec, gainDb),
+            ...findingPhrases(findings),
+          ].map(({ state, text }) => (
+            <li key={text}>
+              <StatePill state={state}>{text}</StatePill>
+            </li>
+          ))}
         </ul>
       </div>
       {error ? (
@@ -94,18 +96,17 @@ export function Desk({
           {error.happened} {error.safe} {error.todo}
         </Notice>
       ) : null}
-      <Card
-        title="Trace"
-        remark={<TraceLegend />}
-        className="py-2"
-      >
+      <Card title="Trace" remark={<TraceLegend />} className="pb-1.5">
         <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selectedNow} />
       </Card>
       <Card className="flex items-stretch gap-4">
         <div className="min-w-0 grow">
-          <div className="mb-2 flex items-center justify-between gap-4">
+          <div className="mb-1.5 flex items-center justify-between gap-4">
             <h2 className="text-sm font-bold">
-              Rule <span className="ml-2 font-normal text-mute">slide the programme along the spec: everything moves with the gain</span>
+              Rule{' '}
+              <span className="ml-2 font-normal text-mute">
+                slide the programme along the spec: everything moves with the gain
+              </span>
             </h2>
             <Choice label="Spec" value={specId} options={SPEC_OPTIONS} onChange={onSpecChange} />
           </div>
@@ -113,7 +114,7 @@ export function Desk({
         </div>
         <GainPanel gainDb={gainDb} choices={choices} onCommit={commit} />
       </Card>
-      <div className="grid min-h-48 grow grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)] gap-3">
+      <div className="grid min-h-58 grow grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)] gap-3">
         <TreatmentCard
           version={version}
           isWritten={programme.treatmentWritten && version === treatmentVersion}
@@ -138,7 +139,13 @@ export function Desk({
 }
 
 /** Where the ceiling stops the gain short of the target, by how much; said while the gain stands there or lower. */
-function stopPhrases(shown: Readings, source: Readings, power: Float64Array | undefined, spec: Spec, gainDb: number): Phrase[] {
+function stopPhrases(
+  shown: Readings,
+  source: Readings,
+  power: Float64Array | undefined,
+  spec: Spec,
+  gainDb: number,
+): Phrase[] {
   const solution = power ? solveGain(source, power, spec) : null;
   if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
   if (gainDb > solution.gainDb + 0.005 || shown.integratedLufs === null) return [];
@@ -188,15 +195,24 @@ function TraceLegend() {
   );
 }
 
-function TraceArea({ trace, ...props }: Omit<Parameters<typeof TraceDrawing>[0], 'trace'> & { trace: Trace | 'failed' | undefined }) {
+function TraceArea({
+  trace,
+  ...props
+}: Omit<Parameters<typeof TraceDrawing>[0], 'trace'> & { trace: Trace | 'failed' | undefined }) {
   if (trace === 'failed') {
     return (
-      <p role="alert" className="grid h-[186px] place-items-center text-sm text-breach">
+      <p role="alert" style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-breach">
         The trace could not be fetched. The readings are whole; reload the page to try again.
       </p>
     );
   }
-  if (!trace) return <p className="grid h-[186px] place-items-center text-sm text-mute">Drawing …</p>;
+  if (!trace) {
+    return (
+      <p style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-mute">
+        Drawing …
+      </p>
+    );
+  }
   return <TraceDrawing trace={trace} {...props} />;
 }
 
@@ -216,4 +232,3 @@ function useKeys(choices: readonly GainChoice[], commit: (gainDb: number) => voi
     return () => window.removeEventListener('keydown', press);
   }, [choices, commit]);
 }
-

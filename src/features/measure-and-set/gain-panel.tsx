@@ -23,23 +23,23 @@ export function GainPanel({
   onCommit: (gainDb: number) => void;
 }) {
   return (
-    <div className="flex h-full w-52 flex-col justify-between gap-1.5 border-l border-dashed border-hair pl-4">
-      <div>
+    <div className="flex w-60 shrink-0 flex-col justify-between gap-1 border-l border-dashed border-hair pl-4">
+      <div className="flex items-baseline justify-between">
         <label htmlFor="gain" className="text-xs text-mute">
           gain
         </label>
         <GainField gainDb={gainDb} onCommit={onCommit} />
       </div>
-      <div className="flex flex-col gap-1.5">
+      <div className="flex flex-col gap-1">
         {choices.map(({ key, name, gainDb: choice }) => (
           <Button
             key={key}
             disabled={choice === null}
             aria-keyshortcuts={key}
             onClick={() => choice !== null && onCommit(choice)}
-            className="justify-between py-1"
+            className="py-0.5 text-[13px]"
           >
-            <span>{name}</span>
+            <span className="grow text-left">{name}</span>
             <span className="flex gap-2 font-mono text-xs font-normal text-mute">
               {choice === null ? '' : formatGain(choice)}
               <kbd className="text-stock-ink">{key}</kbd>
@@ -64,7 +64,7 @@ function GainField({ gainDb, onCommit }: { gainDb: number; onCommit: (gainDb: nu
     if (event.key === 'Escape') setTyped(undefined);
   };
   return (
-    <div className="flex items-baseline gap-2">
+    <div className="flex items-baseline gap-1.5">
       <input
         id="gain"
         inputMode="decimal"
@@ -76,7 +76,7 @@ function GainField({ gainDb, onCommit }: { gainDb: number; onCommit: (gainDb: nu
         onFocus={(event) => event.target.select()}
         onBlur={commit}
         onKeyDown={pressKey}
-        className="w-32 rounded-control bg-transparent font-mono text-3xl leading-10 font-bold aria-invalid:text-breach"
+        className="field-sizing-content min-w-16 rounded-control bg-transparent text-right font-mono text-3xl leading-10 font-bold aria-invalid:text-breach"
       />
       <span className="font-mono text-lg font-bold">dB</span>
     </div>
@@ -84,11 +84,7 @@ function GainField({ gainDb, onCommit }: { gainDb: number; onCommit: (gainDb: nu
 }
 
 function parseGain(text: string): number | undefined {
-  const plain = text
-    .replace(/dB/i, '')
-    .replace(/[−–]/g, '-')
-    .replace(',', '.')
-    .replace(/\s/g, '');
+  const plain = text.replace(/dB/i, '').replace(/[−–]/g, '-').replace(',', '.').replace(/\s/g, '');
   if (!/^[+-]?(\d+(\.\d*)?|\.\d+)$/.test(plain)) return undefined;
   const gainDb = gainDbSchema.safeParse(Number(plain));
   return gainDb.success ? roundGain(gainDb.data) : undefined;

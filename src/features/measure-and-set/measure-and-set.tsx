@@ -37,7 +37,7 @@ export function MeasureAndSet({
       >
         {addFiles}
       </ProgrammeList>
-      <div className="min-w-0 grow overflow-y-auto p-4">
+      <div className="min-w-0 grow overflow-y-auto px-4 py-3">
         {current.measured ? (
           <Desk
             key={current.id}

@@ -65,13 +65,16 @@ function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
         <StateMark state={treated ? verdictState(judge(treated, format, spec)) : 'not-measured'} />
       </span>
       <span className="mb-1.5 block truncate text-xs text-mute">
-        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {format.bitDepth}-bit {format.layout}
+        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {format.bitDepth}-bit{' '}
+        {format.layout}
       </span>
       {treated ? (
         <MiniRule readings={treated} spec={spec} />
       ) : (
         <span className="block font-mono text-xs text-mute">
-          {live?.state === 'running' ? `measuring ${Math.round(live.fraction * 100)} %` : (live?.state ?? 'not measured')}
+          {live?.state === 'running'
+            ? `measuring ${Math.round(live.fraction * 100)} %`
+            : (live?.state ?? 'not measured')}
         </span>
       )}
     </>

@@ -14,22 +14,47 @@ interface Row {
 }
 
 const ROWS: readonly Row[] = [
-  { name: 'Integrated', key: 'integratedLufs', unit: 'LUFS', hint: 'Gated loudness of the whole programme (ITU-R BS.1770).' },
-  { name: 'True peak', key: 'truePeakDbtp', unit: 'dBTP', hint: 'Highest point of the reconstructed signal, 16 times oversampled.' },
+  {
+    name: 'Integrated',
+    key: 'integratedLufs',
+    unit: 'LUFS',
+    hint: 'Gated loudness of the whole programme (ITU-R BS.1770).',
+  },
+  {
+    name: 'True peak',
+    key: 'truePeakDbtp',
+    unit: 'dBTP',
+    hint: 'Highest point of the reconstructed signal, 16 times oversampled.',
+  },
   { name: 'Sample peak', key: 'samplePeakDbfs', unit: 'dBFS', hint: 'Highest sample.' },
   { name: 'Short-term max', key: 'maxShortTermLufs', unit: 'LUFS', hint: 'Loudest 3 s, ungated.' },
   { name: 'Momentary max', key: 'maxMomentaryLufs', unit: 'LUFS', hint: 'Loudest 400 ms, ungated.' },
-  { name: 'Loudness range', key: 'loudnessRangeLu', unit: 'LU', hint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).' },
+  {
+    name: 'Loudness range',
+    key: 'loudnessRangeLu',
+    unit: 'LU',
+    hint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).',
+  },
   { name: 'Peak to loudness', key: 'peakToLoudnessLu', unit: 'LU', hint: 'True peak less integrated loudness.' },
-  { name: 'RMS', key: 'rmsDbfs', unit: 'dBFS', hint: 'Whole programme, all channels, re full-scale peak: a full-scale sine reads −3.01.' },
-  { name: 'Noise floor', key: 'noiseFloorDbfs', unit: 'dBFS', hint: 'RMS of the quietest half-second, unweighted, re full-scale peak.' },
+  {
+    name: 'RMS',
+    key: 'rmsDbfs',
+    unit: 'dBFS',
+    hint: 'Whole programme, all channels, re full-scale peak: a full-scale sine reads −3.01.',
+  },
+  {
+    name: 'Noise floor',
+    key: 'noiseFloorDbfs',
+    unit: 'dBFS',
+    hint: 'RMS of the quietest half-second, unweighted, re full-scale peak.',
+  },
 ];
 
 /** Source → after treatment, with the verdict on each value that the spec asks for. */
 export function ReadingsTable({ before, after, verdict }: { before: Readings; after: Readings; verdict: Verdict }) {
   return (
     <Card title="Readings" remark="source → after treatment" className="min-w-0">
-      <table className="w-full text-sm">
+      <table className="w-full text-[13px] leading-[18px]">
         <thead className="sr-only">
           <tr>
             <th>Reading</th>
@@ -46,7 +71,7 @@ export function ReadingsTable({ before, after, verdict }: { before: Readings; af
             const to = after[row.key] as Level;
             return (
               <tr key={row.key} className="border-b border-hair last:border-0">
-                <th scope="row" className="py-0.5 text-left font-normal">
+                <th scope="row" className="py-px text-left font-normal">
                   <Hint text={row.hint}>
                     <button type="button" className="cursor-help rounded-sm">
                       {row.name}

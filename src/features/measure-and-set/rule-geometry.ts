@@ -55,18 +55,19 @@ export interface PlacedLabel extends RuleLabel {
 const CHARACTER_WIDTH = 7;
 const GAP = 10;
 
-/** Puts labels under their marks, in as few lanes as keep them apart, and inside the rule. */
+/** Puts labels under their marks, each in the first lane where it is clear of those before it, and inside the rule. */
 export function placeLabels(labels: readonly RuleLabel[], width: number): PlacedLabel[] {
-  const laneEnds: number[] = [];
-  return [...labels]
-    .sort((a, b) => a.x - b.x)
-    .map((label) => {
-      const half = (label.text.length * CHARACTER_WIDTH) / 2;
-      const anchor = label.x - half < 0 ? 'start' : label.x + half > width ? 'end' : 'middle';
-      const start = anchor === 'start' ? label.x : anchor === 'end' ? label.x - 2 * half : label.x - half;
-      let lane = laneEnds.findIndex((end) => end + GAP <= start);
-      if (lane === -1) lane = laneEnds.length;
-      laneEnds[lane] = start + 2 * half;
-      return { ...label, anchor, lane };
-    });
+  const taken: { lane: number; start: number; end: number }[] = [];
+  return labels.map((label) => {
+    const length = label.text.length * CHARACTER_WIDTH;
+    const anchor = label.x - length / 2 < 0 ? 'start' : label.x + length / 2 > width ? 'end' : 'middle';
+    const start = anchor === 'start' ? label.x : anchor === 'end' ? label.x - length : label.x - length / 2;
+    const end = start + length;
+    const isTaken = (lane: number) =>
+      taken.some((other) => other.lane === lane && start < other.end + GAP && end + GAP > other.start);
+    let lane = 0;
+    while (isTaken(lane)) lane++;
+    taken.push({ lane, start, end });
+    return { ...label, anchor, lane };
+  });
 }

@@ -11,13 +11,13 @@ import { classNames } from '@/ui/class-names';
 import { dbPerPixel, placeLabels, type RuleLabel, type RuleScale, ruleScale, toX } from './rule-geometry';
 import { useWidth } from './use-width';
 
-const STOCK_HEIGHT = 62;
+const STOCK_HEIGHT = 50;
 const SLIDE_TOP = STOCK_HEIGHT + 2;
-const MARKS_Y = SLIDE_TOP + 25;
-const LABELS_Y = MARKS_Y + 24;
+const MARKS_Y = SLIDE_TOP + 23;
+const LABELS_Y = MARKS_Y + 20;
 const LANE_HEIGHT = 14;
 const SLIDE_BOTTOM = LABELS_Y + 2 * LANE_HEIGHT + 6;
-const HEIGHT = SLIDE_BOTTOM + 18;
+const HEIGHT = SLIDE_BOTTOM + 16;
 const STEP_DB = 0.1;
 const LARGE_STEP_DB = 1;
 
@@ -84,7 +84,6 @@ function RuleDrawing({
       <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
       <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
       <Stock spec={spec} scale={scale} />
-      {/* biome-ignore lint/a11y/useSemanticElements: an input can't be a part of a drawing. */}
       <g
         role="slider"
         tabIndex={0}
@@ -182,7 +181,17 @@ function Stock({ spec, scale }: { spec: Spec; scale: RuleScale }) {
   );
 }
 
-function TargetWindow({ fromX, toX: untilX, text, nameWidth }: { fromX: number; toX: number; text: string; nameWidth: number }) {
+function TargetWindow({
+  fromX,
+  toX: untilX,
+  text,
+  nameWidth,
+}: {
+  fromX: number;
+  toX: number;
+  text: string;
+  nameWidth: number;
+}) {
   const middle = (fromX + untilX) / 2;
   const half = (text.length * 7) / 2;
   return (
@@ -291,7 +300,11 @@ function slideLabels(treated: Readings, spec: Spec, scale: RuleScale, isOver: bo
     if (db !== null) labels.push({ key, x: toX(scale, db), text: text(db), isBreach });
   };
   const isRms = spec.loudness?.measure === 'rms';
-  add('loudness', isRms ? treated.rmsDbfs : treated.integratedLufs, (db) => `${isRms ? 'RMS' : 'integrated'} ${formatNumber(db)}`);
+  add(
+    'loudness',
+    isRms ? treated.rmsDbfs : treated.integratedLufs,
+    (db) => `${isRms ? 'RMS' : 'integrated'} ${formatNumber(db)}`,
+  );
   add('range', treated.loudnessRangeLowLufs, () => `range ${formatLevel(treated.loudnessRangeLu, 'LU')}`);
   add('short', treated.maxShortTermLufs, (db) => `short ${formatNumber(db)}`);
   add('mom', treated.maxMomentaryLufs, (db) => `mom. ${formatNumber(db)}`);
@@ -312,7 +325,7 @@ function Cursor({ treated, spec, scale }: { treated: Readings; spec: Spec; scale
   const x = toX(scale, loudness);
   return (
     <g className="pointer-events-none">
-      <line x1={x} x2={x} y1="22" y2={SLIDE_BOTTOM} className="stroke-breach-line" strokeWidth="1.25" />
+      <line x1={x} x2={x} y1="22" y2={MARKS_Y + 8} className="stroke-breach-line" strokeWidth="1.25" />
       <path d={`M ${x} ${SLIDE_TOP} l 6 11 h -12 z`} className="fill-slide-ink" />
     </g>
   );
@@ -371,4 +384,3 @@ function ScaleNumbers({ scale }: { scale: RuleScale }) {
     </g>
   );
 }
-

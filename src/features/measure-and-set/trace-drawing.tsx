@@ -5,29 +5,30 @@ import { loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import { dbToAmplitude } from '@/core/units/decibel';
-import { BINS_PER_SECOND } from '@/core/units/frames';
 import { formatNumber, formatTime } from '@/core/units/format';
+import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Trace } from './use-trace';
 import { useWidth } from './use-width';
 
-const HEIGHT = 186;
+export const TRACE_HEIGHT = 150;
 const LEFT = 38;
 const RIGHT = 38;
-const TOP = 16;
+const TOP = 8;
 const BOTTOM = 20;
-const PLOT_HEIGHT = HEIGHT - TOP - BOTTOM;
+const PLOT_HEIGHT = TRACE_HEIGHT - TOP - BOTTOM;
 const TOP_LUFS = 0;
 const BOTTOM_LUFS = -42;
 const LOUDNESS_GRID = [-6, -12, -18, -24, -30, -36];
-const PEAK_GRID = [0, -6, -12];
+const PEAK_GRID = [0, -6, -12, -24];
 
 const loudnessY = (lufs: number) =>
   TOP + ((TOP_LUFS - Math.min(TOP_LUFS, Math.max(BOTTOM_LUFS, lufs))) / (TOP_LUFS - BOTTOM_LUFS)) * PLOT_HEIGHT;
 /** The waveform stands on the middle line; full scale reaches nearly to the edges. */
 const MIDDLE = TOP + PLOT_HEIGHT / 2;
-const FULL_SCALE_HEIGHT = PLOT_HEIGHT / 2 - 6;
+const FULL_SCALE_HEIGHT = PLOT_HEIGHT / 2 - 4;
+/** Heights go by the square root of the amplitude: half for −12 dB, a quarter for −24, so that quiet parts are seen. */
 const sampleY = (sample: number) =>
-  MIDDLE - Math.max(-PLOT_HEIGHT / 2, Math.min(PLOT_HEIGHT / 2, sample * FULL_SCALE_HEIGHT));
+  MIDDLE - Math.sign(sample) * Math.min(PLOT_HEIGHT / 2, Math.sqrt(Math.abs(sample)) * FULL_SCALE_HEIGHT);
 
 /** A programme along time, as it will sound after the gain. */
 export function TraceDrawing(props: {
@@ -39,13 +40,20 @@ export function TraceDrawing(props: {
 }) {
   const [frame, width] = useWidth<HTMLDivElement>();
   return (
-    <div ref={frame} style={{ height: HEIGHT }}>
+    <div ref={frame} style={{ height: TRACE_HEIGHT }}>
       {width > 0 ? <Drawing {...props} width={width} /> : null}
     </div>
   );
 }
 
-function Drawing({ trace, spec, gainDb, overs, selected, width }: Parameters<typeof TraceDrawing>[0] & { width: number }) {
+function Drawing({
+  trace,
+  spec,
+  gainDb,
+  overs,
+  selected,
+  width,
+}: Parameters<typeof TraceDrawing>[0] & { width: number }) {
   const plotWidth = width - LEFT - RIGHT;
   const { meta } = trace;
   const seconds = meta.frames / meta.sampleRateHz;
@@ -55,8 +63,14 @@ function Drawing({ trace, spec, gainDb, overs, selected, width }: Parameters<typ
   const waveform = useMemo(() => waveformPath(trace, dbToAmplitude(gainDb), plotWidth), [trace, gainDb, plotWidth]);
   const shortTerm = useMemo(() => loudnessCurve(trace.weightedPower, SHORT_TERM_BINS), [trace]);
   const momentary = useMemo(() => loudnessCurve(trace.weightedPower, MOMENTARY_BINS), [trace]);
-  const shortTermPath = useMemo(() => curvePath(shortTerm, gainDb, plotWidth, seconds), [shortTerm, gainDb, plotWidth, seconds]);
-  const momentaryPath = useMemo(() => curvePath(momentary, gainDb, plotWidth, seconds), [momentary, gainDb, plotWidth, seconds]);
+  const shortTermPath = useMemo(
+    () => curvePath(shortTerm, gainDb, plotWidth, seconds),
+    [shortTerm, gainDb, plotWidth, seconds],
+  );
+  const momentaryPath = useMemo(
+    () => curvePath(momentary, gainDb, plotWidth, seconds),
+    [momentary, gainDb, plotWidth, seconds],
+  );
 
   const pointed = pointedX === undefined ? undefined : ((pointedX - LEFT) / plotWidth) * seconds;
   const follow = (event: PointerEvent<SVGSVGElement>) => {
@@ -68,7 +82,7 @@ function Drawing({ trace, spec, gainDb, overs, selected, width }: Parameters<typ
   return (
     <svg
       width={width}
-      height={HEIGHT}
+      height={TRACE_HEIGHT}
       className="block"
       role="img"
       aria-label={`Trace over ${formatTime(seconds)}: waveform, momentary and short-term loudness after ${formatNumber(gainDb, 1, { plus: true })} dB; ${overs.length} overs`}
@@ -85,7 +99,12 @@ function Drawing({ trace, spec, gainDb, overs, selected, width }: Parameters<typ
         </g>
       ))}
       {PEAK_GRID.map((db) => (
-        <text key={db} x={width - RIGHT + 8} y={sampleY(dbToAmplitude(db)) + 4} className="fill-mute font-mono text-[11px]">
+        <text
+          key={db}
+          x={width - RIGHT + 8}
+          y={sampleY(dbToAmplitude(db)) + 4}
+          className="fill-mute font-mono text-[11px]"
+        >
           {formatNumber(db, 0)}
         </text>
       ))}
@@ -125,8 +144,8 @@ function Drawing({ trace, spec, gainDb, overs, selected, width }: Parameters<typ
             key={over.startBin}
             x1={x}
             x2={x}
-            y1={over === selected ? TOP - 4 : TOP}
-            y2={over === selected ? HEIGHT - BOTTOM : TOP + 12}
+            y1={over === selected ? TOP - 6 : TOP}
+            y2={over === selected ? TRACE_HEIGHT - BOTTOM : TOP + 12}
             className="stroke-breach-line"
             strokeWidth={over === selected ? 2 : 1.5}
           />
@@ -151,17 +170,21 @@ function TimeAxis({ seconds, width, plotWidth }: { seconds: number; width: numbe
             // biome-ignore lint/suspicious/noArrayIndexKey: the divisions never change their order.
             key={i}
             x={x}
-            y={HEIGHT - 4}
+            y={TRACE_HEIGHT - 4}
             textAnchor={i === 0 ? 'start' : i === divisions ? 'end' : 'middle'}
             className="fill-mute font-mono text-[11px]"
           >
-            {seconds < 10
-              ? `${formatNumber((seconds * i) / divisions, 1)} s`
-              : formatTime((seconds * i) / divisions)}
+            {seconds < 10 ? `${formatNumber((seconds * i) / divisions, 1)} s` : formatTime((seconds * i) / divisions)}
           </text>
         );
       })}
-      <line x1={LEFT} x2={width - RIGHT} y1={HEIGHT - BOTTOM} y2={HEIGHT - BOTTOM} className="stroke-hair" />
+      <line
+        x1={LEFT}
+        x2={width - RIGHT}
+        y1={TRACE_HEIGHT - BOTTOM}
+        y2={TRACE_HEIGHT - BOTTOM}
+        className="stroke-hair"
+      />
     </g>
   );
 }
@@ -170,10 +193,10 @@ function Pointer({ x, width, text }: { x: number; width: number; text: string })
   const isLeft = x < width / 2;
   return (
     <g className="pointer-events-none">
-      <line x1={x} x2={x} y1={TOP} y2={HEIGHT - BOTTOM} className="stroke-ink" />
+      <line x1={x} x2={x} y1={TOP} y2={TRACE_HEIGHT - BOTTOM} className="stroke-ink" />
       <text
         x={isLeft ? x + 6 : x - 6}
-        y={HEIGHT - BOTTOM - 6}
+        y={TRACE_HEIGHT - BOTTOM - 6}
         textAnchor={isLeft ? 'start' : 'end'}
         className="fill-ink font-mono text-[11px]"
         paintOrder="stroke"

@@ -29,10 +29,10 @@ export function TreatmentCard({
   return (
     <Card
       title="Treatment"
-      remark={version === 0 ? 'nothing set yet' : `v${version}${isWritten ? ' · written: a change makes the next' : ''}`}
+      remark={version === 0 ? 'nothing set yet' : `v${version}${isWritten ? ' · written' : ''}`}
       className="min-w-0"
     >
-      <dl className="grid grid-cols-[auto_1fr] gap-x-4 text-sm [&>dd]:border-b [&>dd]:border-hair [&>dd]:py-1 [&>dd]:text-right [&>dt]:border-b [&>dt]:border-hair [&>dt]:py-1 [&>dt]:font-semibold">
+      <dl className="grid grid-cols-[auto_1fr] text-[13px] leading-[18px] [&>dd]:border-b [&>dd]:border-hair [&>dd]:py-1 [&>dd]:text-right [&>dt]:border-b [&>dt]:border-hair [&>dt]:py-1 [&>dt]:font-semibold">
         <dt>Gain</dt>
         <dd className="font-mono">{formatGain(gainDb, 2)}</dd>
         <dt>Room to the ceiling</dt>
@@ -41,11 +41,16 @@ export function TreatmentCard({
         <dd>{solution ? reachText(solution, spec) : '◌ nothing to move'}</dd>
         <dt>Left as it is</dt>
         <dd className="text-mute">
-          {formatSampleRate(format.sampleRateHz)}, {format.layout}, every frame
+          {formatSampleRate(format.sampleRateHz)}, {format.layout}
         </dd>
+        <dt>Limiter</dt>
+        <dd className="text-mute">none</dd>
         <dt>Written as</dt>
-        <dd className="text-mute">24-bit WAV, no dither, no limiter</dd>
+        <dd className="text-mute">24-bit WAV, no dither</dd>
       </dl>
+      {isWritten ? (
+        <p className="mt-1.5 text-xs text-mute">A file was written from v{version}: a change makes the next.</p>
+      ) : null}
     </Card>
   );
 }

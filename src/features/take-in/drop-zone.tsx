@@ -5,7 +5,13 @@ import { Button } from '@/ui/button';
 import { useUploads } from './uploads';
 
 /** Opens the file chooser; several files at once. */
-export function AddFilesButton({ kind = 'bar', children = 'Add files' }: { kind?: 'bar' | 'primary' | 'plain'; children?: ReactNode }) {
+export function AddFilesButton({
+  kind = 'bar',
+  children = 'Add files',
+}: {
+  kind?: 'bar' | 'primary' | 'plain';
+  children?: ReactNode;
+}) {
   const { add } = useUploads();
   const input = useRef<HTMLInputElement>(null);
   return (

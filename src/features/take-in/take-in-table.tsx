@@ -14,9 +14,17 @@ import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 
 /** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
-export function TakeInTable({ jobId, programmes, spec }: { jobId: string; programmes: readonly ProgrammeView[]; spec: Spec }) {
+export function TakeInTable({
+  jobId,
+  programmes,
+  spec,
+}: {
+  jobId: string;
+  programmes: readonly ProgrammeView[];
+  spec: Spec;
+}) {
   return (
-    <Card className="px-0 py-0">
+    <Card flush>
       <table className="w-full border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">

@@ -2,8 +2,9 @@
  * The header of a WAV file: RIFF/WAVE with WAVEFORMATEX or WAVE_FORMAT_EXTENSIBLE, RF64 (EBU Tech 3306) and BW64
  * (ITU-R BS.2088) with `ds64`. All from memory.
  */
-import { channelLayout } from '@/core/loudness/channel-layout';
+
 import { AppError } from '@/core/errors/app-error';
+import { channelLayout } from '@/core/loudness/channel-layout';
 import type { AudioFormat } from '../audio-format';
 import type { ByteSource } from '../bytes';
 

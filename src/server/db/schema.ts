@@ -119,9 +119,7 @@ export const tasks = sqliteTable(
   },
   (table) => [
     index('tasks_subject').on(table.kind, table.subjectId),
-    uniqueIndex('tasks_one_live')
-      .on(table.kind, table.subjectId)
-      .where(sql`state in ('queued', 'running')`),
+    uniqueIndex('tasks_one_live').on(table.kind, table.subjectId).where(sql`state in ('queued', 'running')`),
   ],
 );
 

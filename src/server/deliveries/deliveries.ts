@@ -58,7 +58,11 @@ export async function createDelivery(server: Server, programmeId: string, specId
   if (!source) throw new AppError('not-measured', { title: programme.title });
   const newest = newestTreatment(server, programmeId);
   if (!newest) saveTreatment(server, programmeId, UNTREATED);
-  const { id: treatmentId, version, treatment } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
+  const {
+    id: treatmentId,
+    version,
+    treatment,
+  } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
 
   const { series } = await server.analysis(programme.sourceSha256);
   const predicted = forecastGain(source.readings, series.weightedPower, treatment.gainDb);
@@ -142,7 +146,8 @@ export async function renderDelivery(server: Server, deliveryId: string, context
       },
       context,
     );
-    if (clippedSamples > 0) throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });
+    if (clippedSamples > 0)
+      throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });
     await placeFile(temporaryPath, finalPath, delivery.fileName);
     const verdict = judge(report.readings, report.format, delivery.spec, report.nonFiniteSamples);
     db.update(deliveries).set({ report, verdict, writtenAtMs: clock.now() }).where(eq(deliveries.id, deliveryId)).run();

@@ -10,9 +10,9 @@ export class DataFolder {
 
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
-    this.root = resolve(root);
+    this.root = resolve(/*turbopackIgnore: true*/ root);
     for (const folder of ['incoming', 'sources', 'analysis', 'deliveries']) {
-      mkdirSync(join(this.root, folder), { recursive: true });
+      mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
   }
 

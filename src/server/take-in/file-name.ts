@@ -9,7 +9,7 @@ export function safeFileName(name: string): string {
   const characters = [...clean];
   if (characters.length <= LONGEST_NAME) return clean;
   const extension = /\.[^.]{1,8}$/.exec(clean)?.[0] ?? '';
-  return characters.slice(0, LONGEST_NAME - extension.length - 1).join('') + '…' + extension;
+  return `${characters.slice(0, LONGEST_NAME - extension.length - 1).join('')}…${extension}`;
 }
 
 /** The title that a programme starts with: its file's name without the extension. */

@@ -1,6 +1,6 @@
-import { rm } from 'node:fs/promises';
 import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { and, count, eq } from 'drizzle-orm';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { readWavHeader } from '@/formats/wav/header';

@@ -1,7 +1,7 @@
 import { createHash } from 'node:crypto';
+import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme-meter';
-import { findings } from '@/core/findings/findings';
 import type { ByteSource } from '@/formats/bytes';
 import { WavReader } from '@/formats/wav/reader';
 import type { FileReport } from '../protocol';

@@ -19,7 +19,11 @@ export class WorkerPool {
 
   /** @param bundlePath the built worker, relative to the working folder */
   constructor(bundlePath = 'dist/worker.mjs') {
-    this.#piscina = new Piscina({ filename: resolve(bundlePath), maxThreads: this.size, idleTimeout: 30_000 });
+    this.#piscina = new Piscina({
+      filename: resolve(/*turbopackIgnore: true*/ bundlePath),
+      maxThreads: this.size,
+      idleTimeout: 30_000,
+    });
   }
 
   /**

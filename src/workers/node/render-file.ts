@@ -46,7 +46,11 @@ export async function renderFile(path: string, outputPath: string, options: Rend
   }
 }
 
-async function writeGained(source: FileSource, sink: FileSink, options: RenderOptions & { path: string }): Promise<number> {
+async function writeGained(
+  source: FileSource,
+  sink: FileSink,
+  options: RenderOptions & { path: string },
+): Promise<number> {
   try {
     const reader = await WavReader.open(source, basename(options.path));
     const { sampleRateHz, channels, channelMask, frames } = reader.header.format;

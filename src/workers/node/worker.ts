@@ -8,7 +8,13 @@ import { renderFile } from './render-file';
 type Report = (progress: Progress) => void;
 
 /** The pool calls this in a thread of its own; cancelling ends the thread. Progress goes through the port. */
-export default async function run({ job, port }: { job: WorkerJob; port: MessagePort }): Promise<WorkerOutcome<WorkerJob>> {
+export default async function run({
+  job,
+  port,
+}: {
+  job: WorkerJob;
+  port: MessagePort;
+}): Promise<WorkerOutcome<WorkerJob>> {
   const onProgress: Report = (progress) => port.postMessage(progress);
   try {
     return { answer: await perform(job, onProgress) };

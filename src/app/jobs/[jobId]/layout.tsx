@@ -9,7 +9,13 @@ import { UploadsProvider } from '@/features/take-in/uploads';
 import { loadJob } from './load';
 
 /** What stays while one goes from stage to stage: uploads, task events, the state of saving. */
-export default async function JobLayout({ children, params }: { children: ReactNode; params: Promise<{ jobId: string }> }) {
+export default async function JobLayout({
+  children,
+  params,
+}: {
+  children: ReactNode;
+  params: Promise<{ jobId: string }>;
+}) {
   const job = loadJob((await params).jobId);
   return (
     <SaveStatusProvider>

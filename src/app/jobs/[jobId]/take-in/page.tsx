@@ -1,4 +1,4 @@
-import { specById, SPECS, DEFAULT_SPEC_ID } from '@/core/spec/catalogue';
+import { DEFAULT_SPEC_ID, SPECS, specById } from '@/core/spec/catalogue';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { TakeInTable } from '@/features/take-in/take-in-table';
 import { Card } from '@/ui/card';

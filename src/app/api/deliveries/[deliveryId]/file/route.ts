@@ -1,5 +1,5 @@
-import { respond } from '@/server/http/respond';
 import { downloadDelivery } from '@/server/deliveries/download';
+import { respond } from '@/server/http/respond';
 import { getServer } from '@/server/server';
 
 /** The written file, streamed from disk. */
