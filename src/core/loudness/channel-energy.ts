@@ -28,7 +28,7 @@ export class ChannelEnergy {
     let position = 0;
     while (position < frames) {
       const end = Math.min(frames, position + this.#tickEnd - this.#frame);
-      this.#sum += this.#filter.sumOfSquares(samples, position, end);
+      this.#sum = this.#filter.addSquares(samples, position, end, this.#sum);
       this.#frame += end - position;
       position = end;
       if (this.#frame === this.#tickEnd) {

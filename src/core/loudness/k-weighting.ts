@@ -73,15 +73,18 @@ export class KWeightingFilter {
     this.#highPass = highPass;
   }
 
-  /** Filters samples [start, end) and returns the sum of the squares of what comes out. */
-  sumOfSquares(samples: Float32Array, start: number, end: number): number {
+  /**
+   * Filters samples [start, end) and adds the squares of what comes out to a running sum, one by one: the result does
+   * not depend on how the samples were cut into calls.
+   */
+  addSquares(samples: Float32Array, start: number, end: number, runningSum: number): number {
     const { b0, b1, b2, a1, a2 } = this.#shelf;
     const { a1: c1, a2: c2 } = this.#highPass;
     let s1 = this.#s1;
     let s2 = this.#s2;
     let h1 = this.#h1;
     let h2 = this.#h2;
-    let sum = 0;
+    let sum = runningSum;
     for (let i = start; i < end; i++) {
       const x = samples[i] as number;
       const y = b0 * x + s1;

@@ -43,8 +43,9 @@ export class SampleStatistics {
   }
 
   #accumulate(samples: Float32Array, start: number, end: number): void {
-    let sum = 0;
-    let squares = 0;
+    // Running sums, so that the result does not depend on how the samples were cut.
+    let sum = this.sum;
+    let squares = this.#binSum;
     let peak = this.peak;
     for (let i = start; i < end; i++) {
       const x = samples[i] as number;
@@ -57,7 +58,7 @@ export class SampleStatistics {
       }
     }
     this.peak = peak;
-    this.sum += sum;
-    this.#binSum += squares;
+    this.sum = sum;
+    this.#binSum = squares;
   }
 }

@@ -155,7 +155,7 @@ function formatItem(
   ];
 }
 
-export function loudnessName(spec: Spec): string {
+function loudnessName(spec: Spec): string {
   return spec.loudness?.measure === 'rms' ? 'RMS' : 'Integrated';
 }
 

@@ -11,14 +11,3 @@ export const BINS_PER_SECOND = 10;
 export function gridFrame(index: number, perSecond: number, sampleRateHz: number): number {
   return Math.round((index * sampleRateHz) / perSecond);
 }
-
-/** How many intervals of the grid are complete within a number of frames. */
-export function completeIntervals(frames: number, perSecond: number, sampleRateHz: number): number {
-  let count = Math.floor((frames * perSecond) / sampleRateHz) + 1;
-  while (count > 0 && gridFrame(count, perSecond, sampleRateHz) > frames) count--;
-  return count;
-}
-
-export function framesToSeconds(frames: number, sampleRateHz: number): number {
-  return frames / sampleRateHz;
-}
