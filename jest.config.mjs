@@ -10,7 +10,7 @@ export default {
     ],
   },
   extensionsToTreatAsEsm: ['.ts'],
-  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1' },
+  moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^server-only$': '<rootDir>/node_modules/server-only/empty.js' },
   collectCoverageFrom: ['src/core/**/*.ts'],
   coverageReporters: ['text'],
   testTimeout: 120_000,

@@ -34,6 +34,8 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
   const app = next({ dev, hostname: HOST, port, dir: process.cwd() });
   await app.prepare();
   handle = app.getRequestHandler();
+  // The first request starts the app: interrupted work is swept up and resumed before the address is given out.
+  await fetch(`http://${HOST}:${port}/`);
   console.log(`Opsimeter is at http://${HOST}:${port}`);
   for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(0));
 }

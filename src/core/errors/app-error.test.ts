@@ -2,7 +2,10 @@ import { AppError, isAppError, toErrorRecord } from './app-error';
 import { catalogue } from './catalogue';
 
 test('every error says what happened in whole sentences, with its fields filled in', () => {
-  const fields = new Proxy({}, { get: (_, name) => (name === 'known' ? ['a', 'b'] : name === 'samplePeakDbfs' ? 2 : `<${String(name)}>`) });
+  const fields = new Proxy(
+    {},
+    { get: (_, name) => (name === 'known' ? ['a', 'b'] : name === 'samplePeakDbfs' ? 2 : `<${String(name)}>`) },
+  );
   for (const [code, words] of Object.entries(catalogue)) {
     const text = (words as (details: unknown) => { happened: string; safe: string; todo: string })(fields);
     expect(text.happened).toMatch(/^[A-Z<].*\.$/);

@@ -39,7 +39,11 @@ test('float beyond full scale is whole', () => {
 
 test('what is missing is stated in time, worst first', () => {
   const [first, second, third] = find(sine(-12), { missingFrames: RATE / 2, nonFiniteSamples: 1, sizeUnknown: true });
-  expect(first).toMatchObject({ code: 'non-finite-samples', severity: 'breach', message: expect.stringMatching(/^1 sample is/) });
+  expect(first).toMatchObject({
+    code: 'non-finite-samples',
+    severity: 'breach',
+    message: expect.stringMatching(/^1 sample is/),
+  });
   expect(second?.message).toContain('promises 0:01.500, the file holds 0:01.000: the last 0:00.500 are missing');
   expect(third).toMatchObject({ code: 'size-unknown', severity: 'advice' });
 });

@@ -14,9 +14,12 @@ test('48 kHz gives the table of ITU-R BS.1770-5, Annex 1 (from memory)', () => {
   expect(highPass.a2).toBeCloseTo(0.99007225036621, 12);
 });
 
-test.each([11_025, 22_050, 44_100, 96_000, 192_000, 384_000])('at %i Hz the middle of the band passes as at 48 kHz', (rate) => {
-  expect(Math.abs(responseDb(rate, 500) - responseDb(48_000, 500))).toBeLessThan(0.02);
-});
+test.each([11_025, 22_050, 44_100, 96_000, 192_000, 384_000])(
+  'at %i Hz the middle of the band passes as at 48 kHz',
+  (rate) => {
+    expect(Math.abs(responseDb(rate, 500) - responseDb(48_000, 500))).toBeLessThan(0.02);
+  },
+);
 
 /** Gain of both stages at a frequency, in dB. */
 function responseDb(rate: number, hz: number): number {

@@ -26,9 +26,12 @@ test('a sine 3 dB over full scale is clipped at the top and the bottom of every 
   expect(detector.runs[0]?.frames).toBeGreaterThan(100);
 });
 
-test.each([20, 50, 100, 997])('a sine of %i Hz that only reaches full scale is not clipped, flat as its top is', (hz) => {
-  expect(detect(converted(hz, 1)).count).toBe(0);
-});
+test.each([20, 50, 100, 997])(
+  'a sine of %i Hz that only reaches full scale is not clipped, flat as its top is',
+  (hz) => {
+    expect(detect(converted(hz, 1)).count).toBe(0);
+  },
+);
 
 test('two equal samples are no run, three are, and the cut of the pieces does not matter', () => {
   const samples = new Float32Array(64).fill(0.2);

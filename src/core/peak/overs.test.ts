@@ -2,7 +2,10 @@ import { findOvers } from './overs';
 
 const series = {
   peaks: [Float32Array.from([0.5, 1, 0.95, 0.2, 0.1, 0.95]), Float32Array.from([0.5, 0.2, 1.1, 0.2, 0.1, 0.2])],
-  frames: [Float64Array.from([0, 4810, 9700, 15_000, 20_000, 25_000]), Float64Array.from([0, 4820, 9710, 15_010, 20_010, 25_010])],
+  frames: [
+    Float64Array.from([0, 4810, 9700, 15_000, 20_000, 25_000]),
+    Float64Array.from([0, 4820, 9710, 15_010, 20_010, 25_010]),
+  ],
 };
 
 test('bins that follow one another are one over, with its highest peak and all its channels', () => {

@@ -59,19 +59,23 @@ test('pieces of any size give the same', () => {
 
 test('sines from 20 Hz to 0.45 fs read within ±0.04 dB of their peak at any phase', () => {
   fc.assert(
-    fc.property(fc.double({ min: 20 / RATE, max: 0.45, noNaN: true }), fc.double({ min: 0, max: 2 * PI, noNaN: true }), (frequency, phase) => {
-      const samples = fadedSine(frequency, phase, frequency < 0.01 ? 96_000 : 9600);
-      // The analytic peak: the same function, sought densely around the middle of the envelope.
-      let analytic = 0;
-      const frames = samples.length;
-      const span = Math.min(frames / 4, 2 / frequency);
-      for (let t = frames / 2 - span; t < frames / 2 + span; t += span / 4000) {
-        const envelope = sin((PI * t) / (frames - 1)) ** 2;
-        analytic = max(analytic, Math.abs(0.5 * envelope * sin(2 * PI * frequency * (t - frames / 2) + phase)));
-      }
-      const error = 20 * Math.log10(max(...search(samples).peaks) / analytic);
-      expect(Math.abs(error)).toBeLessThanOrEqual(0.04);
-    }),
+    fc.property(
+      fc.double({ min: 20 / RATE, max: 0.45, noNaN: true }),
+      fc.double({ min: 0, max: 2 * PI, noNaN: true }),
+      (frequency, phase) => {
+        const samples = fadedSine(frequency, phase, frequency < 0.01 ? 96_000 : 9600);
+        // The analytic peak: the same function, sought densely around the middle of the envelope.
+        let analytic = 0;
+        const frames = samples.length;
+        const span = Math.min(frames / 4, 2 / frequency);
+        for (let t = frames / 2 - span; t < frames / 2 + span; t += span / 4000) {
+          const envelope = sin((PI * t) / (frames - 1)) ** 2;
+          analytic = max(analytic, Math.abs(0.5 * envelope * sin(2 * PI * frequency * (t - frames / 2) + phase)));
+        }
+        const error = 20 * Math.log10(max(...search(samples).peaks) / analytic);
+        expect(Math.abs(error)).toBeLessThanOrEqual(0.04);
+      },
+    ),
     { numRuns: 60 },
   );
 });

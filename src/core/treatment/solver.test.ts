@@ -42,7 +42,9 @@ test.each([-20, -6.02, 3, 12, 30])('the forecast of %f dB equals a measurement o
 test('a target is met within half of a gain step, though gating bends the loudness', () => {
   const { readings, series } = measure(stereo(phrases(0.002)), RATE);
   const gainDb = gainToTarget(readings, series.weightedPower, R128) as number;
-  expect(Math.abs((forecastGain(readings, series.weightedPower, gainDb).integratedLufs as number) + 23)).toBeLessThan(0.0051);
+  expect(Math.abs((forecastGain(readings, series.weightedPower, gainDb).integratedLufs as number) + 23)).toBeLessThan(
+    0.0051,
+  );
 });
 
 test('where the ceiling comes first, the gain stops there and the shortfall is stated', () => {

@@ -1,0 +1,73 @@
+import { spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { test as base, expect, type Page } from '@playwright/test';
+
+const PORT = 4393;
+
+export interface Desk {
+  base: string;
+  /** A folder for files that a test makes. */
+  scratch: string;
+}
+
+/** Every test file gets the built app over an empty data folder; no page may log an error. */
+export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
+  desk: [
+    // biome-ignore lint/correctness/noEmptyPattern: the runner reads the dependencies from the pattern.
+    async ({}, use) => {
+      const scratch = mkdtempSync(join(tmpdir(), 'opsimeter-e2e-'));
+      const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+        env: { ...process.env, NODE_ENV: 'production', OPSIMETER_DATA: join(scratch, 'data'), PORT: String(PORT) },
+        stdio: ['ignore', 'pipe', 'inherit'],
+      });
+      await new Promise<void>((resolve, reject) => {
+        server.stdout.on('data', (bytes: Buffer) => String(bytes).includes('Opsimeter is at') && resolve());
+        server.once('exit', () => reject(new Error('the server did not start')));
+      });
+      await use({ base: `http://127.0.0.1:${PORT}`, scratch });
+      const ended = once(server, 'exit');
+      server.kill('SIGTERM');
+      await ended;
+      rmSync(scratch, { recursive: true, force: true });
+    },
+    { scope: 'worker' },
+  ],
+  quietConsole: [
+    async ({ page }, use) => {
+      const errors: string[] = [];
+      page.on('pageerror', (error) => errors.push(error.message));
+      page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
+      await use(undefined);
+      // A refused file is answered with a status that the browser logs by itself.
+      expect(errors.filter((text) => !text.includes('the server responded with a status of 4'))).toEqual([]);
+    },
+    { auto: true },
+  ],
+});
+
+export { expect };
+
+export async function startJob(page: Page, desk: Desk, name: string): Promise<void> {
+  await page.goto(desk.base);
+  await page.getByLabel('New job').fill(name);
+  await page.getByRole('button', { name: 'Start the job' }).click();
+  await page.waitForURL(/\/jobs\/.+\/take-in/);
+}
+
+/** Drops files on the page as a person would, from their paths. */
+export async function dropFiles(page: Page, files: { name: string; bytes: Buffer }[]): Promise<void> {
+  const encoded = files.map(({ name, bytes }) => ({ name, text: bytes.toString('base64') }));
+  await page.evaluate((list) => {
+    const transfer = new DataTransfer();
+    for (const { name, text } of list) {
+      const content = Uint8Array.from(atob(text), (character) => character.charCodeAt(0));
+      transfer.items.add(new File([content], name));
+    }
+    for (const type of ['dragover', 'drop']) {
+      window.dispatchEvent(new DragEvent(type, { dataTransfer: transfer, bubbles: true, cancelable: true }));
+    }
+  }, encoded);
+}

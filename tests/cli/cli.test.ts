@@ -1,0 +1,244 @@
+/** The headless command, run as a whole process. `npm run build` must have been run. */
+import { createHash } from 'node:crypto';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { SPECS } from '@/core/spec/catalogue';
+import { ffmpegLoudness, opsimeter } from '../fixtures/command';
+import { tone } from '../fixtures/signals';
+import { buildWav, interleave, wavOf } from '../fixtures/wav';
+
+const RATE = 48_000;
+let folder: string;
+const at = (name: string) => join(folder, name);
+
+const loud = tone(
+  [
+    { seconds: 3, levelDbfs: -14 },
+    { seconds: 5, levelDbfs: -8 },
+  ],
+  RATE,
+  997,
+);
+/** Quiet, with one peak that stops the gain. */
+const peaky = tone([{ seconds: 8, levelDbfs: -36 }], RATE, 997);
+peaky[200_000] = 0.7;
+
+beforeAll(() => {
+  folder = mkdtempSync(join(tmpdir(), 'opsimeter-cli-'));
+  writeFileSync(at('loud.wav'), wavOf([loud, loud]));
+  writeFileSync(at('peaky.wav'), wavOf([peaky, peaky], { bits: 16 }));
+  writeFileSync(at('silent.wav'), wavOf([new Float32Array(RATE)]));
+});
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test('measure --json gives format, readings and findings of every file', () => {
+  const { code, out, err } = opsimeter('measure', at('loud.wav'), at('silent.wav'), '--json');
+  expect({ code, err }).toEqual({ code: 0, err: '' });
+  const [first, second] = JSON.parse(out);
+  expect(first).toMatchObject({
+    file: at('loud.wav'),
+    format: {
+      container: 'WAV',
+      codec: 'PCM',
+      sampleRateHz: RATE,
+      bitDepth: 24,
+      sampleFormat: 'integer',
+      channels: 2,
+      layout: 'stereo',
+      frames: 8 * RATE,
+      durationSeconds: 8,
+    },
+    readings: { clippedRuns: 0, perChannel: [{ dcOffset: expect.any(Number) }, { truePeakDbtp: expect.any(Number) }] },
+    findings: [],
+  });
+  expect(first.readings.truePeakDbtp).toBeCloseTo(-8, 2);
+  expect(first.sha256).toBe(
+    createHash('sha256')
+      .update(readFileSync(at('loud.wav')))
+      .digest('hex'),
+  );
+  expect(second.readings).toMatchObject({ integratedLufs: null, truePeakDbtp: null, rmsDbfs: null });
+  expect(second.findings[0]).toMatchObject({ code: 'silent', message: expect.any(String) });
+  expect(out).not.toMatch(/NaN|Infinity/);
+});
+
+test('measure for people has units, and a true minus', () => {
+  const { code, out } = opsimeter('measure', at('loud.wav'));
+  expect(code).toBe(0);
+  expect(out).toMatch(/Integrated +−\d+\.\d LUFS/);
+  expect(out).toMatch(/RMS .* dBFS \(re full-scale peak\)/);
+});
+
+test('check exits 0 when all are inside and 1 when one misses, and says by what', () => {
+  const quiet = tone([{ seconds: 5, levelDbfs: -23 }], RATE);
+  writeFileSync(at('inside.wav'), wavOf([quiet, quiet]));
+  expect(opsimeter('check', at('inside.wav'), '--spec', 'ebu-r128').code).toBe(0);
+  const { code, out } = opsimeter('check', at('inside.wav'), at('loud.wav'), '--spec', 'ebu-r128', '--json');
+  expect(code).toBe(1);
+  const [inside, outside] = JSON.parse(out);
+  expect(inside.verdict.inside).toBe(true);
+  expect(outside.verdict.items[0]).toMatchObject({
+    name: 'Integrated',
+    required: '−23.0 ±0.5 LUFS',
+    inside: false,
+    state: 'over',
+    measured: outside.readings.integratedLufs,
+  });
+});
+
+test('master writes a file that lands on the spec, measured again as written; FFmpeg agrees', () => {
+  const { code, out } = opsimeter('master', at('loud.wav'), '--spec', 'ebu-r128', '--out', at('master.wav'), '--json');
+  expect(code).toBe(0);
+  const result = JSON.parse(out);
+  expect(result).toMatchObject({ maxGainReductionDb: 0, bindingLimit: 'target', verdict: { inside: true } });
+  expect(Math.abs(result.after.integratedLufs + 23)).toBeLessThan(0.01);
+  expect(result.after.integratedLufs - result.before.integratedLufs).toBeCloseTo(result.gainDb, 2);
+  expect(result.sha256).toBe(
+    createHash('sha256')
+      .update(readFileSync(at('master.wav')))
+      .digest('hex'),
+  );
+  expect(Math.abs(ffmpegLoudness(at('master.wav')).integratedLufs + 23)).toBeLessThanOrEqual(0.1);
+  const [again] = JSON.parse(opsimeter('measure', at('master.wav'), '--json').out);
+  expect(again.readings).toEqual(result.after);
+  expect(again.format).toMatchObject({ bitDepth: 24, frames: 8 * RATE });
+});
+
+test('master stops at the ceiling, says how far short that is, and exits 1', () => {
+  const { code, out } = opsimeter('master', at('peaky.wav'), '--spec', 'ebu-r128', '--out', at('short.wav'), '--json');
+  expect(code).toBe(1);
+  const result = JSON.parse(out);
+  expect(result.bindingLimit).toBe('ceiling');
+  expect(result.after.truePeakDbtp).toBeLessThanOrEqual(-1 + 0.001);
+  expect(result.after.truePeakDbtp).toBeGreaterThan(-1.02);
+  expect(result.shortfallLu).toBeCloseTo(-23 - result.after.integratedLufs, 2);
+  expect(result.verdict.items[0]).toMatchObject({ state: 'under' });
+  expect(opsimeter('master', at('peaky.wav'), '--spec', 'ebu-r128', '--out', at('short2.wav')).out).toMatch(
+    /the ceiling stops the gain \d+\.\d LU short of the target/,
+  );
+});
+
+test('master never overwrites, and leaves no part behind when it fails', () => {
+  writeFileSync(at('kept.wav'), 'precious');
+  const { code, err } = opsimeter('master', at('loud.wav'), '--spec', 'ebu-r128', '--out', at('kept.wav'));
+  expect(code).toBe(2);
+  expect(err).toMatch(/already there/);
+  expect(readFileSync(at('kept.wav'), 'utf8')).toBe('precious');
+  expect(opsimeter('master', at('loud.wav'), '--spec', 'ebu-r128', '--out', at('no/such/folder.wav'))).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('its folder does not exist'),
+  });
+  expect(opsimeter('master', at('silent.wav'), '--spec', 'ebu-r128', '--out', at('s.wav'))).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('No gain can be worked out'),
+  });
+  expect(readdirSync(folder).filter((name) => name.endsWith('.part'))).toEqual([]);
+  expect(existsSync(at('s.wav'))).toBe(false);
+});
+
+test('specs lists every spec', () => {
+  expect(JSON.parse(opsimeter('specs', '--json').out)).toEqual(SPECS);
+  expect(opsimeter('specs').out.trim().split('\n')).toHaveLength(SPECS.length);
+});
+
+test.each([
+  [['measure'], /No file was named/],
+  [['check', 'x.wav'], /--spec ID is missing/],
+  [['check', 'x.wav', '--spec', 'nonsense'], /no spec "nonsense"/],
+  [['master', 'a.wav', 'b.wav', '--spec', 'ebu-r128', '--out', 'c.wav'], /one file at a time/],
+  [['master', 'a.wav', '--spec', 'ebu-r128'], /--out FILE is missing/],
+  [['meassure', 'a.wav'], /no command "meassure"/],
+  [['measure', 'a.wav', '--loud'], /--loud/],
+  [[], /No command/],
+])('%j exits 2 with one line', (args, words) => {
+  const { code, out, err } = opsimeter(...args);
+  expect({ code, out }).toEqual({ code: 2, out: '' });
+  expect(err.trim().split('\n')).toHaveLength(1);
+  expect(err).toMatch(words);
+});
+
+test('--help exits 0 and lists the commands', () => {
+  const { code, out } = opsimeter('--help');
+  expect(code).toBe(0);
+  for (const command of ['measure', 'check', 'master', 'specs']) expect(out).toContain(`opsimeter ${command}`);
+});
+
+describe('bad input', () => {
+  const samples = tone([{ seconds: 1, levelDbfs: -20 }], RATE);
+  const notFinite = interleave([samples], 32, true);
+  notFinite.writeFloatLE(Number.NaN, 400);
+  notFinite.writeFloatLE(Number.POSITIVE_INFINITY, 800);
+
+  test.each<[string, Buffer, RegExp]>([
+    ['empty.wav', Buffer.alloc(0), /is empty/],
+    ['text.wav', Buffer.from('Please use take 3.\n'.repeat(50)), /is not a WAV file/],
+    ['header-only.wav', wavOf([samples]).subarray(0, 44), /has a header but no audio/],
+    ['zero-channels.wav', buildWav({ channels: 0, blockAlign: 2, data: Buffer.alloc(64) }), /zero channels/],
+    ['absurd-rate.wav', buildWav({ sampleRateHz: 3_000_000_000, data: Buffer.alloc(64) }), /3000000000 Hz/],
+    ['mp3-inside.wav', buildWav({ formatTag: 0x55, data: Buffer.alloc(64) }), /compressed audio \(format tag 0x0055\)/],
+  ])('%s is refused in one sentence, exit 2', (name, bytes, words) => {
+    writeFileSync(at(name), bytes);
+    const { code, out, err } = opsimeter('measure', at(name), at('loud.wav'), '--json');
+    expect(code).toBe(2);
+    expect(err.trim().split('\n')).toHaveLength(1);
+    expect(err).toMatch(words);
+    // The other file's readings are not lost.
+    expect(JSON.parse(out)).toHaveLength(1);
+  });
+
+  test('a missing file and a folder are refused', () => {
+    expect(opsimeter('measure', at('nowhere.wav'))).toMatchObject({
+      code: 2,
+      err: expect.stringContaining('no such file'),
+    });
+    expect(opsimeter('measure', folder)).toMatchObject({ code: 2, err: expect.stringMatching(/folder|not a file/) });
+  });
+
+  test('a truncated file is read as far as it goes, and the missing part is stated', () => {
+    writeFileSync(at('truncated.wav'), wavOf([samples]).subarray(0, 44 + 3 * 24_000));
+    const { code, out } = opsimeter('measure', at('truncated.wav'), '--json');
+    expect(code).toBe(0);
+    const [{ format, findings }] = JSON.parse(out);
+    expect(format.frames).toBe(24_000);
+    expect(findings[0]).toMatchObject({ code: 'truncated', message: expect.stringContaining('0:00.500 are missing') });
+  });
+
+  test('NaN and infinity are read as silence, said, and count against the verdict', () => {
+    writeFileSync(at('nan.wav'), buildWav({ channels: 1, bits: 32, formatTag: 3, data: notFinite }));
+    const { code, out } = opsimeter('check', at('nan.wav'), '--spec', 'ebu-r128', '--json');
+    expect(code).toBe(1);
+    const [{ readings, findings, verdict }] = JSON.parse(out);
+    expect(findings[0]).toMatchObject({ code: 'non-finite-samples', message: expect.stringMatching(/^2 samples/) });
+    expect(readings.truePeakDbtp).toBeLessThan(-10);
+    expect(verdict.items.at(-1)).toMatchObject({ name: 'Invalid samples', measured: 2, inside: false });
+  });
+
+  test('names with spaces, unicode and 200 bytes are only names', () => {
+    for (const name of ['a mix  with spaces.wav', '星空 – Überflug 🎧.wav', `${'n'.repeat(200)}.wav`]) {
+      writeFileSync(at(name), wavOf([samples]));
+      expect(opsimeter('measure', at(name)).code).toBe(0);
+    }
+    expect(opsimeter('measure', at(`${'n'.repeat(300)}.wav`))).toMatchObject({
+      code: 2,
+      err: expect.stringMatching(/too long|no such file/),
+    });
+  });
+});
+
+test('a two-hour file is measured in under 250 MB', () => {
+  // Mostly silence, so that the test is about memory and takes little time.
+  const minute = new Float32Array(60 * RATE);
+  minute.set(loud.subarray(0, RATE), 30 * RATE);
+  const piece = interleave([minute, minute], 24);
+  const path = at('two-hours.wav');
+  writeFileSync(path, buildWav({ bits: 24, statedDataBytes: piece.length * 120 }));
+  for (let i = 0; i < 120; i++) writeFileSync(path, piece, { flag: 'a' });
+  const { code, out, peakKilobytes } = opsimeter('measure', path, '--json');
+  rmSync(path);
+  expect(code).toBe(0);
+  expect(JSON.parse(out)[0].format.durationSeconds).toBe(7200);
+  console.info(`two hours: ${(peakKilobytes / 1000).toFixed(0)} MB resident at most`);
+  expect(peakKilobytes).toBeGreaterThan(10_000);
+  expect(peakKilobytes).toBeLessThan(250_000);
+});

@@ -1,0 +1,108 @@
+import { AppError } from '@/core/errors/app-error';
+import { openDatabase } from '@/server/db/client';
+import { TaskQueue } from '@/server/tasks/queue';
+import { type TaskEvent, TaskRunner } from '@/server/tasks/runner';
+
+let nowMs = 1000;
+const clock = { now: () => nowMs++ };
+const newQueue = () => new TaskQueue(openDatabase(':memory:'), clock);
+const record = { code: 'unexpected', happened: 'x.', safe: '', todo: '' } as const;
+
+test('tasks are claimed once each, the oldest first', () => {
+  const queue = newQueue();
+  const ids = ['a', 'b', 'c'].map((subject) => queue.enqueue('measure', subject).id);
+  expect([queue.claim()?.id, queue.claim()?.id, queue.claim()?.id, queue.claim()]).toEqual([...ids, undefined]);
+});
+
+test('asking twice for the same work makes one task, until that has ended', () => {
+  const queue = newQueue();
+  const first = queue.enqueue('measure', 'a');
+  expect(queue.enqueue('measure', 'a').id).toBe(first.id);
+  queue.claim();
+  expect(queue.enqueue('measure', 'a').id).toBe(first.id);
+  expect(queue.enqueue('render', 'a').id).not.toBe(first.id);
+  queue.finish(first.id);
+  expect(queue.enqueue('measure', 'a').id).not.toBe(first.id);
+});
+
+test('what has ended stays ended', () => {
+  const queue = newQueue();
+  const { id } = queue.enqueue('measure', 'a');
+  queue.claim();
+  expect(queue.cancel(id)).toMatchObject({ state: 'cancelled' });
+  expect(queue.finish(id)).toBeUndefined();
+  expect(queue.fail(id, record)).toBeUndefined();
+  queue.heartbeat(id, { fraction: 0.9, timesRealTime: 10 });
+  expect(queue.get(id)).toMatchObject({ state: 'cancelled', fraction: 0 });
+});
+
+test('what a dead process was running is queued again', () => {
+  const queue = newQueue();
+  const { id } = queue.enqueue('measure', 'a');
+  queue.claim();
+  queue.heartbeat(id, { fraction: 0.4, timesRealTime: 80 });
+  expect(queue.resume()).toBe(1);
+  expect(queue.claim()).toMatchObject({ id, attempts: 2, fraction: 0 });
+});
+
+test('the newest task speaks for its subject', () => {
+  const queue = newQueue();
+  const first = queue.enqueue('measure', 'a');
+  queue.claim();
+  queue.fail(first.id, record);
+  const second = queue.enqueue('measure', 'a');
+  expect(queue.latest('measure', ['a', 'b']).get('a')?.id).toBe(second.id);
+  expect(queue.latest('measure', []).size).toBe(0);
+});
+
+describe('the runner', () => {
+  function newRunner(work: (subject: string, signal: AbortSignal) => Promise<void>) {
+    const queue = newQueue();
+    const events: TaskEvent[] = [];
+    const handler = (subject: string, { signal }: { signal: AbortSignal }) => work(subject, signal);
+    const runner = new TaskRunner({
+      queue,
+      concurrency: 2,
+      publish: (event) => events.push(event),
+      handlers: { measure: handler, render: handler },
+    });
+    return { queue, runner, events };
+  }
+
+  test('runs as many at once as it may, and all in the end', async () => {
+    let running = 0;
+    let most = 0;
+    const done: string[] = [];
+    const { queue, runner } = newRunner(async (subject) => {
+      most = Math.max(most, ++running);
+      await new Promise((resolve) => setTimeout(resolve, 5));
+      running--;
+      done.push(subject);
+    });
+    for (const subject of 'abcdefg') queue.enqueue('measure', subject);
+    await runner.whenIdle();
+    expect(most).toBe(2);
+    expect(done.sort().join('')).toBe('abcdefg');
+  });
+
+  test('cancelled is not failed, and a failure keeps its words', async () => {
+    const { queue, runner, events } = newRunner((subject, signal) => {
+      if (subject === 'bad') return Promise.reject(new AppError('not-wav', { fileName: 'x.wav' }));
+      return new Promise((_, reject) => signal.addEventListener('abort', () => reject(new AppError('cancelled', {}))));
+    });
+    const waits = queue.enqueue('measure', 'endless');
+    const fails = queue.enqueue('measure', 'bad');
+    runner.wake();
+    const queued = queue.enqueue('render', 'also endless');
+    runner.cancel(queued.id);
+    runner.cancel(waits.id);
+    await runner.whenIdle();
+    expect(queue.get(waits.id)).toMatchObject({ state: 'cancelled', error: null });
+    expect(queue.get(queued.id)).toMatchObject({ state: 'cancelled' });
+    expect(queue.get(fails.id)).toMatchObject({ state: 'failed', error: { code: 'not-wav' } });
+    expect(events.filter(({ taskId }) => taskId === waits.id).map(({ state }) => state)).toEqual([
+      'running',
+      'cancelled',
+    ]);
+  });
+});
