@@ -13,6 +13,7 @@ export default {
   moduleNameMapper: { '^@/(.*)$': '<rootDir>/src/$1', '^server-only$': '<rootDir>/node_modules/server-only/empty.js' },
   collectCoverageFrom: ['src/core/**/*.ts'],
   coverageReporters: ['text'],
+  coverageProvider: 'v8',
   testTimeout: 120_000,
   // One process for each of the two heavy kinds of test: measuring and serving.
   maxWorkers: 2,

@@ -47,7 +47,7 @@ export function verdictLines(verdict: Verdict, spec: Spec): string[] {
 }
 
 /** One short clause for each item that misses: "true peak 2.4 dB over". */
-export function missText(item: VerdictItem): string {
+function missText(item: VerdictItem): string {
   if (item.inside || item.state === 'not-measured' || !isUnit(item.unit)) return '';
   const unit = item.unit === 'LUFS' ? 'LU' : 'dB';
   const missed = Math.abs(item.deviation);

@@ -6,7 +6,7 @@
 const TYPES = { f32: Float32Array, f64: Float64Array } as const;
 type TypeName = keyof typeof TYPES;
 
-export type BundledArray = Float32Array | Float64Array;
+type BundledArray = Float32Array | Float64Array;
 
 export interface ArrayBundle<Meta> {
   meta: Meta;

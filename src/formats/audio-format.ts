@@ -1,7 +1,7 @@
 import * as z from 'zod';
 
 /** The format of an audio file, as pages, the command and certificates state it. */
-export const audioFormatSchema = z.object({
+const audioFormatSchema = z.object({
   container: z.enum(['WAV', 'RF64', 'BW64']),
   codec: z.literal('PCM'),
   sampleRateHz: z.int(),

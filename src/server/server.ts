@@ -6,6 +6,7 @@ import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { type Analysis, readAnalysis } from '@/workers/node/analysis-file';
 import { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
+import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
 import { renderDelivery } from './deliveries/deliveries';
@@ -15,7 +16,7 @@ import { type Clock, TaskQueue } from './tasks/queue';
 import { type TaskEvent, TaskRunner } from './tasks/runner';
 
 /** Everything behind the pages, over one data folder: database, files, queue and worker threads. */
-export class Server {
+export class Server implements ServerContext {
   readonly db: Db;
   readonly folder: DataFolder;
   readonly queue: TaskQueue;
@@ -57,7 +58,6 @@ export class Server {
     return () => this.#events.off('task', listener);
   }
 
-  /** What the present engine read of a source, or undefined until it has. */
   sourceReport(sha256: string): FileReport | undefined {
     return this.db
       .select()

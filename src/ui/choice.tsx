@@ -25,6 +25,10 @@ export function Choice({
     <Select.Root value={value} onValueChange={onChange}>
       <Select.Trigger
         aria-label={label}
+        // Letters belong to the page's own keys; a closed list must not jump to an entry behind one's back.
+        onKeyDown={(event) => {
+          if (event.key.length === 1 && event.key !== ' ') event.preventDefault();
+        }}
         className="inline-flex max-w-full cursor-pointer items-center gap-2 rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm font-semibold hover:border-stock-3"
       >
         <span className="truncate">

@@ -6,7 +6,7 @@ const TAU = 2 * PI;
 
 export type Planar = Float32Array[];
 
-export function silence(channels: number, frames: number): Planar {
+function silence(channels: number, frames: number): Planar {
   return Array.from({ length: channels }, () => new Float32Array(frames));
 }
 

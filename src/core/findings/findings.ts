@@ -2,7 +2,7 @@ import * as z from 'zod';
 import type { Readings } from '../loudness/readings';
 import { formatLevel, formatTime } from '../units/format';
 
-export const FINDING_CODES = [
+const FINDING_CODES = [
   'silent',
   'too-short',
   'truncated',
@@ -14,7 +14,7 @@ export const FINDING_CODES = [
 ] as const;
 
 /** Something that a person should know about a file before working on it. */
-export const findingSchema = z.object({
+const findingSchema = z.object({
   code: z.enum(FINDING_CODES),
   /** A breach spoils what is delivered; advice is worth knowing. */
   severity: z.enum(['breach', 'advice']),

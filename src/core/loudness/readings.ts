@@ -6,7 +6,7 @@ export const ENGINE_VERSION = '1.0.0';
 const level = z.number().nullable();
 const frame = z.int().nonnegative();
 
-export const channelReadingSchema = z.object({
+const channelReadingSchema = z.object({
   label: z.string(),
   truePeakDbtp: level,
   truePeakFrame: frame,
@@ -21,7 +21,7 @@ export const channelReadingSchema = z.object({
  * What the meter says of a programme. A level is null where there is nothing to measure: silence, or too short.
  * Frames count from the start of the programme, at its own rate.
  */
-export const readingsSchema = z.object({
+const readingsSchema = z.object({
   engineVersion: z.string(),
   integratedLufs: level,
   loudnessRangeLu: level,

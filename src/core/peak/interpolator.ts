@@ -1,8 +1,8 @@
 const { abs } = Math;
 
 /** Phases between two samples, and samples under each: 16×32 under-reads a sine up to 0.45 fs by 0.034 dB at most. */
-export const PHASES = 16;
-export const TAPS = 32;
+const PHASES = 16;
+const TAPS = 32;
 /** Samples of the window before the frame that is interpolated from (the frame itself is tap 15). */
 export const TAPS_BEFORE = TAPS / 2 - 1;
 

@@ -1,8 +1,8 @@
 import * as z from 'zod';
 
 /** What a spec's loudness is measured as. */
-export const LOUDNESS_MEASURES = ['integrated', 'rms'] as const;
-export const PEAK_MEASURES = ['true', 'sample'] as const;
+const LOUDNESS_MEASURES = ['integrated', 'rms'] as const;
+const PEAK_MEASURES = ['true', 'sample'] as const;
 
 export const specSchema = z.object({
   id: z.string(),

@@ -3,7 +3,7 @@ import { addGain, type Level } from '../units/decibel';
 import { formatLevel, formatNumber, formatSampleRate, type Unit } from '../units/format';
 import type { Spec } from './spec';
 
-export const VERDICT_STATES = ['inside', 'over', 'under', 'not-measured'] as const;
+const VERDICT_STATES = ['inside', 'over', 'under', 'not-measured'] as const;
 export type VerdictState = (typeof VERDICT_STATES)[number];
 
 export interface VerdictItem {

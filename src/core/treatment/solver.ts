@@ -4,8 +4,8 @@ import { specLoudness, specPeak } from '../spec/verdict';
 import { forecastGain } from './forecast';
 import { roundGain } from './treatment';
 
-export const BINDING_LIMITS = ['target', 'ceiling', 'short-term'] as const;
-export type BindingLimit = (typeof BINDING_LIMITS)[number];
+const BINDING_LIMITS = ['target', 'ceiling', 'short-term'] as const;
+type BindingLimit = (typeof BINDING_LIMITS)[number];
 
 export interface GainSolution {
   gainDb: number;

@@ -1,6 +1,7 @@
 'use client';
 
 import { createContext, type ReactNode, useCallback, useContext, useMemo, useState } from 'react';
+import { useLeaveWarning } from './use-leave-warning';
 
 interface SaveStatus {
   pending: number;
@@ -27,6 +28,7 @@ export function SaveStatusProvider({ children }: { children: ReactNode }) {
       setPending((n) => n - 1);
     }
   }, []);
+  useLeaveWarning(pending > 0);
   const value = useMemo(() => ({ pending, failed, track }), [pending, failed, track]);
   return <SaveStatusContext value={value}>{children}</SaveStatusContext>;
 }

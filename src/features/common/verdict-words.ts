@@ -55,7 +55,7 @@ function excess(deviation: number): string {
   return formatNumber(size, size < 0.05 ? 3 : 1);
 }
 
-export function itemValue(item: VerdictItem): string {
+function itemValue(item: VerdictItem): string {
   switch (item.unit) {
     case 'Hz':
     case 'bit':

@@ -220,9 +220,9 @@ function TraceArea({
 function useKeys(choices: readonly GainChoice[], commit: (gainDb: number) => void): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey || event.defaultPrevented) return;
+      if (event.ctrlKey || event.metaKey || event.altKey) return;
       const target = event.target as HTMLElement;
-      if (target.closest('input, textarea, select, [role="listbox"], [role="combobox"], [contenteditable]')) return;
+      if (target.closest('input, textarea, select, [role="listbox"], [contenteditable]')) return;
       const choice = choices.find(({ key }) => key === event.key.toUpperCase());
       if (!choice || choice.gainDb === null) return;
       event.preventDefault();

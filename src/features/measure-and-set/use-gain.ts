@@ -17,33 +17,45 @@ export function useGain(programmeId: string, saved: { gainDb: number; version: n
   const [gainDb, setGainDb] = useState(saved.gainDb);
   const [version, setVersion] = useState(saved.version);
   const [error, setError] = useState<ErrorRecord>();
-  const pending = useRef<{ gainDb: number; timer: ReturnType<typeof setTimeout> }>(undefined);
+  const pending = useRef<{ gainDb: number; timer: ReturnType<typeof setTimeout>; settle: () => void }>(undefined);
   const lastSave = useRef<Promise<unknown>>(Promise.resolve());
 
   const flush = useCallback(() => {
     if (!pending.current) return;
-    const { gainDb: settled, timer } = pending.current;
-    clearTimeout(timer);
-    pending.current = undefined;
-    const save = async () => {
-      const result = await saveGain(programmeId, settled);
-      if (!result.ok) {
-        setError(result.error);
-        throw new Error(result.error.happened);
-      }
-      setError(undefined);
-      setVersion(result.value);
-    };
-    lastSave.current = track(lastSave.current.then(save)).catch(() => undefined);
-  }, [programmeId, track]);
+    clearTimeout(pending.current.timer);
+    pending.current.settle();
+  }, []);
 
   const commit = useCallback(
     (value: number) => {
       setGainDb(value);
-      if (pending.current) clearTimeout(pending.current.timer);
-      pending.current = { gainDb: value, timer: setTimeout(flush, SETTLE_MS) };
+      if (pending.current) {
+        pending.current.gainDb = value;
+        clearTimeout(pending.current.timer);
+        pending.current.timer = setTimeout(flush, SETTLE_MS);
+        return;
+      }
+      // Counts as unsaved from this moment on, not only once it is on its way.
+      const settled = new Promise<void>((settle) => {
+        pending.current = { gainDb: value, timer: setTimeout(flush, SETTLE_MS), settle };
+      });
+      const earlier = lastSave.current;
+      const save = async () => {
+        await settled;
+        const latest = pending.current?.gainDb ?? value;
+        pending.current = undefined;
+        await earlier;
+        const result = await saveGain(programmeId, latest);
+        if (!result.ok) {
+          setError(result.error);
+          throw new Error(result.error.happened);
+        }
+        setError(undefined);
+        setVersion(result.value);
+      };
+      lastSave.current = track(save()).catch(() => undefined);
     },
-    [flush],
+    [programmeId, track, flush],
   );
 
   useEffect(() => flush, [flush]);

@@ -1,8 +1,9 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { useLeaveWarning } from '@/features/common/use-leave-warning';
 
 export interface Upload {
   id: number;
@@ -91,7 +92,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
     [dismiss],
   );
 
-  useWarningBeforeLeaving(uploads.some(({ state }) => state === 'waits' || state === 'sending'));
+  useLeaveWarning(uploads.some(({ state }) => state === 'waits' || state === 'sending'));
   const value = useMemo(() => ({ uploads, add, cancel, dismiss }), [uploads, add, cancel, dismiss]);
   return <UploadsContext value={value}>{children}</UploadsContext>;
 }
@@ -119,13 +120,4 @@ function failureOf(request: XMLHttpRequest, fileName: string): string {
   } catch {
     return `${fileName} did not arrive: the line to Opsimeter was lost. Everything saved before is whole. Check that it is still running, then drop the file again.`;
   }
-}
-
-function useWarningBeforeLeaving(isBusy: boolean): void {
-  useEffect(() => {
-    if (!isBusy) return;
-    const warn = (event: BeforeUnloadEvent) => event.preventDefault();
-    window.addEventListener('beforeunload', warn);
-    return () => window.removeEventListener('beforeunload', warn);
-  }, [isBusy]);
 }

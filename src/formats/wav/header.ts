@@ -9,14 +9,14 @@ import type { AudioFormat } from '../audio-format';
 import type { ByteSource } from '../bytes';
 
 export const FORMAT_PCM = 0x0001;
-export const FORMAT_FLOAT = 0x0003;
+const FORMAT_FLOAT = 0x0003;
 export const FORMAT_EXTENSIBLE = 0xfffe;
 /** The last 14 bytes of every wave-format GUID; the first two are the format tag. */
 export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71] as const;
 
-export const LEAST_RATE_HZ = 8_000;
-export const GREATEST_RATE_HZ = 384_000;
-export const MOST_CHANNELS = 8;
+const LEAST_RATE_HZ = 8_000;
+const GREATEST_RATE_HZ = 384_000;
+const MOST_CHANNELS = 8;
 
 /** A 32-bit size that says "look elsewhere" or "never filled in". */
 const SIZE_UNKNOWN = 0xffffffff;

@@ -9,7 +9,7 @@ export interface WavLayout {
   frames: number;
 }
 
-export const WRITTEN_BIT_DEPTH = 24;
+const WRITTEN_BIT_DEPTH = 24;
 const SAMPLE_BYTES = WRITTEN_BIT_DEPTH / 8;
 const GREATEST_RIFF_BYTES = 0xffffffff;
 const DS64_BYTES = 28;

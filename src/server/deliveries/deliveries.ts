@@ -6,9 +6,9 @@ import { judge } from '@/core/spec/verdict';
 import { forecastGain } from '@/core/treatment/forecast';
 import type { Treatment } from '@/core/treatment/treatment';
 import { placeFile } from '@/workers/node/place-file';
+import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
-import type { Server } from '../server';
 import { slug } from '../take-in/file-name';
 import type { TaskContext } from '../tasks/runner';
 
@@ -20,7 +20,7 @@ const UNTREATED: Treatment = { gainDb: 0 };
  *
  * @returns the number of the version that holds it
  */
-export function saveTreatment(server: Server, programmeId: string, treatment: Treatment): number {
+export function saveTreatment(server: ServerContext, programmeId: string, treatment: Treatment): number {
   const { db, clock } = server;
   return db.transaction(
     (tx) => {
@@ -49,7 +49,7 @@ export function saveTreatment(server: Server, programmeId: string, treatment: Tr
 }
 
 /** Makes a delivery of a programme's newest treatment for a spec, and queues it to be written. */
-export async function createDelivery(server: Server, programmeId: string, specId: string): Promise<string> {
+export async function createDelivery(server: ServerContext, programmeId: string, specId: string): Promise<string> {
   const { db, queue, runner, clock } = server;
   const spec = specById(specId);
   const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
@@ -105,7 +105,7 @@ function freeName(stem: string, isTaken: (fileName: string) => boolean): string 
   return fileName;
 }
 
-export function newestTreatment(server: Server, programmeId: string) {
+function newestTreatment(server: ServerContext, programmeId: string) {
   return server.db
     .select()
     .from(treatments)
@@ -118,7 +118,7 @@ export function newestTreatment(server: Server, programmeId: string) {
  * Writes a delivery under a temporary name, measures it from there, gives it its name, and only then records it.
  * Done again after a crash, it ends in the same state.
  */
-export async function renderDelivery(server: Server, deliveryId: string, context: TaskContext): Promise<void> {
+export async function renderDelivery(server: ServerContext, deliveryId: string, context: TaskContext): Promise<void> {
   const { db, folder, pool, clock } = server;
   const row = db
     .select()

@@ -3,11 +3,11 @@ import type { ReadableStream } from 'node:stream/web';
 import { and, eq, isNotNull } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { FileSource } from '@/workers/node/file-bytes';
+import type { ServerContext } from '../context';
 import { deliveries } from '../db/schema';
-import type { Server } from '../server';
 
 /** Opens a written delivery for download. Throws `not-found` until it is written whole. */
-export async function downloadDelivery(server: Server, deliveryId: string) {
+export async function downloadDelivery(server: ServerContext, deliveryId: string) {
   const delivery = server.db
     .select()
     .from(deliveries)

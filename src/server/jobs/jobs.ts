@@ -5,9 +5,9 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
-import type { Server } from '../server';
 import type { TaskEvent } from '../tasks/runner';
 
 export interface TaskView extends TaskEvent {
@@ -63,13 +63,13 @@ export interface JobView {
   programmes: ProgrammeView[];
 }
 
-export function createJob(server: Server, name: string): string {
+export function createJob(server: ServerContext, name: string): string {
   const id = newId();
   server.db.insert(jobs).values({ id, name, createdAtMs: server.clock.now() }).run();
   return id;
 }
 
-export function listJobs(server: Server): JobSummary[] {
+export function listJobs(server: ServerContext): JobSummary[] {
   const counts = new Map<string, number>();
   for (const { jobId } of server.db.select({ jobId: programmes.jobId }).from(programmes).all()) {
     counts.set(jobId, (counts.get(jobId) ?? 0) + 1);
@@ -79,7 +79,7 @@ export function listJobs(server: Server): JobSummary[] {
 }
 
 /** A job with all that its pages show. Throws `not-found`. */
-export function viewJob(server: Server, jobId: string): JobView {
+export function viewJob(server: ServerContext, jobId: string): JobView {
   const { db, queue } = server;
   const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
   if (!job) throw new AppError('not-found', { what: 'job' });
@@ -124,7 +124,7 @@ export function viewJob(server: Server, jobId: string): JobView {
   };
 }
 
-function viewDeliveries(server: Server, jobId: string): Map<string, DeliveryView[]> {
+function viewDeliveries(server: ServerContext, jobId: string): Map<string, DeliveryView[]> {
   const rows = server.db
     .select()
     .from(deliveries)
@@ -166,7 +166,7 @@ function viewDeliveries(server: Server, jobId: string): Map<string, DeliveryView
   return views;
 }
 
-function newestVersions(server: Server, programmeIds: string[]) {
+function newestVersions(server: ServerContext, programmeIds: string[]) {
   const rows = server.db
     .select()
     .from(treatments)

@@ -1,12 +1,12 @@
 import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import type { ServerContext } from '../context';
 import { programmes, sourceReports } from '../db/schema';
-import type { Server } from '../server';
 import type { TaskContext } from '../tasks/runner';
 
 /** Measures a stored source: the analysis beside it first, then the row that says it is there. */
-export async function measureSource(server: Server, sha256: string, context: TaskContext): Promise<void> {
+export async function measureSource(server: ServerContext, sha256: string, context: TaskContext): Promise<void> {
   const { db, folder, pool, clock } = server;
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });

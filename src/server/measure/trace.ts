@@ -1,7 +1,7 @@
 import { AppError } from '@/core/errors/app-error';
 import { waveformColumns } from '@/core/loudness/waveform';
 import { encodeArrays } from '@/formats/array-bundle';
-import type { Server } from '../server';
+import type { ServerContext } from '../context';
 
 export interface TraceMeta {
   frames: number;
@@ -13,7 +13,7 @@ export interface TraceMeta {
  * What the desk draws of a measured source, as a bundle of arrays: `weightedPower`, per channel n `truePeaks<n>` and
  * `truePeakFrames<n>` for every 100 ms, and `min` and `max` of all channels for each of `columns` columns.
  */
-export async function traceOf(server: Server, sha256: string, columns: number): Promise<Uint8Array> {
+export async function traceOf(server: ServerContext, sha256: string, columns: number): Promise<Uint8Array> {
   const report = server.sourceReport(sha256);
   if (!report) throw new AppError('not-found', { what: 'measurement' });
   const { series, waveforms } = await server.analysis(sha256);

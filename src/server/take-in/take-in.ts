@@ -6,9 +6,9 @@ import { AppError, isAppError } from '@/core/errors/app-error';
 import { readWavHeader } from '@/formats/wav/header';
 import { FileSink, FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
+import type { ServerContext } from '../context';
 import { jobs, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
-import type { Server } from '../server';
 import { safeFileName, titleFromFileName } from './file-name';
 
 export interface TakenIn {
@@ -26,7 +26,7 @@ export interface TakenIn {
  * @param announcedBytes length that the sender announced; fewer are an interrupted transfer
  */
 export async function takeIn(
-  server: Server,
+  server: ServerContext,
   input: { jobId: string; fileName: string; body: AsyncIterable<Uint8Array>; announcedBytes?: number; title?: string },
 ): Promise<TakenIn> {
   const { db, folder, queue, runner, clock } = server;

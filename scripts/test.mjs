@@ -1,0 +1,100 @@
+/** Installs what tests need, runs every check, and ends with "N passed, N failed". */
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
+import { fileURLToPath } from 'node:url';
+import { ensureDependencies } from './dependencies.mjs';
+
+process.chdir(fileURLToPath(new URL('..', import.meta.url)));
+process.env.NEXT_TELEMETRY_DISABLED = '1';
+
+const RESULTS = 'test-results';
+const counts = { passed: 0, failed: 0 };
+
+ensureDependencies();
+ensureTools();
+rmSync(RESULTS, { recursive: true, force: true });
+mkdirSync(RESULTS);
+
+if (check('build', node('scripts/build.mjs'))) {
+  check('types', node('node_modules/typescript/bin/tsc', '--noEmit'));
+  check('lint and format', node('node_modules/@biomejs/biome/bin/biome', 'check', '--error-on-warnings', '.'));
+  check(
+    'directions of the house',
+    node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', 'src', '--config', '.dependency-cruiser.cjs'),
+  );
+  check('dead code', node('node_modules/knip/bin/knip.js', '--no-config-hints'));
+  jest('unit tests', 'unit', 'src', '--coverage');
+  jest('standards, command and server tests', 'whole', 'tests');
+  browser();
+}
+console.log(`${counts.passed} passed, ${counts.failed} failed`);
+process.exitCode = counts.failed > 0 ? 1 : 0;
+
+function node(...args) {
+  return [process.execPath, args];
+}
+
+/** Runs one command and returns whether it succeeded. */
+function run([command, args], env = {}) {
+  const { status } = spawnSync(command, args, { stdio: 'inherit', env: { ...process.env, ...env } });
+  return status === 0;
+}
+
+/** A check that either holds or not. */
+function check(name, command, env) {
+  console.log(`\n— ${name}`);
+  const holds = run(command, env);
+  counts[holds ? 'passed' : 'failed']++;
+  if (!holds) console.error(`${name}: failed`);
+  return holds;
+}
+
+function jest(name, file, ...args) {
+  console.log(`\n— ${name}`);
+  const outputFile = `${RESULTS}/${file}.json`;
+  run(
+    node(
+      '--experimental-vm-modules',
+      '--no-warnings',
+      'node_modules/jest/bin/jest.js',
+      ...args,
+      '--json',
+      `--outputFile=${outputFile}`,
+    ),
+    {
+      // The workers of the test runner inherit it.
+      NODE_OPTIONS: '--experimental-vm-modules --no-warnings',
+    },
+  );
+  const results = readResults(outputFile);
+  counts.passed += results?.numPassedTests ?? 0;
+  // A suite that could not even start has no failed test of its own.
+  counts.failed += results ? results.numFailedTests + results.numRuntimeErrorTestSuites : 1;
+}
+
+function browser() {
+  console.log('\n— browser tests');
+  run(node('node_modules/@playwright/test/cli.js', 'test'));
+  const stats = readResults(`${RESULTS}/e2e.json`)?.stats;
+  counts.passed += stats?.expected ?? 0;
+  counts.failed += stats ? stats.unexpected + stats.flaky : 1;
+}
+
+function readResults(path) {
+  return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined;
+}
+
+/** Debian's Chromium and FFmpeg, installed when they are missing and this may be done. */
+function ensureTools() {
+  const missing = ['chromium', 'ffmpeg'].filter((tool) => spawnSync('which', [tool]).status !== 0);
+  if (missing.length === 0) return;
+  if (process.getuid?.() !== 0) {
+    console.error(`The tests need ${missing.join(' and ')}. As root: apt-get install ${missing.join(' ')}`);
+    process.exit(1);
+  }
+  const env = { DEBIAN_FRONTEND: 'noninteractive' };
+  const installed =
+    run(['apt-get', ['update', '-qq']], env) &&
+    run(['apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing]], env);
+  if (!installed) process.exit(1);
+}

@@ -1,0 +1,21 @@
+import type { Analysis } from '@/workers/node/analysis-file';
+import type { WorkerPool } from '@/workers/node/pool';
+import type { FileReport } from '@/workers/protocol';
+import type { Db } from './db/client';
+import type { DataFolder } from './storage/data-folder';
+import type { Clock, TaskQueue } from './tasks/queue';
+import type { TaskRunner } from './tasks/runner';
+
+/** What the work behind the pages is done with. */
+export interface ServerContext {
+  readonly db: Db;
+  readonly folder: DataFolder;
+  readonly queue: TaskQueue;
+  readonly runner: TaskRunner;
+  readonly pool: WorkerPool;
+  readonly clock: Clock;
+  /** What the present engine read of a source, or undefined until it has. */
+  sourceReport(sha256: string): FileReport | undefined;
+  /** The series and waveforms kept of a measured source. */
+  analysis(sha256: string): Promise<Analysis>;
+}
