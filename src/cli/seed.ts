@@ -5,10 +5,11 @@ import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
 import { WavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
-import { createDelivery, saveTreatment } from '@/server/deliveries/deliveries';
+import { createDelivery } from '@/server/deliveries/deliveries';
 import { createJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
 import { takeIn } from '@/server/take-in/take-in';
+import { saveTreatment } from '@/server/treatments/treatments';
 import { DEMO_JOB, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
 
 const PIECE_FRAMES = 65_536;

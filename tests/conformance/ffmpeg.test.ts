@@ -21,7 +21,7 @@ beforeAll(() => {
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
 /** Both read the very same 24-bit samples. */
-function both(name: string, channels: Float32Array[], channelMask?: number, filterBefore = '') {
+function both(name: string, channels: Float32Array[], channelMask?: number) {
   const path = join(folder, `${name}.wav`);
   writeFileSync(
     path,
@@ -30,11 +30,11 @@ function both(name: string, channels: Float32Array[], channelMask?: number, filt
   const quantised = channels.map((samples) => samples.map((x) => Math.round(x * 2 ** 23) / 2 ** 23));
   return {
     ours: measure(quantised, MATERIAL_RATE_HZ, channelMask === undefined ? {} : { channelMask }).readings,
-    theirs: ffmpegLoudness(path, filterBefore),
+    theirs: ffmpegLoudness(path),
   };
 }
 
-/** FFmpeg prints one decimal: half of it is the print's own. */
+/** FFmpeg prints the true peak with one decimal: half of it is the print's own. */
 const PRINT = 0.05;
 
 test.each([
@@ -45,8 +45,8 @@ test.each([
   ['5.1 (back)', surround, 0x3f],
 ])('%s: integrated within 0.05 LU, range within 0.2 LU, true peak within 0.2 dB', (name, make, mask) => {
   const { ours, theirs } = both(name.replaceAll(/\W/g, '-'), make(), mask);
-  expect(Math.abs((ours.integratedLufs as number) - theirs.integratedLufs)).toBeLessThanOrEqual(0.05 + PRINT);
-  expect(Math.abs((ours.loudnessRangeLu as number) - theirs.rangeLu)).toBeLessThanOrEqual(0.2 + PRINT);
+  expect(Math.abs((ours.integratedLufs as number) - theirs.integratedLufs)).toBeLessThanOrEqual(0.05);
+  expect(Math.abs((ours.loudnessRangeLu as number) - theirs.rangeLu)).toBeLessThanOrEqual(0.2);
   const peakDifference = (ours.truePeakDbtp as number) - theirs.truePeakDbtp;
   console.info(
     `${name}: integrated ${ours.integratedLufs?.toFixed(3)} / ${theirs.integratedLufs}, true peak ${ours.truePeakDbtp?.toFixed(3)} / ${theirs.truePeakDbtp}`,
@@ -58,7 +58,8 @@ test.each([
 test('under 400 ms there is no integrated loudness, and FFmpeg has none either', () => {
   const { ours, theirs } = both('short', short());
   expect(ours.integratedLufs).toBeNull();
-  expect(theirs.integratedLufs).toBeLessThanOrEqual(-70);
+  // It has printed no block, or the floor that it starts from.
+  expect(theirs.integratedLufs > -70).toBe(false);
   expect(ours.truePeakDbtp).not.toBeNull();
 });
 

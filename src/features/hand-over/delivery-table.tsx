@@ -25,8 +25,8 @@ export function DeliveryTable({ deliveries }: { deliveries: readonly DeliveryVie
     );
   }
   return (
-    <Card flush>
-      <table className="w-full border-collapse text-left">
+    <Card flush className="overflow-x-auto">
+      <table className="w-full min-w-5xl border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="py-2 pl-4 font-normal">Delivery</th>

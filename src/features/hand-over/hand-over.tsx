@@ -5,11 +5,12 @@ import { useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
-import { moveLevels } from '@/core/treatment/forecast';
+import { forecastGain, moveLevels } from '@/core/treatment/forecast';
 import { formatGain, formatTime } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
 import { StatePill } from '@/features/common/state-mark';
+import { useTrace } from '@/features/common/use-trace';
 import { verdictPhrases } from '@/features/common/verdict-words';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
@@ -87,7 +88,11 @@ function NewDelivery({
   const [isWriting, startWriting] = useTransition();
   const [error, setError] = useState<ErrorRecord>();
   const spec = specById(specId);
-  const predicted = moveLevels(measured.readings, programme.gainDb);
+  const trace = useTrace(programme.sha256);
+  const predicted =
+    typeof trace === 'object'
+      ? forecastGain(measured.readings, trace.weightedPower, programme.gainDb)
+      : moveLevels(measured.readings, programme.gainDb);
   const verdict = judge(predicted, { ...programme.format, bitDepth: WRITTEN_BIT_DEPTH }, spec);
   const write = () =>
     startWriting(async () => {
@@ -97,7 +102,7 @@ function NewDelivery({
     });
   return (
     <Card className="flex flex-col gap-3">
-      <div className="grid grid-cols-[minmax(12rem,auto)_minmax(12rem,18rem)_1fr_auto] items-center gap-5">
+      <div className="grid items-center gap-5 lg:grid-cols-[minmax(12rem,auto)_minmax(12rem,18rem)_1fr_auto]">
         <div>
           <p className="mb-1 text-xs text-mute">New delivery for</p>
           <Choice

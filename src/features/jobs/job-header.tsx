@@ -20,7 +20,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
   const search = useSearchParams().toString();
   const { pending, failed } = useSaveStatus();
   return (
-    <header className="flex items-center gap-6 bg-bar px-4 py-2 text-bar-text">
+    <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text">
       <Brand />
       <p className="max-w-64 truncate text-sm">{jobName}</p>
       <nav aria-label="Stages" className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">

@@ -3,9 +3,9 @@
 import * as z from 'zod';
 import { roundGain, treatmentSchema } from '@/core/treatment/treatment';
 import type { ActionResult } from '@/features/common/action-result';
-import { saveTreatment } from '@/server/deliveries/deliveries';
 import { answer } from '@/server/http/action';
 import { getServer } from '@/server/server';
+import { saveTreatment } from '@/server/treatments/treatments';
 
 const input = z.object({ programmeId: z.string().min(1).max(64), treatment: treatmentSchema });
 

@@ -10,6 +10,7 @@ import { forecastGain, moveLevels } from '@/core/treatment/forecast';
 import { gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
 import { formatNumber } from '@/core/units/format';
 import { StatePill } from '@/features/common/state-mark';
+import { type Trace, useTrace } from '@/features/common/use-trace';
 import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
@@ -22,7 +23,6 @@ import { Rule } from './rule';
 import { TRACE_HEIGHT, TraceDrawing } from './trace-drawing';
 import { TreatmentCard } from './treatment-card';
 import { useGain } from './use-gain';
-import { type Trace, useTrace } from './use-trace';
 
 const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
   value: id,
@@ -74,12 +74,12 @@ export function Desk({
 
   return (
     <div className="flex h-full min-h-0 flex-col gap-2.5">
-      <div className="flex items-start justify-between gap-4">
+      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
         <div className="min-w-0">
           <h1 className="truncate text-xl font-bold">{programme.title}</h1>
           <p className="truncate text-xs text-mute">{sourceLine(programme)}</p>
         </div>
-        <ul aria-label="Verdict" className="flex shrink-0 flex-wrap justify-end gap-2" aria-live="polite">
+        <ul aria-label="Verdict" className="flex flex-wrap gap-2 lg:justify-end" aria-live="polite">
           {[
             ...verdictPhrases(verdict, shown, spec),
             ...stopPhrases(shown, source, power, spec, gainDb),
@@ -99,12 +99,12 @@ export function Desk({
       <Card title="Trace" remark={<TraceLegend />} className="pb-1.5">
         <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selectedNow} />
       </Card>
-      <Card className="flex items-stretch gap-4">
+      <Card className="flex flex-col items-stretch gap-4 lg:flex-row">
         <div className="min-w-0 grow">
           <div className="mb-1.5 flex items-center justify-between gap-4">
             <h2 className="text-sm font-bold">
               Rule{' '}
-              <span className="ml-2 font-normal text-mute">
+              <span className="ml-2 hidden font-normal text-mute xl:inline">
                 slide the programme along the spec: everything moves with the gain
               </span>
             </h2>
@@ -114,7 +114,7 @@ export function Desk({
         </div>
         <GainPanel gainDb={gainDb} choices={choices} onCommit={commit} />
       </Card>
-      <div className="grid min-h-58 grow grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)] gap-3">
+      <div className="grid min-h-58 grow gap-3 lg:grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)]">
         <TreatmentCard
           version={version}
           isWritten={programme.treatmentWritten && version === treatmentVersion}
@@ -124,7 +124,13 @@ export function Desk({
           solution={power ? solveGain(source, power, spec) : null}
           format={format}
         />
-        <ReadingsTable before={source} after={shown} verdict={verdict} />
+        <ReadingsTable
+          before={source}
+          after={shown}
+          verdict={verdict}
+          gainDb={gainDb}
+          sampleRateHz={format.sampleRateHz}
+        />
         <OversList
           overs={overs}
           spec={spec}

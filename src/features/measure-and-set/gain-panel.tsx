@@ -23,7 +23,7 @@ export function GainPanel({
   onCommit: (gainDb: number) => void;
 }) {
   return (
-    <div className="flex w-60 shrink-0 flex-col justify-between gap-1 border-l border-dashed border-hair pl-4">
+    <div className="flex shrink-0 flex-col justify-between gap-1 border-dashed border-hair lg:w-60 lg:border-l lg:pl-4">
       <div className="flex items-baseline justify-between">
         <label htmlFor="gain" className="text-xs text-mute">
           gain

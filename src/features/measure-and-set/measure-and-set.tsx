@@ -28,7 +28,7 @@ export function MeasureAndSet({
   const href = (programmeId: string, spec: string) =>
     `/jobs/${jobId}/measure-and-set?programme=${programmeId}&spec=${spec}`;
   return (
-    <div className="flex h-full min-h-0">
+    <div className="flex flex-col lg:h-full lg:min-h-0 lg:flex-row">
       <ProgrammeList
         programmes={programmes}
         currentId={current.id}
@@ -37,7 +37,7 @@ export function MeasureAndSet({
       >
         {addFiles}
       </ProgrammeList>
-      <div className="min-w-0 grow overflow-y-auto px-4 py-3">
+      <div className="min-w-0 grow px-4 py-3 lg:overflow-y-auto">
         {current.measured ? (
           <Desk
             key={current.id}

@@ -28,12 +28,15 @@ export function ProgrammeList({
   children: ReactNode;
 }) {
   return (
-    <nav aria-label="Programmes" className="flex w-60 shrink-0 flex-col border-r border-hair p-3">
+    <nav
+      aria-label="Programmes"
+      className="flex shrink-0 flex-col border-b border-hair p-3 lg:w-60 lg:border-r lg:border-b-0"
+    >
       <p className="mb-2 flex justify-between px-1 text-xs text-mute">
         <span>Programmes</span>
         <span>{programmes.length}</span>
       </p>
-      <ul className="flex min-h-0 grow flex-col gap-1 overflow-y-auto">
+      <ul className="flex min-h-0 grow gap-1 overflow-auto *:min-w-52 lg:flex-col">
         {programmes.map((programme) => (
           <li key={programme.id}>
             <Link
@@ -49,7 +52,7 @@ export function ProgrammeList({
           </li>
         ))}
       </ul>
-      <div className="mt-3">{children}</div>
+      <div className="mt-3 hidden lg:block">{children}</div>
     </nav>
   );
 }

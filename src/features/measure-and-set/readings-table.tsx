@@ -5,6 +5,7 @@ import { formatNumber, type Unit } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
 import { Card } from '@/ui/card';
 import { Hint } from '@/ui/hint';
+import { PerChannel } from './per-channel';
 
 interface Row {
   name: string;
@@ -51,9 +52,29 @@ const ROWS: readonly Row[] = [
 ];
 
 /** Source → after treatment, with the verdict on each value that the spec asks for. */
-export function ReadingsTable({ before, after, verdict }: { before: Readings; after: Readings; verdict: Verdict }) {
+export function ReadingsTable({
+  before,
+  after,
+  verdict,
+  gainDb,
+  sampleRateHz,
+}: {
+  before: Readings;
+  after: Readings;
+  verdict: Verdict;
+  gainDb: number;
+  sampleRateHz: number;
+}) {
   return (
-    <Card title="Readings" remark="source → after treatment" className="min-w-0">
+    <Card
+      title="Readings"
+      remark={
+        <>
+          source → after treatment · <PerChannel source={before} gainDb={gainDb} sampleRateHz={sampleRateHz} />
+        </>
+      }
+      className="min-w-0"
+    >
       <table className="w-full text-[13px] leading-[18px]">
         <thead className="sr-only">
           <tr>
@@ -84,7 +105,10 @@ export function ReadingsTable({ before, after, verdict }: { before: Readings; af
                 <td className="w-6 text-center text-mute" aria-hidden>
                   →
                 </td>
-                <td className="w-14 text-right font-mono font-bold" title={exact(to, row.unit)}>
+                <td
+                  className="w-14 text-right font-mono font-bold"
+                  title={exact(to, row.unit) + rangeEnds(row.key, after)}
+                >
                   {value(to)}
                 </td>
                 <td className="w-14 pl-2 font-mono text-xs text-mute">{row.unit}</td>
@@ -96,6 +120,12 @@ export function ReadingsTable({ before, after, verdict }: { before: Readings; af
       </table>
     </Card>
   );
+}
+
+/** The range's own ends, beside it. */
+function rangeEnds(key: keyof Readings, { loudnessRangeLowLufs: low, loudnessRangeHighLufs: high }: Readings): string {
+  if (key !== 'loudnessRangeLu' || low === null || high === null) return '';
+  return `, from ${formatNumber(low, 2)} to ${formatNumber(high, 2)} LUFS`;
 }
 
 function value(level: Level): string {

@@ -7,7 +7,7 @@ import type { Spec } from '@/core/spec/spec';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
-import type { Trace } from './use-trace';
+import type { Trace } from '@/features/common/use-trace';
 import { useWidth } from './use-width';
 
 export const TRACE_HEIGHT = 150;

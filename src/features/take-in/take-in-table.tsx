@@ -24,8 +24,8 @@ export function TakeInTable({
   spec: Spec;
 }) {
   return (
-    <Card flush>
-      <table className="w-full border-collapse text-left">
+    <Card flush className="overflow-x-auto">
+      <table className="w-full min-w-5xl border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="w-8 py-2 pl-4" aria-label="State" />

@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useState } from 'react';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { PeakSeries } from '@/core/peak/overs';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { TraceMeta } from '@/server/measure/trace';
@@ -33,8 +34,9 @@ export function useTrace(sha256: string | undefined): Trace | 'failed' | undefin
   return loaded && loaded.sha256 === sha256 ? loaded.trace : undefined;
 }
 
+/** The engine is a part of the address, since the browser keeps the answer. */
 async function fetchTrace(sha256: string, signal: AbortSignal): Promise<Trace> {
-  const response = await fetch(`/api/sources/${sha256}/trace?columns=${COLUMNS}`, { signal });
+  const response = await fetch(`/api/sources/${sha256}/trace?columns=${COLUMNS}&engine=${ENGINE_VERSION}`, { signal });
   if (!response.ok) throw new Error(`trace: ${response.status}`);
   const { meta, arrays } = decodeArrays<TraceMeta>(await response.arrayBuffer());
   return {

@@ -1,0 +1,49 @@
+import { desc, eq } from 'drizzle-orm';
+import { AppError } from '@/core/errors/app-error';
+import type { Treatment } from '@/core/treatment/treatment';
+import type { ServerContext } from '../context';
+import { deliveries, programmes, treatments } from '../db/schema';
+import { newId } from '../ids';
+
+/**
+ * Keeps a programme's treatment. The newest version is changed as long as nothing has been written from it; after
+ * that, a change makes the next version.
+ *
+ * @returns the number of the version that holds it
+ */
+export function saveTreatment(server: ServerContext, programmeId: string, treatment: Treatment): number {
+  const { db, clock } = server;
+  return db.transaction(
+    (tx) => {
+      if (!tx.select().from(programmes).where(eq(programmes.id, programmeId)).get()) {
+        throw new AppError('not-found', { what: 'programme' });
+      }
+      const newest = tx
+        .select()
+        .from(treatments)
+        .where(eq(treatments.programmeId, programmeId))
+        .orderBy(desc(treatments.version))
+        .get();
+      if (newest?.treatment.gainDb === treatment.gainDb) return newest.version;
+      const isWritten =
+        newest && tx.select().from(deliveries).where(eq(deliveries.treatmentId, newest.id)).get() !== undefined;
+      if (newest && !isWritten) {
+        tx.update(treatments).set({ treatment, updatedAtMs: clock.now() }).where(eq(treatments.id, newest.id)).run();
+        return newest.version;
+      }
+      const version = (newest?.version ?? 0) + 1;
+      tx.insert(treatments).values({ id: newId(), programmeId, version, treatment, updatedAtMs: clock.now() }).run();
+      return version;
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+export function newestTreatment(server: ServerContext, programmeId: string) {
+  return server.db
+    .select()
+    .from(treatments)
+    .where(eq(treatments.programmeId, programmeId))
+    .orderBy(desc(treatments.version))
+    .get();
+}
