@@ -147,8 +147,8 @@ export function speech(seconds: number, sampleRateHz: number, seed: number): Flo
       voice += y;
     }
     // Now and then the first sound of a sentence hits the microphone: the peaks that stand far above the talk.
-    const isPop = left > 19 && i - syllableStart < 0.03 * sampleRateHz;
-    const pop = isPop ? 1.6 * sin((TAU * 70 * (i - syllableStart)) / sampleRateHz) : 0;
+    const isPop = left > 17 && i - syllableStart < 0.03 * sampleRateHz;
+    const pop = isPop ? 7 * sin((TAU * 70 * (i - syllableStart)) / sampleRateHz) : 0;
     const hiss = isHiss ? (random() - 0.5) * 0.25 : 0;
     samples[i] = sentenceLevel * envelope * (voice * 0.5 + hiss) + pop + room;
   }

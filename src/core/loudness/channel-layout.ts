@@ -82,7 +82,8 @@ export function channelLayout(channelCount: number, channelMask = 0): ChannelLay
     if (!speaker || (mask & (1 << bit)) === 0) continue;
     const isFarBack = hasSides && (BACK_BITS & (1 << bit)) !== 0;
     const azimuthDegrees = isFarBack ? FAR_BACK_DEGREES : speaker.azimuthDegrees;
-    channels.push({ label: speaker.label, weight: weightAt({ ...speaker, azimuthDegrees }) });
+    const label = channelCount === 1 ? 'mono' : speaker.label;
+    channels.push({ label, weight: weightAt({ ...speaker, azimuthDegrees }) });
   }
   return { name: NAMES[mask] ?? `${channelCount} channels`, mask, channels };
 }

@@ -58,6 +58,5 @@ export function OversList({
 }
 
 function channelsText(channels: readonly number[], labels: readonly string[]): string {
-  if (labels.length === 1) return 'mono';
   return channels.map((channel) => labels[channel] ?? '').join(' ');
 }

@@ -1,0 +1,39 @@
+/** Takes the pictures of docs/screenshots from a running demo: node scripts/screenshots.mjs [address]. */
+import { chromium } from '@playwright/test';
+
+const address = process.argv[2] ?? 'http://127.0.0.1:4170';
+const executablePath = process.env.OPSIMETER_CHROMIUM ?? '/usr/bin/chromium';
+const browser = await chromium.launch({ executablePath, args: ['--no-sandbox', '--disable-gpu'] });
+
+for (const [name, colorScheme, visit] of [
+  ['jobs', 'light', (page) => page.goto(address)],
+  ['take-in', 'light', (page) => stage(page, 'Take in')],
+  ['measure-and-set', 'light', (page) => programme(page, 'Radio spot')],
+  ['measure-and-set-night', 'dark', (page) => programme(page, 'Why is the sky dark?')],
+  ['hand-over', 'light', (page) => stage(page, 'Hand over')],
+]) {
+  const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
+  await visit(page);
+  // The event stream never falls silent, so a moment has to do for the trace to be drawn.
+  await page.waitForTimeout(1500);
+  await page.screenshot({ path: `docs/screenshots/${name}.png` });
+}
+await browser.close();
+
+async function openJob(page) {
+  await page.goto(address);
+  await page.getByRole('link', { name: /Quillmere/ }).click();
+  await page.waitForURL(/measure-and-set/);
+}
+
+async function stage(page, name) {
+  await openJob(page);
+  await page.getByRole('link', { name, exact: true }).click();
+  await page.getByRole('table').first().waitFor();
+}
+
+async function programme(page, title) {
+  await openJob(page);
+  await page.getByRole('link', { name: title }).click();
+  await page.getByRole('heading', { name: title, level: 1 }).waitFor();
+}
