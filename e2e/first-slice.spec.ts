@@ -175,3 +175,57 @@ test('the theme is switched and kept', async ({ page, desk }) => {
   await expect(page.locator('html')).toHaveAttribute('data-theme', 'dark');
   await expect(page.getByRole('button', { name: /Theme: dark/ })).toBeVisible();
 });
+
+test('measuring and writing can be cancelled, and done after all', async ({ page, desk }) => {
+  const sevenMinutes = tone([{ seconds: 420, levelDbfs: -20 }], RATE, 220);
+  const path = join(desk.scratch, 'long.wav');
+  writeFileSync(path, wavOf([sevenMinutes, sevenMinutes]));
+  await startJob(page, desk, 'Second thoughts');
+  await page.getByLabel('Files to take in').first().setInputFiles(path);
+  await expect(page.getByRole('progressbar', { name: 'Taking in long.wav' })).toBeVisible();
+
+  const row = page.getByRole('row', { name: /long/ });
+  await expect(row).toContainText(/measuring \d+ % · \d+×/, { timeout: 60_000 });
+  await row.getByRole('button', { name: 'Cancel' }).click();
+  await expect(row).toContainText('cancelled');
+  await row.getByRole('button', { name: 'Try again' }).click();
+  await expect(row).toContainText('LUFS', { timeout: 60_000 });
+
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await page.getByRole('button', { name: /Write/ }).click();
+  const delivery = page.getByRole('row', { name: /long_ebu-r128_v1/ });
+  await expect(delivery).toContainText(/writing \d+ % · \d+×/);
+  await delivery.getByRole('button', { name: 'Cancel' }).click();
+  await expect(delivery).toContainText('cancelled');
+  await expect(page.getByRole('link', { name: /Download/ })).toHaveCount(0);
+  await delivery.getByRole('button', { name: 'Try again' }).click();
+  await expect(page.getByRole('link', { name: /Download/ })).toBeVisible({ timeout: 60_000 });
+});
+
+test('an upload can be cancelled, and leaves nothing', async ({ page, desk }) => {
+  await startJob(page, desk, 'Not this one');
+  // Held back on the way, so that there is time to cancel it.
+  await page.route('**/sources?name=**', () => undefined);
+  await dropFiles(page, [{ name: 'wrong mix.wav', bytes: SONG }]);
+  await page.getByRole('button', { name: 'Cancel' }).click();
+  await expect(page.getByRole('heading', { name: 'Arriving' })).toHaveCount(0);
+  await expect(page.getByText('Drop mixes anywhere on this page')).toBeVisible();
+});
+
+test('each channel’s peaks are told with their times', async ({ page, desk }) => {
+  await startJob(page, desk, 'Two sides');
+  const left = song.map((x) => x / 2);
+  left[50_000] = 0.9;
+  await dropFiles(page, [{ name: 'sides.wav', bytes: wavOf([left, song]) }]);
+  await page.getByRole('link', { name: 'sides' }).click();
+  await page.getByRole('button', { name: 'per channel' }).click();
+  const first = page.getByRole('row', { name: /^L / });
+  await expect(first).toContainText('−0.9 dBFS');
+  await expect(first).toContainText('0:01.042');
+});
+
+test('a page that is not there says so and leads back', async ({ page, desk }) => {
+  await page.goto(`${desk.base}/jobs/nowhere/take-in`);
+  await page.getByRole('link', { name: 'Go to the list of jobs' }).click();
+  await expect(page.getByRole('heading', { name: 'Jobs' })).toBeVisible();
+});
