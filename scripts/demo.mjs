@@ -29,7 +29,9 @@ function buildIfChanged() {
 
 function hashInto(hash, path) {
   if (statSync(path).isDirectory()) {
-    for (const name of readdirSync(path).sort()) hashInto(hash, join(path, name));
+    // What the build itself makes is no reason to build again.
+    const names = readdirSync(path).filter((name) => name !== 'generated');
+    for (const name of names.sort()) hashInto(hash, join(path, name));
   } else {
     hash.update(path).update(readFileSync(path));
   }

@@ -55,7 +55,7 @@ const NAMES: Readonly<Record<number, string>> = {
   1599: '7.1',
 };
 
-interface Channel {
+export interface Channel {
   label: string;
   /** Weight of this channel's mean square in loudness; 0 for LFE. */
   weight: number;

@@ -1,15 +1,13 @@
-import { type ClippedRun, ClippedRunDetector } from '../peak/clipped-runs';
-import { SampleStatistics } from '../peak/sample-statistics';
-import { TruePeakMeter } from '../peak/true-peak';
+import type { ClippedRun } from '../peak/clipped-runs';
 import { amplitudeToDb, type Level, powerToDb } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { GrowableFloat64 } from '../units/growable';
-import { ChannelEnergy } from './channel-energy';
-import type { ChannelLayout } from './channel-layout';
+import type { Channel, ChannelLayout } from './channel-layout';
 import { integratedLufs, loudnessRange, powerToLufs } from './gating';
+import { type ChannelResult, type CreateEngine, createReferenceEngine, type MeterEngine } from './meter-engine';
 import { type ChannelReading, ENGINE_VERSION, type Readings } from './readings';
 import { MOMENTARY_BINS, type Series, SHORT_TERM_BINS, slidingMean } from './series';
-import { type Waveform, WaveformBuilder } from './waveform';
+import type { Waveform } from './waveform';
 import { WindowMaximum } from './window-maximum';
 
 const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
@@ -23,6 +21,8 @@ export interface MeterOptions {
   maxFrames: number;
   /** Build the waveform as well; it costs memory that grows with the programme (2 × 4 bytes per 256 frames). */
   waveform?: boolean;
+  /** What looks at every sample; the plain reference unless a faster one is given. */
+  createEngine?: CreateEngine;
 }
 
 export interface Measurement {
@@ -34,35 +34,6 @@ export interface Measurement {
   clippedRuns: ClippedRun[][];
 }
 
-class ChannelMeter {
-  readonly energy: ChannelEnergy;
-  readonly truePeak: TruePeakMeter;
-  readonly statistics: SampleStatistics;
-  readonly clipped = new ClippedRunDetector();
-  readonly waveform: WaveformBuilder | undefined;
-
-  constructor({ sampleRateHz, maxFrames, waveform }: MeterOptions) {
-    this.energy = new ChannelEnergy(sampleRateHz, maxFrames);
-    this.truePeak = new TruePeakMeter(sampleRateHz, maxFrames);
-    this.statistics = new SampleStatistics(sampleRateHz);
-    this.waveform = waveform ? new WaveformBuilder() : undefined;
-  }
-
-  process(samples: Float32Array, frames: number): void {
-    this.energy.process(samples, frames);
-    this.truePeak.process(samples, frames);
-    this.statistics.process(samples, frames);
-    this.clipped.process(samples, frames);
-    this.waveform?.process(samples, frames);
-  }
-
-  finish(frames: number): void {
-    this.truePeak.finish(frames);
-    this.statistics.finish();
-    this.clipped.finish();
-  }
-}
-
 /**
  * The one meter: sources, spans, forecasts and written files are all read by it.
  *
@@ -71,7 +42,7 @@ class ChannelMeter {
  */
 export class ProgrammeMeter {
   readonly #options: MeterOptions;
-  readonly #channels: ChannelMeter[];
+  readonly #engine: MeterEngine;
   readonly #momentary: WindowMaximum;
   readonly #shortTerm: WindowMaximum;
   readonly #binPower = new GrowableFloat64();
@@ -80,44 +51,44 @@ export class ProgrammeMeter {
   #binSum = 0;
 
   constructor(options: MeterOptions) {
+    const { sampleRateHz, layout, maxFrames, waveform = false, createEngine = createReferenceEngine } = options;
     this.#options = options;
-    this.#channels = options.layout.channels.map(() => new ChannelMeter(options));
-    this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, options.sampleRateHz);
-    this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, options.sampleRateHz);
+    this.#engine = createEngine({ sampleRateHz, channels: layout.channels.length, maxFrames, waveform });
+    this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
+    this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
   }
 
   /** @param channels one array for each channel of the layout, each of at least `frames` samples */
   process(channels: readonly Float32Array[], frames: number): void {
-    for (let c = 0; c < this.#channels.length; c++) {
-      (this.#channels[c] as ChannelMeter).process(channels[c] as Float32Array, frames);
-    }
+    this.#engine.process(channels, frames);
     this.#frames += frames;
     this.#collectTicks();
   }
 
   finish(): Measurement {
-    for (const channel of this.#channels) channel.finish(this.#frames);
+    this.#engine.finish();
+    this.#collectTicks();
+    const results = this.#options.layout.channels.map((_, index) => this.#engine.result(index));
     return {
-      readings: this.#readings(),
+      readings: this.#readings(results),
       series: {
         weightedPower: this.#binPower.view().slice(),
-        truePeaks: this.#channels.map(({ truePeak }) => Float32Array.from(truePeak.binPeaks.view())),
-        truePeakFrames: this.#channels.map(({ truePeak }) => truePeak.binFrames.view().slice()),
+        truePeaks: results.map(({ truePeaks }) => Float32Array.from(truePeaks)),
+        truePeakFrames: results.map(({ truePeakFrames }) => truePeakFrames),
       },
-      waveforms: this.#channels.flatMap(({ waveform }) => waveform?.finish() ?? []),
-      clippedRuns: this.#channels.map(({ clipped }) => clipped.runs),
+      waveforms: results.flatMap(({ waveform }) => waveform ?? []),
+      clippedRuns: results.map(({ clippedRuns }) => clippedRuns),
     };
   }
 
   /** Weighs and adds the channels' energies of every 10 ms that the last frames completed. */
   #collectTicks(): void {
     const { layout, sampleRateHz } = this.#options;
-    const ticks = (this.#channels[0] as ChannelMeter).energy.tickCount;
-    for (let t = 0; t < ticks; t++) {
+    const ticks = layout.channels.map((_, index) => this.#engine.ticks(index));
+    for (let t = 0; t < this.#engine.tickCount; t++) {
       let sum = 0;
-      for (let c = 0; c < this.#channels.length; c++) {
-        const weight = layout.channels[c]?.weight as number;
-        sum += weight * ((this.#channels[c] as ChannelMeter).energy.ticks[t] as number);
+      for (let c = 0; c < ticks.length; c++) {
+        sum += (layout.channels[c] as Channel).weight * ((ticks[c] as Float64Array)[t] as number);
       }
       this.#momentary.push(sum);
       this.#shortTerm.push(sum);
@@ -130,11 +101,11 @@ export class ProgrammeMeter {
     }
   }
 
-  #readings(): Readings {
+  #readings(results: readonly ChannelResult[]): Readings {
     const binPower = this.#binPower.view();
     const integrated = integratedLufs(slidingMean(binPower, MOMENTARY_BINS));
     const range = loudnessRange(slidingMean(binPower, SHORT_TERM_BINS));
-    const perChannel = this.#channels.map((_, index) => this.#channelReading(index));
+    const perChannel = results.map((result, index) => this.#channelReading(result, index));
     const truePeak = highest(perChannel, 'truePeakDbtp');
     const samplePeak = highest(perChannel, 'samplePeakDbfs');
     return {
@@ -152,39 +123,37 @@ export class ProgrammeMeter {
       samplePeakDbfs: samplePeak.samplePeakDbfs,
       samplePeakFrame: samplePeak.samplePeakFrame,
       perChannel,
-      rmsDbfs: this.#rms(),
-      noiseFloorDbfs: this.#noiseFloor(),
+      rmsDbfs: this.#rms(results),
+      noiseFloorDbfs: this.#noiseFloor(results),
       peakToLoudnessLu:
         integrated === null || truePeak.truePeakDbtp === null ? null : truePeak.truePeakDbtp - integrated,
-      clippedRuns: this.#channels.reduce((total, { clipped }) => total + clipped.count, 0),
+      clippedRuns: results.reduce((total, { clippedRunCount }) => total + clippedRunCount, 0),
     };
   }
 
-  #channelReading(index: number): ChannelReading {
-    const { truePeak, statistics, clipped } = this.#channels[index] as ChannelMeter;
-    const bin = indexOfGreatest(truePeak.binPeaks.view());
+  #channelReading(result: ChannelResult, index: number): ChannelReading {
+    const bin = indexOfGreatest(result.truePeaks);
     return {
-      label: this.#options.layout.channels[index]?.label as string,
-      truePeakDbtp: amplitudeToDb(truePeak.binPeaks.view()[bin] ?? 0),
-      truePeakFrame: truePeak.binFrames.view()[bin] ?? 0,
-      samplePeakDbfs: amplitudeToDb(statistics.peak),
-      samplePeakFrame: statistics.peakFrame,
-      dcOffset: this.#frames > 0 ? statistics.sum / this.#frames : 0,
-      clippedRuns: clipped.count,
+      label: (this.#options.layout.channels[index] as Channel).label,
+      truePeakDbtp: amplitudeToDb(result.truePeaks[bin] ?? 0),
+      truePeakFrame: result.truePeakFrames[bin] ?? 0,
+      samplePeakDbfs: amplitudeToDb(result.samplePeak),
+      samplePeakFrame: result.samplePeakFrame,
+      dcOffset: this.#frames > 0 ? result.sum / this.#frames : 0,
+      clippedRuns: result.clippedRunCount,
     };
   }
 
-  #rms(): Level {
-    const squares = this.#channels.reduce((total, { statistics }) => total + statistics.sumOfSquares, 0);
-    return powerToDb(squares / Math.max(1, this.#frames * this.#channels.length));
+  #rms(results: readonly ChannelResult[]): Level {
+    const squares = results.reduce((total, { sumOfSquares }) => total + sumOfSquares, 0);
+    return powerToDb(squares / Math.max(1, this.#frames * results.length));
   }
 
-  #noiseFloor(): Level {
+  #noiseFloor(results: readonly ChannelResult[]): Level {
     const { sampleRateHz } = this.#options;
-    const perChannel = this.#channels.map(({ statistics }) => statistics.binSumsOfSquares.view());
-    const power = Float64Array.from(perChannel[0] as Float64Array, (_, bin) => {
-      const squares = perChannel.reduce((total, bins) => total + (bins[bin] as number), 0);
-      return squares / (binFrames(bin, sampleRateHz) * perChannel.length);
+    const power = Float64Array.from((results[0] as ChannelResult).binSumsOfSquares, (_, bin) => {
+      const squares = results.reduce((total, { binSumsOfSquares }) => total + (binSumsOfSquares[bin] as number), 0);
+      return squares / (binFrames(bin, sampleRateHz) * results.length);
     });
     const means = slidingMean(power, NOISE_FLOOR_BINS);
     return means.length === 0 ? null : powerToDb(means.reduce((least, mean) => Math.min(least, mean)));

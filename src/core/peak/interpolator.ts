@@ -21,6 +21,8 @@ export interface Interpolator {
   l1Norm: number;
   /** |y| ≤ max(|xₙ|, |xₙ₊₁|) + curvatureNorm · max|xᵢ₋₁ − 2xᵢ + xᵢ₊₁| over the window. */
   curvatureNorm: number;
+  /** For the curvature around samples n − 14 to n + 17, the greatest weight in magnitude that any phase gives to it. */
+  curvatureWeights: Float64Array;
 }
 
 /**
@@ -33,6 +35,7 @@ export function createInterpolator(): Interpolator {
   const odd = new Float64Array(PHASE_PAIRS * HALF_TAPS);
   let l1Norm = 1;
   let curvatureNorm = 0;
+  const curvatureWeights = new Float64Array(TAPS);
   for (let phase = 1; phase <= PHASE_PAIRS; phase++) {
     const taps = phaseTaps(phase / PHASES);
     for (let i = 0, at = (phase - 1) * HALF_TAPS; i < HALF_TAPS; i++, at++) {
@@ -43,9 +46,19 @@ export function createInterpolator(): Interpolator {
     }
     const norm = taps.reduce((total, tap) => total + Math.abs(tap), 0);
     l1Norm = Math.max(l1Norm, norm);
-    curvatureNorm = Math.max(curvatureNorm, curvatureOf(taps, phase / PHASES));
+    const weights = curvatureWeightsOf(taps, phase / PHASES).map(abs);
+    curvatureNorm = Math.max(
+      curvatureNorm,
+      weights.reduce((total, weight) => total + weight, 0),
+    );
+    // The mirrored phase gives the same weights in reverse: around n + 1 − k what this one gives around n + k.
+    weights.forEach((weight, i) => {
+      const mirror = TAPS - 3 - i;
+      curvatureWeights[i] = Math.max(curvatureWeights[i] as number, weight);
+      if (mirror >= 0) curvatureWeights[mirror] = Math.max(curvatureWeights[mirror] as number, weight);
+    });
   }
-  return { even, odd, l1Norm, curvatureNorm };
+  return { even, odd, l1Norm, curvatureNorm, curvatureWeights };
 }
 
 function phaseTaps(fraction: number): Float64Array {
@@ -93,20 +106,20 @@ export function interpolatedPeak({ even, odd }: Interpolator, samples: Float32Ar
 }
 
 /**
- * L1 norm of g in Σ dₖ·xₖ = Σ gₖ·Δ²xₖ, where d is what the phase adds to linear interpolation. Since d has neither sum
- * nor first moment, g is its double running sum and ends at zero.
+ * The weights g in Σ dₖ·xₖ = Σ gₖ·Δ²xₖ, where d is what the phase adds to linear interpolation and Δ²xₖ stands around
+ * sample k. Since d has neither sum nor first moment, g is its double running sum and ends at zero.
  */
-function curvatureOf(taps: Float64Array, fraction: number): number {
+function curvatureWeightsOf(taps: Float64Array, fraction: number): Float64Array {
+  const weights = new Float64Array(TAPS);
   let running = 0;
   let doubleRunning = 0;
-  let norm = 0;
   for (let i = 0; i < TAPS; i++) {
     const linear = i === TAPS_BEFORE ? 1 - fraction : i === TAPS_BEFORE + 1 ? fraction : 0;
-    norm += Math.abs(doubleRunning);
     running += (taps[i] as number) - linear;
     doubleRunning += running;
+    weights[i] = doubleRunning;
   }
-  return norm;
+  return weights;
 }
 
 function windowedSinc(t: number): number {

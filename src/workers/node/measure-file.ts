@@ -3,7 +3,9 @@ import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme-meter';
 import type { ByteSource } from '@/formats/bytes';
-import { WavReader } from '@/formats/wav/reader';
+import { readWavHeader } from '@/formats/wav/header';
+import { PIECE_FRAMES, WavReader } from '@/formats/wav/reader';
+import { MeterKernel } from '@/kernels/meter-kernel';
 import type { FileReport } from '../protocol';
 import { FileSource } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
@@ -23,13 +25,19 @@ export async function measureFile(
   const file = await FileSource.open(path, options.fileName);
   try {
     const hashing = new HashingSource(file);
-    const reader = await WavReader.open(hashing, options.fileName ?? path);
-    const { format, missingFrames, sizeUnknown } = reader.header;
+    const header = await readWavHeader(hashing, options.fileName ?? path);
+    const { format, frameBytes, missingFrames, sizeUnknown } = header;
+    const { sampleRateHz, channels } = format;
+    const waveform = options.waveform ?? false;
+    // Samples are unpacked in the kernel's own memory, right where it measures them.
+    const kernel = new MeterKernel({ sampleRateHz, channels, maxFrames: PIECE_FRAMES, waveform }, frameBytes);
+    const reader = new WavReader(hashing, header, kernel);
     const meter = new ProgrammeMeter({
-      sampleRateHz: format.sampleRateHz,
-      layout: channelLayout(format.channels, format.channelMask),
-      maxFrames: reader.maxFrames,
-      waveform: options.waveform ?? false,
+      sampleRateHz,
+      layout: channelLayout(channels, format.channelMask),
+      maxFrames: PIECE_FRAMES,
+      waveform,
+      createEngine: () => kernel,
     });
     const progress = new ProgressReporter(format.frames, format.sampleRateHz, options);
     for (let piece = await reader.next(); piece; piece = await reader.next()) {
