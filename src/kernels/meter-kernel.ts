@@ -33,7 +33,8 @@ interface MeterExports {
 }
 
 /** Two blocks of context, a block that waits, and the silence behind the end. */
-const MARGIN_FRAMES = 16 * 8;
+const BLOCK_FRAMES = 16;
+const MARGIN_FRAMES = 8 * BLOCK_FRAMES;
 const CONTEXT_FRAMES = 32;
 const RUNS_KEPT = 1000;
 const BUCKET_FRAMES = 256;
@@ -95,9 +96,10 @@ export class MeterKernel implements MeterEngine {
     const frames = maxFrames + MARGIN_FRAMES;
     const ticks = Math.ceil((frames * TICKS_PER_SECOND) / sampleRateHz) + 2;
     const bins = Math.ceil((frames * BINS_PER_SECOND) / sampleRateHz) + 3;
+    const blocks = Math.ceil(frames / BLOCK_FRAMES) + 8;
     const buckets = Math.ceil(frames / BUCKET_FRAMES) + 2;
     const interpolator = createInterpolator();
-    const perChannel = 1024 + 8 * frames + 8 * ticks + 24 * bins + 8 * buckets + 16 * RUNS_KEPT + 16 * 16;
+    const perChannel = 1024 + 8 * frames + 8 * blocks + 8 * ticks + 24 * bins + 8 * buckets + 16 * RUNS_KEPT + 16 * 16;
     const total = FIRST_FREE_BYTE + 8192 + channels * perChannel + (maxFrames + 1) * frameBytes + 64;
     this.#memory = new WebAssembly.Memory({ initial: Math.ceil(total / PAGE_BYTES) });
     const instance = new WebAssembly.Instance(meterModule(), {
@@ -133,6 +135,8 @@ export class MeterKernel implements MeterEngine {
       const at = take(this.#exports.channelBytes());
       const samples = float32(CONTEXT_FRAMES + frames);
       const curvatures = float32(CONTEXT_FRAMES + frames);
+      const blockMagnitudes = float32(blocks);
+      const blockCurvatures = float32(blocks);
       const tickArea = float64(ticks);
       const areas = {
         binPeaks: float64(bins),
@@ -142,7 +146,9 @@ export class MeterKernel implements MeterEngine {
         waveMax: float32(buckets),
         runs: float64(2 * RUNS_KEPT),
       };
-      const places = [samples, curvatures, tickArea, ...Object.values(areas)].map(({ byteOffset }) => byteOffset);
+      const places = [samples, curvatures, blockMagnitudes, blockCurvatures, tickArea, ...Object.values(areas)].map(
+        ({ byteOffset }) => byteOffset,
+      );
       this.#exports.createChannel(at, sampleRateHz, ...places);
       const { b0, b1, b2, a1, a2 } = shelf;
       this.#exports.setFilter(at, b0 * gain, b1 * gain, b2 * gain, a1, a2, highPass.a1, highPass.a2);

@@ -17,6 +17,8 @@ const BINS_PER_SECOND: i64 = 10;
 const ROUNDING_GUARD: f64 = 1.0 + 1e-6;
 const CURVATURE_GUARD: f64 = 1e-6;
 const NEGLIGIBLE: f64 = 1e-30;
+/** A part of a sample that is less than a step of f32, whose mantissa has 24 bits, and more than one of f64. */
+const ANTICIPATION: f64 = 1e-12;
 const LEAST_RUN_FRAMES: i32 = 3;
 const FULL_SCALE: f32 = 0.999969482421875;
 const LEAST_JUMP: f64 = 0.0001220703125;
@@ -77,12 +79,12 @@ class Channel {
   runLength: i32;
   entryJump: f64;
   // True peak.
-  magnitude0: f64;
-  magnitude1: f64;
-  magnitude2: f64;
-  curvature0: f64;
-  curvature1: f64;
-  curvature2: f64;
+  /** Greatest magnitude and curvature of every block in view; the first two are those before the call's first block. */
+  magnitudes: usize;
+  curvatures: usize;
+  /** Frame of the call's first block, and how many blocks are in view behind it. */
+  callFrame: i64;
+  callBlocks: i32;
   bin: i64;
   binEnd: i64;
   binPeak: f64;
@@ -114,6 +116,8 @@ export function createChannel(
   rate: i32,
   samples: usize,
   curvatures: usize,
+  blockMagnitudes: usize,
+  blockCurvatures: usize,
   ticks: usize,
   binPeaks: usize,
   binFrames: usize,
@@ -127,6 +131,10 @@ export function createChannel(
   channel.rate = rate;
   channel.samples = samples;
   channel.curvatureOffset = curvatures - samples;
+  channel.magnitudes = blockMagnitudes;
+  channel.curvatures = blockCurvatures;
+  memory.fill(blockMagnitudes, 0, 8);
+  memory.fill(blockCurvatures, 0, 8);
   channel.ticks = ticks;
   channel.binPeaks = binPeaks;
   channel.binFrames = binFrames;
@@ -198,11 +206,13 @@ export function process(first: usize, second: usize, frames: i32): void {
 
 function takeBlocks(channel: Channel, frames: i32, blocks: i32): void {
   clearCounts(channel);
+  channel.callFrame = channel.frame;
+  channel.callBlocks = blocks;
   for (let block = 0; block < blocks; block++) {
-    takeBlock(channel, samplesAt(channel, block * BLOCK), BLOCK);
-    search(channel, samplesAt(channel, (block - 1) * BLOCK), channel.frame - BLOCK, i64.MAX_VALUE);
+    takeBlock(channel, samplesAt(channel, block * BLOCK), block, BLOCK);
     channel.frame += BLOCK;
   }
+  searchBlocks(channel, i64.MAX_VALUE);
   const left = channel.waiting + frames - blocks * BLOCK;
   const done = (blocks * BLOCK) << 2;
   memory.copy(channel.samples, channel.samples + done, (CONTEXT + left) << 2);
@@ -230,17 +240,16 @@ function finishChannel(channel: Channel): void {
   const left = channel.waiting;
   const frames = channel.frame + left;
   memory.fill(samplesAt(channel, left), 0, (3 * BLOCK) << 2);
+  channel.callFrame = channel.frame;
+  channel.callBlocks = 0;
   if (left > 0) {
-    takeBlock(channel, samplesAt(channel, 0), left);
-    search(channel, samplesAt(channel, -BLOCK), channel.frame - BLOCK, frames);
-    channel.frame += BLOCK;
+    takeBlock(channel, samplesAt(channel, 0), 0, left);
+    channel.callBlocks = 1;
   }
-  const start = left > 0 ? BLOCK : 0;
-  for (let i = 0; i < 2; i++) {
-    admit(channel, samplesAt(channel, start + i * BLOCK), 0);
-    search(channel, samplesAt(channel, start + (i - 1) * BLOCK), channel.frame - BLOCK, frames);
-    channel.frame += BLOCK;
+  for (let i = 0; i < 2; i++, channel.callBlocks++) {
+    admit(channel, samplesAt(channel, channel.callBlocks * BLOCK), channel.callBlocks, 0);
   }
+  searchBlocks(channel, frames);
   if (frames > gridFrame(channel.bin, BINS_PER_SECOND, channel.rate)) closeBin(channel, frames);
   if (channel.runLength > 0) endRun(channel, frames, Infinity);
   if (channel.waveBlocks > 0) closeBucket(channel);
@@ -354,7 +363,7 @@ function across(x: v128): f64 {
 }
 
 /** Peaks, sums, waveform and clipped runs of the next block, of which `count` frames are real. */
-function takeBlock(channel: Channel, at: usize, count: i32): void {
+function takeBlock(channel: Channel, at: usize, block: i32, count: i32): void {
   let low = load<f32>(at);
   let high = low;
   let sum: f64 = 0;
@@ -407,7 +416,7 @@ function takeBlock(channel: Channel, at: usize, count: i32): void {
   if (channel.waveBlocks == WAVEFORM_BLOCKS) closeBucket(channel);
 
   if (magnitude >= FULL_SCALE || channel.runLength > 0) scanRuns(channel, at, count);
-  admit(channel, at, magnitude);
+  admit(channel, at, block, magnitude);
 }
 
 /** core/peak/sample-statistics: the squares of every complete 100 ms. */
@@ -483,7 +492,7 @@ function bend(at: usize): v128 {
 }
 
 /** core/peak/true-peak: the maxima of the block that comes into view. */
-function admit(channel: Channel, at: usize, magnitude: f32): void {
+function admit(channel: Channel, at: usize, block: i32, magnitude: f32): void {
   const to = at + channel.curvatureOffset;
   const d0 = bend(at);
   const d1 = bend(at + 16);
@@ -494,12 +503,38 @@ function admit(channel: Channel, at: usize, magnitude: f32): void {
   v128.store(to, d2, 32);
   v128.store(to, d3, 48);
   const curvature = greatest(f32x4.pmax(f32x4.pmax(d0, d1), f32x4.pmax(d2, d3)));
-  channel.magnitude0 = channel.magnitude1;
-  channel.magnitude1 = channel.magnitude2;
-  channel.magnitude2 = <f64>magnitude;
-  channel.curvature0 = channel.curvature1;
-  channel.curvature1 = channel.curvature2;
-  channel.curvature2 = <f64>curvature;
+  store<f32>(channel.magnitudes + ((block + 2) << 2), magnitude);
+  store<f32>(channel.curvatures + ((block + 2) << 2), curvature);
+}
+
+/**
+ * Searches every block whose next block is in view, from the one before the call's first; then keeps the last two.
+ */
+function searchBlocks(channel: Channel, programmeFrames: i64): void {
+  anticipate(channel);
+  for (let block = -1; block < channel.callBlocks - 1; block++) {
+    search(channel, samplesAt(channel, block * BLOCK), block, programmeFrames);
+  }
+  const last = channel.callBlocks << 2;
+  store<u64>(channel.magnitudes, load<u64>(channel.magnitudes + last));
+  store<u64>(channel.curvatures, load<u64>(channel.curvatures + last));
+}
+
+/**
+ * The bin's peak can't be less than its greatest sample, so what can't beat that need not be searched. The value is set
+ * a trifle lower than the sample (by less than a step of f32), so that the sample itself is still found, at its frame.
+ */
+function anticipate(channel: Channel): void {
+  const start = gridFrame(channel.bin, BINS_PER_SECOND, channel.rate);
+  let block = <i32>max<i64>(-1, (start - channel.callFrame + BLOCK - 1) >> 4);
+  const end = <i32>min<i64>(channel.callBlocks, (channel.binEnd - channel.callFrame) >> 4);
+  let magnitude: f32 = 0;
+  for (; block < end; block++) {
+    const value = load<f32>(channel.magnitudes + ((block + 2) << 2));
+    if (value > magnitude) magnitude = value;
+  }
+  const least = <f64>magnitude * (1.0 - ANTICIPATION);
+  if (least > channel.binPeak) channel.binPeak = least;
 }
 
 /** The larger of two numbers that are numbers: cheaper than max, which minds NaN and the sign of zero. */
@@ -508,12 +543,22 @@ function larger(a: f64, b: f64): f64 {
   return a > b ? a : b;
 }
 
+@inline
+function largest(a: f32, b: f32, c: f32): f32 {
+  const ab = a > b ? a : b;
+  return ab > c ? ab : c;
+}
+
 /** core/peak/true-peak: searches one block whose next block is in view. */
-function search(channel: Channel, at: usize, firstFrame: i64, programmeFrames: i64): void {
-  const magnitude = larger(larger(channel.magnitude0, channel.magnitude1), channel.magnitude2);
-  const curvature = larger(larger(channel.curvature0, channel.curvature1), channel.curvature2);
+function search(channel: Channel, at: usize, block: i32, programmeFrames: i64): void {
+  const firstFrame = channel.callFrame + block * BLOCK;
+  const magnitudes = channel.magnitudes + ((block + 1) << 2);
+  const curvatures = channel.curvatures + ((block + 1) << 2);
+  const own = <f64>load<f32>(magnitudes, 4);
+  const magnitude = larger(larger(<f64>load<f32>(magnitudes), own), <f64>load<f32>(magnitudes, 8));
+  const curvature = <f64>largest(load<f32>(curvatures), load<f32>(curvatures, 4), load<f32>(curvatures, 8));
   const reach = curvatureNorm * curvature + CURVATURE_GUARD * magnitude;
-  const nearest = larger(channel.magnitude1, abs(<f64>load<f32>(at + (BLOCK << 2))));
+  const nearest = larger(own, abs(<f64>load<f32>(at + (BLOCK << 2))));
   const byMagnitude = l1Norm * magnitude;
   const byCurvature = nearest + reach;
   const bound = (byMagnitude < byCurvature ? byMagnitude : byCurvature) * ROUNDING_GUARD;
@@ -623,6 +668,7 @@ function closeBin(channel: Channel, programmeFrames: i64): void {
   channel.binEnd = gridFrame(channel.bin + 1, BINS_PER_SECOND, channel.rate);
   channel.binPeak = 0;
   channel.binFrame = <f64>gridFrame(channel.bin, BINS_PER_SECOND, channel.rate);
+  anticipate(channel);
 }
 
 /*
