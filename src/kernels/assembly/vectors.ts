@@ -1,0 +1,40 @@
+/** Small operations on vectors that several loops share. */
+@inline
+export function least(x: v128): f32 {
+  const pairs = f32x4.pmin(x, i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  return f32x4.extract_lane(f32x4.pmin(pairs, i8x16.shuffle(pairs, pairs, 4, 5, 6, 7, 0, 1, 2, 3, 12, 13, 14, 15, 8, 9, 10, 11)), 0);
+}
+
+@inline
+export function greatest(x: v128): f32 {
+  const pairs = f32x4.pmax(x, i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 0, 1, 2, 3, 4, 5, 6, 7));
+  return f32x4.extract_lane(f32x4.pmax(pairs, i8x16.shuffle(pairs, pairs, 4, 5, 6, 7, 0, 1, 2, 3, 12, 13, 14, 15, 8, 9, 10, 11)), 0);
+}
+
+/** The upper two of four f32, as f64. */
+@inline
+export function upper(x: v128): v128 {
+  return f64x2.promote_low_f32x4(i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15));
+}
+
+@inline
+export function square(x: v128): v128 {
+  return f64x2.mul(x, x);
+}
+
+@inline
+export function across(x: v128): f64 {
+  return f64x2.extract_lane(x, 0) + f64x2.extract_lane(x, 1);
+}
+
+/** The larger of two numbers that are numbers: cheaper than max, which minds NaN and the sign of zero. */
+@inline
+export function larger(a: f64, b: f64): f64 {
+  return a > b ? a : b;
+}
+
+@inline
+export function largest(a: f32, b: f32, c: f32): f32 {
+  const ab = a > b ? a : b;
+  return ab > c ? ab : c;
+}
