@@ -9,21 +9,34 @@ import next from 'next';
 const HOST = '127.0.0.1';
 const DEFAULT_PORT = 4170;
 
-const HEADERS = {
-  'X-Content-Type-Options': 'nosniff',
-  'X-Frame-Options': 'DENY',
-  'Referrer-Policy': 'no-referrer',
-  'Content-Security-Policy':
-    "default-src 'self'; script-src 'self' 'unsafe-inline' 'unsafe-eval'; style-src 'self' 'unsafe-inline'; img-src 'self' data: blob:; font-src 'self'; connect-src 'self' ws:; base-uri 'self'; form-action 'self'; frame-ancestors 'none'",
-};
+/** What a page may load and do: its own things only. Development evaluates code and listens on a socket besides. */
+function securityHeaders(dev) {
+  const policy = [
+    "default-src 'self'",
+    `script-src 'self' 'unsafe-inline'${dev ? " 'unsafe-eval'" : ''}`,
+    "style-src 'self' 'unsafe-inline'",
+    "img-src 'self' data: blob:",
+    `connect-src 'self'${dev ? ' ws:' : ''}`,
+    "base-uri 'self'",
+    "form-action 'self'",
+    "frame-ancestors 'none'",
+  ];
+  return {
+    'X-Content-Type-Options': 'nosniff',
+    'X-Frame-Options': 'DENY',
+    'Referrer-Policy': 'no-referrer',
+    'Content-Security-Policy': policy.join('; '),
+  };
+}
 
 export async function serve({ dev = false, port = Number(process.env.PORT || DEFAULT_PORT) } = {}) {
   process.chdir(fileURLToPath(new URL('..', import.meta.url)));
+  const headers = Object.entries(securityHeaders(dev));
   const names = new Set([`${HOST}:${port}`, `localhost:${port}`]);
   let handle = (_request, response) => response.writeHead(503, { 'Retry-After': '1' }).end('Opsimeter is starting.');
 
   const server = createServer((request, response) => {
-    for (const [name, value] of Object.entries(HEADERS)) response.setHeader(name, value);
+    for (const [name, value] of headers) response.setHeader(name, value);
     if (isOurs(request, names)) handle(request, response);
     else response.writeHead(403, { 'Content-Type': 'text/plain' }).end('Opsimeter answers only to pages of its own.\n');
   });
