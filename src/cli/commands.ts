@@ -1,14 +1,15 @@
 import { existsSync } from 'node:fs';
+import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
 import { solveGain } from '@/core/treatment/solver';
 import { formatGain, formatNumber } from '@/core/units/format';
-import { measureFile } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport } from '@/workers/protocol';
+import { type MeasuringOptions, measure } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
@@ -19,8 +20,13 @@ export interface Output {
   complain(line: string): void;
 }
 
-export async function measureCommand(files: readonly string[], asJson: boolean, output: Output): Promise<number> {
-  const { reports, failed } = await measureAll(files, output);
+export async function measureCommand(
+  files: readonly string[],
+  asJson: boolean,
+  output: Output,
+  options: MeasuringOptions = {},
+): Promise<number> {
+  const { reports, failed } = await measureAll(files, output, options);
   if (asJson) {
     output.print(json(reports.map(({ file, report }) => reportJson(file, report))));
   } else {
@@ -37,9 +43,10 @@ export async function checkCommand(
   specId: string,
   asJson: boolean,
   output: Output,
+  options: MeasuringOptions = {},
 ): Promise<number> {
   const spec = specById(specId);
-  const { reports, failed } = await measureAll(files, output);
+  const { reports, failed } = await measureAll(files, output, options);
   const judged = reports.map(({ file, report }) => ({
     file,
     report,
@@ -63,16 +70,22 @@ export async function masterCommand(
   outputPath: string,
   asJson: boolean,
   output: Output,
+  options: MeasuringOptions = {},
 ): Promise<number> {
   const spec = specById(specId);
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
-  const { report: before, measurement } = await measureFile(file, { fileName: file });
+  const { report: before, measurement } = await measure(file, options);
   const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
   if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
 
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const { report: after } = await renderFile(file, temporaryPath, { gainDb: solution.gainDb, fileName });
+  const layoutId = options.layoutId ?? null;
+  await renderFile(file, temporaryPath, { gainDb: solution.gainDb, fileName, layoutId });
+  const { report: after } = await measure(temporaryPath, { ...options, hash: true }).catch(async (error) => {
+    await rm(temporaryPath, { force: true });
+    throw error;
+  });
   await placeFile(temporaryPath, outputPath, fileName);
   const verdict = judge(after.readings, after.format, spec);
   if (asJson) {
@@ -115,12 +128,12 @@ export function specsCommand(asJson: boolean, output: Output): number {
 }
 
 /** Measures each file; one that is unusable costs a line of complaint, never the readings of the others. */
-async function measureAll(files: readonly string[], output: Output) {
+async function measureAll(files: readonly string[], output: Output, options: MeasuringOptions) {
   const reports: { file: string; report: FileReport }[] = [];
   let failed = false;
   for (const file of files) {
     try {
-      reports.push({ file, report: (await measureFile(file, { fileName: file })).report });
+      reports.push({ file, report: (await measure(file, options)).report });
     } catch (error) {
       failed = true;
       output.complain(complaint(error));
@@ -136,7 +149,7 @@ export function complaint(error: unknown): string {
 }
 
 function reportJson(file: string, { format, readings, findings, sha256, sizeBytes }: FileReport) {
-  return { file, sha256, sizeBytes, format, readings, findings };
+  return { file, ...(sha256 === null ? {} : { sha256 }), sizeBytes, format, readings, findings };
 }
 
 function json(value: unknown): string {

@@ -1,5 +1,6 @@
 import { parseArgs } from 'node:util';
 import { AppError } from '@/core/errors/app-error';
+import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, masterCommand, measureCommand, type Output, specsCommand } from './commands';
 
 const HELP = `opsimeter — measure, check and master WAV files from the command line
@@ -9,6 +10,9 @@ const HELP = `opsimeter — measure, check and master WAV files from the command
   opsimeter master FILE --spec ID --out FILE [--json]
                                                    gain to the spec, 24-bit WAV, measured again as written
   opsimeter specs [--json]                         the specs and what they rest on
+
+  --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}
+  --sha256       hash each file that is measured as well
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
 
@@ -26,15 +30,16 @@ async function run(args: readonly string[], output: Output): Promise<number> {
   const { values, positionals } = parse(args);
   const [command, ...files] = positionals;
   const asJson = values.json ?? false;
+  const options = { layoutId: layoutId(values.layout), hash: values.sha256 ?? false };
   if (values.help) {
     output.print(HELP);
     return EXIT.ok;
   }
   switch (command) {
     case 'measure':
-      return measureCommand(someFiles(files), asJson, output);
+      return measureCommand(someFiles(files), asJson, output, options);
     case 'check':
-      return checkCommand(someFiles(files), required(values.spec, '--spec ID'), asJson, output);
+      return checkCommand(someFiles(files), required(values.spec, '--spec ID'), asJson, output, options);
     case 'master': {
       const [file, ...more] = someFiles(files);
       if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
@@ -44,6 +49,7 @@ async function run(args: readonly string[], output: Output): Promise<number> {
         required(values.out, '--out FILE'),
         asJson,
         output,
+        options,
       );
     }
     case 'specs':
@@ -64,6 +70,8 @@ function parse(args: readonly string[]) {
         json: { type: 'boolean' },
         spec: { type: 'string' },
         out: { type: 'string' },
+        layout: { type: 'string' },
+        sha256: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
       },
     });
@@ -71,6 +79,11 @@ function parse(args: readonly string[]) {
     const reason = (error as Error).message.replace(/\.$/, '');
     throw new AppError('usage', { reason }, { cause: error });
   }
+}
+
+function layoutId(value: string | undefined): string | undefined {
+  if (value === undefined || LAYOUT_IDS.some((id) => id === value)) return value;
+  throw new AppError('usage', { reason: `There is no layout "${value}"; it is one of ${LAYOUT_IDS.join(', ')}` });
 }
 
 function someFiles(files: string[]): [string, ...string[]] {

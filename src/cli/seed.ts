@@ -44,11 +44,9 @@ async function setGain(demo: DemoProgramme, programmeId: string, sha256: string)
   const report = server.sourceReport(sha256);
   if (!report || !demo.gain) return;
   const spec = specById('ebu-r128');
-  const { series } = await server.analysis(sha256);
+  const power = await server.analysis(sha256, (analysis) => analysis.weightedPower());
   const gainDb =
-    demo.gain === 'target'
-      ? solveGain(report.readings, series.weightedPower, spec)?.gainDb
-      : gainToCeiling(report.readings, spec);
+    demo.gain === 'target' ? solveGain(report.readings, power, spec)?.gainDb : gainToCeiling(report.readings, spec);
   if (typeof gainDb === 'number') saveTreatment(server, programmeId, { gainDb });
 }
 

@@ -2,7 +2,7 @@ import * as z from 'zod';
 
 /** The format of an audio file, as pages, the command and certificates state it. */
 const audioFormatSchema = z.object({
-  container: z.enum(['WAV', 'RF64', 'BW64']),
+  container: z.enum(['WAV', 'RIFX', 'RF64', 'BW64']),
   codec: z.literal('PCM'),
   sampleRateHz: z.int(),
   bitDepth: z.int(),

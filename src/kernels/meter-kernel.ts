@@ -1,9 +1,16 @@
 import { kWeighting } from '@/core/loudness/k-weighting';
-import type { ChannelResult, EngineOptions, MeterEngine } from '@/core/loudness/meter-engine';
-import type { ClippedRun } from '@/core/peak/clipped-runs';
+import {
+  type ChannelSegment,
+  FOLLOWING_FRAMES,
+  RUN_IN_SECONDS,
+  SEGMENT_SECONDS,
+  type Segment,
+} from '@/core/loudness/segment';
+import { WAVEFORM_BUCKET_FRAMES } from '@/core/loudness/waveform';
+import type { OpenRun } from '@/core/peak/clipped-runs';
 import { createInterpolator } from '@/core/peak/interpolator';
 import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
-import { GrowableFloat64 } from '@/core/units/growable';
+import { SAMPLE_TYPES, type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { METER_WASM } from './generated/meter-wasm';
 
 /** What the module exports; addresses and counts are plain numbers. */
@@ -17,29 +24,36 @@ interface MeterExports {
     l1Norm: number,
     curvatureNorm: number,
   ): void;
-  createChannel(at: number, rate: number, ...arrays: number[]): void;
-  setFilter(at: number, ...coefficients: number[]): void;
-  process(first: number, second: number, frames: number): void;
-  finish(first: number, second: number): void;
+  createChannel(at: number, rate: number, waveBlocks: number, ...arrays: number[]): void;
+  setFilter(...coefficients: number[]): void;
+  setExactFilter(...coefficients: number[]): void;
+  weighExactly(first: number, second: number, frames: number): void;
+  weigh(first: number, second: number, third: number, fourth: number, frames: number): void;
+  prime(at: number, frames: number): void;
+  process(at: number, blocks: number): void;
+  finish(at: number, rest: number, following: number): void;
   readCounts(at: number, to: number): void;
   readTotals(at: number, to: number): void;
-  waiting(at: number): number;
-  unpackStereoInt24(from: number, left: number, right: number, quads: number): void;
-  unpackStereoInt16(from: number, left: number, right: number, quads: number): void;
-  unpackInt16(from: number, stride: number, to: number, frames: number): void;
-  unpackInt24(from: number, stride: number, to: number, frames: number): void;
-  unpackInt32(from: number, stride: number, to: number, frames: number): void;
-  unpackFloat32(from: number, stride: number, to: number, frames: number): number;
+  unpack(type: number, isBigEndian: boolean, from: number, stride: number, to: number, frames: number): number;
+  unpackInt24Stereo(from: number, left: number, right: number, quads: number): void;
+  unpackInt16Stereo(from: number, left: number, right: number, quads: number): void;
+  unpackFloat32Stereo(from: number, left: number, right: number, quads: number): number;
 }
 
-/** Two blocks of context, a block that waits, and the silence behind the end. */
 const BLOCK_FRAMES = 16;
-const MARGIN_FRAMES = 8 * BLOCK_FRAMES;
-const CONTEXT_FRAMES = 32;
+/** Channels that are weighed together, in the lanes of a vector. */
+const LANES = 4;
+const QUAD_FRAMES = 4;
+/** Kept in front of a piece: two blocks that an interpolator's window reaches back to, and what bends into them. */
+const CONTEXT_FRAMES = 36;
+/** Kept behind a piece: the block that is left over and the two behind it. */
+const MARGIN_FRAMES = 3 * BLOCK_FRAMES;
 const RUNS_KEPT = 1000;
-const BUCKET_FRAMES = 256;
-const FIRST_FREE_BYTE = 1024;
+/** Where the module's own data end, by a wide margin: some hundred bytes from the memory base of 1024 on. */
+const FIRST_FREE_BYTE = 4096;
 const PAGE_BYTES = 65_536;
+/** Frames of one piece: its samples stay in a core's near cache while every loop goes over them. */
+const PIECE_FRAMES = 4096;
 
 let compiled: WebAssembly.Module | undefined;
 
@@ -49,234 +63,412 @@ function meterModule(): WebAssembly.Module {
   return compiled;
 }
 
-class ChannelView {
-  readonly binPeaks = new GrowableFloat64();
-  readonly binFrames = new GrowableFloat64();
-  readonly binSquares = new GrowableFloat64();
-  readonly low = new GrowableFloat64();
-  readonly high = new GrowableFloat64();
-  readonly runs: ClippedRun[] = [];
-  squares = 0;
+/**
+ * Copies interleaved frames of the programme, from frame `startFrame` on, to the beginning of `target`; returns how
+ * many of the `frames` there were. May throw, and measuring then stops.
+ */
+export type FrameReader = (target: Uint8Array, startFrame: number, frames: number) => number;
+
+export interface KernelOptions {
+  sampleRateHz: number;
+  channels: number;
+  encoding: SampleEncoding;
+  /** Frames of one piece, a multiple of 64; no result depends on it. */
+  pieceFrames?: number;
+}
+
+interface Part {
+  startFrame: number;
+  frames: number;
+}
+
+/** Where one channel of one segment is measured. */
+interface ChannelMemory {
+  at: number;
+  /** Address of the piece's first sample. */
+  samples: number;
+  tables: number[];
+  ticks: Float64Array;
+  squares: Float64Array;
+  binPeaks: Float64Array;
+  binFrames: Float64Array;
+  waveMin: Float32Array;
+  waveMax: Float32Array;
+  runs: Float64Array;
+}
+
+/** A segment that is being measured. */
+class Run {
+  done = 0;
+  /** Frames of the last piece that fill no block. */
+  rest = 0;
+  nonFiniteSamples = 0;
+  ended = false;
 
   constructor(
-    readonly at: number,
-    readonly samples: number,
-    readonly ticks: Float64Array,
-    readonly areas: {
-      binPeaks: Float64Array;
-      binFrames: Float64Array;
-      binSquares: Float64Array;
-      waveMin: Float32Array;
-      waveMax: Float32Array;
-      runs: Float64Array;
-    },
+    readonly part: Part,
+    readonly channels: readonly ChannelMemory[],
   ) {}
 }
 
 /**
- * The meter's hot loops in WebAssembly, with a memory of its own; the same results as the reference engine (peaks and
- * clipped runs bit for bit, energies within 1e-9 dB). It also unpacks samples, straight to where it measures them.
+ * The meter's hot loops in WebAssembly, with a memory of its own that serves one set of segments after the other. The
+ * same results as the reference: peaks and clipped runs bit for bit, energies within 1e-5 dB, since they are f32.
  */
-export class MeterKernel implements MeterEngine {
-  tickCount = 0;
-  /** Where interleaved samples may be put, to be unpacked. */
-  readonly bytes: Uint8Array;
-  readonly #options: EngineOptions;
+export class MeterKernel {
+  /** Segments that are best measured together, side by side in the lanes of vectors. */
+  readonly segmentsAtOnce: number;
+  readonly #options: Required<KernelOptions>;
   readonly #exports: MeterExports;
-  readonly #memory: WebAssembly.Memory;
-  readonly #channels: ChannelView[];
+  readonly #segments: ChannelMemory[][];
+  /** The channels of all segments. */
+  readonly #lanes: ChannelMemory[];
+  /** A channel that stands in lanes that are left over; it is silent. */
+  readonly #spare: ChannelMemory;
   readonly #counts: Int32Array;
   readonly #totals: Float64Array;
-  readonly #bytesAt: number;
+  readonly #sampleBytes: number;
+  readonly #frameBytes: number;
+  /** Where frames are read to, interleaved. */
+  readonly #bytes: Uint8Array;
+  readonly #samples: Float32Array;
 
-  /** @param frameBytes bytes of one interleaved frame, where samples are to be unpacked here */
-  constructor(options: EngineOptions, frameBytes = 0) {
-    const { sampleRateHz, channels, maxFrames } = options;
-    this.#options = options;
-    const frames = maxFrames + MARGIN_FRAMES;
-    const ticks = Math.ceil((frames * TICKS_PER_SECOND) / sampleRateHz) + 2;
-    const bins = Math.ceil((frames * BINS_PER_SECOND) / sampleRateHz) + 3;
-    const blocks = Math.ceil(frames / BLOCK_FRAMES) + 8;
-    const buckets = Math.ceil(frames / BUCKET_FRAMES) + 2;
+  constructor(options: KernelOptions) {
+    this.#options = { pieceFrames: PIECE_FRAMES, ...options };
+    const { channels, encoding, pieceFrames } = this.#options;
+    this.segmentsAtOnce = channels === 1 ? LANES : 2;
+    this.#sampleBytes = sampleBytes(encoding);
+    this.#frameBytes = this.#sampleBytes * channels;
+
+    const layout = new MemoryLayout();
     const interpolator = createInterpolator();
-    const perChannel = 1024 + 8 * frames + 8 * blocks + 8 * ticks + 24 * bins + 8 * buckets + 16 * RUNS_KEPT + 16 * 16;
-    const total = FIRST_FREE_BYTE + 8192 + channels * perChannel + (maxFrames + 1) * frameBytes + 64;
-    this.#memory = new WebAssembly.Memory({ initial: Math.ceil(total / PAGE_BYTES) });
-    const instance = new WebAssembly.Instance(meterModule(), {
-      env: { memory: this.#memory, abort: () => undefined },
-    });
+    const even = layout.reserve(8 * interpolator.even.length);
+    const odd = layout.reserve(8 * interpolator.odd.length);
+    const weights = layout.reserve(4 * interpolator.curvatureWeights.length);
+    const scratch = layout.reserve(512);
+    const counts = layout.reserve(4 * 7);
+    const totals = layout.reserve(8 * 6);
+    // A vector is loaded whole where only its first bytes belong to the piece.
+    const bytes = layout.reserve(pieceFrames * this.#frameBytes + 16);
+    const places = Array.from({ length: this.segmentsAtOnce * channels + 1 }, () => this.#reserveChannel(layout));
+
+    const memory = new WebAssembly.Memory({ initial: Math.ceil(layout.bytes / PAGE_BYTES) });
+    const { buffer } = memory;
+    const instance = new WebAssembly.Instance(meterModule(), { env: { memory, abort: () => undefined } });
     this.#exports = instance.exports as unknown as MeterExports;
-
-    let free = FIRST_FREE_BYTE;
-    const take = (bytes: number) => {
-      const at = free;
-      free = Math.ceil((at + bytes) / 16) * 16;
-      return at;
-    };
-    const { buffer } = this.#memory;
-    const float64 = (length: number) => new Float64Array(buffer, take(8 * length), length);
-    const float32 = (length: number) => new Float32Array(buffer, take(4 * length), length);
-
-    const even = float64(interpolator.even.length);
-    even.set(interpolator.even);
-    const odd = float64(interpolator.odd.length);
-    odd.set(interpolator.odd);
-    const scratch = take(512);
-    const { l1Norm, curvatureNorm, curvatureWeights } = interpolator;
-    const weights = float32(curvatureWeights.length);
-    weights.set(curvatureWeights);
-    this.#exports.setInterpolator(even.byteOffset, odd.byteOffset, scratch, weights.byteOffset, l1Norm, curvatureNorm);
-    this.#counts = new Int32Array(buffer, take(32), 5);
-    this.#totals = float64(5);
-
-    const { shelf, highPass } = kWeighting(sampleRateHz);
-    const gain = highPass.b0;
-    this.#channels = Array.from({ length: channels }, () => {
-      const at = take(this.#exports.channelBytes());
-      const samples = float32(CONTEXT_FRAMES + frames);
-      const curvatures = float32(CONTEXT_FRAMES + frames);
-      const blockMagnitudes = float32(blocks);
-      const blockCurvatures = float32(blocks);
-      const tickArea = float64(ticks);
-      const areas = {
-        binPeaks: float64(bins),
-        binFrames: float64(bins),
-        binSquares: float64(bins),
-        waveMin: float32(buckets),
-        waveMax: float32(buckets),
-        runs: float64(2 * RUNS_KEPT),
-      };
-      const places = [samples, curvatures, blockMagnitudes, blockCurvatures, tickArea, ...Object.values(areas)].map(
-        ({ byteOffset }) => byteOffset,
-      );
-      this.#exports.createChannel(at, sampleRateHz, ...places);
-      const { b0, b1, b2, a1, a2 } = shelf;
-      this.#exports.setFilter(at, b0 * gain, b1 * gain, b2 * gain, a1, a2, highPass.a1, highPass.a2);
-      return new ChannelView(at, samples.byteOffset, tickArea, areas);
-    });
-    // One byte ahead, so that a 24-bit sample can be loaded together with the byte before it.
-    this.#bytesAt = take((maxFrames + 1) * frameBytes) + 1;
-    this.bytes = new Uint8Array(buffer, this.#bytesAt, maxFrames * frameBytes);
-  }
-
-  process(channels: readonly Float32Array[], frames: number): void {
-    const waiting = this.#waiting();
-    this.#channels.forEach(({ samples }, index) => {
-      const source = channels[index] as Float32Array;
-      const target = new Float32Array(this.#memory.buffer, samples + 4 * (CONTEXT_FRAMES + waiting), frames);
-      // Samples that were unpacked here lie where they belong already.
-      if (source.buffer !== target.buffer || source.byteOffset !== target.byteOffset) {
-        target.set(source.length === frames ? source : source.subarray(0, frames));
-      }
-    });
-    this.#pairs((first, second) => this.#exports.process(first, second, frames));
-    this.#collect();
-  }
-
-  /** Unpacks frames from `bytes` to where process expects them, and returns them and how many samples were not finite. */
-  unpack(frames: number, containerBits: number, sampleFormat: 'integer' | 'float') {
-    const waiting = this.#waiting();
-    const planar = this.#channels.map(
-      ({ samples }) => new Float32Array(this.#memory.buffer, samples + 4 * (CONTEXT_FRAMES + waiting), frames),
+    new Float64Array(buffer, even).set(interpolator.even);
+    new Float64Array(buffer, odd).set(interpolator.odd);
+    new Float32Array(buffer, weights).set(interpolator.curvatureWeights);
+    this.#exports.setInterpolator(even, odd, scratch, weights, interpolator.l1Norm, interpolator.curvatureNorm);
+    this.#setFilter();
+    this.#counts = new Int32Array(buffer, counts, 7);
+    this.#totals = new Float64Array(buffer, totals, 6);
+    this.#bytes = new Uint8Array(buffer, bytes, pieceFrames * this.#frameBytes);
+    this.#samples = new Float32Array(buffer);
+    this.#lanes = places.map((place) => place(buffer));
+    this.#spare = this.#lanes.pop() as ChannelMemory;
+    this.#segments = Array.from({ length: this.segmentsAtOnce }, (_, i) =>
+      this.#lanes.slice(i * channels, (i + 1) * channels),
     );
-    const sampleBytes = containerBits / 8;
-    const done = sampleFormat === 'integer' && planar.length === 2 ? this.#unpackStereo(planar, containerBits) : 0;
-    const stride = sampleBytes * planar.length;
-    let nonFinite = 0;
-    planar.forEach((samples, index) => {
-      const to = samples.byteOffset + 4 * done;
-      const from = this.#bytesAt + done * stride + index * sampleBytes;
-      const left = frames - done;
-      if (sampleFormat === 'float') nonFinite += this.#exports.unpackFloat32(from, stride, to, left);
-      else if (containerBits === 16) this.#exports.unpackInt16(from, stride, to, left);
-      else if (containerBits === 24) this.#exports.unpackInt24(from - 1, stride, to, left);
-      else this.#exports.unpackInt32(from, stride, to, left);
-    });
-    return { planar, nonFinite };
   }
 
-  /** Unpacks all but the last few frames of a stereo piece, four at a time; returns how many. */
-  #unpackStereo([left, right]: readonly Float32Array[], containerBits: number): number {
-    if (!left || !right) return 0;
-    const quads = Math.floor(left.length / 4);
-    if (containerBits === 24) {
-      this.#exports.unpackStereoInt24(this.#bytesAt, left.byteOffset, right.byteOffset, quads);
-    } else if (containerBits === 16) {
-      this.#exports.unpackStereoInt16(this.#bytesAt, left.byteOffset, right.byteOffset, quads);
-    } else {
-      return 0;
+  /**
+   * Measures segments of one programme of `programmeFrames`, at most `segmentsAtOnce` together. Each begins at a multiple
+   * of SEGMENT_SECONDS. Where the reader runs out of frames, a segment ends there.
+   */
+  measure(read: FrameReader, parts: readonly Part[], programmeFrames: number): Segment[] {
+    this.#begin(this.#spare, 0);
+    const runs = parts.map((part, i) => new Run(part, this.#segments[i] as ChannelMemory[]));
+    for (const run of runs) this.#prime(read, run);
+    for (;;) {
+      const going = runs.filter(({ ended }) => !ended);
+      if (going.length === 0) break;
+      this.#takePiece(read, going);
     }
-    return quads * 4;
+    for (const run of runs) this.#finish(read, run, programmeFrames);
+    const segments = runs.map((run) => this.#result(run));
+    segments.forEach((segment, i) => {
+      if (needsExactness(segment)) this.#weighExactly(read, runs[i] as Run, segment);
+    });
+    return segments;
   }
 
-  finish(): void {
-    this.#pairs((first, second) => this.#exports.finish(first, second));
-    this.#collect();
+  #reserveChannel(layout: MemoryLayout): (buffer: ArrayBuffer) => ChannelMemory {
+    const { sampleRateHz, pieceFrames } = this.#options;
+    const blocks = pieceFrames / BLOCK_FRAMES + 8;
+    const ticks = SEGMENT_SECONDS * TICKS_PER_SECOND + 1;
+    const bins = SEGMENT_SECONDS * BINS_PER_SECOND + 1;
+    const buckets = Math.ceil((SEGMENT_SECONDS * sampleRateHz) / WAVEFORM_BUCKET_FRAMES) + 2;
+    const at = layout.reserve(1024);
+    const samples = layout.reserve(4 * (CONTEXT_FRAMES + pieceFrames + MARGIN_FRAMES)) + 4 * CONTEXT_FRAMES;
+    const tables = [layout.reserve(4 * blocks), layout.reserve(4 * blocks)];
+    const float64 = (length: number) => {
+      const offset = layout.reserve(8 * length);
+      return (buffer: ArrayBuffer) => new Float64Array(buffer, offset, length);
+    };
+    const float32 = (length: number) => {
+      const offset = layout.reserve(4 * length);
+      return (buffer: ArrayBuffer) => new Float32Array(buffer, offset, length);
+    };
+    const arrays = {
+      ticks: float64(ticks),
+      squares: float64(ticks),
+      binPeaks: float64(bins),
+      binFrames: float64(bins),
+      waveMin: float32(buckets),
+      waveMax: float32(buckets),
+      runs: float64(2 * RUNS_KEPT),
+    };
+    return (buffer) => ({
+      at,
+      samples,
+      tables,
+      ticks: arrays.ticks(buffer),
+      squares: arrays.squares(buffer),
+      binPeaks: arrays.binPeaks(buffer),
+      binFrames: arrays.binFrames(buffer),
+      waveMin: arrays.waveMin(buffer),
+      waveMax: arrays.waveMax(buffer),
+      runs: arrays.runs(buffer),
+    });
   }
 
-  ticks(channel: number): Float64Array {
-    return (this.#channels[channel] as ChannelView).ticks;
+  #setFilter(): void {
+    const { shelf, highPass } = kWeighting(this.#options.sampleRateHz);
+    const { b0, b1, b2, a1, a2 } = shelf;
+    const coefficients = [
+      1 + a1 + a2,
+      2 + a1,
+      1 + (b1 + b2) / b0,
+      2 + b1 / b0,
+      1 + highPass.a1 + highPass.a2,
+      2 + highPass.a1,
+      (b0 * highPass.b0) ** 2,
+    ];
+    this.#exports.setFilter(...coefficients);
+    this.#exports.setExactFilter(...coefficients);
   }
 
-  result(channel: number): ChannelResult {
-    const view = this.#channels[channel] as ChannelView;
-    this.#exports.readTotals(view.at, this.#totals.byteOffset);
-    const [sum, openSquares, samplePeak, samplePeakFrame, clippedRunCount] = this.#totals as unknown as number[];
+  #begin({ at, samples, tables, ...areas }: ChannelMemory, startFrame: number): void {
+    const { sampleRateHz } = this.#options;
+    const waveBlocks = (startFrame % WAVEFORM_BUCKET_FRAMES) / BLOCK_FRAMES;
+    const arrays = [
+      areas.ticks,
+      areas.squares,
+      areas.binPeaks,
+      areas.binFrames,
+      areas.waveMin,
+      areas.waveMax,
+      areas.runs,
+    ];
+    const addresses = arrays.map(({ byteOffset }) => byteOffset);
+    this.#exports.createChannel(at, sampleRateHz, waveBlocks, samples, ...tables, ...addresses);
+  }
+
+  /** Shows the filters what stands ahead of the segment. */
+  #prime(read: FrameReader, { part: { startFrame }, channels }: Run): void {
+    for (const channel of channels) this.#begin(channel, startFrame);
+    const { sampleRateHz, pieceFrames } = this.#options;
+    let frame = Math.max(0, startFrame - Math.ceil(RUN_IN_SECONDS * sampleRateHz));
+    while (frame < startFrame) {
+      const frames = read(this.#bytes, frame, Math.min(pieceFrames, startFrame - frame));
+      if (frames === 0) return;
+      this.#unpack(channels, frames);
+      this.#weigh(channels, frames);
+      for (const { at } of channels) this.#exports.prime(at, frames);
+      frame += frames;
+    }
+  }
+
+  /** Takes in the next piece of each segment; their channels are weighed together where the pieces are of one length. */
+  #takePiece(read: FrameReader, runs: readonly Run[]): void {
+    const pieces = runs.map((run) => this.#readPiece(read, run));
+    const together = runs.length === this.segmentsAtOnce && pieces.every((frames) => frames === pieces[0]);
+    if (together) this.#weigh(this.#lanes, pieces[0] as number);
+    runs.forEach((run, i) => {
+      const frames = pieces[i] as number;
+      if (!together) this.#weigh(run.channels, frames);
+      const blocks = Math.floor(frames / BLOCK_FRAMES);
+      run.rest = frames - blocks * BLOCK_FRAMES;
+      for (const { at, samples } of run.channels) {
+        if (blocks > 0) this.#exports.process(at, blocks);
+        const piece = samples / 4;
+        const from = piece + blocks * BLOCK_FRAMES;
+        if (run.rest > 0) this.#samples.copyWithin(piece, from, from + run.rest);
+      }
+    });
+  }
+
+  #readPiece(read: FrameReader, run: Run): number {
+    const { startFrame, frames } = run.part;
+    const wanted = Math.min(this.#options.pieceFrames, frames - run.done);
+    const got = read(this.#bytes, startFrame + run.done, wanted);
+    run.nonFiniteSamples += this.#unpack(run.channels, got);
+    run.done += got;
+    run.ended = got < wanted || run.done === frames;
+    return got;
+  }
+
+  #finish(read: FrameReader, run: Run, programmeFrames: number): void {
+    const { part, done, rest } = run;
+    const isWhole = rest === 0 && done === part.frames;
+    const following = isWhole ? this.#follow(read, run, programmeFrames) : 0;
+    for (const { at, samples } of run.channels) {
+      // Silence behind the last frames, as far as anything is looked at.
+      this.#samples.fill(0, samples / 4 + rest + following, samples / 4 + MARGIN_FRAMES);
+      this.#exports.finish(at, rest, following);
+    }
+  }
+
+  /** Unpacks the frames behind a segment to where its rest would be. */
+  #follow(read: FrameReader, { part, done, channels }: Run, programmeFrames: number): number {
+    const frame = part.startFrame + done;
+    const wanted = Math.min(FOLLOWING_FRAMES, programmeFrames - frame);
+    if (wanted <= 0) return 0;
+    const got = read(this.#bytes, frame, wanted);
+    this.#unpack(channels, got);
+    return got;
+  }
+
+  #weigh(channels: readonly ChannelMemory[], frames: number): void {
+    const { at: spare } = this.#spare;
+    const lane = (c: number) => channels[c]?.at ?? spare;
+    for (let c = 0; c < channels.length; c += LANES) {
+      this.#exports.weigh(lane(c), lane(c + 1), lane(c + 2), lane(c + 3), frames);
+    }
+  }
+
+  /** Unpacks interleaved frames to the piece; returns how many samples were not finite and became silence. */
+  #unpack(channels: readonly ChannelMemory[], frames: number): number {
+    const { encoding } = this.#options;
+    const type = SAMPLE_TYPES.indexOf(encoding.type);
+    const start = this.#unpackStereo(channels, this.#bytes.byteOffset, frames);
+    let nonFinite = 0;
+    channels.forEach(({ samples }, channel) => {
+      const from = this.#bytes.byteOffset + start * this.#frameBytes + channel * this.#sampleBytes;
+      const to = samples + 4 * start;
+      nonFinite += this.#exports.unpack(type, encoding.isBigEndian, from, this.#frameBytes, to, frames - start);
+    });
+    return nonFinite;
+  }
+
+  /** Unpacks the usual kinds of stereo four frames at a time, as far as that goes; returns how many frames. */
+  #unpackStereo([left, right, third]: readonly ChannelMemory[], from: number, frames: number): number {
+    const { type, isBigEndian } = this.#options.encoding;
+    if (!left || !right || third || isBigEndian) return 0;
+    const quads = Math.floor(frames / QUAD_FRAMES);
+    switch (type) {
+      case 's24':
+        this.#exports.unpackInt24Stereo(from, left.samples, right.samples, quads);
+        return quads * QUAD_FRAMES;
+      case 's16':
+        this.#exports.unpackInt16Stereo(from, left.samples, right.samples, quads);
+        return quads * QUAD_FRAMES;
+      case 'f32':
+        return this.#exports.unpackFloat32Stereo(from, left.samples, right.samples, quads) * QUAD_FRAMES;
+      default:
+        return 0;
+    }
+  }
+
+  /** Weighs a segment once more, in f64, and puts its energies in the place of the first. */
+  #weighExactly(read: FrameReader, { part: { startFrame }, channels, done }: Run, segment: Segment): void {
+    for (const channel of channels) this.#begin(channel, startFrame);
+    const { at: spare } = this.#spare;
+    const { sampleRateHz, pieceFrames } = this.#options;
+    const end = startFrame + done;
+    let frame = Math.max(0, startFrame - Math.ceil(RUN_IN_SECONDS * sampleRateHz));
+    while (frame < end) {
+      const until = frame < startFrame ? startFrame : end;
+      const frames = read(this.#bytes, frame, Math.min(pieceFrames, until - frame));
+      if (frames === 0) break;
+      this.#unpack(channels, frames);
+      for (let c = 0; c < channels.length; c += 2) {
+        this.#exports.weighExactly((channels[c] as ChannelMemory).at, channels[c + 1]?.at ?? spare, frames);
+      }
+      frame += frames;
+      if (frame === startFrame) for (const { at } of channels) this.#exports.prime(at, 0);
+    }
+    segment.channels.forEach((result, c) => {
+      result.ticks.set((channels[c] as ChannelMemory).ticks.subarray(0, result.ticks.length));
+    });
+  }
+
+  #result({ part: { startFrame }, done, nonFiniteSamples, channels }: Run): Segment {
     return {
-      truePeaks: view.binPeaks.view().slice(),
-      truePeakFrames: view.binFrames.view().slice(),
-      samplePeak: samplePeak as number,
-      samplePeakFrame: samplePeakFrame as number,
-      sum: sum as number,
-      sumOfSquares: view.squares + (openSquares as number),
-      binSumsOfSquares: view.binSquares.view().slice(),
-      clippedRunCount: clippedRunCount as number,
-      clippedRuns: view.runs,
-      waveform: this.#options.waveform
-        ? { min: Float32Array.from(view.low.view()), max: Float32Array.from(view.high.view()) }
-        : undefined,
+      startFrame,
+      frames: done,
+      nonFiniteSamples,
+      channels: channels.map((channel) => this.#channelResult(channel, startFrame, done)),
     };
   }
 
-  #waiting(): number {
-    return this.#exports.waiting((this.#channels[0] as ChannelView).at);
+  #channelResult(channel: ChannelMemory, startFrame: number, frames: number): ChannelSegment {
+    this.#exports.readCounts(channel.at, this.#counts.byteOffset);
+    this.#exports.readTotals(channel.at, this.#totals.byteOffset);
+    const [ticks, bins, buckets, runs, headFrames, tailFrames, tailIsHead] = [...this.#counts] as CountList;
+    const [sum, restSquares, samplePeak, samplePeakFrame, headJump, tailJump] = [...this.#totals] as TotalList;
+    const open = (length: number, jump: number): OpenRun | undefined =>
+      length > 0 ? { frames: length, jump, isWhole: tailIsHead === 1 } : undefined;
+    return {
+      ticks: channel.ticks.slice(0, ticks),
+      tickSquares: channel.squares.slice(0, ticks),
+      restSquares,
+      sum,
+      samplePeak,
+      samplePeakFrame: startFrame + samplePeakFrame,
+      truePeaks: channel.binPeaks.slice(0, bins),
+      // What rings ahead of the programme or behind it belongs to its first or last frame.
+      truePeakFrames: channel.binFrames
+        .slice(0, bins)
+        .map((frame) => startFrame + Math.min(Math.max(0, frame), frames - 1)),
+      clippedRunCount: runs,
+      clippedRuns: Array.from({ length: Math.min(runs, RUNS_KEPT) }, (_, i) => ({
+        startFrame: startFrame + (channel.runs[2 * i] as number),
+        frames: channel.runs[2 * i + 1] as number,
+      })),
+      headRun: open(headFrames, headJump),
+      tailRun: open(tailFrames, tailJump),
+      waveform: { min: channel.waveMin.slice(0, buckets), max: channel.waveMax.slice(0, buckets) },
+    };
   }
+}
 
-  #pairs(run: (first: number, second: number) => void): void {
-    for (let c = 0; c < this.#channels.length; c += 2) {
-      run((this.#channels[c] as ChannelView).at, this.#channels[c + 1]?.at ?? 0);
-    }
-  }
+/** Ticks back to where what was loud may still be in the filters' states. */
+const MEMORY_TICKS = 30;
+/** Weighted energy less than this part of what has gone in is not exact to 1e-5 dB in f32. */
+const LEAST_PART = 1e-3;
+const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
 
-  /** Takes over what the last call completed, before the next one writes over it. */
-  #collect(): void {
-    for (const view of this.#channels) {
-      this.#exports.readCounts(view.at, this.#counts.byteOffset);
-      const [tickCount, bins, squareBins, buckets, runs] = this.#counts as unknown as [
-        number,
-        number,
-        number,
-        number,
-        number,
-      ];
-      this.tickCount = tickCount;
-      const { areas } = view;
-      for (let i = 0; i < bins; i++) {
-        view.binPeaks.push(areas.binPeaks[i] as number);
-        view.binFrames.push(areas.binFrames[i] as number);
-      }
-      for (let i = 0; i < squareBins; i++) {
-        view.binSquares.push(areas.binSquares[i] as number);
-        view.squares += areas.binSquares[i] as number;
-      }
-      for (let i = 0; i < runs; i++) {
-        view.runs.push({ startFrame: areas.runs[2 * i] as number, frames: areas.runs[2 * i + 1] as number });
-      }
-      if (!this.#options.waveform) continue;
-      for (let i = 0; i < buckets; i++) {
-        view.low.push(areas.waveMin[i] as number);
-        view.high.push(areas.waveMax[i] as number);
-      }
+/**
+ * Whether some 100 ms are so much quieter, once weighted, than what has been heard up to them, that rounding in f32
+ * tells: behind a click, under a great offset, where all is below hearing.
+ */
+function needsExactness({ channels }: Segment): boolean {
+  return channels.some(({ ticks, tickSquares }) => {
+    for (let start = 0; start < ticks.length; start += TICKS_PER_BIN) {
+      const end = Math.min(ticks.length, start + TICKS_PER_BIN);
+      let energy = 0;
+      for (let t = start; t < end; t++) energy += ticks[t] as number;
+      let loudest = 0;
+      for (let t = Math.max(0, start - MEMORY_TICKS); t < end; t++)
+        loudest = Math.max(loudest, tickSquares[t] as number);
+      if (energy < loudest * TICKS_PER_BIN * LEAST_PART) return true;
     }
+    return false;
+  });
+}
+
+type CountList = [number, number, number, number, number, number, number];
+type TotalList = [number, number, number, number, number, number];
+
+/** Gives out places in a memory that is made when all of them are known. */
+class MemoryLayout {
+  bytes = FIRST_FREE_BYTE;
+
+  reserve(length: number): number {
+    const at = this.bytes;
+    this.bytes = Math.ceil((at + length) / 16) * 16;
+    return at;
   }
 }

@@ -1,4 +1,4 @@
-import type { Analysis } from '@/workers/node/analysis-file';
+import type { AnalysisReader } from '@/workers/node/analysis-file';
 import type { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
 import type { Db } from './db/client';
@@ -16,6 +16,6 @@ export interface ServerContext {
   readonly clock: Clock;
   /** What the present engine read of a source, or undefined until it has. */
   sourceReport(sha256: string): FileReport | undefined;
-  /** The series and waveforms kept of a measured source. */
-  analysis(sha256: string): Promise<Analysis>;
+  /** Opens the series and waveforms kept of a measured source for as long as they are used. */
+  analysis<T>(sha256: string, use: (analysis: AnalysisReader) => Promise<T>): Promise<T>;
 }

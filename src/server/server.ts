@@ -3,7 +3,7 @@ import { EventEmitter } from 'node:events';
 import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
-import { type Analysis, readAnalysis } from '@/workers/node/analysis-file';
+import { AnalysisReader } from '@/workers/node/analysis-file';
 import { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from './context';
@@ -66,8 +66,13 @@ export class Server implements ServerContext {
       .get()?.report;
   }
 
-  analysis(sha256: string): Promise<Analysis> {
-    return readAnalysis(this.folder.analysis(sha256));
+  async analysis<T>(sha256: string, use: (analysis: AnalysisReader) => Promise<T>): Promise<T> {
+    const analysis = await AnalysisReader.open(this.folder.analysis(sha256));
+    try {
+      return await use(analysis);
+    } finally {
+      await analysis.close();
+    }
   }
 
   async close(): Promise<void> {

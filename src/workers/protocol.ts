@@ -16,9 +16,9 @@ export interface FileReport {
   readings: Readings;
   findings: Finding[];
   nonFiniteSamples: number;
-  /** Size and SHA-256 of the bytes that the readings speak of. */
+  /** Size and SHA-256 of the bytes that the readings speak of; the hash is null where nobody has asked for it. */
   sizeBytes: number;
-  sha256: string;
+  sha256: string | null;
 }
 
 export interface MeasureJob {
@@ -26,8 +26,19 @@ export interface MeasureJob {
   path: string;
   /** What a person calls the file. */
   fileName: string;
-  /** Where the series and the waveform are to be kept. */
-  analysisPath: string;
+  /** The file's SHA-256 where it is known; else it is computed. */
+  sha256: string | null;
+  /** A layout chosen by hand. */
+  layoutId: string | null;
+  /** Where the series and the waveform are to be kept, if they are. */
+  analysisPath: string | null;
+}
+
+/** To measure segments of a file for the thread that leads. */
+export interface HelpJob {
+  kind: 'help';
+  path: string;
+  fileName: string;
 }
 
 export interface RenderJob {
@@ -37,15 +48,20 @@ export interface RenderJob {
   outputPath: string;
   fileName: string;
   gainDb: number;
+  /** A layout chosen by hand, to be stated in the written file. */
+  layoutId: string | null;
 }
 
 export interface RenderReport {
-  report: FileReport;
   clippedSamples: number;
 }
 
-export type WorkerJob = MeasureJob | RenderJob;
-export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob ? FileReport : RenderReport;
+export type WorkerJob = MeasureJob | HelpJob | RenderJob;
+export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
+  ? FileReport
+  : J extends RenderJob
+    ? RenderReport
+    : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

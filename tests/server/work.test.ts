@@ -43,7 +43,7 @@ test('a file is stored under its hash, byte for byte, and measured as the meter 
   const { sha256 } = await host.measured(WAV, 'Nightfall.wav');
   expect(sha256).toBe(createHash('sha256').update(WAV).digest('hex'));
   expect(readFileSync(join(host.root, 'sources', `${sha256}.wav`)).equals(WAV)).toBe(true);
-  expect(host.files()).toEqual([`analysis/${sha256}.1.0.0.bin`, `sources/${sha256}.wav`]);
+  expect(host.files()).toEqual([`analysis/${sha256}.2.0.0.bin`, `sources/${sha256}.wav`]);
   const { title, fileName, measured, task, format } = programme();
   expect({ title, fileName }).toEqual({ title: 'Nightfall', fileName: 'Nightfall.wav' });
   expect(task).toMatchObject({ state: 'done', fraction: 1 });
@@ -116,9 +116,9 @@ test('a gain is saved as a version, which changes until something is written fro
 test('a delivery lands where it was predicted, is measured from the written file, and never overwrites', async () => {
   const { programmeId, sha256 } = await host.measured(WAV, 'Nightfall overture.wav');
   const spec = specById('ebu-r128');
-  const { series } = await host.server.analysis(sha256);
+  const power = await host.server.analysis(sha256, (analysis) => analysis.weightedPower());
   const source = host.server.sourceReport(sha256);
-  const gainDb = solveGain((source as NonNullable<typeof source>).readings, series.weightedPower, spec)?.gainDb ?? 0;
+  const gainDb = solveGain((source as NonNullable<typeof source>).readings, power, spec)?.gainDb ?? 0;
   saveTreatment(host.server, programmeId, { gainDb });
   await createDelivery(host.server, programmeId, 'ebu-r128');
   await createDelivery(host.server, programmeId, 'ebu-r128');

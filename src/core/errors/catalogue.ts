@@ -38,9 +38,9 @@ export const catalogue = {
     todo: 'Export it again with one to eight channels.',
   }),
   'too-many-channels': (d: File & { channels: number }) => ({
-    happened: `${d.fileName} has ${d.channels} channels; one to eight can be measured.`,
+    happened: `${d.fileName} has ${d.channels} channels; one to 24 can be measured.`,
     safe: NOTHING_TAKEN,
-    todo: 'Export a layout of up to eight channels.',
+    todo: 'Export a layout of up to 24 channels.',
   }),
   'unsupported-rate': (d: File & { sampleRateHz: number }) => ({
     happened: `${d.fileName} states a sample rate of ${d.sampleRateHz} Hz; 8000 to 384000 Hz can be measured.`,
@@ -55,7 +55,7 @@ export const catalogue = {
   'unsupported-depth': (d: File & { bitDepth: number; sampleFormat: string }) => ({
     happened: `${d.fileName} holds ${d.bitDepth}-bit ${d.sampleFormat} samples, which can not be read.`,
     safe: NOTHING_TAKEN,
-    todo: 'Export it as 16, 24 or 32-bit integer, or 32-bit float.',
+    todo: 'Export it as 8, 16, 24 or 32-bit integer, or 32 or 64-bit float.',
   }),
   'file-missing': (d: File) => ({
     happened: `${d.fileName} could not be opened: there is no such file.`,

@@ -2,7 +2,7 @@ import { dbToPower, type Level } from '../units/decibel';
 
 /** ITU-R BS.1770-5, Annex 1 (from memory): L = −0.691 + 10·log10(Σ Gᵢ·zᵢ). */
 const LOUDNESS_OFFSET_DB = -0.691;
-const ABSOLUTE_GATE_LUFS = -70;
+export const ABSOLUTE_GATE_LUFS = -70;
 const INTEGRATED_RELATIVE_GATE_LU = -10;
 /** EBU Tech 3342 (from memory). */
 const RANGE_RELATIVE_GATE_LU = -20;

@@ -9,7 +9,7 @@ function detect(samples: Float32Array, pieceFrames = samples.length) {
     detector.process(piece, piece.length);
   }
   detector.finish();
-  return detector;
+  return detector.found;
 }
 
 /** A sine at an amplitude, quantised to 16 bit and held at its limits, as a converter does. */

@@ -17,13 +17,61 @@ export interface ClippedRun {
   frames: number;
 }
 
+/** The part of a run on one side of a segment's edge, and the jump at its known end. */
+export interface OpenRun {
+  frames: number;
+  jump: number;
+  /** The run fills the whole segment: it is open at the other edge too. */
+  isWhole: boolean;
+}
+
 /** Runs whose places are kept for each channel; all are counted. */
 const PLACES_KEPT = 1000;
 
-export class ClippedRunDetector {
+/** Counts runs, and keeps the places of the first. */
+export class ClippedRunList {
   count = 0;
-  /** The first 1000 runs. */
   readonly runs: ClippedRun[] = [];
+  #open: { startFrame: number; frames: number; jump: number } | undefined;
+
+  /** A run that has ended, with the greater of the jumps at its ends. */
+  add(startFrame: number, frames: number, jump: number): void {
+    if (frames < LEAST_RUN_FRAMES || jump <= LEAST_JUMP) return;
+    this.count++;
+    if (this.runs.length < PLACES_KEPT) this.runs.push({ startFrame, frames });
+  }
+
+  /** The runs of a segment, in order of time, with those that its edges cut in two joined to what came before. */
+  addSegment(segment: {
+    startFrame: number;
+    endFrame: number;
+    clippedRunCount: number;
+    clippedRuns: readonly ClippedRun[];
+    headRun: OpenRun | undefined;
+    tailRun: OpenRun | undefined;
+  }): void {
+    const { startFrame, endFrame, clippedRunCount, clippedRuns, headRun, tailRun } = segment;
+    if (tailRun?.isWhole) {
+      if (this.#open) this.#open.frames += tailRun.frames;
+      return;
+    }
+    if (headRun && this.#open) {
+      const { startFrame: openFrame, frames, jump } = this.#open;
+      this.add(openFrame, frames + headRun.frames, max(jump, headRun.jump));
+    }
+    this.#open = undefined;
+    this.count += clippedRunCount;
+    for (const run of clippedRuns) if (this.runs.length < PLACES_KEPT) this.runs.push(run);
+    if (tailRun) {
+      const { frames, jump } = tailRun;
+      this.#open = { startFrame: Math.max(startFrame, endFrame - frames), frames, jump };
+    }
+  }
+}
+
+/** Finds the runs of one channel. */
+export class ClippedRunDetector {
+  readonly found = new ClippedRunList();
   #frame = 0;
   #value = 0;
   #length = 0;
@@ -56,10 +104,7 @@ export class ClippedRunDetector {
   }
 
   #end(endFrame: number, exitJump: number): void {
-    if (this.#length >= LEAST_RUN_FRAMES && max(this.#entryJump, exitJump) > LEAST_JUMP) {
-      this.count++;
-      if (this.runs.length < PLACES_KEPT) this.runs.push({ startFrame: endFrame - this.#length, frames: this.#length });
-    }
+    this.found.add(endFrame - this.#length, this.#length, max(this.#entryJump, exitJump));
     this.#length = 0;
   }
 }

@@ -1,5 +1,5 @@
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
-import { GrowableFloat64 } from '../units/growable';
+import { Growable } from '../units/growable';
 import { createInterpolator, interpolatedPeak, TAPS_BEFORE } from './interpolator';
 
 const { abs, max, min } = Math;
@@ -20,8 +20,8 @@ const INTERPOLATOR = createInterpolator();
  */
 export class TruePeakMeter {
   /** Greatest magnitude of every 100 ms bin so far closed, and the frame at or after which it stands. */
-  readonly binPeaks = new GrowableFloat64();
-  readonly binFrames = new GrowableFloat64();
+  readonly binPeaks = new Growable(Float64Array);
+  readonly binFrames = new Growable(Float64Array);
   readonly #sampleRateHz: number;
   readonly #prune: boolean;
   /** [before | block | after | arriving …]: the block under search starts at BLOCK. */

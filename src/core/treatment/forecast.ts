@@ -12,6 +12,7 @@ export function moveLevels(readings: Readings, gainDb: number): Readings {
   return {
     ...readings,
     integratedLufs: by(readings.integratedLufs),
+    integratedAsTwoSpeakersLufs: by(readings.integratedAsTwoSpeakersLufs),
     loudnessRangeLowLufs: by(readings.loudnessRangeLowLufs),
     loudnessRangeHighLufs: by(readings.loudnessRangeHighLufs),
     maxMomentaryLufs: by(readings.maxMomentaryLufs),
@@ -26,6 +27,12 @@ export function moveLevels(readings: Readings, gainDb: number): Readings {
     })),
     rmsDbfs: by(readings.rmsDbfs),
     noiseFloorDbfs: by(readings.noiseFloorDbfs),
+    loudest3s: readings.loudest3s.map((passage) => ({ ...passage, lufs: passage.lufs + gainDb })),
+    loudest10s: readings.loudest10s.map((passage) => ({ ...passage, lufs: passage.lufs + gainDb })),
+    shortTermDistribution: readings.shortTermDistribution && {
+      ...readings.shortTermDistribution,
+      fromLufs: readings.shortTermDistribution.fromLufs + gainDb,
+    },
   };
 }
 

@@ -8,7 +8,11 @@ import type { TraceMeta } from '@/server/measure/trace';
 
 export interface Trace {
   meta: TraceMeta;
-  weightedPower: Float64Array;
+  /** Of every 100 ms. */
+  weightedPower: Float32Array;
+  /** The greatest of each column of the series, in LUFS. */
+  shortTerm: Float32Array;
+  momentary: Float32Array;
   peaks: PeakSeries;
   /** Least and greatest sample of all channels, for each column. */
   min: Float32Array;
@@ -41,7 +45,9 @@ async function fetchTrace(sha256: string, signal: AbortSignal): Promise<Trace> {
   const { meta, arrays } = decodeArrays<TraceMeta>(await response.arrayBuffer());
   return {
     meta,
-    weightedPower: arrays.weightedPower as Float64Array,
+    weightedPower: arrays.weightedPower as Float32Array,
+    shortTerm: arrays.shortTerm as Float32Array,
+    momentary: arrays.momentary as Float32Array,
     peaks: {
       peaks: meta.channelLabels.map((_, i) => arrays[`truePeaks${i}`] as Float32Array),
       frames: meta.channelLabels.map((_, i) => arrays[`truePeakFrames${i}`] as Float64Array),

@@ -67,7 +67,7 @@ function DeliveryRow({ delivery }: { delivery: DeliveryView }) {
         </span>
         {written ? (
           <span className="block truncate font-mono text-[11px] text-mute" title={`SHA-256 ${written.sha256}`}>
-            sha256 {written.sha256.slice(0, 16)}…
+            sha256 {written.sha256?.slice(0, 16)}…
           </span>
         ) : null}
       </td>

@@ -148,7 +148,7 @@ export function Desk({
 function stopPhrases(
   shown: Readings,
   source: Readings,
-  power: Float64Array | undefined,
+  power: Float32Array | undefined,
   spec: Spec,
   gainDb: number,
 ): Phrase[] {

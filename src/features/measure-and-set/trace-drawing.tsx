@@ -1,7 +1,6 @@
 'use client';
 
 import { type PointerEvent, useMemo, useState } from 'react';
-import { loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import { dbToAmplitude } from '@/core/units/decibel';
@@ -61,15 +60,15 @@ function Drawing({
   const [pointedX, setPointedX] = useState<number>();
 
   const waveform = useMemo(() => waveformPath(trace, dbToAmplitude(gainDb), plotWidth), [trace, gainDb, plotWidth]);
-  const shortTerm = useMemo(() => loudnessCurve(trace.weightedPower, SHORT_TERM_BINS), [trace]);
-  const momentary = useMemo(() => loudnessCurve(trace.weightedPower, MOMENTARY_BINS), [trace]);
+  const columnSeconds = meta.binsPerColumn / BINS_PER_SECOND;
+  const { shortTerm, momentary } = trace;
   const shortTermPath = useMemo(
-    () => curvePath(shortTerm, gainDb, plotWidth, seconds),
-    [shortTerm, gainDb, plotWidth, seconds],
+    () => curvePath(shortTerm, gainDb, plotWidth, columnSeconds / seconds),
+    [shortTerm, gainDb, plotWidth, columnSeconds, seconds],
   );
   const momentaryPath = useMemo(
-    () => curvePath(momentary, gainDb, plotWidth, seconds),
-    [momentary, gainDb, plotWidth, seconds],
+    () => curvePath(momentary, gainDb, plotWidth, columnSeconds / seconds),
+    [momentary, gainDb, plotWidth, columnSeconds, seconds],
   );
 
   const pointed = pointedX === undefined ? undefined : ((pointedX - LEFT) / plotWidth) * seconds;
@@ -153,7 +152,7 @@ function Drawing({
       })}
       <TimeAxis seconds={seconds} width={width} plotWidth={plotWidth} />
       {pointedX !== undefined && pointed !== undefined ? (
-        <Pointer x={pointedX} width={width} text={readout(trace, shortTerm, pointed, gainDb)} />
+        <Pointer x={pointedX} width={width} text={readout(trace, pointed, gainDb)} />
       ) : null}
     </svg>
   );
@@ -209,10 +208,10 @@ function Pointer({ x, width, text }: { x: number; width: number; text: string })
   );
 }
 
-function readout(trace: Trace, shortTerm: Float32Array, second: number, gainDb: number): string {
-  const bin = Math.min(shortTerm.length - 1, Math.floor(second * BINS_PER_SECOND));
-  const lufs = (shortTerm[bin] ?? Number.NaN) + gainDb;
-  const peak = Math.max(...trace.peaks.peaks.map((peaks) => peaks[Math.min(peaks.length - 1, Math.max(0, bin))] ?? 0));
+function readout({ meta, shortTerm, peaks: series }: Trace, second: number, gainDb: number): string {
+  const column = Math.floor((second * BINS_PER_SECOND) / meta.binsPerColumn);
+  const lufs = (shortTerm[Math.min(shortTerm.length - 1, column)] ?? Number.NaN) + gainDb;
+  const peak = Math.max(...series.peaks.map((peaks) => peaks[Math.min(peaks.length - 1, Math.max(0, column))] ?? 0));
   const parts = [formatTime(second, { milliseconds: true })];
   if (Number.isFinite(lufs)) parts.push(`S ${formatNumber(lufs)} LUFS`);
   if (peak > 0) parts.push(`${formatNumber(20 * Math.log10(peak) + gainDb)} dBTP`);
@@ -228,8 +227,8 @@ function waveformPath({ min, max }: Trace, amplitude: number, plotWidth: number)
   return `M${upper.join('L')}L${lower.reverse().join('L')}Z`;
 }
 
-/** A loudness curve, thinned to two points a pixel by keeping the greatest value of each; gaps where nothing is measured. */
-function curvePath(curve: Float32Array, gainDb: number, plotWidth: number, seconds: number): string {
+/** A loudness curve whose columns each are a part of the whole, thinned to two points a pixel by keeping the greatest value of each; gaps where nothing is measured. */
+function curvePath(curve: Float32Array, gainDb: number, plotWidth: number, columnPart: number): string {
   const stride = Math.max(1, Math.floor(curve.length / (plotWidth * 2)));
   let path = '';
   let isDown = false;
@@ -240,7 +239,7 @@ function curvePath(curve: Float32Array, gainDb: number, plotWidth: number, secon
       isDown = false;
       continue;
     }
-    const x = LEFT + ((start + stride) / BINS_PER_SECOND / seconds) * plotWidth;
+    const x = LEFT + (start + stride) * columnPart * plotWidth;
     path += `${isDown ? 'L' : 'M'}${Math.min(x, LEFT + plotWidth).toFixed(1)},${loudnessY(value + gainDb).toFixed(1)}`;
     isDown = true;
   }

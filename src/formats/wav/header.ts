@@ -1,10 +1,11 @@
 /**
- * The header of a WAV file: RIFF/WAVE with WAVEFORMATEX or WAVE_FORMAT_EXTENSIBLE, RF64 (EBU Tech 3306) and BW64
+ * The header of a WAV file: RIFF/WAVE (RIFX where it is big-endian) with WAVEFORMATEX or WAVE_FORMAT_EXTENSIBLE, RF64 (EBU Tech 3306) and BW64
  * (ITU-R BS.2088) with `ds64`. All from memory.
  */
 
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import type { SampleEncoding, SampleType } from '@/core/units/sample-encoding';
 import type { AudioFormat } from '../audio-format';
 import type { ByteSource } from '../bytes';
 
@@ -16,7 +17,11 @@ export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0
 
 const LEAST_RATE_HZ = 8_000;
 const GREATEST_RATE_HZ = 384_000;
-const MOST_CHANNELS = 8;
+const MOST_CHANNELS = 24;
+
+/** Bits of a container → how its samples are written. */
+const INTEGERS: Readonly<Record<number, SampleType>> = { 8: 'u8', 16: 's16', 24: 's24', 32: 's32' };
+const FLOATS: Readonly<Record<number, SampleType>> = { 32: 'f32', 64: 'f64' };
 
 /** A 32-bit size that says "look elsewhere" or "never filled in". */
 const SIZE_UNKNOWN = 0xffffffff;
@@ -26,6 +31,7 @@ const MOST_CHUNKS = 10_000;
 
 export interface WavHeader {
   format: AudioFormat;
+  encoding: SampleEncoding;
   /** Where the samples begin, and the bytes of one frame. */
   dataOffset: number;
   frameBytes: number;
@@ -40,7 +46,7 @@ interface SampleLayout {
   channels: number;
   channelMask: number;
   bitDepth: number;
-  sampleFormat: 'integer' | 'float';
+  type: SampleType;
   frameBytes: number;
 }
 
@@ -52,6 +58,7 @@ export async function readWavHeader(source: ByteSource, fileName: string): Promi
   if (source.size === 0) throw new AppError('empty-file', { fileName });
   const head = await readAt(source, 0, 12);
   const container = head.length === 12 ? containerOf(head) : undefined;
+  const isLittleEndian = container !== 'RIFX';
   if (!container) throw new AppError('not-wav', { fileName });
 
   let layout: SampleLayout | undefined;
@@ -60,13 +67,13 @@ export async function readWavHeader(source: ByteSource, fileName: string): Promi
   for (let chunks = 0; chunks < MOST_CHUNKS && offset + CHUNK_HEADER_BYTES <= source.size; chunks++) {
     const chunk = view(await readAt(source, offset, CHUNK_HEADER_BYTES));
     const id = fourCharacters(chunk, 0);
-    const size = chunk.getUint32(4, true);
+    const size = chunk.getUint32(4, isLittleEndian);
     const bodyOffset = offset + CHUNK_HEADER_BYTES;
     if (id === 'ds64') {
       const body = view(await readAt(source, bodyOffset, Math.min(size, 28)));
       if (body.byteLength >= 16) largeDataBytes = Number(body.getBigUint64(8, true));
     } else if (id === 'fmt ') {
-      layout = parseFormat(view(await readAt(source, bodyOffset, Math.min(size, 40))), fileName);
+      layout = parseFormat(view(await readAt(source, bodyOffset, Math.min(size, 40))), isLittleEndian, fileName);
     } else if (id === 'data') {
       if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
       const statedBytes = size === SIZE_UNKNOWN && largeDataBytes !== undefined ? largeDataBytes : size;
@@ -109,13 +116,14 @@ function finishHeader(
       codec: 'PCM',
       sampleRateHz,
       bitDepth: layout.bitDepth,
-      sampleFormat: layout.sampleFormat,
+      sampleFormat: layout.type.startsWith('f') ? 'float' : 'integer',
       channels,
       channelMask,
       layout: channelLayout(channels, channelMask).name,
       frames,
       durationSeconds: frames / sampleRateHz,
     },
+    encoding: { type: layout.type, isBigEndian: container === 'RIFX' },
     dataOffset,
     frameBytes,
     missingFrames: statedFrames - frames,
@@ -129,6 +137,8 @@ function containerOf(head: Uint8Array): AudioFormat['container'] | undefined {
   switch (fourCharacters(data, 0)) {
     case 'RIFF':
       return 'WAV';
+    case 'RIFX':
+      return 'RIFX';
     case 'RF64':
       return 'RF64';
     case 'BW64':
@@ -138,24 +148,24 @@ function containerOf(head: Uint8Array): AudioFormat['container'] | undefined {
   }
 }
 
-function parseFormat(body: DataView, fileName: string): SampleLayout {
+function parseFormat(body: DataView, isLittleEndian: boolean, fileName: string): SampleLayout {
   if (body.byteLength < 16) {
     throw new AppError('header-damaged', { fileName, reason: 'the description of its format is cut short' });
   }
-  let formatTag = body.getUint16(0, true);
-  const channels = body.getUint16(2, true);
-  const sampleRateHz = body.getUint32(4, true);
-  const blockAlign = body.getUint16(12, true);
-  const containerBits = body.getUint16(14, true);
+  let formatTag = body.getUint16(0, isLittleEndian);
+  const channels = body.getUint16(2, isLittleEndian);
+  const sampleRateHz = body.getUint32(4, isLittleEndian);
+  const blockAlign = body.getUint16(12, isLittleEndian);
+  const containerBits = body.getUint16(14, isLittleEndian);
   let bitDepth = containerBits;
   let channelMask = 0;
   if (formatTag === FORMAT_EXTENSIBLE) {
     if (body.byteLength < 40) {
       throw new AppError('header-damaged', { fileName, reason: 'the extension of its format is cut short' });
     }
-    bitDepth = body.getUint16(18, true) || containerBits;
-    channelMask = body.getUint32(20, true);
-    formatTag = body.getUint16(24, true);
+    bitDepth = body.getUint16(18, isLittleEndian) || containerBits;
+    channelMask = body.getUint32(20, isLittleEndian);
+    formatTag = body.getUint16(24, isLittleEndian);
   }
   if (formatTag !== FORMAT_PCM && formatTag !== FORMAT_FLOAT) {
     throw new AppError('unsupported-codec', { fileName, formatTag: `0x${formatTag.toString(16).padStart(4, '0')}` });
@@ -165,9 +175,12 @@ function parseFormat(body: DataView, fileName: string): SampleLayout {
   if (sampleRateHz < LEAST_RATE_HZ || sampleRateHz > GREATEST_RATE_HZ) {
     throw new AppError('unsupported-rate', { fileName, sampleRateHz });
   }
-  const sampleFormat = formatTag === FORMAT_FLOAT ? 'float' : 'integer';
-  const readable = sampleFormat === 'float' ? containerBits === 32 : [16, 24, 32].includes(containerBits);
-  if (!readable) throw new AppError('unsupported-depth', { fileName, bitDepth: containerBits, sampleFormat });
+  const isFloat = formatTag === FORMAT_FLOAT;
+  const type = (isFloat ? FLOATS : INTEGERS)[containerBits];
+  if (!type) {
+    const sampleFormat = isFloat ? 'float' : 'integer';
+    throw new AppError('unsupported-depth', { fileName, bitDepth: containerBits, sampleFormat });
+  }
   const frameBytes = (channels * containerBits) / 8;
   if (blockAlign !== frameBytes) {
     throw new AppError('header-damaged', {
@@ -176,7 +189,7 @@ function parseFormat(body: DataView, fileName: string): SampleLayout {
     });
   }
   if (bitDepth > containerBits) bitDepth = containerBits;
-  return { sampleRateHz, channels, channelMask, bitDepth, sampleFormat, frameBytes };
+  return { sampleRateHz, channels, channelMask, bitDepth, type, frameBytes };
 }
 
 async function readAt(source: ByteSource, offset: number, length: number): Promise<Uint8Array> {

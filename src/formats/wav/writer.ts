@@ -1,6 +1,6 @@
 import type { ByteSink } from '../bytes';
+import { packInt24 } from '../samples';
 import { FORMAT_EXTENSIBLE, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
-import { packInt24 } from './samples';
 
 export interface WavLayout {
   sampleRateHz: number;

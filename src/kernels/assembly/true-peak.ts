@@ -1,5 +1,6 @@
-import { BINS_PER_SECOND, BLOCK, Channel, gridFrame, samplesAt } from './channel';
-import { across, greatest, larger, largest, upper } from './vectors';
+import { BINS_PER_SECOND, BLOCK, Channel, gridFrame } from './channel';
+import { bend, GROUP } from './blocks';
+import { across, greatest, larger, largest } from './vectors';
 
 const HALF_TAPS: i32 = 16;
 const TAPS_BEFORE: i32 = 15;
@@ -28,38 +29,21 @@ export function setInterpolator(evenAt: usize, oddAt: usize, scratchAt: usize, w
   curvatureNorm = curvature;
 }
 
-/** |x[i − 2] − 2x[i − 1] + x[i]| of four samples: the curvature around the sample before each. */
-@inline
-function bend(at: usize): v128 {
-  const middle = v128.load(at - 4);
-  return f32x4.abs(f32x4.add(f32x4.sub(v128.load(at - 8), f32x4.add(middle, middle)), v128.load(at)));
-}
-
-/** core/peak/true-peak: the maxima of the block that comes into view. */
-export function admit(channel: Channel, at: usize, block: i32, magnitude: f32): void {
-  const to = at + channel.curvatureOffset;
-  const d0 = bend(at);
-  const d1 = bend(at + 16);
-  const d2 = bend(at + 32);
-  const d3 = bend(at + 48);
-  v128.store(to, d0);
-  v128.store(to, d1, 16);
-  v128.store(to, d2, 32);
-  v128.store(to, d3, 48);
-  const curvature = greatest(f32x4.pmax(f32x4.pmax(d0, d1), f32x4.pmax(d2, d3)));
-  store<f32>(channel.magnitudes + ((block + 2) << 2), magnitude);
-  store<f32>(channel.curvatures + ((block + 2) << 2), curvature);
-}
-
 /**
- * Searches every block whose next block is in view, from the one before the call's first; then keeps the last two.
+ * Searches every block whose next block is in view, from the one before the piece; then keeps the maxima of the last
+ * two. `end` is the frame behind the programme's last, where its end is in view.
  */
-export function searchBlocks(channel: Channel, programmeFrames: i64): void {
-  anticipate(channel);
-  for (let block = -1; block < channel.callBlocks - 1; block++) {
-    search(channel, samplesAt(channel, block * BLOCK), block, programmeFrames);
+export function searchBlocks(channel: Channel, blocks: i32, end: i64): void {
+  anticipate(channel, blocks);
+  // What stands before a primed segment belongs to the segment before.
+  let block = channel.frame == 0 && channel.primed ? 0 : -1;
+  while (block < blocks - 1) {
+    const isGroup = block + GROUP <= blocks - 1 && channel.frame + (block + GROUP) * BLOCK <= channel.binEnd;
+    if (isGroup) searchGroup(channel, block);
+    else search(channel, block, blocks, end);
+    block += isGroup ? GROUP : 1;
   }
-  const last = channel.callBlocks << 2;
+  const last = blocks << 2;
   store<u64>(channel.magnitudes, load<u64>(channel.magnitudes + last));
   store<u64>(channel.curvatures, load<u64>(channel.curvatures + last));
 }
@@ -67,86 +51,138 @@ export function searchBlocks(channel: Channel, programmeFrames: i64): void {
 /**
  * The bin's peak can't be less than its greatest sample, so what can't beat that need not be searched. The value is set
  * a trifle lower than the sample (by less than a step of f32), so that the sample itself is still found, at its frame.
+ * Then its block is searched ahead of the others: most true peaks stand there, and what can't beat them is passed over.
  */
-function anticipate(channel: Channel): void {
-  const start = gridFrame(channel.bin, BINS_PER_SECOND, channel.rate);
-  let block = <i32>max<i64>(-1, (start - channel.callFrame + BLOCK - 1) >> 4);
-  const end = <i32>min<i64>(channel.callBlocks, (channel.binEnd - channel.callFrame) >> 4);
-  let magnitude: f32 = 0;
+function anticipate(channel: Channel, blocks: i32): void {
+  const start = gridFrame(channel.binCount, BINS_PER_SECOND, channel.rate);
+  const first = <i32>max<i64>(-1, (start - channel.frame + BLOCK - 1) >> 4);
+  const end = <i32>min<i64>(blocks, (channel.binEnd - channel.frame) >> 4);
+  let block = first;
+  let magnitudes = f32x4.splat(0);
+  for (; block + GROUP <= end; block += GROUP) {
+    magnitudes = f32x4.pmax(magnitudes, v128.load(channel.magnitudes + ((block + 2) << 2)));
+  }
+  let magnitude = greatest(magnitudes);
   for (; block < end; block++) {
     const value = load<f32>(channel.magnitudes + ((block + 2) << 2));
     if (value > magnitude) magnitude = value;
   }
   const least = <f64>magnitude * (1.0 - ANTICIPATION);
-  if (least > channel.binPeak) channel.binPeak = least;
-}
-
-/** core/peak/true-peak: searches one block whose next block is in view. */
-function search(channel: Channel, at: usize, block: i32, programmeFrames: i64): void {
-  const firstFrame = channel.callFrame + block * BLOCK;
-  const magnitudes = channel.magnitudes + ((block + 1) << 2);
-  const curvatures = channel.curvatures + ((block + 1) << 2);
-  const own = <f64>load<f32>(magnitudes, 4);
-  const magnitude = larger(larger(<f64>load<f32>(magnitudes), own), <f64>load<f32>(magnitudes, 8));
-  const curvature = <f64>largest(load<f32>(curvatures), load<f32>(curvatures, 4), load<f32>(curvatures, 8));
-  const reach = curvatureNorm * curvature + CURVATURE_GUARD * magnitude;
-  const nearest = larger(own, abs(<f64>load<f32>(at + (BLOCK << 2))));
-  const byMagnitude = l1Norm * magnitude;
-  const byCurvature = nearest + reach;
-  const bound = (byMagnitude < byCurvature ? byMagnitude : byCurvature) * ROUNDING_GUARD;
-  // The common case: a whole block inside its bin, that can't beat what has been found there.
-  if (firstFrame + BLOCK <= channel.binEnd && bound <= channel.binPeak) return;
-  let i = 0;
-  while (i < BLOCK) {
-    const frame = firstFrame + i;
-    if (frame >= channel.binEnd && frame < programmeFrames) closeBin(channel, programmeFrames);
-    const end = frame < programmeFrames ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, channel.binEnd - frame)) : BLOCK;
-    if (bound > channel.binPeak) searchFrames(channel, at, i, end, firstFrame, reach, magnitude);
-    i = end;
+  if (least <= channel.binPeak) return;
+  channel.binPeak = least;
+  block = first;
+  while (load<f32>(channel.magnitudes + ((block + 2) << 2)) != magnitude) block++;
+  if (block + 1 < blocks) {
+    const at = channel.samples + ((block * BLOCK) << 2);
+    searchFrames(channel, at, 0, BLOCK, channel.frame + block * BLOCK, block);
   }
 }
 
-function searchFrames(channel: Channel, at: usize, from: i32, to: i32, firstFrame: i64, reach: f64, magnitude: f64): void {
-  let peak = channel.binPeak;
-  for (let i = from; i < to; i++) {
-    const sample = at + (i << 2);
-    const here = <f64>abs(load<f32>(sample));
-    if (here > peak) {
-      peak = here;
-      channel.binFrame = <f64>(firstFrame + i);
+/** core/peak/true-peak, for four blocks inside one bin, whose next block is in view. */
+function searchGroup(channel: Channel, block: i32): void {
+  const at = channel.samples + ((block * BLOCK) << 2);
+  const magnitudes = channel.magnitudes + ((block + 1) << 2);
+  const curvatures = channel.curvatures + ((block + 1) << 2);
+  const own = v128.load(magnitudes, 4);
+  const magnitude = f32x4.pmax(f32x4.pmax(v128.load(magnitudes), own), v128.load(magnitudes, 8));
+  const curvature = f32x4.pmax(f32x4.pmax(v128.load(curvatures), v128.load(curvatures, 4)), v128.load(curvatures, 8));
+  const next = f32x4.abs(
+    v128.load_lane<f32>(
+      at + 256,
+      v128.load_lane<f32>(at + 192, v128.load_lane<f32>(at + 128, v128.load_zero<f32>(at + 64), 1), 2),
+      3,
+    ),
+  );
+  const reach = f32x4.add(
+    f32x4.mul(curvature, f32x4.splat(<f32>curvatureNorm)),
+    f32x4.mul(magnitude, f32x4.splat(<f32>CURVATURE_GUARD)),
+  );
+  const byMagnitude = f32x4.mul(magnitude, f32x4.splat(<f32>l1Norm));
+  const byCurvature = f32x4.add(f32x4.pmax(own, next), reach);
+  const bound = f32x4.mul(f32x4.pmin(byMagnitude, byCurvature), f32x4.splat(<f32>ROUNDING_GUARD));
+  const beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>channel.binPeak)));
+  if (beating == 0) return;
+  for (let i = 0; i < GROUP; i++) {
+    if (((beating >> i) & 1) == 0) continue;
+    const firstFrame = channel.frame + (block + i) * BLOCK;
+    searchFrames(channel, at + ((i * BLOCK) << 2), 0, BLOCK, firstFrame, block + i);
+  }
+}
+
+/** core/peak/true-peak, for one block whose next block is in view; bins may end in it. */
+function search(channel: Channel, block: i32, blocks: i32, end: i64): void {
+  const at = channel.samples + ((block * BLOCK) << 2);
+  const firstFrame = channel.frame + block * BLOCK;
+  let i = 0;
+  while (i < BLOCK) {
+    const frame = firstFrame + i;
+    if (frame >= channel.binEnd && frame < end) {
+      closeBin(channel);
+      anticipate(channel, blocks);
     }
-    const next = <f64>abs(load<f32>(sample + 4));
-    if ((larger(here, next) + reach) * ROUNDING_GUARD <= peak) continue;
-    const local = localReach(sample + channel.curvatureOffset) + CURVATURE_GUARD * magnitude;
-    if ((larger(here, next) + local) * ROUNDING_GUARD <= peak) continue;
-    const between = interpolatedPeak(sample - (TAPS_BEFORE << 2));
-    if (between > peak) {
-      peak = between;
-      channel.binFrame = <f64>(firstFrame + i);
+    const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, channel.binEnd - frame)) : BLOCK;
+    searchFrames(channel, at, i, until, firstFrame, block);
+    i = until;
+  }
+}
+
+function searchFrames(channel: Channel, at: usize, from: i32, to: i32, firstFrame: i64, block: i32): void {
+  const magnitudes = channel.magnitudes + ((block + 1) << 2);
+  const curvatures = channel.curvatures + ((block + 1) << 2);
+  const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 4), load<f32>(magnitudes, 8));
+  const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 4), load<f32>(curvatures, 8));
+  const guard = CURVATURE_GUARD * <f64>magnitude;
+  const reach = curvatureNorm * <f64>curvature + guard;
+  const reaches = f32x4.splat(<f32>reach);
+  let peak = channel.binPeak;
+  for (let quad = from & ~3; quad < to; quad += 4) {
+    const sample = at + (quad << 2);
+    const nearest = f32x4.pmax(f32x4.abs(v128.load(sample)), f32x4.abs(v128.load(sample, 4)));
+    const bound = f32x4.mul(f32x4.add(nearest, reaches), f32x4.splat(<f32>ROUNDING_GUARD));
+    const beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
+    if (beating == 0) continue;
+    for (let i = max<i32>(quad, from); i < min<i32>(quad + 4, to); i++) {
+      if (((beating >> (i - quad)) & 1) == 0) continue;
+      peak = searchFrame(channel, at + (i << 2), <f64>(firstFrame + i), guard, peak);
     }
   }
   channel.binPeak = peak;
 }
 
+/** The greater of `peak` and what stands at a sample or between it and the next. Of equals, the earliest counts. */
+function searchFrame(channel: Channel, sample: usize, frame: f64, guard: f64, peak: f64): f64 {
+  const here = <f64>abs(load<f32>(sample));
+  if (here > peak || (here == peak && frame < channel.binFrame)) {
+    peak = here;
+    channel.binFrame = frame;
+  }
+  const next = <f64>abs(load<f32>(sample + 4));
+  if ((larger(here, next) + localReach(sample) + guard) * ROUNDING_GUARD <= peak) return peak;
+  const between = interpolatedPeak(sample - (TAPS_BEFORE << 2));
+  if (between > peak || (between == peak && frame < channel.binFrame)) {
+    peak = between;
+    channel.binFrame = frame;
+  }
+  return peak;
+}
+
 /**
  * What curvature can add around one frame: the greatest weight that any phase gives to each of the 30 curvatures under
- * its window, times that curvature. `at` is where the curvature around the sample before the frame is.
+ * its window, times that curvature.
  */
-function localReach(at: usize): f64 {
-  // Curvature around sample n − 14 stands beside sample n − 13.
-  const from = at - (13 << 2);
-  let sum0 = f32x4.mul(v128.load(weights), v128.load(from));
-  let sum1 = f32x4.mul(v128.load(weights, 16), v128.load(from, 16));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 32), v128.load(from, 32)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 48), v128.load(from, 48)));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 64), v128.load(from, 64)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 80), v128.load(from, 80)));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 96), v128.load(from, 96)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 112), v128.load(from, 112)));
+function localReach(sample: usize): f64 {
+  const from = sample - (15 << 2);
+  let sum0 = f32x4.mul(v128.load(weights), bend(from));
+  let sum1 = f32x4.mul(v128.load(weights, 16), bend(from + 16));
+  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 32), bend(from + 32)));
+  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 48), bend(from + 48)));
+  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 64), bend(from + 64)));
+  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 80), bend(from + 80)));
+  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 96), bend(from + 96)));
+  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 112), bend(from + 112)));
   const sum = f32x4.add(sum0, sum1);
   return <f64>(f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
 }
-
 /** core/peak/interpolator interpolatedPeak, with its two running sums in the lanes: the same additions in the same order. */
 function interpolatedPeak(window: usize): f64 {
   const sums = scratch;
@@ -191,14 +227,11 @@ function dot(a: usize, b: usize): v128 {
   return f64x2.add(sum, f64x2.mul(v128.load(a, 112), v128.load(b, 112)));
 }
 
-export function closeBin(channel: Channel, programmeFrames: i64): void {
+export function closeBin(channel: Channel): void {
   store<f64>(channel.binPeaks + (channel.binCount << 3), channel.binPeak);
-  const frame = min(max(channel.binFrame, 0), <f64>(programmeFrames - 1));
-  store<f64>(channel.binFrames + (channel.binCount << 3), frame);
+  store<f64>(channel.binFrames + (channel.binCount << 3), channel.binFrame);
   channel.binCount++;
-  channel.bin++;
-  channel.binEnd = gridFrame(channel.bin + 1, BINS_PER_SECOND, channel.rate);
+  channel.binEnd = gridFrame(channel.binCount + 1, BINS_PER_SECOND, channel.rate);
   channel.binPeak = 0;
-  channel.binFrame = <f64>gridFrame(channel.bin, BINS_PER_SECOND, channel.rate);
-  anticipate(channel);
+  channel.binFrame = <f64>gridFrame(channel.binCount, BINS_PER_SECOND, channel.rate);
 }

@@ -11,12 +11,6 @@ export function greatest(x: v128): f32 {
   return f32x4.extract_lane(f32x4.pmax(pairs, i8x16.shuffle(pairs, pairs, 4, 5, 6, 7, 0, 1, 2, 3, 12, 13, 14, 15, 8, 9, 10, 11)), 0);
 }
 
-/** The upper two of four f32, as f64. */
-@inline
-export function upper(x: v128): v128 {
-  return f64x2.promote_low_f32x4(i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15));
-}
-
 @inline
 export function square(x: v128): v128 {
   return f64x2.mul(x, x);

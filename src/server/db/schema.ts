@@ -19,6 +19,8 @@ export const sources = sqliteTable('sources', {
   sha256: text('sha256').primaryKey(),
   sizeBytes: integer('size_bytes').notNull(),
   format: text('format', { mode: 'json' }).$type<AudioFormat>().notNull(),
+  /** A channel layout chosen by hand; null where the file's own holds. */
+  layoutId: text('layout_id'),
   createdAtMs: integer('created_at_ms').notNull(),
 });
 

@@ -6,9 +6,11 @@ import { judge } from '@/core/spec/verdict';
 import { forecastGain } from '@/core/treatment/forecast';
 import type { Treatment } from '@/core/treatment/treatment';
 import { placeFile } from '@/workers/node/place-file';
+import type { Progress } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
+import { layoutOf } from '../measure/measure-source';
 import { slug } from '../take-in/file-name';
 import type { TaskContext } from '../tasks/runner';
 import { newestTreatment, saveTreatment } from '../treatments/treatments';
@@ -31,8 +33,8 @@ export async function createDelivery(server: ServerContext, programmeId: string,
     treatment,
   } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
 
-  const { series } = await server.analysis(programme.sourceSha256);
-  const predicted = forecastGain(source.readings, series.weightedPower, treatment.gainDb);
+  const weightedPower = await server.analysis(programme.sourceSha256, (analysis) => analysis.weightedPower());
+  const predicted = forecastGain(source.readings, weightedPower, treatment.gainDb);
   if (predicted.samplePeakDbfs !== null && predicted.samplePeakDbfs > 0) {
     throw new AppError('would-clip', { samplePeakDbfs: predicted.samplePeakDbfs });
   }
@@ -72,6 +74,13 @@ function freeName(stem: string, isTaken: (fileName: string) => boolean): string 
   return fileName;
 }
 
+/** Part of the whole run that writing takes; reading the file back, measuring and hashing it take the rest. */
+const WRITING_SHARE = 0.6;
+
+function scaled(report: (progress: Progress) => void, from: number, to: number): (progress: Progress) => void {
+  return ({ fraction, timesRealTime }) => report({ fraction: from + (to - from) * fraction, timesRealTime });
+}
+
 /**
  * Writes a delivery under a temporary name, measures it from there, gives it its name, and only then records it.
  * Done again after a crash, it ends in the same state.
@@ -94,15 +103,22 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   // The name is reserved for this delivery, and no row says that it was written: what lies there is an interrupted try.
   await rm(finalPath, { force: true });
   try {
-    const { report, clippedSamples } = await pool.run(
+    const layoutId = layoutOf(server, programme.sourceSha256);
+    const { fileName } = delivery;
+    const { clippedSamples } = await pool.run(
       {
         kind: 'render',
         path: folder.source(programme.sourceSha256),
         outputPath: temporaryPath,
-        fileName: delivery.fileName,
+        fileName,
         gainDb: version.treatment.gainDb,
+        layoutId,
       },
-      context,
+      { ...context, onProgress: scaled(context.onProgress, 0, WRITING_SHARE) },
+    );
+    const report = await pool.run(
+      { kind: 'measure', path: temporaryPath, fileName, sha256: null, layoutId, analysisPath: null },
+      { ...context, onProgress: scaled(context.onProgress, WRITING_SHARE, 1) },
     );
     if (clippedSamples > 0)
       throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });

@@ -26,7 +26,7 @@ export interface DeliveryView {
     format: AudioFormat;
     readings: Readings;
     verdict: Verdict;
-    sha256: string;
+    sha256: string | null;
     sizeBytes: number;
     atMs: number;
   } | null;
@@ -40,6 +40,8 @@ export interface ProgrammeView {
   sha256: string;
   sizeBytes: number;
   format: AudioFormat;
+  /** A channel layout chosen by hand; null where the file's own holds. */
+  layoutId: string | null;
   /** Null until it is measured. */
   measured: { readings: Readings; findings: Finding[] } | null;
   task: TaskView | null;
@@ -112,7 +114,8 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         fileName: programme.fileName,
         sha256: source.sha256,
         sizeBytes: source.sizeBytes,
-        format: source.format,
+        format: report?.format ?? source.format,
+        layoutId: source.layoutId,
         measured: report ? { readings: report.readings, findings: report.findings } : null,
         task: viewTask(measureTasks.get(source.sha256)),
         gainDb: version?.treatment.gainDb ?? 0,

@@ -1,8 +1,9 @@
 import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
+import { layoutsOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
-import { programmes, sourceReports } from '../db/schema';
+import { programmes, sourceReports, sources } from '../db/schema';
 import type { TaskContext } from '../tasks/runner';
 
 /** Measures a stored source: the analysis beside it first, then the row that says it is there. */
@@ -10,20 +11,60 @@ export async function measureSource(server: ServerContext, sha256: string, conte
   const { db, folder, pool, clock } = server;
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
-  const report = await pool.run(
-    {
-      kind: 'measure',
-      path: folder.source(sha256),
-      fileName: programme.fileName,
-      analysisPath: folder.analysis(sha256),
+  // A layout that is chosen meanwhile asks for another pass: weights are a part of every reading.
+  for (let isSettled = false; !isSettled; ) {
+    const layoutId = layoutOf(server, sha256);
+    const report = await pool.run(
+      {
+        kind: 'measure',
+        path: folder.source(sha256),
+        fileName: programme.fileName,
+        sha256,
+        layoutId,
+        analysisPath: folder.analysis(sha256),
+      },
+      context,
+    );
+    isSettled = db.transaction(
+      (tx) => {
+        if (tx.select().from(sources).where(eq(sources.sha256, sha256)).get()?.layoutId !== layoutId) return false;
+        tx.insert(sourceReports)
+          .values({ sha256, engineVersion: ENGINE_VERSION, report, measuredAtMs: clock.now() })
+          .onConflictDoUpdate({
+            target: [sourceReports.sha256, sourceReports.engineVersion],
+            set: { report, measuredAtMs: clock.now() },
+          })
+          .run();
+        return true;
+      },
+      { behavior: 'immediate' },
+    );
+  }
+}
+
+export function layoutOf({ db }: ServerContext, sha256: string): string | null {
+  return db.select().from(sources).where(eq(sources.sha256, sha256)).get()?.layoutId ?? null;
+}
+
+/**
+ * Sets a source's channel layout by hand, or back to the file's own with null, and has it measured anew. What has been
+ * written keeps its readings. Throws `bad-request` where the layout has another number of channels.
+ */
+export function chooseLayout(server: ServerContext, sha256: string, layoutId: string | null): void {
+  const { db, queue, runner } = server;
+  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  if (!source) throw new AppError('not-found', { what: 'source' });
+  if (layoutId !== null && !layoutsOf(source.format.channels).some(({ id }) => id === layoutId)) {
+    throw new AppError('bad-request', { reason: `that layout does not have ${source.format.channels} channels` });
+  }
+  if (source.layoutId === layoutId) return;
+  db.transaction(
+    (tx) => {
+      tx.update(sources).set({ layoutId }).where(eq(sources.sha256, sha256)).run();
+      tx.delete(sourceReports).where(eq(sourceReports.sha256, sha256)).run();
     },
-    context,
+    { behavior: 'immediate' },
   );
-  db.insert(sourceReports)
-    .values({ sha256, engineVersion: ENGINE_VERSION, report, measuredAtMs: clock.now() })
-    .onConflictDoUpdate({
-      target: [sourceReports.sha256, sourceReports.engineVersion],
-      set: { report, measuredAtMs: clock.now() },
-    })
-    .run();
+  queue.enqueue('measure', sha256);
+  runner.wake();
 }

@@ -1,57 +1,168 @@
-import { open, readFile, rename } from 'node:fs/promises';
-import type { Measurement } from '@/core/loudness/programme-meter';
+import { closeSync, fsyncSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
+import { type FileHandle, open } from 'node:fs/promises';
+import type { Segment } from '@/core/loudness/segment';
 import type { Series } from '@/core/loudness/series';
-import type { Waveform } from '@/core/loudness/waveform';
-import { decodeArrays, encodeArrays } from '@/formats/array-bundle';
+import { WAVEFORM_LEVELS, type Waveform, WaveformPyramid } from '@/core/loudness/waveform';
+import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
+import { type BundledArray, type BundlePlan, headBytes, newArray, planBundle, readPlan } from '@/formats/array-bundle';
 
-/** What is kept of a measurement to answer later questions: series and waveforms. */
-export type Analysis = Pick<Measurement, 'series' | 'waveforms'>;
+interface AnalysisMeta {
+  channels: number;
+  sampleRateHz: number;
+  frames: number;
+}
 
-/** Writes an analysis as a whole: a temporary file, flushed, then renamed. An older one is replaced. */
-export async function writeAnalysis(path: string, { series, waveforms }: Analysis): Promise<void> {
-  const channels = series.truePeaks.length;
-  const bytes = encodeArrays({
-    meta: { channels },
-    arrays: {
-      weightedPower: series.weightedPower,
-      ...numbered('truePeaks', series.truePeaks),
-      ...numbered('truePeakFrames', series.truePeakFrames),
-      ...numbered(
-        'min',
-        waveforms.map(({ min }) => min),
-      ),
-      ...numbered(
-        'max',
-        waveforms.map(({ max }) => max),
-      ),
-    },
-  });
-  const temporaryPath = `${path}.${process.pid}.part`;
-  const handle = await open(temporaryPath, 'w');
-  try {
-    await handle.writeFile(bytes);
-    await handle.sync();
-  } finally {
-    await handle.close();
+/** Extremes are kept in 16 bits, rounded outwards: 1.0 is 8192, so that float material has 12 dB beyond full scale. */
+const FULL_SCALE = 8192;
+
+/**
+ * Writes what is kept of a measurement to answer later questions: the series, and every level of the waveform, segment
+ * by segment. It appears under its name only when it is whole; an older one is replaced.
+ */
+export class AnalysisWriter {
+  readonly #path: string;
+  readonly #temporaryPath: string;
+  readonly #file: number;
+  readonly #plan: BundlePlan<AnalysisMeta>;
+  readonly #pyramids: WaveformPyramid[];
+
+  constructor(path: string, meta: AnalysisMeta) {
+    this.#path = path;
+    this.#temporaryPath = `${path}.${process.pid}.part`;
+    this.#plan = planAnalysis(meta);
+    this.#file = openSync(this.#temporaryPath, 'w');
+    this.#write(this.#plan.head, 0);
+    this.#pyramids = Array.from(
+      { length: meta.channels },
+      (_, channel) =>
+        new WaveformPyramid((level, firstBucket, part) => {
+          this.#put(`min${channel}.${level}`, Int16Array.from(part.min, lowerStep), firstBucket);
+          this.#put(`max${channel}.${level}`, Int16Array.from(part.max, upperStep), firstBucket);
+        }),
+    );
   }
-  await rename(temporaryPath, path);
+
+  add({ startFrame, channels }: Segment): void {
+    channels.forEach(({ waveform }, channel) => {
+      if (waveform) this.#pyramids[channel]?.add(waveform, startFrame);
+    });
+  }
+
+  finish(series: Series): void {
+    for (const pyramid of this.#pyramids) pyramid.finish();
+    this.#put('weightedPower', series.weightedPower, 0);
+    series.energies.forEach((energies, channel) => {
+      this.#put(`energies${channel}`, energies, 0);
+    });
+    series.truePeaks.forEach((peaks, channel) => {
+      this.#put(`truePeaks${channel}`, peaks, 0);
+      this.#put(`truePeakOffsets${channel}`, series.truePeakOffsets[channel] as Uint16Array, 0);
+    });
+    fsyncSync(this.#file);
+    closeSync(this.#file);
+    renameSync(this.#temporaryPath, this.#path);
+  }
+
+  abandon(): void {
+    closeSync(this.#file);
+    rmSync(this.#temporaryPath, { force: true });
+  }
+
+  #put(name: string, values: BundledArray, firstIndex: number): void {
+    const plan = this.#plan.arrays[name];
+    if (!plan || firstIndex + values.length > plan.length) throw new RangeError(`${name} does not fit its plan`);
+    this.#write(
+      new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
+      plan.offset + firstIndex * values.BYTES_PER_ELEMENT,
+    );
+  }
+
+  #write(bytes: Uint8Array, offset: number): void {
+    for (let at = 0; at < bytes.length; ) at += writeSync(this.#file, bytes, at, bytes.length - at, offset + at);
+  }
 }
 
-export async function readAnalysis(path: string): Promise<Analysis> {
-  const file = await readFile(path);
-  const buffer = file.buffer.slice(file.byteOffset, file.byteOffset + file.byteLength) as ArrayBuffer;
-  const { meta, arrays } = decodeArrays<{ channels: number }>(buffer);
-  const all = <T>(name: string) => Array.from({ length: meta.channels }, (_, i) => arrays[`${name}${i}`] as T);
-  const series: Series = {
-    weightedPower: arrays.weightedPower as Float64Array,
-    truePeaks: all<Float32Array>('truePeaks'),
-    truePeakFrames: all<Float64Array>('truePeakFrames'),
-  };
-  const max = all<Float32Array>('max');
-  const waveforms: Waveform[] = all<Float32Array>('min').map((min, i) => ({ min, max: max[i] as Float32Array }));
-  return { series, waveforms };
+function planAnalysis(meta: AnalysisMeta): BundlePlan<AnalysisMeta> {
+  const { channels, sampleRateHz, frames } = meta;
+  const begun = Math.ceil((frames * BINS_PER_SECOND) / sampleRateHz);
+  const complete = gridFrame(begun, BINS_PER_SECOND, sampleRateHz) <= frames ? begun : begun - 1;
+  const perChannel = Array.from({ length: channels }, (_, channel) => [
+    { name: `energies${channel}`, type: 'f64' as const, length: complete },
+    { name: `truePeaks${channel}`, type: 'f32' as const, length: begun },
+    { name: `truePeakOffsets${channel}`, type: 'u16' as const, length: begun },
+    ...WAVEFORM_LEVELS.flatMap((bucketFrames, level) =>
+      ['min', 'max'].map((extreme) => ({
+        name: `${extreme}${channel}.${level}`,
+        type: 'i16' as const,
+        length: Math.ceil(frames / bucketFrames),
+      })),
+    ),
+  ]);
+  return planBundle(meta, [{ name: 'weightedPower', type: 'f64', length: complete }, ...perChannel.flat()]);
 }
 
-function numbered<T>(name: string, arrays: readonly T[]): Record<string, T> {
-  return Object.fromEntries(arrays.map((array, i) => [`${name}${i}`, array]));
+const lowerStep = (sample: number) => Math.max(-32_768, Math.floor(sample * FULL_SCALE));
+const upperStep = (sample: number) => Math.min(32_767, Math.ceil(sample * FULL_SCALE));
+
+/** An analysis on disk: only what is asked for is read. Close it when done. */
+export class AnalysisReader {
+  private constructor(
+    private readonly handle: FileHandle,
+    private readonly plan: BundlePlan<AnalysisMeta>,
+  ) {}
+
+  static async open(path: string): Promise<AnalysisReader> {
+    const handle = await open(path, 'r');
+    try {
+      const first = new Uint8Array(4);
+      await handle.read(first, 0, 4, 0);
+      const head = new Uint8Array(headBytes(first));
+      await handle.read(head, 0, head.length, 0);
+      return new AnalysisReader(handle, readPlan<AnalysisMeta>(head));
+    } catch (error) {
+      await handle.close();
+      throw error;
+    }
+  }
+
+  weightedPower(): Promise<Float64Array> {
+    return this.#read('weightedPower');
+  }
+
+  async series(): Promise<Series> {
+    return {
+      weightedPower: await this.weightedPower(),
+      energies: await this.#readAll<Float64Array>('energies'),
+      truePeaks: await this.#readAll<Float32Array>('truePeaks'),
+      truePeakOffsets: await this.#readAll<Uint16Array>('truePeakOffsets'),
+    };
+  }
+
+  /** One level of each channel's waveform. */
+  async waveforms(level: number): Promise<Waveform[]> {
+    const { channels } = this.plan.meta;
+    return Promise.all(
+      Array.from({ length: channels }, async (_, channel) => ({
+        min: Float32Array.from(await this.#read<Int16Array>(`min${channel}.${level}`), (step) => step / FULL_SCALE),
+        max: Float32Array.from(await this.#read<Int16Array>(`max${channel}.${level}`), (step) => step / FULL_SCALE),
+      })),
+    );
+  }
+
+  close(): Promise<void> {
+    return this.handle.close();
+  }
+
+  #readAll<T extends BundledArray>(name: string): Promise<T[]> {
+    return Promise.all(Array.from({ length: this.plan.meta.channels }, (_, i) => this.#read<T>(`${name}${i}`)));
+  }
+
+  async #read<T extends BundledArray>(name: string): Promise<T> {
+    const plan = this.plan.arrays[name];
+    if (!plan) throw new RangeError(`an analysis has no ${name}`);
+    const array = newArray(plan.type, plan.length);
+    const bytes = new Uint8Array(array.buffer);
+    await this.handle.read(bytes, 0, bytes.length, plan.offset);
+    return array as T;
+  }
 }

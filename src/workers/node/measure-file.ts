@@ -1,107 +1,118 @@
-import { createHash } from 'node:crypto';
+import { readSync } from 'node:fs';
+import { setImmediate as nextTurn } from 'node:timers/promises';
+import { AppError } from '@/core/errors/app-error';
 import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
-import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme-meter';
-import type { ByteSource } from '@/formats/bytes';
-import { readWavHeader } from '@/formats/wav/header';
-import { PIECE_FRAMES, WavReader } from '@/formats/wav/reader';
-import { MeterKernel } from '@/kernels/meter-kernel';
+import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
+import type { Segment } from '@/core/loudness/segment';
+import { readWavHeader, type WavHeader } from '@/formats/wav/header';
+import type { FrameReader } from '@/kernels/meter-kernel';
 import type { FileReport } from '../protocol';
-import { FileSource } from './file-bytes';
+import { type Crew, help, SegmentInbox, takeSegments } from './crew';
+import { FileSource, fileError } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
 
 export interface MeasureOptions extends RunOptions {
   /** What a person calls the file, for errors. */
   fileName?: string;
-  /** Build the waveform as well. */
-  waveform?: boolean;
+  /** A layout chosen by hand, instead of the one that the file states. */
+  layoutId?: string | undefined;
+  /** Threads that measure beside this one. */
+  crew?: Crew | undefined;
+  /** Called once the file's header has been read. */
+  onHeader?: ((header: WavHeader) => void) | undefined;
+  /** Called with each segment, in order. */
+  onSegment?: ((segment: Segment) => void) | undefined;
 }
 
-/** Measures a WAV file from disk in one pass, and hashes the very bytes on the way. */
+/** Measures a WAV file from disk in one pass, alone or together with a crew: the result is the same. */
 export async function measureFile(
   path: string,
   options: MeasureOptions = {},
-): Promise<{ report: FileReport; measurement: Measurement }> {
+): Promise<{ report: Omit<FileReport, 'sha256'>; measurement: Measurement }> {
+  const fileName = options.fileName ?? path;
   const file = await FileSource.open(path, options.fileName);
   try {
-    const hashing = new HashingSource(file);
-    const header = await readWavHeader(hashing, options.fileName ?? path);
-    const { format, frameBytes, missingFrames, sizeUnknown } = header;
-    const { sampleRateHz, channels } = format;
-    const waveform = options.waveform ?? false;
-    // Samples are unpacked in the kernel's own memory, right where it measures them.
-    const kernel = new MeterKernel({ sampleRateHz, channels, maxFrames: PIECE_FRAMES, waveform }, frameBytes);
-    const reader = new WavReader(hashing, header, kernel);
-    const meter = new ProgrammeMeter({
-      sampleRateHz,
-      layout: channelLayout(channels, format.channelMask),
-      maxFrames: PIECE_FRAMES,
-      waveform,
-      createEngine: () => kernel,
+    const header = await readWavHeader(file, fileName);
+    options.onHeader?.(header);
+    const { format, missingFrames, sizeUnknown } = header;
+    const { sampleRateHz, channels, channelMask, frames } = format;
+    const layout = channelLayout(channels, channelMask, options.layoutId);
+    const meter = new ProgrammeMeter({ sampleRateHz, layout });
+    const progress = new ProgressReporter(frames, sampleRateHz, options);
+    let nonFiniteSamples = 0;
+    let measuredFrames = 0;
+    const inbox = new SegmentInbox(header, options.crew?.ports ?? [], (segment) => {
+      meter.add(segment);
+      options.onSegment?.(segment);
+      nonFiniteSamples += segment.nonFiniteSamples;
+      measuredFrames += segment.frames;
+      progress.at(measuredFrames);
     });
-    const progress = new ProgressReporter(format.frames, format.sampleRateHz, options);
-    for (let piece = await reader.next(); piece; piece = await reader.next()) {
-      meter.process(piece.channels, piece.frames);
-      progress.at(reader.frame);
-    }
+    const next = options.crew?.next ?? new SharedArrayBuffer(4);
+    await takeSegments(readerOf(file, header, fileName), header, next, async (index, segment) => {
+      inbox.put(index, segment);
+      inbox.check();
+      // Lets in what the others have measured, and whoever wants this to be cancelled.
+      await nextTurn();
+    });
+    await inbox.whenComplete();
+    if (measuredFrames !== frames) throw new AppError('source-changed', { fileName });
     const measurement = meter.finish();
-    const { nonFiniteSamples } = reader;
     const facts = { ...format, missingFrames, sizeUnknown, nonFiniteSamples };
     return {
       report: {
-        format,
+        format: { ...format, layout: layout.name },
         readings: measurement.readings,
         findings: findings(measurement.readings, facts),
         nonFiniteSamples,
         sizeBytes: file.size,
-        sha256: await hashing.finish(),
       },
       measurement,
     };
+  } finally {
+    for (const port of options.crew?.ports ?? []) port.close();
+    await file.close();
+  }
+}
+
+/** Reads a file's header only. */
+export async function peekHeader(path: string, fileName: string): Promise<WavHeader> {
+  const file = await FileSource.open(path, fileName);
+  try {
+    return await readWavHeader(file, fileName);
   } finally {
     await file.close();
   }
 }
 
-/**
- * Hashes what is read in order from the first byte on; what was passed over is read for the hash, so that it always
- * speaks of the whole file. Bytes that are read again count once.
- */
-class HashingSource implements ByteSource {
-  readonly size: number;
-  readonly #source: ByteSource;
-  readonly #hash = createHash('sha256');
-  #hashed = 0;
-
-  constructor(source: ByteSource) {
-    this.#source = source;
-    this.size = source.size;
+/** Measures segments of a file for the thread that leads; returns when none is left. */
+export async function helpMeasuring(path: string, fileName: string, { next, ports }: Crew): Promise<void> {
+  const file = await FileSource.open(path, fileName);
+  try {
+    const header = await readWavHeader(file, fileName);
+    for (const port of ports) await help(readerOf(file, header, fileName), header, next, port);
+  } finally {
+    for (const port of ports) port.close();
+    await file.close();
   }
+}
 
-  async read(target: Uint8Array, offset: number): Promise<number> {
-    const read = await this.#source.read(target, offset);
-    await this.#hashUpTo(offset);
-    const fresh = this.#hashed - offset;
-    if (fresh < read) {
-      this.#hash.update(target.subarray(fresh, read));
-      this.#hashed = offset + read;
+/** Reads straight into a kernel's memory; in a thread of its own, nothing is gained by waiting elsewhere. */
+function readerOf({ handle }: FileSource, { dataOffset, frameBytes }: WavHeader, fileName: string): FrameReader {
+  return (target, startFrame, frames) => {
+    try {
+      const wanted = frames * frameBytes;
+      const offset = dataOffset + startFrame * frameBytes;
+      let filled = 0;
+      while (filled < wanted) {
+        const read = readSync(handle.fd, target, filled, wanted - filled, offset + filled);
+        if (read === 0) break;
+        filled += read;
+      }
+      return Math.floor(filled / frameBytes);
+    } catch (error) {
+      throw fileError(error, fileName, 'file-unreadable');
     }
-    return read;
-  }
-
-  async finish(): Promise<string> {
-    await this.#hashUpTo(this.size);
-    return this.#hash.digest('hex');
-  }
-
-  async #hashUpTo(offset: number): Promise<void> {
-    const piece = new Uint8Array(Math.min(1 << 20, Math.max(0, offset - this.#hashed)));
-    while (this.#hashed < offset) {
-      const wanted = piece.subarray(0, Math.min(piece.length, offset - this.#hashed));
-      const read = await this.#source.read(wanted, this.#hashed);
-      if (read === 0) return;
-      this.#hash.update(wanted.subarray(0, read));
-      this.#hashed += read;
-    }
-  }
+  };
 }

@@ -3,13 +3,20 @@ import { resolve } from 'node:path';
 import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
-import type { Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
+import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
+import type { Crew } from './crew';
+import type { WorkerOrder } from './worker';
 
 /** An error that a worker has already put into words. */
 export class WorkerError extends Error {
   constructor(readonly record: ErrorRecord) {
     super(record.happened);
   }
+}
+
+interface JobOptions {
+  signal: AbortSignal;
+  onProgress: (progress: Progress) => void;
 }
 
 /** Worker threads for measuring and rendering, one for each core. */
@@ -27,20 +34,66 @@ export class WorkerPool {
   }
 
   /**
-   * Runs a job in a thread. Throws WorkerError with the worker's own words, `cancelled` when the signal fires (the
-   * thread is ended at once), or `worker-died`.
+   * Runs a job in a thread; measuring is shared with whatever other threads are free. Throws WorkerError with the
+   * worker's own words, `cancelled` when the signal fires (the threads are ended at once), or `worker-died`.
    */
-  async run<J extends WorkerJob>(
-    job: J,
-    options: { signal: AbortSignal; onProgress: (progress: Progress) => void },
-  ): Promise<WorkerAnswer<J>> {
+  async run<J extends WorkerJob>(job: J, options: JobOptions): Promise<WorkerAnswer<J>> {
+    if (job.kind !== 'measure') return this.#order(job, options, alone());
+    return (await this.#measure(job, options)) as WorkerAnswer<J>;
+  }
+
+  /**
+   * Has other threads help the present one to measure a file, which must then be measured with the crew that is
+   * returned. Rejects `done` when a helper dies, since its segments are lost with it.
+   */
+  help(path: string, fileName: string, helpers: number, signal: AbortSignal): { crew: Crew; done: Promise<unknown> } {
+    const { crew, start } = this.#gather(path, fileName, helpers, signal);
+    return { crew, done: start() };
+  }
+
+  close(): Promise<void> {
+    return this.#piscina.destroy();
+  }
+
+  async #measure(job: MeasureJob, options: JobOptions) {
+    const ending = new AbortController();
+    const signal = AbortSignal.any([options.signal, ending.signal]);
+    const { crew, start } = this.#gather(job.path, job.fileName, this.size - 1, signal);
+    // The thread that leads comes first, so that nobody measures ahead of it.
+    const lead = this.#order(job, { ...options, signal }, crew);
+    const helpers = start();
+    try {
+      return await Promise.race([lead, helpers.then(() => lead)]);
+    } catch (error) {
+      ending.abort();
+      await Promise.allSettled([lead, helpers]);
+      throw error;
+    } finally {
+      // A helper that comes too late, and finds nothing left to do or no file any more, is no failure.
+      helpers.catch(() => undefined);
+    }
+  }
+
+  #gather(path: string, fileName: string, helpers: number, signal: AbortSignal) {
+    const next = new SharedArrayBuffer(4);
+    const channels = Array.from({ length: helpers }, () => new MessageChannel());
+    const job = { kind: 'help', path, fileName } as const;
+    const options = { signal, onProgress: () => undefined };
+    return {
+      crew: { next, ports: channels.map(({ port1 }) => port1) },
+      start: () => Promise.all(channels.map(({ port2 }) => this.#order(job, options, { next, ports: [port2] }))),
+    };
+  }
+
+  async #order<J extends WorkerJob>(job: J, options: JobOptions, crew: Crew): Promise<WorkerAnswer<J>> {
     const { port1, port2 } = new MessageChannel();
     port1.on('message', options.onProgress);
+    const order: WorkerOrder = { job, port: port2, crew };
     try {
-      const outcome: WorkerOutcome<J> = await this.#piscina.run(
-        { job, port: port2 },
-        { signal: options.signal, transferList: [port2] },
-      );
+      const outcome: WorkerOutcome<J> = await this.#piscina.run(order, {
+        signal: options.signal,
+        transferList: [port2, ...crew.ports],
+      });
       if ('error' in outcome) throw new WorkerError(outcome.error);
       return outcome.answer;
     } catch (error) {
@@ -52,8 +105,8 @@ export class WorkerPool {
       port1.close();
     }
   }
+}
 
-  close(): Promise<void> {
-    return this.#piscina.destroy();
-  }
+function alone(): Crew {
+  return { next: new SharedArrayBuffer(4), ports: [] };
 }

@@ -1,23 +1,27 @@
 import type { MessagePort } from 'node:worker_threads';
 import { toErrorRecord } from '@/core/errors/app-error';
-import type { MeasureJob, Progress, RenderJob, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
-import { writeAnalysis } from './analysis-file';
-import { measureFile } from './measure-file';
+import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
+import { AnalysisWriter } from './analysis-file';
+import type { Crew } from './crew';
+import { hashFile } from './hash-file';
+import { helpMeasuring, measureFile } from './measure-file';
 import { renderFile } from './render-file';
 
 type Report = (progress: Progress) => void;
 
-/** The pool calls this in a thread of its own; cancelling ends the thread. Progress goes through the port. */
-export default async function run({
-  job,
-  port,
-}: {
+/** What the pool sends to a thread. */
+export interface WorkerOrder {
   job: WorkerJob;
+  /** Progress goes through it. */
   port: MessagePort;
-}): Promise<WorkerOutcome<WorkerJob>> {
-  const onProgress: Report = (progress) => port.postMessage(progress);
+  /** The counter that threads which measure one file share, and ports to each other. */
+  crew: Crew;
+}
+
+/** The pool calls this in a thread of its own; cancelling ends the thread. */
+export default async function run({ job, port, crew }: WorkerOrder): Promise<WorkerOutcome<WorkerJob>> {
   try {
-    return { answer: await perform(job, onProgress) };
+    return { answer: await perform(job, (progress) => port.postMessage(progress), crew) };
   } catch (error) {
     return { error: toErrorRecord(error) };
   } finally {
@@ -25,21 +29,36 @@ export default async function run({
   }
 }
 
-function perform(job: WorkerJob, onProgress: Report): Promise<WorkerAnswer<WorkerJob>> {
+async function perform(job: WorkerJob, onProgress: Report, crew: Crew): Promise<WorkerAnswer<WorkerJob>> {
   switch (job.kind) {
     case 'measure':
-      return measure(job, onProgress);
+      return measure(job, onProgress, crew);
+    case 'help':
+      await helpMeasuring(job.path, job.fileName, crew);
+      return undefined;
     case 'render':
-      return render(job, onProgress);
+      return renderFile(job.path, job.outputPath, { ...job, onProgress });
   }
 }
 
-async function measure({ path, fileName, analysisPath }: MeasureJob, onProgress: Report) {
-  const { report, measurement } = await measureFile(path, { fileName, waveform: true, onProgress });
-  await writeAnalysis(analysisPath, measurement);
-  return report;
-}
-
-function render({ path, outputPath, fileName, gainDb }: RenderJob, onProgress: Report) {
-  return renderFile(path, outputPath, { gainDb, fileName, onProgress });
+async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {
+  const { path, fileName, analysisPath } = job;
+  let analysis: AnalysisWriter | undefined;
+  try {
+    const { report, measurement } = await measureFile(path, {
+      fileName,
+      layoutId: job.layoutId ?? undefined,
+      crew,
+      onProgress,
+      onHeader: ({ format }) => {
+        if (analysisPath) analysis = new AnalysisWriter(analysisPath, format);
+      },
+      onSegment: (segment) => analysis?.add(segment),
+    });
+    analysis?.finish(measurement.series);
+    return { ...report, sha256: job.sha256 ?? (await hashFile(path)) };
+  } catch (error) {
+    analysis?.abandon();
+    throw error;
+  }
 }

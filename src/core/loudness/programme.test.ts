@@ -1,5 +1,5 @@
 import { seededRandom } from '@/cli/demo/random';
-import { measure, stereo, tone } from '../../../tests/fixtures/signals';
+import { measure, referenceSegment, stereo, tone } from '../../../tests/fixtures/signals';
 
 const RATE = 48_000;
 
@@ -8,12 +8,21 @@ function noise(frames: number, amplitude: number, seed = 1): Float32Array {
   return Float32Array.from({ length: frames }, () => (random() - 0.5) * 2 * amplitude);
 }
 
-test('the result does not depend on how the frames are cut', () => {
+test('the reference’s result does not depend on how the frames are cut', () => {
   const channels = [noise(RATE * 5 + 77, 0.3, 1), noise(RATE * 5 + 77, 0.5, 2)];
-  const whole = measure(channels, RATE, { pieceFrames: 1_000_000, waveform: true });
+  const whole = referenceSegment(channels, RATE, 1_000_000);
   for (const pieceFrames of [15, 16, 479, 4801, 65_536]) {
-    expect(measure(channels, RATE, { pieceFrames, waveform: true })).toEqual(whole);
+    expect(referenceSegment(channels, RATE, pieceFrames)).toEqual(whole);
   }
+});
+
+test('mono is read as two loudspeakers play it, 3.01 LU louder; nothing else is', () => {
+  const samples = noise(RATE * 5, 0.3);
+  const { readings } = measure([samples], RATE);
+  const both = measure(stereo(samples), RATE).readings;
+  expect(readings.integratedAsTwoSpeakersLufs).toBeCloseTo(both.integratedLufs as number, 9);
+  expect((readings.integratedAsTwoSpeakersLufs as number) - (readings.integratedLufs as number)).toBeCloseTo(3.0103, 3);
+  expect(both.integratedAsTwoSpeakersLufs).toBeNull();
 });
 
 test('silence has no level at all, and nothing is NaN or infinite', () => {

@@ -1,0 +1,44 @@
+import { availableParallelism } from 'node:os';
+import { fileURLToPath } from 'node:url';
+import type { Measurement } from '@/core/loudness/programme';
+import { SEGMENT_SECONDS } from '@/core/loudness/segment';
+import { hashFile } from '@/workers/node/hash-file';
+import { measureFile, peekHeader } from '@/workers/node/measure-file';
+import type { FileReport } from '@/workers/protocol';
+
+export interface MeasuringOptions {
+  /** A layout chosen by hand. */
+  layoutId?: string | undefined;
+  /** Hash the file as well: that takes longer than to measure it. */
+  hash?: boolean;
+}
+
+/** A second thread is worth starting for as many segments as these; it takes as long to start as to measure some. */
+const LEAST_SEGMENTS = 8;
+
+/** Measures a file, with the help of other threads where it is long. */
+export async function measure(
+  file: string,
+  { layoutId, hash = false }: MeasuringOptions = {},
+): Promise<{ report: FileReport; measurement: Measurement }> {
+  const { report, measurement } = await withCrew(file, layoutId);
+  return { report: { ...report, sha256: hash ? await hashFile(file) : null }, measurement };
+}
+
+async function withCrew(file: string, layoutId: string | undefined) {
+  const { frames, sampleRateHz } = (await peekHeader(file, file)).format;
+  const helpers = availableParallelism() - 1;
+  if (helpers === 0 || frames < LEAST_SEGMENTS * SEGMENT_SECONDS * sampleRateHz) {
+    return measureFile(file, { fileName: file, layoutId });
+  }
+  // Loaded only now: most calls need no threads, and start sooner without.
+  const { WorkerPool } = await import('@/workers/node/pool');
+  const pool = new WorkerPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)));
+  const { crew, done } = pool.help(file, file, helpers, new AbortController().signal);
+  try {
+    const fallen = done.then(() => new Promise<never>(() => undefined));
+    return await Promise.race([measureFile(file, { fileName: file, layoutId, crew }), fallen]);
+  } finally {
+    await pool.close();
+  }
+}

@@ -1,0 +1,210 @@
+import { type ClippedRun, ClippedRunList } from '../peak/clipped-runs';
+import { amplitudeToDb, type Level, powerToDb } from '../units/decibel';
+import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
+import { Growable } from '../units/growable';
+import type { Channel, ChannelLayout } from './channel-layout';
+import { shortTermDistribution } from './distribution';
+import { integratedLufs, loudnessRange, powerToLufs } from './gating';
+import { loudestPassages } from './loudest-passages';
+import { type ChannelReading, ENGINE_VERSION, type Readings } from './readings';
+import type { ChannelSegment, Segment } from './segment';
+import { MOMENTARY_BINS, type Series, SHORT_TERM_BINS, slidingMean } from './series';
+import { WindowMaximum } from './window-maximum';
+
+const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
+/** The quietest half-second is sought on the 100 ms grid. */
+const NOISE_FLOOR_BINS = 5;
+const LOUDEST_SECONDS = [3, 10] as const;
+
+export interface Measurement {
+  readings: Readings;
+  series: Series;
+  /** Per channel, the places of the first clipped runs. */
+  clippedRuns: ClippedRun[][];
+}
+
+/**
+ * The one meter: sources, spans, forecasts and written files are all read by it. It takes a programme's segments in
+ * order, from whatever has looked at the samples, and keeps only what the readings and later questions ask for.
+ */
+export class ProgrammeMeter {
+  readonly #sampleRateHz: number;
+  readonly #layout: ChannelLayout;
+  readonly #momentary: WindowMaximum;
+  readonly #shortTerm: WindowMaximum;
+  readonly #weightedPower = new Growable(Float64Array);
+  readonly #binSquares = new Growable(Float64Array);
+  readonly #channels: ChannelTotals[];
+  #squares = 0;
+  #frames = 0;
+
+  constructor({ sampleRateHz, layout }: { sampleRateHz: number; layout: ChannelLayout }) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#layout = layout;
+    this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
+    this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
+    this.#channels = layout.channels.map((channel) => new ChannelTotals(channel, sampleRateHz));
+  }
+
+  /** @param segment the one that follows the last, of as many channels as the layout has */
+  add(segment: Segment): void {
+    const firstBin = this.#weightedPower.length;
+    const ticks = segment.channels[0]?.ticks.length ?? 0;
+    const weighted = new Float64Array(ticks);
+    const squares = new Float64Array(ticks);
+    segment.channels.forEach((channel, index) => {
+      const { weight } = this.#layout.channels[index] as Channel;
+      for (let t = 0; t < ticks; t++) {
+        weighted[t] = (weighted[t] as number) + weight * (channel.ticks[t] as number);
+        squares[t] = (squares[t] as number) + (channel.tickSquares[t] as number);
+      }
+      this.#squares += channel.restSquares;
+      (this.#channels[index] as ChannelTotals).add(channel, segment, firstBin);
+    });
+    for (let t = 0; t < ticks; t++) {
+      this.#momentary.push(weighted[t] as number);
+      this.#shortTerm.push(weighted[t] as number);
+      this.#squares += squares[t] as number;
+    }
+    for (let bin = 0; (bin + 1) * TICKS_PER_BIN <= ticks; bin++) {
+      const frames = binFrames(firstBin + bin, this.#sampleRateHz);
+      this.#weightedPower.push(sumOfBin(weighted, bin) / frames);
+      this.#binSquares.push(sumOfBin(squares, bin) / (frames * this.#channels.length));
+    }
+    this.#frames += segment.frames;
+  }
+
+  finish(): Measurement {
+    return {
+      readings: this.#readings(),
+      series: {
+        weightedPower: this.#weightedPower.view().slice(),
+        energies: this.#channels.map(({ energies }) => energies.view().slice()),
+        truePeaks: this.#channels.map(({ truePeaks }) => truePeaks.view().slice()),
+        truePeakOffsets: this.#channels.map(({ truePeakOffsets }) => truePeakOffsets.view().slice()),
+      },
+      clippedRuns: this.#channels.map(({ clipped }) => clipped.runs),
+    };
+  }
+
+  #readings(): Readings {
+    const power = this.#weightedPower.view();
+    const shortTerm = slidingMean(power, SHORT_TERM_BINS);
+    const integrated = integratedLufs(slidingMean(power, MOMENTARY_BINS));
+    const range = loudnessRange(shortTerm);
+    const perChannel = this.#channels.map((channel) => channel.reading(this.#frames));
+    const truePeak = highest(perChannel, 'truePeakDbtp');
+    const samplePeak = highest(perChannel, 'samplePeakDbfs');
+    const [loudest3s, loudest10s] = LOUDEST_SECONDS.map((seconds) =>
+      loudestPassages(power, seconds * BINS_PER_SECOND, this.#sampleRateHz),
+    );
+    return {
+      engineVersion: ENGINE_VERSION,
+      integratedLufs: integrated,
+      integratedAsTwoSpeakersLufs: this.#channels.length === 1 ? asTwoSpeakers(power) : null,
+      loudnessRangeLu: range?.rangeLu ?? null,
+      loudnessRangeLowLufs: range?.lowLufs ?? null,
+      loudnessRangeHighLufs: range?.highLufs ?? null,
+      maxMomentaryLufs: powerToLufs(this.#momentary.power ?? 0),
+      maxMomentaryFrame: this.#momentary.power ? this.#momentary.startFrame : null,
+      maxShortTermLufs: powerToLufs(this.#shortTerm.power ?? 0),
+      maxShortTermFrame: this.#shortTerm.power ? this.#shortTerm.startFrame : null,
+      truePeakDbtp: truePeak.truePeakDbtp,
+      truePeakFrame: truePeak.truePeakFrame,
+      samplePeakDbfs: samplePeak.samplePeakDbfs,
+      samplePeakFrame: samplePeak.samplePeakFrame,
+      perChannel,
+      rmsDbfs: powerToDb(this.#squares / Math.max(1, this.#frames * this.#channels.length)),
+      noiseFloorDbfs: this.#noiseFloor(),
+      peakToLoudnessLu:
+        integrated === null || truePeak.truePeakDbtp === null ? null : truePeak.truePeakDbtp - integrated,
+      clippedRuns: perChannel.reduce((total, { clippedRuns }) => total + clippedRuns, 0),
+      loudest3s: loudest3s ?? [],
+      loudest10s: loudest10s ?? [],
+      shortTermDistribution: shortTermDistribution(shortTerm),
+    };
+  }
+
+  #noiseFloor(): Level {
+    const means = slidingMean(this.#binSquares.view(), NOISE_FLOOR_BINS);
+    return means.length === 0 ? null : powerToDb(means.reduce((least, mean) => Math.min(least, mean)));
+  }
+}
+
+/** What is kept of one channel. */
+class ChannelTotals {
+  readonly energies = new Growable(Float64Array);
+  readonly truePeaks = new Growable(Float32Array);
+  readonly truePeakOffsets = new Growable(Uint16Array);
+  readonly clipped = new ClippedRunList();
+  readonly #label: string;
+  readonly #sampleRateHz: number;
+  #sum = 0;
+  #samplePeak = 0;
+  #samplePeakFrame = 0;
+  #truePeak = 0;
+  #truePeakFrame = 0;
+
+  constructor({ label }: Channel, sampleRateHz: number) {
+    this.#label = label;
+    this.#sampleRateHz = sampleRateHz;
+  }
+
+  add(channel: ChannelSegment, { startFrame, frames }: Segment, firstBin: number): void {
+    this.#sum += channel.sum;
+    if (channel.samplePeak > this.#samplePeak) {
+      this.#samplePeak = channel.samplePeak;
+      this.#samplePeakFrame = channel.samplePeakFrame;
+    }
+    for (let bin = 0; (bin + 1) * TICKS_PER_BIN <= channel.ticks.length; bin++) {
+      this.energies.push(sumOfBin(channel.ticks, bin) / binFrames(firstBin + bin, this.#sampleRateHz));
+    }
+    channel.truePeaks.forEach((peak, bin) => {
+      const frame = channel.truePeakFrames[bin] as number;
+      this.truePeaks.push(peak);
+      this.truePeakOffsets.push(frame - gridFrame(firstBin + bin, BINS_PER_SECOND, this.#sampleRateHz));
+      if (peak <= this.#truePeak) return;
+      this.#truePeak = peak;
+      this.#truePeakFrame = frame;
+    });
+    this.clipped.addSegment({ ...channel, startFrame, endFrame: startFrame + frames });
+  }
+
+  reading(programmeFrames: number): ChannelReading {
+    return {
+      label: this.#label,
+      truePeakDbtp: amplitudeToDb(this.#truePeak),
+      truePeakFrame: this.#truePeakFrame,
+      samplePeakDbfs: amplitudeToDb(this.#samplePeak),
+      samplePeakFrame: this.#samplePeakFrame,
+      dcOffset: programmeFrames > 0 ? this.#sum / programmeFrames : 0,
+      clippedRuns: this.clipped.count,
+    };
+  }
+}
+
+/** A mono programme as both of two loudspeakers play it. */
+function asTwoSpeakers(power: Float64Array): Level {
+  return integratedLufs(
+    slidingMean(
+      power.map((value) => 2 * value),
+      MOMENTARY_BINS,
+    ),
+  );
+}
+
+function sumOfBin(ticks: Float64Array, bin: number): number {
+  let sum = 0;
+  for (let t = bin * TICKS_PER_BIN; t < (bin + 1) * TICKS_PER_BIN; t++) sum += ticks[t] as number;
+  return sum;
+}
+
+function binFrames(bin: number, sampleRateHz: number): number {
+  return gridFrame(bin + 1, BINS_PER_SECOND, sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, sampleRateHz);
+}
+
+function highest(channels: ChannelReading[], key: 'truePeakDbtp' | 'samplePeakDbfs'): ChannelReading {
+  return channels.reduce((best, channel) =>
+    (channel[key] ?? Number.NEGATIVE_INFINITY) > (best[key] ?? Number.NEGATIVE_INFINITY) ? channel : best,
+  );
+}
