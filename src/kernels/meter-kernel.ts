@@ -8,7 +8,7 @@ import {
 } from '@/core/loudness/segment';
 import { WAVEFORM_BUCKET_FRAMES } from '@/core/loudness/waveform';
 import type { OpenRun } from '@/core/peak/clipped-runs';
-import { createInterpolator } from '@/core/peak/interpolator';
+import { createInterpolator, type Interpolator } from '@/core/peak/interpolator';
 import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
 import { SAMPLE_TYPES, type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { METER_WASM } from './generated/meter-wasm';
@@ -21,6 +21,7 @@ interface MeterExports {
     odd: number,
     scratch: number,
     weights: number,
+    screen: number,
     l1Norm: number,
     curvatureNorm: number,
   ): void;
@@ -52,8 +53,10 @@ const RUNS_KEPT = 1000;
 /** Where the module's own data end, by a wide margin: some hundred bytes from the memory base of 1024 on. */
 const FIRST_FREE_BYTE = 4096;
 const PAGE_BYTES = 65_536;
-/** Frames of one piece: its samples stay in a core's near cache while every loop goes over them. */
-const PIECE_FRAMES = 4096;
+/** Least frames of one piece: its samples stay in a core's near cache while every loop goes over them. */
+const LEAST_PIECE_FRAMES = 4096;
+/** Pieces are cut where sums in f32 are handed on, so that these don't depend on the cut. */
+const PIECE_STEP = 64;
 
 let compiled: WebAssembly.Module | undefined;
 
@@ -134,7 +137,7 @@ export class MeterKernel {
   readonly #samples: Float32Array;
 
   constructor(options: KernelOptions) {
-    this.#options = { pieceFrames: PIECE_FRAMES, ...options };
+    this.#options = { pieceFrames: usualPiece(options.sampleRateHz), ...options };
     const { channels, encoding, pieceFrames } = this.#options;
     this.segmentsAtOnce = channels === 1 ? LANES : 2;
     this.#sampleBytes = sampleBytes(encoding);
@@ -146,6 +149,7 @@ export class MeterKernel {
     const odd = layout.reserve(8 * interpolator.odd.length);
     const weights = layout.reserve(4 * interpolator.curvatureWeights.length);
     const scratch = layout.reserve(512);
+    const screen = layout.reserve(4 * 2 * interpolator.even.length);
     const counts = layout.reserve(4 * 7);
     const totals = layout.reserve(8 * 6);
     // A vector is loaded whole where only its first bytes belong to the piece.
@@ -159,7 +163,9 @@ export class MeterKernel {
     new Float64Array(buffer, even).set(interpolator.even);
     new Float64Array(buffer, odd).set(interpolator.odd);
     new Float32Array(buffer, weights).set(interpolator.curvatureWeights);
-    this.#exports.setInterpolator(even, odd, scratch, weights, interpolator.l1Norm, interpolator.curvatureNorm);
+    new Float32Array(buffer, screen).set(byTap(interpolator));
+    const { l1Norm, curvatureNorm } = interpolator;
+    this.#exports.setInterpolator(even, odd, scratch, weights, screen, l1Norm, curvatureNorm);
     this.#setFilter();
     this.#counts = new Int32Array(buffer, counts, 7);
     this.#totals = new Float64Array(buffer, totals, 6);
@@ -432,6 +438,24 @@ export class MeterKernel {
       waveform: { min: channel.waveMin.slice(0, buckets), max: channel.waveMax.slice(0, buckets) },
     };
   }
+}
+
+/** An interpolator's coefficients tap by tap: for each, the even parts of all phases, then the odd ones. */
+function byTap({ even, odd }: Interpolator): Float32Array {
+  const phases = 8;
+  const taps = even.length / phases;
+  return Float32Array.from({ length: 2 * even.length }, (_, at) => {
+    const tap = Math.floor(at / (2 * phases));
+    const part = Math.floor(at / phases) % 2 === 0 ? even : odd;
+    return part[(at % phases) * taps + tap] as number;
+  });
+}
+
+/** Whole 100 ms where that can be: their true peak is found the sooner, the more of them is in view. */
+function usualPiece(sampleRateHz: number): number {
+  const bin = sampleRateHz / BINS_PER_SECOND;
+  const frames = bin * Math.max(1, Math.round(LEAST_PIECE_FRAMES / bin));
+  return Math.ceil(frames / PIECE_STEP) * PIECE_STEP;
 }
 
 /** Ticks back to where what was loud may still be in the filters' states. */
