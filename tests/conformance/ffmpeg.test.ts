@@ -9,6 +9,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { channelLayout } from '@/core/loudness/channel-layout';
 import { ffmpegLoudness } from '../fixtures/command';
 import { MATERIAL_RATE_HZ, musicLike, quiet, short, speechLike, surround } from '../fixtures/material';
 import { measure } from '../fixtures/signals';
@@ -53,6 +54,25 @@ test.each([
   );
   expect(peakDifference).toBeLessThanOrEqual(0.2 + PRINT);
   expect(peakDifference).toBeGreaterThanOrEqual(-0.1 - PRINT);
+});
+
+test('7.1: as on 5.1 once the pair behind weighs what FFmpeg gives it', () => {
+  // FFmpeg weighs every loudspeaker behind or beside the listener 1.41; ITU-R BS.1770-5 (from memory) only those
+  // between 60° and 120°, and so 1.0 for the pair of a 7.1 that stands further back.
+  const [left, right, centre, lfe, leftSide, rightSide] = surround() as Float32Array[];
+  const behind = [leftSide, rightSide].map((samples) => (samples as Float32Array).map((x) => 0.7 * x));
+  const channels = [left, right, centre, lfe, ...behind, leftSide, rightSide] as Float32Array[];
+  const { ours, theirs } = both('7-1', channels, 0x63f);
+  const layout = channelLayout(8, 0x63f);
+  const asFfmpeg = {
+    ...layout,
+    channels: layout.channels.map((channel, i) => (i === 4 || i === 5 ? { ...channel, weight: 1.41 } : channel)),
+  };
+  const weighedAlike = measure(channels, MATERIAL_RATE_HZ, { layout: asFfmpeg }).readings;
+  expect(Math.abs((weighedAlike.integratedLufs as number) - theirs.integratedLufs)).toBeLessThanOrEqual(0.05);
+  expect(Math.abs((weighedAlike.loudnessRangeLu as number) - theirs.rangeLu)).toBeLessThanOrEqual(0.2);
+  expect(ours.integratedLufs as number).toBeLessThan(weighedAlike.integratedLufs as number);
+  expect(Math.abs((ours.truePeakDbtp as number) - theirs.truePeakDbtp)).toBeLessThanOrEqual(0.2 + PRINT);
 });
 
 test('under 400 ms there is no integrated loudness, and FFmpeg has none either', () => {
