@@ -12,6 +12,8 @@ const OPTIONS = [
   '--importMemory',
   '--initialMemory',
   '1',
+  // Functions keep their names, for profiles.
+  '--debug',
   '--memoryBase',
   '1024',
 ];

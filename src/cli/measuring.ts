@@ -33,11 +33,9 @@ async function withCrew(file: string, layoutId: string | undefined) {
   }
   // Loaded only now: most calls need no threads, and start sooner without.
   const { WorkerPool } = await import('@/workers/node/pool');
-  const pool = new WorkerPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)));
-  const { crew, done } = pool.help(file, file, helpers, new AbortController().signal);
+  const pool = new WorkerPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), helpers);
   try {
-    const fallen = done.then(() => new Promise<never>(() => undefined));
-    return await Promise.race([measureFile(file, { fileName: file, layoutId, crew }), fallen]);
+    return await measureFile(file, { fileName: file, layoutId, crew: pool.help(file, file) });
   } finally {
     await pool.close();
   }

@@ -109,3 +109,8 @@ test('measuring a long file tells how far it is, and is cancelled within 100 ms'
   // The pool is whole again.
   expect((await pool.run(job(null), quietly)).readings.clippedRuns).toBe(2);
 });
+
+test('several files at once take the threads in turns, and none is kept waiting for good', async () => {
+  const reports = await Promise.all(Array.from({ length: 5 }, () => pool.run(job(null), quietly)));
+  for (const report of reports) expect(report).toEqual(reports[0]);
+});

@@ -14,7 +14,7 @@ import { DataFolder } from '@/server/storage/data-folder';
 import { saveTreatment } from '@/server/treatments/treatments';
 import { TestServer } from '../fixtures/server';
 import { measure, tone } from '../fixtures/signals';
-import { buildWav, wavOf } from '../fixtures/wav';
+import { buildWav, interleave, wavOf } from '../fixtures/wav';
 
 const RATE = 48_000;
 const music = tone(
@@ -180,4 +180,22 @@ test('the trace is cut to the columns that are asked for', async () => {
 
 test('one data folder has one server', () => {
   expect(() => new Server(new DataFolder(host.root))).toThrow('Another Opsimeter');
+});
+
+test('what the desk is sent of six hours is hardly more than of a song', async () => {
+  const rate = 8000;
+  const minute = new Float32Array(60 * rate).map((_, n) => 0.1 * Math.sin(n / 7));
+  const bytes = interleave([minute], 8);
+  const hours = Buffer.concat(Array.from({ length: 6 * 60 }, () => bytes));
+  const { sha256 } = await host.measured(
+    buildWav({ channels: 1, sampleRateHz: rate, bits: 8, data: hours }),
+    'vigil.wav',
+  );
+  const trace = await traceOf(host.server, sha256, 1600);
+  expect(trace.length).toBeLessThan(1_200_000);
+  const { meta, arrays } = decodeArrays<{ binsPerColumn: number; frames: number }>(trace.buffer as ArrayBuffer);
+  expect(meta).toMatchObject({ binsPerColumn: 36, frames: 6 * 3600 * rate });
+  expect(arrays.truePeaks0).toHaveLength(6000);
+  expect(arrays.max).toHaveLength(1600);
+  expect(Math.max(...(arrays.max as Float32Array))).toBeGreaterThan(0.09);
 });

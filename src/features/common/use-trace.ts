@@ -22,25 +22,26 @@ export interface Trace {
 /** Columns that the waveform is fetched in: finer than most screens, so that a resize fetches nothing. */
 const COLUMNS = 1600;
 
-/** Fetches what is drawn of a measured source; undefined while it is on its way, 'failed' where it can't be had. */
-export function useTrace(sha256: string | undefined): Trace | 'failed' | undefined {
-  const [loaded, setLoaded] = useState<{ sha256: string; trace: Trace | 'failed' }>();
+/** Fetches what is drawn of a source measured in a layout; undefined while it is on its way, 'failed' where it can't be had. */
+export function useTrace(sha256: string, layout: string): Trace | 'failed' | undefined {
+  const [loaded, setLoaded] = useState<{ key: string; trace: Trace | 'failed' }>();
+  const key = `${sha256} ${layout}`;
   useEffect(() => {
-    if (!sha256) return;
     const abort = new AbortController();
-    fetchTrace(sha256, abort.signal)
+    fetchTrace(sha256, layout, abort.signal)
       .catch((): 'failed' => 'failed')
       .then((trace) => {
-        if (!abort.signal.aborted) setLoaded({ sha256, trace });
+        if (!abort.signal.aborted) setLoaded({ key: `${sha256} ${layout}`, trace });
       });
     return () => abort.abort();
-  }, [sha256]);
-  return loaded && loaded.sha256 === sha256 ? loaded.trace : undefined;
+  }, [sha256, layout]);
+  return loaded?.key === key ? loaded.trace : undefined;
 }
 
-/** The engine is a part of the address, since the browser keeps the answer. */
-async function fetchTrace(sha256: string, signal: AbortSignal): Promise<Trace> {
-  const response = await fetch(`/api/sources/${sha256}/trace?columns=${COLUMNS}&engine=${ENGINE_VERSION}`, { signal });
+/** Engine and layout are a part of the address, since the browser keeps the answer. */
+async function fetchTrace(sha256: string, layout: string, signal: AbortSignal): Promise<Trace> {
+  const query = new URLSearchParams({ columns: `${COLUMNS}`, engine: ENGINE_VERSION, layout });
+  const response = await fetch(`/api/sources/${sha256}/trace?${query}`, { signal });
   if (!response.ok) throw new Error(`trace: ${response.status}`);
   const { meta, arrays } = decodeArrays<TraceMeta>(await response.arrayBuffer());
   return {

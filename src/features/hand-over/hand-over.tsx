@@ -88,7 +88,7 @@ function NewDelivery({
   const [isWriting, startWriting] = useTransition();
   const [error, setError] = useState<ErrorRecord>();
   const spec = specById(specId);
-  const trace = useTrace(programme.sha256);
+  const trace = useTrace(programme.sha256, programme.format.layout);
   const predicted =
     typeof trace === 'object'
       ? forecastGain(measured.readings, trace.weightedPower, programme.gainDb)

@@ -2,7 +2,7 @@
 
 import { useEffect, useMemo, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
-import { findOvers, type Over } from '@/core/peak/overs';
+import { findOvers } from '@/core/peak/overs';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
@@ -17,7 +17,7 @@ import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
 import { type GainChoice, GainPanel } from './gain-panel';
-import { OversList } from './overs-list';
+import { type Place, Places } from './places';
 import { ReadingsTable } from './readings-table';
 import { Rule } from './rule';
 import { TRACE_HEIGHT, TraceDrawing } from './trace-drawing';
@@ -45,7 +45,7 @@ export function Desk({
   const { id, format, gainDb: savedGainDb, treatmentVersion, sha256 } = programme;
   const { readings: source, findings } = measured;
   const spec = specById(specId);
-  const trace = useTrace(sha256);
+  const trace = useTrace(sha256, format.layout);
   const power = typeof trace === 'object' ? trace.weightedPower : undefined;
   const { gainDb, version, error, change, commit } = useGain(id, { gainDb: savedGainDb, version: treatmentVersion });
 
@@ -58,8 +58,7 @@ export function Desk({
     () => (typeof trace === 'object' ? findOvers(trace.peaks, gainDb, spec.peak.ceiling) : []),
     [trace, gainDb, spec.peak.ceiling],
   );
-  const [selected, setSelected] = useState<Over>();
-  const selectedNow = overs.find(({ startBin }) => startBin === selected?.startBin);
+  const [selected, setSelected] = useState<Place>();
 
   const choices = useMemo((): GainChoice[] => {
     const target = power ? gainToTarget(source, power, spec) : null;
@@ -97,7 +96,7 @@ export function Desk({
         </Notice>
       ) : null}
       <Card title="Trace" remark={<TraceLegend />} className="pb-1.5">
-        <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selectedNow} />
+        <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selected} />
       </Card>
       <Card className="flex flex-col items-stretch gap-4 lg:flex-row">
         <div className="min-w-0 grow">
@@ -129,14 +128,18 @@ export function Desk({
           after={shown}
           verdict={verdict}
           gainDb={gainDb}
-          sampleRateHz={format.sampleRateHz}
+          spec={spec}
+          format={format}
+          layoutId={programme.layoutId}
+          sha256={sha256}
         />
-        <OversList
+        <Places
           overs={overs}
+          treated={shown}
           spec={spec}
           sampleRateHz={format.sampleRateHz}
           channelLabels={source.perChannel.map(({ label }) => label)}
-          selected={selectedNow}
+          selected={selected}
           onSelect={setSelected}
         />
       </div>

@@ -2,18 +2,24 @@ import { Popover } from 'radix-ui';
 import type { Readings } from '@/core/loudness/readings';
 import { addGain } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import type { AudioFormat } from '@/formats/audio-format';
+import { LayoutChoice } from './layout-choice';
 
-/** Opens each channel's peaks with their times, DC and clipped runs; peaks as the gain leaves them. */
+/** Opens each channel's peaks with their times, DC and clipped runs, and the layout; peaks as the gain leaves them. */
 export function PerChannel({
   source,
   gainDb,
-  sampleRateHz,
+  format,
+  layoutId,
+  sha256,
 }: {
   source: Readings;
   gainDb: number;
-  sampleRateHz: number;
+  format: AudioFormat;
+  layoutId: string | null;
+  sha256: string;
 }) {
-  const time = (frame: number) => formatTime(frame / sampleRateHz, { milliseconds: true });
+  const time = (frame: number) => formatTime(frame / format.sampleRateHz, { milliseconds: true });
   return (
     <Popover.Root>
       <Popover.Trigger className="cursor-pointer rounded-sm font-semibold text-slide-ink hover:underline">
@@ -52,6 +58,7 @@ export function PerChannel({
               ))}
             </tbody>
           </table>
+          <LayoutChoice format={format} layoutId={layoutId} sha256={sha256} />
           <Popover.Arrow className="fill-hair" />
         </Popover.Content>
       </Popover.Portal>

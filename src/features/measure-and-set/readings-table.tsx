@@ -1,10 +1,13 @@
 import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber, type Unit } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
+import type { AudioFormat } from '@/formats/audio-format';
 import { Card } from '@/ui/card';
 import { Hint } from '@/ui/hint';
+import { Distribution } from './distribution';
 import { PerChannel } from './per-channel';
 
 interface Row {
@@ -20,6 +23,12 @@ const ROWS: readonly Row[] = [
     key: 'integratedLufs',
     unit: 'LUFS',
     hint: 'Gated loudness of the whole programme (ITU-R BS.1770).',
+  },
+  {
+    name: 'On two speakers',
+    key: 'integratedAsTwoSpeakersLufs',
+    unit: 'LUFS',
+    hint: 'Integrated loudness when both of two loudspeakers play this mono programme.',
   },
   {
     name: 'True peak',
@@ -57,20 +66,28 @@ export function ReadingsTable({
   after,
   verdict,
   gainDb,
-  sampleRateHz,
+  spec,
+  format,
+  layoutId,
+  sha256,
 }: {
   before: Readings;
   after: Readings;
   verdict: Verdict;
   gainDb: number;
-  sampleRateHz: number;
+  spec: Spec;
+  format: AudioFormat;
+  layoutId: string | null;
+  sha256: string;
 }) {
   return (
     <Card
       title="Readings"
       remark={
         <>
-          source → after treatment · <PerChannel source={before} gainDb={gainDb} sampleRateHz={sampleRateHz} />
+          source → after treatment ·{' '}
+          <PerChannel source={before} gainDb={gainDb} format={format} layoutId={layoutId} sha256={sha256} /> ·{' '}
+          <Distribution counts={after.shortTermDistribution} spec={spec} />
         </>
       }
       className="min-w-0"
@@ -86,7 +103,7 @@ export function ReadingsTable({
           </tr>
         </thead>
         <tbody>
-          {ROWS.map((row) => {
+          {ROWS.filter(({ key }) => key !== 'integratedAsTwoSpeakersLufs' || before[key] !== null).map((row) => {
             const item = verdict.items.find(({ name }) => name === row.name);
             const from = before[row.key] as Level;
             const to = after[row.key] as Level;

@@ -7,6 +7,7 @@ import { dbToAmplitude } from '@/core/units/decibel';
 import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Trace } from '@/features/common/use-trace';
+import { type Place, placeOfOver } from './places';
 import { useWidth } from './use-width';
 
 export const TRACE_HEIGHT = 150;
@@ -35,7 +36,7 @@ export function TraceDrawing(props: {
   spec: Spec;
   gainDb: number;
   overs: readonly Over[];
-  selected: Over | undefined;
+  selected: Place | undefined;
 }) {
   const [frame, width] = useWidth<HTMLDivElement>();
   return (
@@ -136,17 +137,28 @@ function Drawing({
       ))}
       <path d={momentaryPath} fill="none" className="stroke-slide-2" strokeWidth="1" opacity="0.7" />
       <path d={shortTermPath} fill="none" className="stroke-slide-ink" strokeWidth="2" strokeLinejoin="round" />
+      {selected && selected.frames > 0 ? (
+        <rect
+          x={timeX(selected.frame / meta.sampleRateHz)}
+          width={Math.max(2, timeX(selected.frames / meta.sampleRateHz) - LEFT)}
+          y={TOP}
+          height={PLOT_HEIGHT}
+          className="fill-slide-2 stroke-slide-ink"
+          fillOpacity="0.25"
+        />
+      ) : null}
       {overs.map((over) => {
         const x = timeX(over.frame / meta.sampleRateHz);
+        const isSelected = placeOfOver(over).key === selected?.key;
         return (
           <line
             key={over.startBin}
             x1={x}
             x2={x}
-            y1={over === selected ? TOP - 6 : TOP}
-            y2={over === selected ? TRACE_HEIGHT - BOTTOM : TOP + 12}
+            y1={isSelected ? TOP - 6 : TOP}
+            y2={isSelected ? TRACE_HEIGHT - BOTTOM : TOP + 12}
             className="stroke-breach-line"
-            strokeWidth={over === selected ? 2 : 1.5}
+            strokeWidth={isSelected ? 2 : 1.5}
           />
         );
       })}

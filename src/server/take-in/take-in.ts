@@ -86,9 +86,11 @@ async function receive(
   let sizeBytes = 0;
   try {
     for await (const bytes of body) {
+      // The disk works while the hash is computed.
+      const writing = sink.write(bytes);
       hash.update(bytes);
       sizeBytes += bytes.length;
-      await sink.write(bytes);
+      await writing;
     }
   } catch (error) {
     await sink.abandon();

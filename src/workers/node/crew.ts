@@ -56,13 +56,19 @@ export class SegmentInbox {
   readonly #count: number;
   readonly #early = new Map<number, Segment>();
   #nextIndex = 0;
+  #helpers: number;
   #settle: { resolve: () => void; reject: (error: unknown) => void } | undefined;
   #failure: unknown;
 
   constructor(header: WavHeader, ports: readonly MessagePort[], take: (segment: Segment) => void) {
     this.#take = take;
     this.#count = segmentCount(header.format.sampleRateHz, header.format.frames);
+    this.#helpers = ports.length;
     for (const port of ports) {
+      port.on('close', () => {
+        this.#helpers--;
+        this.#failIfLost();
+      });
       port.on('message', (message: HelperMessage) => {
         if ('error' in message) this.#fail(new AppError('worker-died', { reason: message.error.happened }));
         else this.put(message.index, message.segment);
@@ -89,12 +95,19 @@ export class SegmentInbox {
     if (this.#nextIndex === this.#count) return Promise.resolve();
     return new Promise((resolve, reject) => {
       this.#settle = { resolve, reject };
+      this.#failIfLost();
     });
   }
 
   /** Throws what has gone wrong so far. */
   check(): void {
     if (this.#failure) throw this.#failure;
+  }
+
+  /** When all that can still come has come, what is missing is lost with a helper that has died. */
+  #failIfLost(): void {
+    if (!this.#settle || this.#helpers > 0 || this.#nextIndex === this.#count) return;
+    this.#fail(new AppError('worker-died', { reason: 'a thread that helped has ended' }));
   }
 
   #fail(error: unknown): void {

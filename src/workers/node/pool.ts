@@ -21,15 +21,23 @@ interface JobOptions {
 
 /** Worker threads for measuring and rendering, one for each core. */
 export class WorkerPool {
-  readonly size = availableParallelism();
   readonly #piscina: Piscina;
 
-  /** @param bundlePath the built worker, relative to the working folder */
-  constructor(bundlePath = 'dist/worker.mjs') {
+  /**
+   * Starts the threads at once, so that the first file need not wait for them.
+   *
+   * @param bundlePath the built worker, relative to the working folder
+   */
+  constructor(
+    bundlePath = 'dist/worker.mjs',
+    readonly size = availableParallelism(),
+  ) {
     this.#piscina = new Piscina({
       filename: resolve(/*turbopackIgnore: true*/ bundlePath),
-      maxThreads: this.size,
-      idleTimeout: 30_000,
+      minThreads: size,
+      maxThreads: size,
+      // Samples lie outside the heap: what is inside is little, and soon gone.
+      resourceLimits: { maxYoungGenerationSizeMb: 8 },
     });
   }
 
@@ -42,13 +50,11 @@ export class WorkerPool {
     return (await this.#measure(job, options)) as WorkerAnswer<J>;
   }
 
-  /**
-   * Has other threads help the present one to measure a file, which must then be measured with the crew that is
-   * returned. Rejects `done` when a helper dies, since its segments are lost with it.
-   */
-  help(path: string, fileName: string, helpers: number, signal: AbortSignal): { crew: Crew; done: Promise<unknown> } {
-    const { crew, start } = this.#gather(path, fileName, helpers, signal);
-    return { crew, done: start() };
+  /** Has other threads help the present one to measure a file, which is then measured with the crew that is returned. */
+  help(path: string, fileName: string): Crew {
+    const { crew, start } = this.#gather(path, fileName, this.size, new AbortController().signal);
+    start();
+    return crew;
   }
 
   close(): Promise<void> {
@@ -61,16 +67,13 @@ export class WorkerPool {
     const { crew, start } = this.#gather(job.path, job.fileName, this.size - 1, signal);
     // The thread that leads comes first, so that nobody measures ahead of it.
     const lead = this.#order(job, { ...options, signal }, crew);
-    const helpers = start();
+    const ended = start();
     try {
-      return await Promise.race([lead, helpers.then(() => lead)]);
+      return await lead;
     } catch (error) {
       ending.abort();
-      await Promise.allSettled([lead, helpers]);
+      await ended;
       throw error;
-    } finally {
-      // A helper that comes too late, and finds nothing left to do or no file any more, is no failure.
-      helpers.catch(() => undefined);
     }
   }
 
@@ -81,7 +84,8 @@ export class WorkerPool {
     const options = { signal, onProgress: () => undefined };
     return {
       crew: { next, ports: channels.map(({ port1 }) => port1) },
-      start: () => Promise.all(channels.map(({ port2 }) => this.#order(job, options, { next, ports: [port2] }))),
+      // Whether a helper comes too late, is cancelled or dies, the thread that leads finds out by itself.
+      start: () => Promise.allSettled(channels.map(({ port2 }) => this.#order(job, options, { next, ports: [port2] }))),
     };
   }
 

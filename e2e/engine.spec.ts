@@ -1,0 +1,77 @@
+/** What the measurement engine gives to the desk: readings at once, places to listen to, and layouts by hand. */
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import { tone } from '../tests/fixtures/signals';
+import { wavOf } from '../tests/fixtures/wav';
+import { dropFiles, expect, startJob, test } from './desk';
+
+const RATE = 48_000;
+
+test('a four-minute song has its readings soon after it was chosen', async ({ page, desk }) => {
+  const part = tone([{ seconds: 10, levelDbfs: -14 }], RATE, 220);
+  const song = new Float32Array(24 * part.length);
+  for (let i = 0; i < 24; i++) song.set(part, i * part.length);
+  const path = join(desk.scratch, 'long song.wav');
+  writeFileSync(path, wavOf([song, song], { bits: 16 }));
+  await startJob(page, desk, 'Speed');
+  const chosenAtMs = performance.now();
+  await page.locator('input[type=file]').first().setInputFiles(path);
+  await expect(page.getByRole('row', { name: /long song/ })).toContainText(/−\d+\.\d LUFS/);
+  console.log(`four minutes, from choosing to readings: ${((performance.now() - chosenAtMs) / 1000).toFixed(2)} s`);
+});
+
+test('the loudest passages are listed and shown on the trace, and the distribution opens', async ({ page, desk }) => {
+  const samples = tone(
+    [
+      { seconds: 6, levelDbfs: -30 },
+      { seconds: 4, levelDbfs: -18 },
+      { seconds: 6, levelDbfs: -30 },
+    ],
+    RATE,
+  );
+  await startJob(page, desk, 'Places');
+  await dropFiles(page, [{ name: 'swell.wav', bytes: wavOf([samples, samples]) }]);
+  await page.getByRole('link', { name: 'swell' }).click();
+  await page.getByRole('radio', { name: 'Loudest 3 s' }).click();
+  const loudest = page.getByRole('button', { name: /^0:06\.\d+ −18\.0 LUFS 1\.$/ });
+  await loudest.click();
+  await expect(loudest).toHaveAttribute('aria-pressed', 'true');
+  await page.getByRole('radio', { name: '10 s', exact: true }).click();
+  await expect(page.getByRole('button', { name: /LUFS 1\.$/ })).toHaveCount(1);
+  await page.getByRole('button', { name: 'distribution' }).click();
+  await expect(page.getByRole('img', { name: /^Short-term loudness from −30\.0/ })).toBeVisible();
+});
+
+test('mono tells what it is on two speakers', async ({ page, desk }) => {
+  await startJob(page, desk, 'One voice');
+  await dropFiles(page, [{ name: 'voice.wav', bytes: wavOf([tone([{ seconds: 4, levelDbfs: -20 }], RATE)]) }]);
+  await page.getByRole('link', { name: 'voice' }).click();
+  await expect(page.getByRole('row', { name: /^Integrated/ })).toContainText('−23.0');
+  await expect(page.getByRole('row', { name: /^On two speakers/ })).toContainText('−20.0');
+});
+
+test('a layout chosen by hand is measured anew, survives a reload, and can be left to the file again', async ({
+  page,
+  desk,
+}) => {
+  const sound = tone([{ seconds: 4, levelDbfs: -20 }], RATE);
+  const silent = new Float32Array(sound.length);
+  await startJob(page, desk, 'Six channels');
+  // All that is heard stands where the LFE of a usual 5.1 is.
+  await dropFiles(page, [{ name: 'six.wav', bytes: wavOf([silent, silent, silent, sound, silent, silent]) }]);
+  await page.getByRole('link', { name: 'six' }).click();
+  const integrated = page.getByRole('row', { name: /^Integrated/ });
+  await expect(integrated).toContainText('◌');
+  const choose = async (name: RegExp) => {
+    await page.getByRole('button', { name: 'per channel' }).click();
+    await page.getByLabel('Channel layout').click();
+    await page.getByRole('option', { name }).click();
+  };
+  await choose(/5\.1 in film order/);
+  await expect(integrated).toContainText('−21.5');
+  await page.reload();
+  await expect(integrated).toContainText('−21.5');
+  await expect(page.getByText('24-bit · 48 kHz · 5.1 in film order')).toBeVisible();
+  await choose(/as the file has it/);
+  await expect(integrated).toContainText('◌');
+});

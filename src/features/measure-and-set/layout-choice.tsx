@@ -1,0 +1,57 @@
+import { useState, useTransition } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import { channelLayout, layoutsOf } from '@/core/loudness/channel-layout';
+import type { AudioFormat } from '@/formats/audio-format';
+import { Choice } from '@/ui/choice';
+import { Notice } from '@/ui/notice';
+import { setLayout } from './actions';
+
+/** Value of the choice that leaves the layout to the file. */
+const AS_STATED = 'as-stated';
+
+/** Which loudspeaker each channel is for, where a file of so many channels can be read in more than one way. */
+export function LayoutChoice({
+  format,
+  layoutId,
+  sha256,
+}: {
+  format: AudioFormat;
+  layoutId: string | null;
+  sha256: string;
+}) {
+  const [isPending, startTransition] = useTransition();
+  const [error, setError] = useState<ErrorRecord>();
+  const layouts = layoutsOf(format.channels);
+  if (layouts.length < 2) return null;
+  const stated = channelLayout(format.channels, format.channelMask).name;
+  const choose = (value: string) =>
+    startTransition(async () => {
+      const result = await setLayout(sha256, value === AS_STATED ? null : value);
+      setError(result.ok ? undefined : result.error);
+    });
+  return (
+    <div className="mt-3 flex items-center gap-3 border-t border-hair pt-3">
+      <span className="text-mute">{isPending ? 'Measuring anew …' : 'Channels are read as'}</span>
+      <Choice
+        label="Channel layout"
+        value={layoutId ?? AS_STATED}
+        options={[
+          { value: AS_STATED, label: `${stated}, as the file has it` },
+          ...layouts.map(({ id, name }) => ({
+            value: id,
+            label: name,
+            detail: channelLayout(format.channels, 0, id)
+              .channels.map(({ label }) => label)
+              .join(' '),
+          })),
+        ]}
+        onChange={choose}
+      />
+      {error ? (
+        <Notice>
+          {error.happened} {error.safe} {error.todo}
+        </Notice>
+      ) : null}
+    </div>
+  );
+}
