@@ -25,6 +25,12 @@ const STAGES = [
   ['reading the file', /^read(Sync)?$/],
 ];
 
+/** What our command tells of itself when it ends. */
+const USAGE = `process.on('exit', () => {
+  const { userCPUTime, systemCPUTime, maxRSS } = process.resourceUsage();
+  process.stderr.write('\\nusage ' + (userCPUTime + systemCPUTime) / 1e6 + ' ' + maxRSS);
+})`;
+
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 const lines = [];
 const say = (line = '') => {
@@ -109,11 +115,6 @@ function compare({ name, minutes }, path) {
   }));
   return { name, wall: spread(ratios, 'wall', 1), cpu: spread(ratios, 'cpu', 1) };
 }
-
-const USAGE = `process.on('exit', () => {
-  const { userCPUTime, systemCPUTime, maxRSS } = process.resourceUsage();
-  process.stderr.write('\\nusage ' + (userCPUTime + systemCPUTime) / 1e6 + ' ' + maxRSS);
-})`;
 
 /** Wall and CPU seconds of our command, threads and start included, and the most memory it had. */
 function timeOurs(path, options = []) {

@@ -35,13 +35,13 @@ export interface MeasureJob {
 }
 
 /** To measure segments of a file for the thread that leads. */
-export interface HelpJob {
+interface HelpJob {
   kind: 'help';
   path: string;
   fileName: string;
 }
 
-export interface RenderJob {
+interface RenderJob {
   kind: 'render';
   path: string;
   /** A name that is not taken; the file there is whole only when the job has ended well. */

@@ -11,7 +11,7 @@ export interface Crew {
   ports: MessagePort[];
 }
 
-export type HelperMessage = { index: number; segment: Segment } | { error: ErrorRecord };
+type HelperMessage = { index: number; segment: Segment } | { error: ErrorRecord };
 
 /** Measures segments of a file that nobody has taken yet, and hands each on. Returns when none is left. */
 export async function takeSegments(
