@@ -50,7 +50,7 @@ try {
     const path = join(folder, 'material.wav');
     makeMaterial(path, kind);
     ratios.push(compare(kind, path));
-    if (kind === KINDS[0]) stages = { perFrame: stagesOf(path, kind), linear: linearity(path) };
+    if (kind === KINDS[0]) stages = { perFrame: stagesOf(path, kind), linear: linearity(path, kind.minutes) };
     rmSync(path);
   }
   say();
@@ -166,15 +166,23 @@ function stagesOf(path, { minutes, rate }) {
   ];
 }
 
-/** Ten times the audio against ten times the CPU, start apart. */
-function linearity(path) {
-  const tenth = join(folder, 'tenth.wav');
-  ffmpeg(['-i', path, '-t', '360', '-c', 'copy', tenth]);
-  const start = timeOurs(shortest(path)).cpu;
-  const factors = Array.from({ length: RUNS }, () => (timeOurs(path).cpu - start) / (timeOurs(tenth).cpu - start));
-  factors.sort((a, b) => a - b);
-  const [least, median, most] = [factors[0], factors[RUNS >> 1], factors.at(-1)].map((value) => value.toFixed(1));
-  return `Ten times the audio takes ${median} (${least}–${most}) times the CPU, start apart.`;
+/**
+ * Ten times the audio against ten times the CPU. What a run costs whatever its length (start, threads, compiling) is set
+ * apart: it is what half the file costs, twice, less what the whole does.
+ */
+function linearity(path, minutes) {
+  const part = (name, seconds) => {
+    const target = join(folder, name);
+    ffmpeg(['-i', path, '-t', String(seconds), '-c', 'copy', target]);
+    return target;
+  };
+  const half = part('half.wav', minutes * 30);
+  const tenth = part('tenth.wav', minutes * 6);
+  const runs = Array.from({ length: RUNS }, () => [path, half, tenth].map((file) => timeOurs(file).cpu));
+  const [whole, halved, tenthed] = [0, 1, 2].map((i) => runs.map((run) => run[i]).sort((a, b) => a - b)[RUNS >> 1]);
+  const fixed = 2 * halved - whole;
+  const factor = (whole - fixed) / (tenthed - fixed);
+  return `Ten times the audio takes ${factor.toFixed(1)} times the CPU beyond the ${fixed.toFixed(2)} s that any run costs.`;
 }
 
 /** A second of the material: what is spent on it is the start. */

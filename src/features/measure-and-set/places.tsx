@@ -3,7 +3,7 @@ import { type ReactNode, useState } from 'react';
 import type { Passage, Readings } from '@/core/loudness/readings';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
-import { formatGain, formatLevel, formatTime } from '@/core/units/format';
+import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { Card } from '@/ui/card';
 import { classNames } from '@/ui/class-names';
 
@@ -90,8 +90,8 @@ export function Places({
         </ToggleGroup.Root>
       }
       remark={
-        <span className="whitespace-nowrap">
-          {list === 'overs' ? `${overs.length} above ${formatLevel(spec.peak.ceiling, 'dBTP')}` : 'after the gain'}
+        <span className="whitespace-nowrap" title={formatLevel(spec.peak.ceiling, 'dBTP')}>
+          {list === 'overs' ? `${overs.length} above ${formatNumber(spec.peak.ceiling)}` : 'after the gain'}
         </span>
       }
       className="flex min-h-0 min-w-0 flex-col"
