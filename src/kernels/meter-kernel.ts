@@ -15,7 +15,6 @@ import { METER_WASM } from './generated/meter-wasm';
 
 /** What the module exports; addresses and counts are plain numbers. */
 interface MeterExports {
-  channelBytes(): number;
   setInterpolator(
     even: number,
     odd: number,
@@ -25,26 +24,30 @@ interface MeterExports {
     l1Norm: number,
     curvatureNorm: number,
   ): void;
-  createChannel(at: number, rate: number, waveBlocks: number, ...arrays: number[]): void;
+  createQuad(at: number, rate: number, ...areas: number[]): void;
+  createLane(quad: number, index: number, isPrimed: boolean, waveBlocks: number, ...arrays: number[]): void;
   setFilter(...coefficients: number[]): void;
   setExactFilter(...coefficients: number[]): void;
-  weighExactly(first: number, second: number, frames: number): void;
-  weigh(first: number, second: number, third: number, fourth: number, frames: number): void;
-  prime(at: number, frames: number): void;
-  process(at: number, blocks: number): void;
-  finish(at: number, rest: number, following: number): void;
-  readCounts(at: number, to: number): void;
-  readTotals(at: number, to: number): void;
+  weigh(quad: number, frames: number): void;
+  weighExactly(quad: number, frames: number): void;
+  prime(quad: number, frames: number): void;
+  process(quad: number, blocks: number): void;
+  finish(quad: number, rest: number, isFollowed: boolean): void;
+  readCounts(quad: number, index: number, to: number): void;
+  readTotals(quad: number, index: number, to: number): void;
   unpack(type: number, isBigEndian: boolean, from: number, stride: number, to: number, frames: number): number;
-  unpackInt24Stereo(from: number, left: number, right: number, quads: number): void;
-  unpackInt16Stereo(from: number, left: number, right: number, quads: number): void;
-  unpackFloat32Stereo(from: number, left: number, right: number, quads: number): number;
+  unpackIntegers(...from0To3StrideBytesToFrames: number[]): void;
+  unpackInt24Stereo(first: number, second: number, to: number, turns: number): void;
+  unpackInt16Stereo(first: number, second: number, to: number, turns: number): void;
+  unpackFloat32Stereo(first: number, second: number, to: number, turns: number): number;
 }
 
 const BLOCK_FRAMES = 16;
-/** Channels that are weighed together, in the lanes of a vector. */
+/** Channels of a quad, in the lanes of a vector. */
 const LANES = 4;
-const QUAD_FRAMES = 4;
+const QUAD_FRAME_BYTES = 4 * LANES;
+/** Frames that are unpacked in one turn where there is a quick way to. */
+const TURN_FRAMES = 4;
 /** Kept in front of a piece: two blocks that an interpolator's window reaches back to, and what bends into them. */
 const CONTEXT_FRAMES = 36;
 /** Kept behind a piece: the block that is left over and the two behind it. */
@@ -85,12 +88,18 @@ interface Part {
   frames: number;
 }
 
-/** Where one channel of one segment is measured. */
-interface ChannelMemory {
+/** Four channels that are measured side by side. */
+interface QuadMemory {
   at: number;
-  /** Address of the piece's first sample. */
+  /** Address of the piece's first frame. */
   samples: number;
-  tables: number[];
+  /** Addresses of the areas that createQuad asks for. */
+  areas: number[];
+  lanes: LaneMemory[];
+}
+
+/** Where the results of one channel of a quad go. */
+interface LaneMemory {
   ticks: Float64Array;
   squares: Float64Array;
   binPeaks: Float64Array;
@@ -100,19 +109,8 @@ interface ChannelMemory {
   runs: Float64Array;
 }
 
-/** A segment that is being measured. */
-class Run {
-  done = 0;
-  /** Frames of the last piece that fill no block. */
-  rest = 0;
-  nonFiniteSamples = 0;
-  ended = false;
-
-  constructor(
-    readonly part: Part,
-    readonly channels: readonly ChannelMemory[],
-  ) {}
-}
+/** The pieces of segments that are measured together were not of one length. */
+class Uneven extends Error {}
 
 /**
  * The meter's hot loops in WebAssembly, with a memory of its own that serves one set of segments after the other. The
@@ -123,17 +121,14 @@ export class MeterKernel {
   readonly segmentsAtOnce: number;
   readonly #options: Required<KernelOptions>;
   readonly #exports: MeterExports;
-  readonly #segments: ChannelMemory[][];
-  /** The channels of all segments. */
-  readonly #lanes: ChannelMemory[];
-  /** A channel that stands in lanes that are left over; it is silent. */
-  readonly #spare: ChannelMemory;
+  /** The channels of the first segment, then those of the next. */
+  readonly #quads: QuadMemory[];
   readonly #counts: Int32Array;
   readonly #totals: Float64Array;
   readonly #sampleBytes: number;
   readonly #frameBytes: number;
-  /** Where frames are read to, interleaved. */
-  readonly #bytes: Uint8Array;
+  /** Where each segment's frames are read to, interleaved. */
+  readonly #bytes: Uint8Array[];
   readonly #samples: Float32Array;
 
   constructor(options: KernelOptions) {
@@ -152,9 +147,11 @@ export class MeterKernel {
     const screen = layout.reserve(4 * 2 * interpolator.even.length);
     const counts = layout.reserve(4 * 7);
     const totals = layout.reserve(8 * 6);
+    const pieceBytes = pieceFrames * this.#frameBytes;
     // A vector is loaded whole where only its first bytes belong to the piece.
-    const bytes = layout.reserve(pieceFrames * this.#frameBytes + 16);
-    const places = Array.from({ length: this.segmentsAtOnce * channels + 1 }, () => this.#reserveChannel(layout));
+    const bytes = Array.from({ length: this.segmentsAtOnce }, () => layout.reserve(pieceBytes + 16));
+    const quads = Math.ceil((this.segmentsAtOnce * channels) / LANES);
+    const places = Array.from({ length: quads }, () => this.#reserveQuad(layout));
 
     const memory = new WebAssembly.Memory({ initial: Math.ceil(layout.bytes / PAGE_BYTES) });
     const { buffer } = memory;
@@ -169,13 +166,9 @@ export class MeterKernel {
     this.#setFilter();
     this.#counts = new Int32Array(buffer, counts, 7);
     this.#totals = new Float64Array(buffer, totals, 6);
-    this.#bytes = new Uint8Array(buffer, bytes, pieceFrames * this.#frameBytes);
+    this.#bytes = bytes.map((at) => new Uint8Array(buffer, at, pieceBytes));
     this.#samples = new Float32Array(buffer);
-    this.#lanes = places.map((place) => place(buffer));
-    this.#spare = this.#lanes.pop() as ChannelMemory;
-    this.#segments = Array.from({ length: this.segmentsAtOnce }, (_, i) =>
-      this.#lanes.slice(i * channels, (i + 1) * channels),
-    );
+    this.#quads = places.map((place) => place(buffer));
   }
 
   /**
@@ -183,31 +176,77 @@ export class MeterKernel {
    * of SEGMENT_SECONDS. Where the reader runs out of frames, a segment ends there.
    */
   measure(read: FrameReader, parts: readonly Part[], programmeFrames: number): Segment[] {
-    this.#begin(this.#spare, 0);
-    const runs = parts.map((part, i) => new Run(part, this.#segments[i] as ChannelMemory[]));
-    for (const run of runs) this.#prime(read, run);
-    for (;;) {
-      const going = runs.filter(({ ended }) => !ended);
-      if (going.length === 0) break;
-      this.#takePiece(read, going);
-    }
-    for (const run of runs) this.#finish(read, run, programmeFrames);
-    const segments = runs.map((run) => this.#result(run));
-    segments.forEach((segment, i) => {
-      if (needsExactness(segment)) this.#weighExactly(read, runs[i] as Run, segment);
-    });
-    return segments;
+    // What rings behind the programme's last frame is for its last segment alone.
+    const isFollowed = ({ startFrame, frames }: Part) => startFrame + frames < programmeFrames;
+    const groups = [parts.filter(isFollowed), parts.filter((part) => !isFollowed(part))];
+    return groups.flatMap((group) => (group.length === 0 ? [] : this.#measureGroup(read, group, programmeFrames)));
   }
 
-  #reserveChannel(layout: MemoryLayout): (buffer: ArrayBuffer) => ChannelMemory {
-    const { sampleRateHz, pieceFrames } = this.#options;
-    const blocks = pieceFrames / BLOCK_FRAMES + 8;
+  #measureGroup(read: FrameReader, parts: readonly Part[], programmeFrames: number): Segment[] {
+    try {
+      const segments = this.#measureTogether(read, parts, programmeFrames);
+      segments.forEach((segment, i) => {
+        if (needsExactness(segment)) this.#weighExactly(read, parts[i] as Part, segment);
+      });
+      return segments;
+    } catch (error) {
+      if (error instanceof Uneven) return parts.flatMap((part) => this.#measureGroup(read, [part], programmeFrames));
+      throw error;
+    }
+  }
+
+  #measureTogether(read: FrameReader, parts: readonly Part[], programmeFrames: number): Segment[] {
+    const { pieceFrames } = this.#options;
+    const wanted = common(parts.map(({ frames }) => frames));
+    const quads = this.#begin(parts);
+    this.#runIn(read, parts, quads, this.#exports.weigh);
+    const nonFiniteSamples = parts.map(() => 0);
+    let done = 0;
+    let rest = 0;
+    while (done < wanted) {
+      const count = Math.min(pieceFrames, wanted - done);
+      const frames = this.#take(read, parts, done, count, nonFiniteSamples);
+      const blocks = Math.floor(frames / BLOCK_FRAMES);
+      rest = frames - blocks * BLOCK_FRAMES;
+      for (const { at, samples } of quads) {
+        this.#exports.weigh(at, frames);
+        if (blocks > 0) this.#exports.process(at, blocks);
+        const from = samples / 4 + LANES * blocks * BLOCK_FRAMES;
+        this.#samples.copyWithin(samples / 4, from, from + LANES * rest);
+      }
+      done += frames;
+      if (frames < count) break;
+    }
+    const isFollowed = done === wanted && rest === 0 && this.#follow(read, parts, done, programmeFrames);
+    const last = isFollowed ? FOLLOWING_FRAMES : rest;
+    for (const { at, samples } of quads) {
+      // Silence behind the last frames, as far as anything is looked at.
+      this.#samples.fill(0, samples / 4 + LANES * last, samples / 4 + LANES * MARGIN_FRAMES);
+      this.#exports.finish(at, rest, isFollowed);
+    }
+    return parts.map(({ startFrame }, i) => ({
+      startFrame,
+      frames: done,
+      nonFiniteSamples: nonFiniteSamples[i] as number,
+      channels: this.#lanesOf(i).map((lane) => this.#channelResult(lane, startFrame, done)),
+    }));
+  }
+
+  #reserveQuad(layout: MemoryLayout): (buffer: ArrayBuffer) => QuadMemory {
+    const { pieceFrames } = this.#options;
+    const context = QUAD_FRAME_BYTES * CONTEXT_FRAMES;
+    const tableBytes = QUAD_FRAME_BYTES * (pieceFrames / BLOCK_FRAMES + 8);
+    const at = layout.reserve(512);
+    const samples = layout.reserve(context + QUAD_FRAME_BYTES * (pieceFrames + MARGIN_FRAMES)) + context;
+    const areas = [samples, layout.reserve(tableBytes), layout.reserve(tableBytes), layout.reserve(1024)];
+    const lanes = Array.from({ length: LANES }, () => this.#reserveLane(layout));
+    return (buffer) => ({ at, samples, areas, lanes: lanes.map((lane) => lane(buffer)) });
+  }
+
+  #reserveLane(layout: MemoryLayout): (buffer: ArrayBuffer) => LaneMemory {
     const ticks = SEGMENT_SECONDS * TICKS_PER_SECOND + 1;
     const bins = SEGMENT_SECONDS * BINS_PER_SECOND + 1;
-    const buckets = Math.ceil((SEGMENT_SECONDS * sampleRateHz) / WAVEFORM_BUCKET_FRAMES) + 2;
-    const at = layout.reserve(1024);
-    const samples = layout.reserve(4 * (CONTEXT_FRAMES + pieceFrames + MARGIN_FRAMES)) + 4 * CONTEXT_FRAMES;
-    const tables = [layout.reserve(4 * blocks), layout.reserve(4 * blocks)];
+    const buckets = Math.ceil((SEGMENT_SECONDS * this.#options.sampleRateHz) / WAVEFORM_BUCKET_FRAMES) + 2;
     const float64 = (length: number) => {
       const offset = layout.reserve(8 * length);
       return (buffer: ArrayBuffer) => new Float64Array(buffer, offset, length);
@@ -226,9 +265,6 @@ export class MeterKernel {
       runs: float64(2 * RUNS_KEPT),
     };
     return (buffer) => ({
-      at,
-      samples,
-      tables,
       ticks: arrays.ticks(buffer),
       squares: arrays.squares(buffer),
       binPeaks: arrays.binPeaks(buffer),
@@ -255,189 +291,208 @@ export class MeterKernel {
     this.#exports.setExactFilter(...coefficients);
   }
 
-  #begin({ at, samples, tables, ...areas }: ChannelMemory, startFrame: number): void {
-    const { sampleRateHz } = this.#options;
-    const waveBlocks = (startFrame % WAVEFORM_BUCKET_FRAMES) / BLOCK_FRAMES;
-    const arrays = [
-      areas.ticks,
-      areas.squares,
-      areas.binPeaks,
-      areas.binFrames,
-      areas.waveMin,
-      areas.waveMax,
-      areas.runs,
-    ];
-    const addresses = arrays.map(({ byteOffset }) => byteOffset);
-    this.#exports.createChannel(at, sampleRateHz, waveBlocks, samples, ...tables, ...addresses);
+  /** Makes the quads new that the channels of so many segments stand in. */
+  #begin(parts: readonly Part[]): QuadMemory[] {
+    const { sampleRateHz, channels } = this.#options;
+    const quads = this.#quads.slice(0, Math.ceil((parts.length * channels) / LANES));
+    quads.forEach(({ at, areas, lanes }, quad) => {
+      this.#exports.createQuad(at, sampleRateHz, ...areas);
+      lanes.forEach((lane, index) => {
+        const startFrame = parts[Math.floor((quad * LANES + index) / channels)]?.startFrame ?? 0;
+        const waveBlocks = (startFrame % WAVEFORM_BUCKET_FRAMES) / BLOCK_FRAMES;
+        const { ticks, squares, binPeaks, binFrames, waveMin, waveMax, runs } = lane;
+        const arrays = [ticks, squares, binPeaks, binFrames, waveMin, waveMax, runs].map(
+          ({ byteOffset }) => byteOffset,
+        );
+        this.#exports.createLane(at, index, startFrame > 0, waveBlocks, ...arrays);
+      });
+    });
+    return quads;
   }
 
-  /** Shows the filters what stands ahead of the segment. */
-  #prime(read: FrameReader, { part: { startFrame }, channels }: Run): void {
-    for (const channel of channels) this.#begin(channel, startFrame);
+  /** Shows the filters what stands ahead of the segments: ahead of the first, silence. */
+  #runIn(
+    read: FrameReader,
+    parts: readonly Part[],
+    quads: readonly QuadMemory[],
+    weigh: (quad: number, frames: number) => void,
+  ): void {
     const { sampleRateHz, pieceFrames } = this.#options;
-    let frame = Math.max(0, startFrame - Math.ceil(RUN_IN_SECONDS * sampleRateHz));
-    while (frame < startFrame) {
-      const frames = read(this.#bytes, frame, Math.min(pieceFrames, startFrame - frame));
-      if (frames === 0) return;
-      this.#unpack(channels, frames);
-      this.#weigh(channels, frames);
-      for (const { at } of channels) this.#exports.prime(at, frames);
-      frame += frames;
+    if (parts.every(({ startFrame }) => startFrame === 0)) return;
+    for (let ahead = Math.ceil(RUN_IN_SECONDS * sampleRateHz); ahead > 0; ahead -= pieceFrames) {
+      const frames = Math.min(pieceFrames, ahead);
+      this.#take(read, parts, -ahead, frames);
+      for (const { at } of quads) {
+        weigh(at, frames);
+        this.#exports.prime(at, frames);
+      }
     }
   }
-
-  /** Takes in the next piece of each segment; their channels are weighed together where the pieces are of one length. */
-  #takePiece(read: FrameReader, runs: readonly Run[]): void {
-    const pieces = runs.map((run) => this.#readPiece(read, run));
-    const together = runs.length === this.segmentsAtOnce && pieces.every((frames) => frames === pieces[0]);
-    if (together) this.#weigh(this.#lanes, pieces[0] as number);
-    runs.forEach((run, i) => {
-      const frames = pieces[i] as number;
-      if (!together) this.#weigh(run.channels, frames);
-      const blocks = Math.floor(frames / BLOCK_FRAMES);
-      run.rest = frames - blocks * BLOCK_FRAMES;
-      for (const { at, samples } of run.channels) {
-        if (blocks > 0) this.#exports.process(at, blocks);
-        const piece = samples / 4;
-        const from = piece + blocks * BLOCK_FRAMES;
-        if (run.rest > 0) this.#samples.copyWithin(piece, from, from + run.rest);
-      }
+  /** The lanes that a segment's channels stand in, and their quads. */
+  #lanesOf(segment: number): { quad: QuadMemory; index: number }[] {
+    const { channels } = this.#options;
+    return Array.from({ length: channels }, (_, channel) => {
+      const lane = segment * channels + channel;
+      return { quad: this.#quads[Math.floor(lane / LANES)] as QuadMemory, index: lane % LANES };
     });
   }
 
-  #readPiece(read: FrameReader, run: Run): number {
-    const { startFrame, frames } = run.part;
-    const wanted = Math.min(this.#options.pieceFrames, frames - run.done);
-    const got = read(this.#bytes, startFrame + run.done, wanted);
-    run.nonFiniteSamples += this.#unpack(run.channels, got);
-    run.done += got;
-    run.ended = got < wanted || run.done === frames;
-    return got;
+  /**
+   * Reads `count` frames of each segment, from so many behind its start on, and unpacks them to the quads; returns how
+   * many there were. Adds the samples of each that were not finite to `nonFiniteSamples`.
+   */
+  #take(
+    read: FrameReader,
+    parts: readonly Part[],
+    offset: number,
+    count: number,
+    nonFiniteSamples: number[] = [],
+  ): number {
+    const frames = common(
+      parts.map(({ startFrame }, i) => {
+        const bytes = this.#bytes[i] as Uint8Array;
+        if (startFrame + offset >= 0) return read(bytes, startFrame + offset, count);
+        this.#fillWithSilence(bytes);
+        return count;
+      }),
+    );
+    this.#unpack(parts.length, frames, nonFiniteSamples);
+    return frames;
   }
 
-  #finish(read: FrameReader, run: Run, programmeFrames: number): void {
-    const { part, done, rest } = run;
-    const isWhole = rest === 0 && done === part.frames;
-    const following = isWhole ? this.#follow(read, run, programmeFrames) : 0;
-    for (const { at, samples } of run.channels) {
-      // Silence behind the last frames, as far as anything is looked at.
-      this.#samples.fill(0, samples / 4 + rest + following, samples / 4 + MARGIN_FRAMES);
-      this.#exports.finish(at, rest, following);
-    }
+  /** Unpacks the frames behind the segments to where the pieces would go on; returns whether there are any. */
+  #follow(read: FrameReader, parts: readonly Part[], done: number, programmeFrames: number): boolean {
+    const isFollowed = common(
+      parts.map(({ startFrame }, i) => {
+        const bytes = this.#bytes[i] as Uint8Array;
+        this.#fillWithSilence(bytes);
+        const frame = startFrame + done;
+        const frames = Math.min(FOLLOWING_FRAMES, programmeFrames - frame);
+        return frames > 0 && read(bytes, frame, frames) > 0;
+      }),
+    );
+    if (isFollowed) this.#unpack(parts.length, FOLLOWING_FRAMES, []);
+    return isFollowed;
   }
 
-  /** Unpacks the frames behind a segment to where its rest would be. */
-  #follow(read: FrameReader, { part, done, channels }: Run, programmeFrames: number): number {
-    const frame = part.startFrame + done;
-    const wanted = Math.min(FOLLOWING_FRAMES, programmeFrames - frame);
-    if (wanted <= 0) return 0;
-    const got = read(this.#bytes, frame, wanted);
-    this.#unpack(channels, got);
-    return got;
+  #fillWithSilence(bytes: Uint8Array): void {
+    bytes.fill(this.#options.encoding.type === 'u8' ? 0x80 : 0);
   }
 
-  #weigh(channels: readonly ChannelMemory[], frames: number): void {
-    const { at: spare } = this.#spare;
-    const lane = (c: number) => channels[c]?.at ?? spare;
-    for (let c = 0; c < channels.length; c += LANES) {
-      this.#exports.weigh(lane(c), lane(c + 1), lane(c + 2), lane(c + 3), frames);
-    }
-  }
-
-  /** Unpacks interleaved frames to the piece; returns how many samples were not finite and became silence. */
-  #unpack(channels: readonly ChannelMemory[], frames: number): number {
+  #unpack(segments: number, frames: number, nonFiniteSamples: number[]): void {
     const { encoding } = this.#options;
     const type = SAMPLE_TYPES.indexOf(encoding.type);
-    const start = this.#unpackStereo(channels, this.#bytes.byteOffset, frames);
-    let nonFinite = 0;
-    channels.forEach(({ samples }, channel) => {
-      const from = this.#bytes.byteOffset + start * this.#frameBytes + channel * this.#sampleBytes;
-      const to = samples + 4 * start;
-      nonFinite += this.#exports.unpack(type, encoding.isBigEndian, from, this.#frameBytes, to, frames - start);
-    });
-    return nonFinite;
+    const start = this.#unpackQuickly(segments, frames);
+    if (start === frames) return;
+    for (let segment = 0; segment < segments; segment++) {
+      this.#lanesOf(segment).forEach(({ quad: { samples }, index }, channel) => {
+        const from = this.#address(segment, channel) + start * this.#frameBytes;
+        const to = samples + 4 * index + QUAD_FRAME_BYTES * start;
+        const count = this.#exports.unpack(type, encoding.isBigEndian, from, this.#frameBytes, to, frames - start);
+        nonFiniteSamples[segment] = (nonFiniteSamples[segment] ?? 0) + count;
+      });
+    }
   }
 
-  /** Unpacks the usual kinds of stereo four frames at a time, as far as that goes; returns how many frames. */
-  #unpackStereo([left, right, third]: readonly ChannelMemory[], from: number, frames: number): number {
-    const { type, isBigEndian } = this.#options.encoding;
-    if (!left || !right || third || isBigEndian) return 0;
-    const quads = Math.floor(frames / QUAD_FRAMES);
-    switch (type) {
+  /** Unpacks the usual kinds several samples at a time, as far as that goes; returns how many frames. */
+  #unpackQuickly(segments: number, frames: number): number {
+    const { channels, encoding } = this.#options;
+    if (encoding.isBigEndian) return 0;
+    if (channels === 2) return this.#unpackStereo(segments, frames);
+    if (!['s16', 's24', 's32'].includes(encoding.type)) return 0;
+    const addresses = Array.from({ length: segments * channels }, (_, lane) =>
+      this.#address(Math.floor(lane / channels), lane % channels),
+    );
+    for (let lane = 0; lane < addresses.length; lane += LANES) {
+      const { samples } = this.#quads[lane / LANES] as QuadMemory;
+      // A lane that is left over holds the first's samples again.
+      const from = Array.from({ length: LANES }, (_, i) => addresses[lane + i] ?? (addresses[lane] as number));
+      this.#exports.unpackIntegers(...from, this.#frameBytes, this.#sampleBytes, samples, frames);
+    }
+    return frames;
+  }
+
+  #unpackStereo(segments: number, frames: number): number {
+    const { samples } = this.#quads[0] as QuadMemory;
+    const first = this.#address(0, 0);
+    const second = this.#address(segments - 1, 0);
+    const turns = Math.floor(frames / TURN_FRAMES);
+    switch (this.#options.encoding.type) {
       case 's24':
-        this.#exports.unpackInt24Stereo(from, left.samples, right.samples, quads);
-        return quads * QUAD_FRAMES;
+        this.#exports.unpackInt24Stereo(first, second, samples, turns);
+        return turns * TURN_FRAMES;
       case 's16':
-        this.#exports.unpackInt16Stereo(from, left.samples, right.samples, quads);
-        return quads * QUAD_FRAMES;
+        this.#exports.unpackInt16Stereo(first, second, samples, turns);
+        return turns * TURN_FRAMES;
       case 'f32':
-        return this.#exports.unpackFloat32Stereo(from, left.samples, right.samples, quads) * QUAD_FRAMES;
+        return this.#exports.unpackFloat32Stereo(first, second, samples, turns) * TURN_FRAMES;
       default:
         return 0;
     }
   }
 
+  /** Where a channel's first sample of the frames that were read last stands. */
+  #address(segment: number, channel: number): number {
+    return (this.#bytes[segment] as Uint8Array).byteOffset + channel * this.#sampleBytes;
+  }
+
   /** Weighs a segment once more, in f64, and puts its energies in the place of the first. */
-  #weighExactly(read: FrameReader, { part: { startFrame }, channels, done }: Run, segment: Segment): void {
-    for (const channel of channels) this.#begin(channel, startFrame);
-    const { at: spare } = this.#spare;
-    const { sampleRateHz, pieceFrames } = this.#options;
-    const end = startFrame + done;
-    let frame = Math.max(0, startFrame - Math.ceil(RUN_IN_SECONDS * sampleRateHz));
-    while (frame < end) {
-      const until = frame < startFrame ? startFrame : end;
-      const frames = read(this.#bytes, frame, Math.min(pieceFrames, until - frame));
+  #weighExactly(read: FrameReader, part: Part, segment: Segment): void {
+    const { pieceFrames } = this.#options;
+    const quads = this.#begin([part]);
+    this.#runIn(read, [part], quads, this.#exports.weighExactly);
+    for (let done = 0; done < segment.frames; ) {
+      const frames = this.#take(read, [part], done, Math.min(pieceFrames, segment.frames - done));
       if (frames === 0) break;
-      this.#unpack(channels, frames);
-      for (let c = 0; c < channels.length; c += 2) {
-        this.#exports.weighExactly((channels[c] as ChannelMemory).at, channels[c + 1]?.at ?? spare, frames);
-      }
-      frame += frames;
-      if (frame === startFrame) for (const { at } of channels) this.#exports.prime(at, 0);
+      for (const { at } of quads) this.#exports.weighExactly(at, frames);
+      done += frames;
     }
-    segment.channels.forEach((result, c) => {
-      result.ticks.set((channels[c] as ChannelMemory).ticks.subarray(0, result.ticks.length));
+    this.#lanesOf(0).forEach(({ quad, index }, channel) => {
+      const { ticks } = segment.channels[channel] as ChannelSegment;
+      ticks.set((quad.lanes[index] as LaneMemory).ticks.subarray(0, ticks.length));
     });
   }
 
-  #result({ part: { startFrame }, done, nonFiniteSamples, channels }: Run): Segment {
-    return {
-      startFrame,
-      frames: done,
-      nonFiniteSamples,
-      channels: channels.map((channel) => this.#channelResult(channel, startFrame, done)),
-    };
-  }
-
-  #channelResult(channel: ChannelMemory, startFrame: number, frames: number): ChannelSegment {
-    this.#exports.readCounts(channel.at, this.#counts.byteOffset);
-    this.#exports.readTotals(channel.at, this.#totals.byteOffset);
+  #channelResult(
+    { quad, index }: { quad: QuadMemory; index: number },
+    startFrame: number,
+    frames: number,
+  ): ChannelSegment {
+    const lane = quad.lanes[index] as LaneMemory;
+    this.#exports.readCounts(quad.at, index, this.#counts.byteOffset);
+    this.#exports.readTotals(quad.at, index, this.#totals.byteOffset);
     const [ticks, bins, buckets, runs, headFrames, tailFrames, tailIsHead] = [...this.#counts] as CountList;
     const [sum, restSquares, samplePeak, samplePeakFrame, headJump, tailJump] = [...this.#totals] as TotalList;
     const open = (length: number, jump: number): OpenRun | undefined =>
       length > 0 ? { frames: length, jump, isWhole: tailIsHead === 1 } : undefined;
     return {
-      ticks: channel.ticks.slice(0, ticks),
-      tickSquares: channel.squares.slice(0, ticks),
+      ticks: lane.ticks.slice(0, ticks),
+      tickSquares: lane.squares.slice(0, ticks),
       restSquares,
       sum,
       samplePeak,
       samplePeakFrame: startFrame + samplePeakFrame,
-      truePeaks: channel.binPeaks.slice(0, bins),
+      truePeaks: lane.binPeaks.slice(0, bins),
       // What rings ahead of the programme or behind it belongs to its first or last frame.
-      truePeakFrames: channel.binFrames
+      truePeakFrames: lane.binFrames
         .slice(0, bins)
         .map((frame) => startFrame + Math.min(Math.max(0, frame), frames - 1)),
       clippedRunCount: runs,
       clippedRuns: Array.from({ length: Math.min(runs, RUNS_KEPT) }, (_, i) => ({
-        startFrame: startFrame + (channel.runs[2 * i] as number),
-        frames: channel.runs[2 * i + 1] as number,
+        startFrame: startFrame + (lane.runs[2 * i] as number),
+        frames: lane.runs[2 * i + 1] as number,
       })),
       headRun: open(headFrames, headJump),
       tailRun: open(tailFrames, tailJump),
-      waveform: { min: channel.waveMin.slice(0, buckets), max: channel.waveMax.slice(0, buckets) },
+      waveform: { min: lane.waveMin.slice(0, buckets), max: lane.waveMax.slice(0, buckets) },
     };
   }
+}
+
+/** What is the same for all segments that are measured together. */
+function common<T>(values: readonly T[]): T {
+  if (values.some((value) => value !== values[0])) throw new Uneven();
+  return values[0] as T;
 }
 
 /** An interpolator's coefficients tap by tap: for each, the even parts of all phases, then the odd ones. */

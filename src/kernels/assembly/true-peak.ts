@@ -1,5 +1,4 @@
-import { BINS_PER_SECOND, BLOCK, Channel, gridFrame } from './channel';
-import { bend, GROUP } from './blocks';
+import { BINS_PER_SECOND, BLOCK, FRAME_SHIFT, gridFrame, inLane, Lane, LANES, laneOf, Quad } from './quad';
 import { across, greatest, larger, largest } from './vectors';
 
 const HALF_TAPS: i32 = 16;
@@ -13,6 +12,10 @@ const CURVATURE_GUARD: f64 = 1e-6;
 const SCREEN_GUARD: f64 = 2e-5;
 /** A part of a sample that is less than a step of f32, whose mantissa has 24 bits, and more than one of f64. */
 const ANTICIPATION: f64 = 1e-12;
+/** One channel's samples of the block that is searched, one behind the other, and what its windows reach to. */
+const LINE_BEFORE: i32 = 16;
+const LINE_FRAMES: i32 = 52;
+const line = memory.data(52 * 4, 16);
 
 /* Where the loader has put the interpolator (core/peak/interpolator), and its bounds. */
 let even: usize = 0;
@@ -46,19 +49,31 @@ export function setInterpolator(
  * Searches every block whose next block is in view, from the one before the piece; then keeps the maxima of the last
  * two. `end` is the frame behind the programme's last, where its end is in view.
  */
-export function searchBlocks(channel: Channel, blocks: i32, end: i64): void {
-  anticipate(channel, blocks);
-  // What stands before a primed segment belongs to the segment before.
-  let block = channel.frame == 0 && channel.primed ? 0 : -1;
-  while (block < blocks - 1) {
-    const isGroup = block + GROUP <= blocks - 1 && channel.frame + (block + GROUP) * BLOCK <= channel.binEnd;
-    if (isGroup) searchGroup(channel, block);
-    else search(channel, block, blocks, end);
-    block += isGroup ? GROUP : 1;
+export function searchBlocks(quad: Quad, blocks: i32, end: i64): void {
+  anticipate(quad, blocks);
+  for (let block = -1; block < blocks - 1; block++) {
+    const firstFrame = quad.frame + block * BLOCK;
+    let i = 0;
+    do {
+      const frame = firstFrame + i;
+      if (frame >= quad.binEnd && frame < end) {
+        closeBins(quad);
+        anticipate(quad, blocks);
+      }
+      const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, quad.binEnd - frame)) : BLOCK;
+      const beating = beatingLanes(quad, block);
+      for (let index = 0; beating >> index != 0; index++) {
+        if (((beating >> index) & 1) == 0) continue;
+        const lane = laneOf(quad, index);
+        // What stands before a primed segment belongs to the segment before.
+        if (firstFrame >= 0 || !lane.primed) searchFrames(lane, block, i, until);
+      }
+      i = until;
+    } while (i < BLOCK);
   }
-  const last = blocks << 2;
-  store<u64>(channel.magnitudes, load<u64>(channel.magnitudes + last));
-  store<u64>(channel.curvatures, load<u64>(channel.curvatures + last));
+  const last = blocks << 4;
+  memory.copy(quad.magnitudes, quad.magnitudes + last, 32);
+  memory.copy(quad.curvatures, quad.curvatures + last, 32);
 }
 
 /**
@@ -66,46 +81,37 @@ export function searchBlocks(channel: Channel, blocks: i32, end: i64): void {
  * a trifle lower than the sample (by less than a step of f32), so that the sample itself is still found, at its frame.
  * Then its block is searched ahead of the others: most true peaks stand there, and what can't beat them is passed over.
  */
-function anticipate(channel: Channel, blocks: i32): void {
-  const start = gridFrame(channel.binCount, BINS_PER_SECOND, channel.rate);
-  const first = <i32>max<i64>(-1, (start - channel.frame + BLOCK - 1) >> 4);
-  const end = <i32>min<i64>(blocks, (channel.binEnd - channel.frame) >> 4);
-  let block = first;
-  let magnitudes = f32x4.splat(0);
-  for (; block + GROUP <= end; block += GROUP) {
-    magnitudes = f32x4.pmax(magnitudes, v128.load(channel.magnitudes + ((block + 2) << 2)));
-  }
-  let magnitude = greatest(magnitudes);
-  for (; block < end; block++) {
-    const value = load<f32>(channel.magnitudes + ((block + 2) << 2));
-    if (value > magnitude) magnitude = value;
-  }
-  const least = <f64>magnitude * (1.0 - ANTICIPATION);
-  if (least <= channel.binPeak) return;
-  channel.binPeak = least;
-  block = first;
-  while (load<f32>(channel.magnitudes + ((block + 2) << 2)) != magnitude) block++;
-  if (block + 1 < blocks) {
-    const at = channel.samples + ((block * BLOCK) << 2);
-    searchFrames(channel, at, 0, BLOCK, channel.frame + block * BLOCK, block);
+function anticipate(quad: Quad, blocks: i32): void {
+  const start = gridFrame(quad.binCount, BINS_PER_SECOND, quad.rate);
+  const first = <i32>max<i64>(-1, (start - quad.frame + BLOCK - 1) >> 4);
+  const end = <i32>min<i64>(blocks, (quad.binEnd - quad.frame) >> 4);
+  const entries = quad.magnitudes + (2 << 4);
+  let greatest = f32x4.splat(0);
+  for (let block = first; block < end; block++) greatest = f32x4.pmax(greatest, v128.load(entries + (block << 4)));
+  v128.store(magnitudesInView, greatest);
+  for (let index = 0; index < LANES; index++) {
+    const lane = laneOf(quad, index);
+    const magnitude = load<f32>(inLane(magnitudesInView, index));
+    const least = <f64>magnitude * (1.0 - ANTICIPATION);
+    if (least <= lane.binPeak) continue;
+    setBinPeak(lane, least);
+    let block = first;
+    while (load<f32>(inLane(entries + (block << 4), index)) != magnitude) block++;
+    if (block + 1 < blocks) searchFrames(lane, block, 0, BLOCK);
   }
 }
 
-/** core/peak/true-peak, for four blocks inside one bin, whose next block is in view. */
-function searchGroup(channel: Channel, block: i32): void {
-  const at = channel.samples + ((block * BLOCK) << 2);
-  const magnitudes = channel.magnitudes + ((block + 1) << 2);
-  const curvatures = channel.curvatures + ((block + 1) << 2);
-  const own = v128.load(magnitudes, 4);
-  const magnitude = f32x4.pmax(f32x4.pmax(v128.load(magnitudes), own), v128.load(magnitudes, 8));
-  const curvature = f32x4.pmax(f32x4.pmax(v128.load(curvatures), v128.load(curvatures, 4)), v128.load(curvatures, 8));
-  const next = f32x4.abs(
-    v128.load_lane<f32>(
-      at + 256,
-      v128.load_lane<f32>(at + 192, v128.load_lane<f32>(at + 128, v128.load_zero<f32>(at + 64), 1), 2),
-      3,
-    ),
-  );
+const magnitudesInView = memory.data(16, 16);
+
+/** core/peak/true-peak, for one block of four channels: those in which it may beat the bin's peak, one bit each. */
+@inline
+function beatingLanes(quad: Quad, block: i32): i32 {
+  const magnitudes = quad.magnitudes + ((block + 1) << 4);
+  const curvatures = quad.curvatures + ((block + 1) << 4);
+  const own = v128.load(magnitudes, 16);
+  const magnitude = f32x4.pmax(f32x4.pmax(v128.load(magnitudes), own), v128.load(magnitudes, 32));
+  const curvature = f32x4.pmax(f32x4.pmax(v128.load(curvatures), v128.load(curvatures, 16)), v128.load(curvatures, 32));
+  const next = f32x4.abs(v128.load(quad.samples + (((block + 1) * BLOCK) << FRAME_SHIFT)));
   const reach = f32x4.add(
     f32x4.mul(curvature, f32x4.splat(<f32>curvatureNorm)),
     f32x4.mul(magnitude, f32x4.splat(<f32>CURVATURE_GUARD)),
@@ -113,69 +119,65 @@ function searchGroup(channel: Channel, block: i32): void {
   const byMagnitude = f32x4.mul(magnitude, f32x4.splat(<f32>l1Norm));
   const byCurvature = f32x4.add(f32x4.pmax(own, next), reach);
   const bound = f32x4.mul(f32x4.pmin(byMagnitude, byCurvature), f32x4.splat(<f32>ROUNDING_GUARD));
-  const beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>channel.binPeak)));
-  if (beating == 0) return;
-  for (let i = 0; i < GROUP; i++) {
-    if (((beating >> i) & 1) == 0) continue;
-    const firstFrame = channel.frame + (block + i) * BLOCK;
-    searchFrames(channel, at + ((i * BLOCK) << 2), 0, BLOCK, firstFrame, block + i);
-  }
+  return i32x4.bitmask(f32x4.gt(bound, quad.binPeaks));
 }
 
-/** core/peak/true-peak, for one block whose next block is in view; bins may end in it. */
-function search(channel: Channel, block: i32, blocks: i32, end: i64): void {
-  const at = channel.samples + ((block * BLOCK) << 2);
-  const firstFrame = channel.frame + block * BLOCK;
-  let i = 0;
-  while (i < BLOCK) {
-    const frame = firstFrame + i;
-    if (frame >= channel.binEnd && frame < end) {
-      closeBin(channel);
-      anticipate(channel, blocks);
-    }
-    const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, channel.binEnd - frame)) : BLOCK;
-    searchFrames(channel, at, i, until, firstFrame, block);
-    i = until;
-  }
-}
-
-function searchFrames(channel: Channel, at: usize, from: i32, to: i32, firstFrame: i64, block: i32): void {
-  const magnitudes = channel.magnitudes + ((block + 1) << 2);
-  const curvatures = channel.curvatures + ((block + 1) << 2);
-  const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 4), load<f32>(magnitudes, 8));
-  const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 4), load<f32>(curvatures, 8));
+/** The frames of a block, from one on and up to another, of one channel. */
+function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
+  const quad = lane.quad;
+  const entry = (block + 1) << 4;
+  const magnitudes = inLane(quad.magnitudes + entry, lane.index);
+  const curvatures = inLane(quad.curvatures + entry, lane.index);
+  const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 16), load<f32>(magnitudes, 32));
+  const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 16), load<f32>(curvatures, 32));
   const reach = curvatureNorm * <f64>curvature + CURVATURE_GUARD * <f64>magnitude;
   const reaches = f32x4.splat(<f32>reach);
-  let peak = channel.binPeak;
-  for (let quad = from & ~3; quad < to; quad += 4) {
-    const sample = at + (quad << 2);
+  lineUp(inLane(quad.samples + ((block * BLOCK - LINE_BEFORE) << FRAME_SHIFT), lane.index));
+  const at = line + (LINE_BEFORE << 2);
+  const firstFrame = quad.frame + block * BLOCK;
+  let peak = lane.binPeak;
+  for (let four = from & ~3; four < to; four += 4) {
+    const sample = at + (four << 2);
     const nearest = f32x4.pmax(f32x4.abs(v128.load(sample)), f32x4.abs(v128.load(sample, 4)));
     const bound = f32x4.mul(f32x4.add(nearest, reaches), f32x4.splat(<f32>ROUNDING_GUARD));
     const beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
     if (beating == 0) continue;
-    for (let i = max<i32>(quad, from); i < min<i32>(quad + 4, to); i++) {
-      if (((beating >> (i - quad)) & 1) == 0) continue;
-      peak = searchFrame(channel, at + (i << 2), <f64>(firstFrame + i), magnitude, peak);
+    for (let i = max<i32>(four, from); i < min<i32>(four + 4, to); i++) {
+      if (((beating >> (i - four)) & 1) == 0) continue;
+      peak = searchFrame(lane, at + (i << 2), <f64>(firstFrame + i), magnitude, peak);
     }
   }
-  channel.binPeak = peak;
+  setBinPeak(lane, peak);
+}
+
+function lineUp(from: usize): void {
+  for (let to = line, end = line + (LINE_FRAMES << 2); to < end; to += 16, from += 64) {
+    const first = v128.load_lane<f32>(from + 16, v128.load_zero<f32>(from), 1);
+    v128.store(to, v128.load_lane<f32>(from + 48, v128.load_lane<f32>(from + 32, first, 2), 3));
+  }
+}
+
+@inline
+function setBinPeak(lane: Lane, peak: f64): void {
+  lane.binPeak = peak;
+  store<f32>(inLane(changetype<usize>(lane.quad) + offsetof<Quad>('binPeaks'), lane.index), <f32>peak);
 }
 
 /** The greater of `peak` and what stands at a sample or between it and the next. Of equals, the earliest counts. */
-function searchFrame(channel: Channel, sample: usize, frame: f64, magnitude: f32, peak: f64): f64 {
+function searchFrame(lane: Lane, sample: usize, frame: f64, magnitude: f32, peak: f64): f64 {
   const here = <f64>abs(load<f32>(sample));
-  if (here > peak || (here == peak && frame < channel.binFrame)) {
+  if (here > peak || (here == peak && frame < lane.binFrame)) {
     peak = here;
-    channel.binFrame = frame;
+    lane.binFrame = frame;
   }
   const next = <f64>abs(load<f32>(sample + 4));
   if ((larger(here, next) + localReach(sample) + CURVATURE_GUARD * <f64>magnitude) * ROUNDING_GUARD <= peak) return peak;
   const window = sample - (TAPS_BEFORE << 2);
   if (screenedPeak(window) * ROUNDING_GUARD + SCREEN_GUARD * <f64>magnitude <= peak) return peak;
   const between = interpolatedPeak(window);
-  if (between > peak || (between == peak && frame < channel.binFrame)) {
+  if (between > peak || (between == peak && frame < lane.binFrame)) {
     peak = between;
-    channel.binFrame = frame;
+    lane.binFrame = frame;
   }
   return peak;
 }
@@ -197,6 +199,14 @@ function localReach(sample: usize): f64 {
   const sum = f32x4.add(sum0, sum1);
   return <f64>(f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
 }
+
+/** |x[i] − 2x[i + 1] + x[i + 2]| of four samples from `at` on: the curvature around the sample behind each. */
+@inline
+function bend(at: usize): v128 {
+  const middle = v128.load(at, 4);
+  return f32x4.abs(f32x4.add(f32x4.sub(v128.load(at), f32x4.add(middle, middle)), v128.load(at, 8)));
+}
+
 /** interpolatedPeak in f32, for all phases side by side: nearly its value, at a third of its cost. */
 function screenedPeak(window: usize): f64 {
   let even0 = f32x4.splat(0);
@@ -264,11 +274,15 @@ function dot(a: usize, b: usize): v128 {
   return f64x2.add(sum, f64x2.mul(v128.load(a, 112), v128.load(b, 112)));
 }
 
-export function closeBin(channel: Channel): void {
-  store<f64>(channel.binPeaks + (channel.binCount << 3), channel.binPeak);
-  store<f64>(channel.binFrames + (channel.binCount << 3), channel.binFrame);
-  channel.binCount++;
-  channel.binEnd = gridFrame(channel.binCount + 1, BINS_PER_SECOND, channel.rate);
-  channel.binPeak = 0;
-  channel.binFrame = <f64>gridFrame(channel.binCount, BINS_PER_SECOND, channel.rate);
+export function closeBins(quad: Quad): void {
+  const start = gridFrame(quad.binCount + 1, BINS_PER_SECOND, quad.rate);
+  for (let i = 0; i < LANES; i++) {
+    const lane = laneOf(quad, i);
+    store<f64>(lane.binPeaks + (quad.binCount << 3), lane.binPeak);
+    store<f64>(lane.binFrames + (quad.binCount << 3), lane.binFrame);
+    setBinPeak(lane, 0);
+    lane.binFrame = <f64>start;
+  }
+  quad.binCount++;
+  quad.binEnd = gridFrame(quad.binCount + 1, BINS_PER_SECOND, quad.rate);
 }

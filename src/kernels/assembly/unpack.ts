@@ -1,4 +1,4 @@
-/** formats/samples unpack: interleaved samples to planar f32, where what is not finite becomes silence. */
+/** formats/samples unpack: interleaved samples to the lanes of quads, in f32; what is not finite becomes silence. */
 
 /* The loader's numbers for core formats/samples' encodings. */
 const U8: i32 = 0;
@@ -12,24 +12,24 @@ const SCALE_8: f32 = 0.0078125;
 const SCALE_16: f32 = 0.000030517578125;
 const SCALE_32: f32 = 0.0000000004656612873077393;
 
-/** One channel, one frame after the other; returns how many samples were not finite. */
+/** One channel into its lane, one frame after the other; returns how many samples were not finite. */
 export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
   if (encoding == U8) {
-    for (let i = 0; i < frames; i++, from += stride, to += 4) store<f32>(to, <f32>(<i32>load<u8>(from) - 128) * SCALE_8);
+    for (let i = 0; i < frames; i++, from += stride, to += 16) store<f32>(to, <f32>(<i32>load<u8>(from) - 128) * SCALE_8);
     return 0;
   }
   if (encoding == S8) {
-    for (let i = 0; i < frames; i++, from += stride, to += 4) store<f32>(to, <f32>load<i8>(from) * SCALE_8);
+    for (let i = 0; i < frames; i++, from += stride, to += 16) store<f32>(to, <f32>load<i8>(from) * SCALE_8);
     return 0;
   }
   if (encoding == S24) {
     if (isBigEndian) {
-      for (let i = 0; i < frames; i++, from += stride, to += 4) {
+      for (let i = 0; i < frames; i++, from += stride, to += 16) {
         const high = <i32>load<u8>(from) << 24;
         store<f32>(to, <f32>(high | (<i32>bswap<u16>(load<u16>(from, 1)) << 8)) * SCALE_32);
       }
     } else {
-      for (let i = 0; i < frames; i++, from += stride, to += 4) {
+      for (let i = 0; i < frames; i++, from += stride, to += 16) {
         const high = <i32>load<u16>(from, 1) << 16;
         store<f32>(to, <f32>(high | (<i32>load<u8>(from) << 8)) * SCALE_32);
       }
@@ -37,14 +37,14 @@ export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i3
     return 0;
   }
   if (encoding == S16) {
-    for (let i = 0; i < frames; i++, from += stride, to += 4) {
+    for (let i = 0; i < frames; i++, from += stride, to += 16) {
       const bits = load<u16>(from);
       store<f32>(to, <f32>(<i16>(isBigEndian ? bswap<u16>(bits) : bits)) * SCALE_16);
     }
     return 0;
   }
   if (encoding == S32) {
-    for (let i = 0; i < frames; i++, from += stride, to += 4) {
+    for (let i = 0; i < frames; i++, from += stride, to += 16) {
       const bits = load<u32>(from);
       store<f32>(to, <f32>(<i32>(isBigEndian ? bswap<u32>(bits) : bits)) * SCALE_32);
     }
@@ -56,7 +56,7 @@ export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i3
 
 function unpackFloat32(isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
   let nonFinite = 0;
-  for (let i = 0; i < frames; i++, from += stride, to += 4) {
+  for (let i = 0; i < frames; i++, from += stride, to += 16) {
     const bits = load<u32>(from);
     nonFinite += keepFinite(reinterpret<f32>(isBigEndian ? bswap<u32>(bits) : bits), to);
   }
@@ -65,7 +65,7 @@ function unpackFloat32(isBigEndian: bool, from: usize, stride: i32, to: usize, f
 
 function unpackFloat64(isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
   let nonFinite = 0;
-  for (let i = 0; i < frames; i++, from += stride, to += 4) {
+  for (let i = 0; i < frames; i++, from += stride, to += 16) {
     const bits = load<u64>(from);
     nonFinite += keepFinite(<f32>reinterpret<f64>(isBigEndian ? bswap<u64>(bits) : bits), to);
   }
@@ -79,37 +79,77 @@ function keepFinite(x: f32, to: usize): i32 {
   return isFinite ? 0 : 1;
 }
 
-/** Stereo, little-endian, four frames a turn; the loader has the last ones unpacked apart. */
-export function unpackInt24Stereo(from: usize, left: usize, right: usize, quads: i32): void {
+/** Four channels at once, wherever each begins, in little-endian integers of 16, 24 or 32 bits. */
+export function unpackIntegers(
+  from0: usize,
+  from1: usize,
+  from2: usize,
+  from3: usize,
+  stride: i32,
+  bytes: i32,
+  to: usize,
+  frames: i32,
+): void {
   const scale = f32x4.splat(SCALE_32);
+  // Of the four bytes that end with a sample's last, those before the sample are cleared.
+  const mask = i32x4.splat(-1 << (32 - 8 * bytes));
+  const lead = 4 - bytes;
+  for (let i = 0, offset = -lead; i < frames; i++, offset += stride, to += 16) {
+    const first = v128.load_lane<u32>(from1 + offset, v128.load_zero<u32>(from0 + offset), 1);
+    const all = v128.load_lane<u32>(from3 + offset, v128.load_lane<u32>(from2 + offset, first, 2), 3);
+    v128.store(to, f32x4.mul(f32x4.convert_i32x4_s(v128.and(all, mask)), scale));
+  }
+}
+
+/* Two stereo segments side by side, little-endian, four frames a turn; the loader has the last ones unpacked apart. */
+
+export function unpackInt24Stereo(first: usize, second: usize, to: usize, turns: i32): void {
+  for (let i = 0; i < turns; i++, first += 24, second += 24, to += 64) {
+    storePair(int24(first), int24(second), to);
+    storePair(int24(first + 12), int24(second + 12), to + 32);
+  }
+}
+
+@inline
+function int24(from: usize): v128 {
   // Each sample goes to the upper bytes of its lane; −128 leaves a zero.
   const spread = i8x16(-128, 0, 1, 2, -128, 3, 4, 5, -128, 6, 7, 8, -128, 9, 10, 11);
-  for (let i = 0; i < quads; i++, from += 24, left += 16, right += 16) {
-    const a = f32x4.mul(f32x4.convert_i32x4_s(i8x16.swizzle(v128.load(from), spread)), scale);
-    const b = f32x4.mul(f32x4.convert_i32x4_s(i8x16.swizzle(v128.load(from, 12), spread)), scale);
-    v128.store(left, i8x16.shuffle(a, b, 0, 1, 2, 3, 8, 9, 10, 11, 16, 17, 18, 19, 24, 25, 26, 27));
-    v128.store(right, i8x16.shuffle(a, b, 4, 5, 6, 7, 12, 13, 14, 15, 20, 21, 22, 23, 28, 29, 30, 31));
+  return f32x4.mul(f32x4.convert_i32x4_s(i8x16.swizzle(v128.load(from), spread)), f32x4.splat(SCALE_32));
+}
+
+export function unpackInt16Stereo(first: usize, second: usize, to: usize, turns: i32): void {
+  for (let i = 0; i < turns; i++, first += 16, second += 16, to += 64) {
+    storePair(int16(first), int16(second), to);
+    storePair(int16(first + 8), int16(second + 8), to + 32);
   }
 }
 
-export function unpackInt16Stereo(from: usize, left: usize, right: usize, quads: i32): void {
-  const scale = f32x4.splat(SCALE_16);
-  for (let i = 0; i < quads; i++, from += 16, left += 16, right += 16) {
-    const both = v128.load(from);
-    v128.store(left, f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_s(i32x4.shl(both, 16), 16)), scale));
-    v128.store(right, f32x4.mul(f32x4.convert_i32x4_s(i32x4.shr_s(both, 16)), scale));
-  }
+@inline
+function int16(from: usize): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(v128.load_ext<i16>(from)), f32x4.splat(SCALE_16));
 }
 
-/** Returns how many quads were all finite, one after the other from the first: the loader has the rest unpacked apart. */
-export function unpackFloat32Stereo(from: usize, left: usize, right: usize, quads: i32): i32 {
-  for (let i = 0; i < quads; i++, from += 32, left += 16, right += 16) {
-    const a = v128.load(from);
-    const b = v128.load(from, 16);
-    const zero = f32x4.add(f32x4.sub(a, a), f32x4.sub(b, b));
+/** Returns how many turns were all finite, one after the other from the first: the loader has the rest unpacked apart. */
+export function unpackFloat32Stereo(first: usize, second: usize, to: usize, turns: i32): i32 {
+  for (let i = 0; i < turns; i++, first += 32, second += 32, to += 64) {
+    const a = v128.load(first);
+    const b = v128.load(first, 16);
+    const c = v128.load(second);
+    const d = v128.load(second, 16);
+    const zero = f32x4.add(
+      f32x4.add(f32x4.sub(a, a), f32x4.sub(b, b)),
+      f32x4.add(f32x4.sub(c, c), f32x4.sub(d, d)),
+    );
     if (!i32x4.all_true(f32x4.eq(zero, f32x4.splat(0)))) return i;
-    v128.store(left, i8x16.shuffle(a, b, 0, 1, 2, 3, 8, 9, 10, 11, 16, 17, 18, 19, 24, 25, 26, 27));
-    v128.store(right, i8x16.shuffle(a, b, 4, 5, 6, 7, 12, 13, 14, 15, 20, 21, 22, 23, 28, 29, 30, 31));
+    storePair(a, c, to);
+    storePair(b, d, to + 32);
   }
-  return quads;
+  return turns;
+}
+
+/** Two frames of one segment beside two of the other. */
+@inline
+function storePair(first: v128, second: v128, to: usize): void {
+  v128.store(to, i8x16.shuffle(first, second, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23));
+  v128.store(to, i8x16.shuffle(first, second, 8, 9, 10, 11, 12, 13, 14, 15, 24, 25, 26, 27, 28, 29, 30, 31), 16);
 }

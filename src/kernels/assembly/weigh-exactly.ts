@@ -1,107 +1,97 @@
-import { Channel, gridFrame, TICKS_PER_SECOND } from './channel';
+import { gridFrame, LANES, laneOf, Quad, TICKS_PER_SECOND } from './quad';
 
 const NEGLIGIBLE: f64 = 1e-30;
+const PAIRS: usize = LANES / 2;
 
-/* The filters as weigh has them, in f64. */
-let shelfLevel: f64 = 0;
-let shelfSlope: f64 = 0;
-let outLevel: f64 = 0;
-let outSlope: f64 = 0;
-let passLevel: f64 = 0;
-let passSlope: f64 = 0;
-let power: f64 = 0;
+/** weigh's coefficients and power in f64, each in both lanes of a vector. */
+const filter = memory.data(7 * 16, 16);
 
 export function setExactFilter(
-  levelOfShelf: f64,
-  slopeOfShelf: f64,
-  levelOfOut: f64,
-  slopeOfOut: f64,
-  levelOfPass: f64,
-  slopeOfPass: f64,
+  shelfLevel: f64,
+  shelfSlope: f64,
+  outLevel: f64,
+  outSlope: f64,
+  passLevel: f64,
+  passSlope: f64,
   gainSquared: f64,
 ): void {
-  shelfLevel = levelOfShelf;
-  shelfSlope = slopeOfShelf;
-  outLevel = levelOfOut;
-  outSlope = slopeOfOut;
-  passLevel = levelOfPass;
-  passSlope = slopeOfPass;
-  power = gainSquared;
+  v128.store(filter, f64x2.splat(shelfLevel));
+  v128.store(filter, f64x2.splat(shelfSlope), 16);
+  v128.store(filter, f64x2.splat(outLevel), 32);
+  v128.store(filter, f64x2.splat(outSlope), 48);
+  v128.store(filter, f64x2.splat(passLevel), 64);
+  v128.store(filter, f64x2.splat(passSlope), 80);
+  v128.store(filter, f64x2.splat(gainSquared), 96);
 }
 
 /**
- * core/loudness/k-weighting and channel-energy in f64, for what f32 is not good enough for: two channels in the lanes of
- * one chain, with weigh's states and no other sums.
+ * core/loudness/k-weighting and channel-energy in f64, for what f32 is not good enough for: two channels at a time in
+ * the lanes of one chain, with weigh's states and no other sums.
  */
-export function weighExactly(first: usize, second: usize, count: i32): void {
-  const a = changetype<Channel>(first);
-  const b = changetype<Channel>(second);
-  const levelOfShelf = f64x2.splat(shelfLevel);
-  const slopeOfShelf = f64x2.splat(shelfSlope);
-  const levelOfOut = f64x2.splat(outLevel);
-  const slopeOfOut = f64x2.splat(outSlope);
-  const levelOfPass = f64x2.splat(passLevel);
-  const slopeOfPass = f64x2.splat(passSlope);
-  let h = lanes(a.exactH, b.exactH);
-  let d = lanes(a.exactD, b.exactD);
-  let g = lanes(a.exactG, b.exactG);
-  let q = lanes(a.exactQ, b.exactQ);
-  let energy = lanes(a.tickEnergy, b.tickEnergy);
-  let tickEnd = a.tickEnd;
-  let tickCount = a.tickCount;
-  let atA = a.samples;
-  let atB = b.samples;
-  let frame = a.frame;
-  let left = count;
-  while (left > 0) {
-    const run = min<i32>(left, <i32>(tickEnd - frame));
-    for (const until = atA + (run << 2); atA < until; atA += 4, atB += 4) {
-      const x = f64x2.promote_low_f32x4(v128.load_lane<f32>(atB, v128.load_zero<f32>(atA), 1));
-      const u = f64x2.sub(f64x2.sub(x, f64x2.mul(levelOfShelf, h)), f64x2.mul(slopeOfShelf, d));
-      const y = f64x2.add(f64x2.add(u, f64x2.mul(levelOfOut, h)), f64x2.mul(slopeOfOut, d));
-      h = f64x2.add(h, d);
-      d = f64x2.add(d, u);
-      const z = f64x2.sub(f64x2.sub(y, f64x2.mul(levelOfPass, g)), f64x2.mul(slopeOfPass, q));
-      g = f64x2.add(g, q);
-      q = f64x2.add(q, z);
-      energy = f64x2.add(energy, f64x2.mul(z, z));
-    }
-    left -= run;
-    frame += run;
-    if (frame == tickEnd) {
-      store<f64>(a.ticks + (tickCount << 3), f64x2.extract_lane(energy, 0) * power);
-      store<f64>(b.ticks + (tickCount << 3), f64x2.extract_lane(energy, 1) * power);
-      tickCount++;
-      tickEnd = gridFrame(tickCount + 1, TICKS_PER_SECOND, a.rate);
-      energy = f64x2.splat(0);
-      h = settled(h);
-      d = settled(d);
-      g = settled(g);
-      q = settled(q);
+export function weighExactly(at: usize, count: i32): void {
+  const quad = changetype<Quad>(at);
+  let done = 0;
+  while (done < count) {
+    const run = min<i32>(count - done, <i32>(quad.tickEnd - quad.frame));
+    for (let pair: usize = 0; pair < PAIRS; pair++) weighPair(quad, pair, done, run);
+    done += run;
+    quad.frame += run;
+    if (quad.frame == quad.tickEnd) {
+      for (let pair: usize = 0; pair < PAIRS; pair++) closeTick(quad, pair);
+      quad.tickCount++;
+      quad.tickEnd = gridFrame(quad.tickCount + 1, TICKS_PER_SECOND, quad.rate);
     }
   }
-  a.tickCount = b.tickCount = tickCount;
-  a.tickEnd = b.tickEnd = tickEnd;
-  a.exactH = f64x2.extract_lane(h, 0);
-  a.exactD = f64x2.extract_lane(d, 0);
-  a.exactG = f64x2.extract_lane(g, 0);
-  a.exactQ = f64x2.extract_lane(q, 0);
-  a.tickEnergy = f64x2.extract_lane(energy, 0);
-  b.exactH = f64x2.extract_lane(h, 1);
-  b.exactD = f64x2.extract_lane(d, 1);
-  b.exactG = f64x2.extract_lane(g, 1);
-  b.exactQ = f64x2.extract_lane(q, 1);
-  b.tickEnergy = f64x2.extract_lane(energy, 1);
-  a.frame += count;
-  b.frame = a.frame;
+}
+
+function weighPair(quad: Quad, pair: usize, from: i32, count: i32): void {
+  const shelfLevel = v128.load(filter);
+  const shelfSlope = v128.load(filter, 16);
+  const outLevel = v128.load(filter, 32);
+  const outSlope = v128.load(filter, 48);
+  const passLevel = v128.load(filter, 64);
+  const passSlope = v128.load(filter, 80);
+  const state = changetype<usize>(quad) + (pair << 4);
+  let h = v128.load(state, offsetof<Quad>('exactH'));
+  let d = v128.load(state, offsetof<Quad>('exactD'));
+  let g = v128.load(state, offsetof<Quad>('exactG'));
+  let q = v128.load(state, offsetof<Quad>('exactQ'));
+  let energy = v128.load(state, offsetof<Quad>('energy'));
+  let sample = quad.samples + (from << 4) + (pair << 3);
+  for (const until = sample + (count << 4); sample < until; sample += 16) {
+    const x = f64x2.promote_low_f32x4(v128.load64_zero(sample));
+    const u = f64x2.sub(f64x2.sub(x, f64x2.mul(shelfLevel, h)), f64x2.mul(shelfSlope, d));
+    const y = f64x2.add(f64x2.add(u, f64x2.mul(outLevel, h)), f64x2.mul(outSlope, d));
+    h = f64x2.add(h, d);
+    d = f64x2.add(d, u);
+    const w = f64x2.sub(f64x2.sub(y, f64x2.mul(passLevel, g)), f64x2.mul(passSlope, q));
+    g = f64x2.add(g, q);
+    q = f64x2.add(q, w);
+    energy = f64x2.add(energy, f64x2.mul(w, w));
+  }
+  v128.store(state, h, offsetof<Quad>('exactH'));
+  v128.store(state, d, offsetof<Quad>('exactD'));
+  v128.store(state, g, offsetof<Quad>('exactG'));
+  v128.store(state, q, offsetof<Quad>('exactQ'));
+  v128.store(state, energy, offsetof<Quad>('energy'));
+}
+
+function closeTick(quad: Quad, pair: usize): void {
+  const state = changetype<usize>(quad) + (pair << 4);
+  const energies = f64x2.mul(v128.load(state, offsetof<Quad>('energy')), v128.load(filter, 96));
+  const at = quad.tickCount << 3;
+  const first = <i32>pair << 1;
+  store<f64>(laneOf(quad, first).ticks + at, f64x2.extract_lane(energies, 0));
+  store<f64>(laneOf(quad, first + 1).ticks + at, f64x2.extract_lane(energies, 1));
+  v128.store(state, f64x2.splat(0), offsetof<Quad>('energy'));
+  settle(state + offsetof<Quad>('exactH'));
+  settle(state + offsetof<Quad>('exactD'));
+  settle(state + offsetof<Quad>('exactG'));
+  settle(state + offsetof<Quad>('exactQ'));
 }
 
 @inline
-function lanes(a: f64, b: f64): v128 {
-  return f64x2.replace_lane(f64x2.splat(a), 1, b);
-}
-
-@inline
-function settled(state: v128): v128 {
-  return v128.and(state, f64x2.ge(f64x2.abs(state), f64x2.splat(NEGLIGIBLE)));
+function settle(at: usize): void {
+  const state = v128.load(at);
+  v128.store(at, v128.and(state, f64x2.ge(f64x2.abs(state), f64x2.splat(NEGLIGIBLE))));
 }

@@ -1,4 +1,5 @@
-import { Channel, gridFrame, TICKS_PER_SECOND } from './channel';
+import { gridFrame, LANES, laneOf, Quad, TICKS_PER_SECOND } from './quad';
+import { promoteHigh } from './vectors';
 
 /** A state too small to matter becomes zero, before it is a denormal number that slows every later sample down. */
 const NEGLIGIBLE: f32 = 1e-20;
@@ -30,53 +31,37 @@ export function setFilter(
 }
 
 /**
- * core/loudness/k-weighting and channel-energy, and the sums of core/peak/sample-statistics: four channels, of one
- * programme or of segments that run side by side, in the lanes of one chain of f32. Their ticks fall together.
+ * core/loudness/k-weighting and channel-energy, and the sums of core/peak/sample-statistics: four channels in the lanes
+ * of one chain of f32.
  *
  * Both filters are kept by differences: with v₁ and v₂ earlier states, h = v₂ and d = v₁ − v₂, and u is what the next
  * state adds to the line through both. Of the high-pass's numerator, a second difference, one half is taken first, where
  * it is exact for what is slow, and the other is d itself. So no state holds an offset, what is below hearing leaves no
  * error behind, and no output is a difference of great numbers.
  */
-export function weigh(p0: usize, p1: usize, p2: usize, p3: usize, count: i32): void {
-  const a = changetype<Channel>(p0);
-  const b = changetype<Channel>(p1);
-  const c = changetype<Channel>(p2);
-  const e = changetype<Channel>(p3);
+export function weigh(at: usize, count: i32): void {
+  const quad = changetype<Quad>(at);
   const shelfLevel = v128.load(filter);
   const shelfSlope = v128.load(filter, 16);
   const outLevel = v128.load(filter, 32);
   const outSlope = v128.load(filter, 48);
   const passLevel = v128.load(filter, 64);
   const passSlope = v128.load(filter, 80);
-  const zero = f32x4.splat(0);
-  let x1 = lanes(a.x1, b.x1, c.x1, e.x1);
-  let h = lanes(a.h, b.h, c.h, e.h);
-  let d = lanes(a.d, b.d, c.d, e.d);
-  let g = lanes(a.g, b.g, c.g, e.g);
-  let z = lanes(a.z, b.z, c.z, e.z);
-  let tickEnd = a.tickEnd;
-  let tickCount = a.tickCount;
-  let frame = a.frame;
+  let x1 = quad.x1;
+  let h = quad.h;
+  let d = quad.d;
+  let g = quad.g;
+  let z = quad.z;
+  let tickEnd = quad.tickEnd;
+  let frame = quad.frame;
   let left = count;
-  let offset: usize = 0;
-  let at = turned;
+  let sample = quad.samples;
   while (left > 0) {
-    if (frame % STRIDE_FRAMES == 0 || left == count) {
-      const begun = <i32>(frame % STRIDE_FRAMES);
-      const frames = min<i32>(left, <i32>STRIDE_FRAMES - begun);
-      turn(a.samples + offset, b.samples + offset, c.samples + offset, e.samples + offset, frames);
-      offset += frames << 2;
-      at = turned;
-    }
     const run = min<i32>(left, <i32>min<i64>(STRIDE_FRAMES - frame % STRIDE_FRAMES, tickEnd - frame));
-    let energy = zero;
-    let squares = zero;
-    let sum = zero;
-    for (const until = at + (run << 4); at < until; at += 16) {
-      const x = v128.load(at);
-      sum = f32x4.add(sum, x);
-      squares = f32x4.add(squares, f32x4.mul(x, x));
+    addUp(quad, sample, run);
+    let energy = f32x4.splat(0);
+    for (const until = sample + (run << 4); sample < until; sample += 16) {
+      const x = v128.load(sample);
       const step = f32x4.sub(x, x1);
       x1 = x;
       const u = f32x4.sub(f32x4.sub(step, f32x4.mul(shelfLevel, h)), f32x4.mul(shelfSlope, d));
@@ -90,96 +75,72 @@ export function weigh(p0: usize, p1: usize, p2: usize, p3: usize, count: i32): v
     }
     left -= run;
     frame += run;
-    addTo(a, b, energy, squares, sum);
-    addTo(c, e, upper(energy), upper(squares), upper(sum));
+    quad.energy = f64x2.add(quad.energy, f64x2.promote_low_f32x4(energy));
+    quad.energy2 = f64x2.add(quad.energy2, promoteHigh(energy));
     if (frame == tickEnd) {
-      closeTick(a, tickCount);
-      closeTick(b, tickCount);
-      closeTick(c, tickCount);
-      closeTick(e, tickCount);
-      tickCount++;
-      tickEnd = gridFrame(tickCount + 1, TICKS_PER_SECOND, a.rate);
+      closeTick(quad);
+      tickEnd = quad.tickEnd;
       h = settled(h);
       d = settled(d);
       g = settled(g);
       z = settled(z);
     }
   }
-  a.tickCount = b.tickCount = c.tickCount = e.tickCount = tickCount;
-  a.tickEnd = b.tickEnd = c.tickEnd = e.tickEnd = tickEnd;
-  v128.store(states, x1);
-  v128.store(states, h, 16);
-  v128.store(states, d, 32);
-  v128.store(states, g, 48);
-  v128.store(states, z, 64);
-  keep(a, 0);
-  keep(b, 4);
-  keep(c, 8);
-  keep(e, 12);
+  quad.x1 = x1;
+  quad.h = h;
+  quad.d = d;
+  quad.g = g;
+  quad.z = z;
 }
 
-/** Where the samples of a stride stand frame by frame, each channel's in its lane. */
-const turned = memory.data(64 * 16, 16);
-
-/** Turns up to a stride of four channels, four frames at a time; the last may be more than were asked for. */
-function turn(at0: usize, at1: usize, at2: usize, at3: usize, frames: i32): void {
-  for (let to = turned; to < turned + (frames << 4); to += 64, at0 += 16, at1 += 16, at2 += 16, at3 += 16) {
-    const x0 = v128.load(at0);
-    const x1 = v128.load(at1);
-    const x2 = v128.load(at2);
-    const x3 = v128.load(at3);
-    const low01 = i8x16.shuffle(x0, x1, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23);
-    const low23 = i8x16.shuffle(x2, x3, 0, 1, 2, 3, 16, 17, 18, 19, 4, 5, 6, 7, 20, 21, 22, 23);
-    const high01 = i8x16.shuffle(x0, x1, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31);
-    const high23 = i8x16.shuffle(x2, x3, 8, 9, 10, 11, 24, 25, 26, 27, 12, 13, 14, 15, 28, 29, 30, 31);
-    v128.store(to, i8x16.shuffle(low01, low23, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23));
-    v128.store(to, i8x16.shuffle(low01, low23, 8, 9, 10, 11, 12, 13, 14, 15, 24, 25, 26, 27, 28, 29, 30, 31), 16);
-    v128.store(to, i8x16.shuffle(high01, high23, 0, 1, 2, 3, 4, 5, 6, 7, 16, 17, 18, 19, 20, 21, 22, 23), 32);
-    v128.store(to, i8x16.shuffle(high01, high23, 8, 9, 10, 11, 12, 13, 14, 15, 24, 25, 26, 27, 28, 29, 30, 31), 48);
+/** core/peak/sample-statistics: sums of samples and squares; apart from the filters, whose loop has no vectors to spare. */
+function addUp(quad: Quad, at: usize, count: i32): void {
+  let squares = f32x4.splat(0);
+  let sum = squares;
+  const end = at + (count << 4);
+  for (const whole = at + ((count & ~3) << 4); at < whole; at += 64) {
+    const a = v128.load(at);
+    const b = v128.load(at, 16);
+    const c = v128.load(at, 32);
+    const d = v128.load(at, 48);
+    sum = f32x4.add(sum, f32x4.add(f32x4.add(a, b), f32x4.add(c, d)));
+    squares = f32x4.add(squares, f32x4.add(f32x4.add(square(a), square(b)), f32x4.add(square(c), square(d))));
   }
-}
-
-/** Adds the sums of a stride, in the lower two lanes, to those of two channels. */
-@inline
-function addTo(first: Channel, second: Channel, energy: v128, squares: v128, sum: v128): void {
-  const energies = f64x2.promote_low_f32x4(energy);
-  const allSquares = f64x2.promote_low_f32x4(squares);
-  const sums = f64x2.promote_low_f32x4(sum);
-  first.tickEnergy += f64x2.extract_lane(energies, 0);
-  second.tickEnergy += f64x2.extract_lane(energies, 1);
-  first.tickSquares += f64x2.extract_lane(allSquares, 0);
-  second.tickSquares += f64x2.extract_lane(allSquares, 1);
-  first.sum += f64x2.extract_lane(sums, 0);
-  second.sum += f64x2.extract_lane(sums, 1);
-}
-
-function closeTick(channel: Channel, tick: i32): void {
-  store<f64>(channel.ticks + (tick << 3), channel.tickEnergy * power);
-  store<f64>(channel.squares + (tick << 3), channel.tickSquares);
-  channel.tickEnergy = 0;
-  channel.tickSquares = 0;
-}
-
-/** Where the filters' states of all lanes are put, to be told apart. */
-const states = memory.data(5 * 16, 16);
-
-@inline
-function keep(channel: Channel, lane: usize): void {
-  channel.x1 = load<f32>(states + lane);
-  channel.h = load<f32>(states + lane, 16);
-  channel.d = load<f32>(states + lane, 32);
-  channel.g = load<f32>(states + lane, 48);
-  channel.z = load<f32>(states + lane, 64);
+  for (; at < end; at += 16) {
+    const x = v128.load(at);
+    sum = f32x4.add(sum, x);
+    squares = f32x4.add(squares, square(x));
+  }
+  quad.squares = f64x2.add(quad.squares, f64x2.promote_low_f32x4(squares));
+  quad.squares2 = f64x2.add(quad.squares2, promoteHigh(squares));
+  quad.sum = f64x2.add(quad.sum, f64x2.promote_low_f32x4(sum));
+  quad.sum2 = f64x2.add(quad.sum2, promoteHigh(sum));
 }
 
 @inline
-function lanes(a: f32, b: f32, c: f32, d: f32): v128 {
-  return f32x4.replace_lane(f32x4.replace_lane(f32x4.replace_lane(f32x4.splat(a), 1, b), 2, c), 3, d);
+function square(x: v128): v128 {
+  return f32x4.mul(x, x);
 }
 
-@inline
-function upper(x: v128): v128 {
-  return i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15);
+function closeTick(quad: Quad): void {
+  const energies = changetype<usize>(quad) + offsetof<Quad>('energy');
+  const squares = changetype<usize>(quad) + offsetof<Quad>('squares');
+  for (let i = 0; i < LANES; i++) {
+    const lane = laneOf(quad, i);
+    store<f64>(lane.ticks + (quad.tickCount << 3), load<f64>(energies + (i << 3)) * power);
+    store<f64>(lane.squares + (quad.tickCount << 3), load<f64>(squares + (i << 3)));
+  }
+  forgetTick(quad);
+  quad.tickCount++;
+  quad.tickEnd = gridFrame(quad.tickCount + 1, TICKS_PER_SECOND, quad.rate);
+}
+
+export function forgetTick(quad: Quad): void {
+  const zero = f64x2.splat(0);
+  quad.energy = zero;
+  quad.energy2 = zero;
+  quad.squares = zero;
+  quad.squares2 = zero;
 }
 
 @inline
