@@ -57,7 +57,7 @@ const RUNS_KEPT = 1000;
 const FIRST_FREE_BYTE = 4096;
 const PAGE_BYTES = 65_536;
 /** Least frames of one piece: its samples stay in a core's near cache while every loop goes over them. */
-const LEAST_PIECE_FRAMES = 4096;
+const LEAST_PIECE_FRAMES = 19200;
 /** Pieces are cut where sums in f32 are handed on, so that these don't depend on the cut. */
 const PIECE_STEP = 64;
 
@@ -282,7 +282,7 @@ export class MeterKernel {
       1 + a1 + a2,
       2 + a1,
       1 + (b1 + b2) / b0,
-      2 + b1 / b0,
+      1 + b1 / b0,
       1 + highPass.a1 + highPass.a2,
       2 + highPass.a1,
       (b0 * highPass.b0) ** 2,

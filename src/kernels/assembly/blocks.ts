@@ -14,7 +14,8 @@ export function look(quad: Quad, block: i32): v128 {
   let step = f32x4.sub(before, v128.load(at - 32));
   let low = v128.load(at);
   let high = low;
-  let bend = f32x4.splat(0);
+  let bendLow = f32x4.splat(0);
+  let bendHigh = bendLow;
   for (const end = at + (BLOCK << FRAME_SHIFT); at < end; at += 32) {
     const x = v128.load(at);
     const y = v128.load(at, 16);
@@ -22,14 +23,17 @@ export function look(quad: Quad, block: i32): v128 {
     high = f32x4.pmax(high, f32x4.pmax(x, y));
     const toX = f32x4.sub(x, before);
     const toY = f32x4.sub(y, x);
-    bend = f32x4.pmax(bend, f32x4.pmax(f32x4.abs(f32x4.sub(toX, step)), f32x4.abs(f32x4.sub(toY, toX))));
+    const atBefore = f32x4.sub(toX, step);
+    const atX = f32x4.sub(toY, toX);
+    bendLow = f32x4.pmin(bendLow, f32x4.pmin(atBefore, atX));
+    bendHigh = f32x4.pmax(bendHigh, f32x4.pmax(atBefore, atX));
     before = y;
     step = toY;
   }
   const magnitude = f32x4.pmax(high, f32x4.neg(low));
   const entry = (block + 2) << 4;
   v128.store(quad.magnitudes + entry, magnitude);
-  v128.store(quad.curvatures + entry, bend);
+  v128.store(quad.curvatures + entry, f32x4.pmax(bendHigh, f32x4.neg(bendLow)));
   v128.store(blockLow, low);
   v128.store(blockHigh, high);
   return magnitude;

@@ -1,12 +1,12 @@
 import { BINS_PER_SECOND, BLOCK, FRAME_SHIFT, gridFrame, inLane, Lane, LANES, laneOf, Quad } from './quad';
-import { across, greatest, larger, largest } from './vectors';
+import { across, greatest, largest, magnitudeOf } from './vectors';
 
 const HALF_TAPS: i32 = 16;
 const TAPS_BEFORE: i32 = 15;
 const TAPS: i32 = 32;
 const PHASE_PAIRS: i32 = 8;
 /** Bounds are widened by more than their rounding; curvature is taken in f32, whose rounding goes with the magnitude. */
-const ROUNDING_GUARD: f64 = 1.0 + 1e-6;
+const ROUNDING_GUARD: f64 = 1.0 + 2e-6;
 const CURVATURE_GUARD: f64 = 1e-6;
 /** Some fifty roundings of f32, none of more than three times the greatest magnitude. */
 const SCREEN_GUARD: f64 = 2e-5;
@@ -16,6 +16,9 @@ const ANTICIPATION: f64 = 1e-12;
 const LINE_BEFORE: i32 = 16;
 const LINE_FRAMES: i32 = 52;
 const line = memory.data(52 * 4, 16);
+/** The curvature around each of them but the first and the last few. */
+const BENDS: i32 = 48;
+const bends = memory.data(48 * 4, 16);
 
 /* Where the loader has put the interpolator (core/peak/interpolator), and its bounds. */
 let even: usize = 0;
@@ -24,8 +27,8 @@ let scratch: usize = 0;
 let weights: usize = 0;
 /* The even and odd parts once more in f32: for each tap, all eight pairs of phases. */
 let screen: usize = 0;
-let l1Norm: f64 = 0;
-let curvatureNorm: f64 = 0;
+/** In all lanes: what curvature is multiplied by, and then magnitude. */
+const norms = memory.data(2 * 16, 16);
 
 export function setInterpolator(
   evenAt: usize,
@@ -41,8 +44,8 @@ export function setInterpolator(
   scratch = scratchAt;
   weights = weightsAt;
   screen = screenAt;
-  l1Norm = l1;
-  curvatureNorm = curvature;
+  v128.store(norms, f32x4.splat(<f32>curvature));
+  v128.store(norms, f32x4.splat(<f32>l1), 16);
 }
 
 /**
@@ -51,29 +54,49 @@ export function setInterpolator(
  */
 export function searchBlocks(quad: Quad, blocks: i32, end: i64): void {
   anticipate(quad, blocks);
-  for (let block = -1; block < blocks - 1; block++) {
-    const firstFrame = quad.frame + block * BLOCK;
-    let i = 0;
-    do {
-      const frame = firstFrame + i;
-      if (frame >= quad.binEnd && frame < end) {
-        closeBins(quad);
-        anticipate(quad, blocks);
-      }
-      const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, quad.binEnd - frame)) : BLOCK;
-      const beating = beatingLanes(quad, block);
-      for (let index = 0; beating >> index != 0; index++) {
-        if (((beating >> index) & 1) == 0) continue;
-        const lane = laneOf(quad, index);
-        // What stands before a primed segment belongs to the segment before.
-        if (firstFrame >= 0 || !lane.primed) searchFrames(lane, block, i, until);
-      }
-      i = until;
-    } while (i < BLOCK);
+  const last = blocks - 1;
+  let block = -1;
+  while (block < last) {
+    // Blocks that lie in the bin as a whole come first; those behind the end belong to the last.
+    const inBin = min<i32>(last, <i32>((quad.binEnd - quad.frame) >> 4));
+    block = searchWhole(quad, block, inBin);
+    if (block < last) searchAcross(quad, block++, blocks, end);
   }
-  const last = blocks << 4;
-  memory.copy(quad.magnitudes, quad.magnitudes + last, 32);
-  memory.copy(quad.curvatures, quad.curvatures + last, 32);
+  memory.copy(quad.magnitudes, quad.magnitudes + (blocks << 4), 32);
+  memory.copy(quad.curvatures, quad.curvatures + (blocks << 4), 32);
+}
+
+/** core/peak/true-peak, for blocks up to `last` that lie in one bin, four channels at a time; returns where it ended. */
+function searchWhole(quad: Quad, block: i32, last: i32): i32 {
+  for (; block < last; block++) {
+    const beating = beatingLanes(quad, block);
+    if (beating != 0) searchLanes(quad, beating, block, 0, BLOCK);
+  }
+  return block;
+}
+
+/** The same for a block that a bin ends in. */
+function searchAcross(quad: Quad, block: i32, blocks: i32, end: i64): void {
+  const firstFrame = quad.frame + block * BLOCK;
+  let i = 0;
+  do {
+    const frame = firstFrame + i;
+    if (frame >= quad.binEnd && frame < end) {
+      closeBins(quad);
+      anticipate(quad, blocks);
+    }
+    const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, quad.binEnd - frame)) : BLOCK;
+    searchLanes(quad, beatingLanes(quad, block), block, i, until);
+    i = until;
+  } while (i < BLOCK);
+}
+
+function searchLanes(quad: Quad, beating: i32, block: i32, from: i32, to: i32): void {
+  for (; beating != 0; beating &= beating - 1) {
+    const lane = laneOf(quad, ctz(beating));
+    // What stands before a primed segment belongs to the segment before.
+    if (quad.frame + block * BLOCK >= 0 || !lane.primed) searchFrames(lane, block, from, to);
+  }
 }
 
 /**
@@ -103,7 +126,7 @@ function anticipate(quad: Quad, blocks: i32): void {
 
 const magnitudesInView = memory.data(16, 16);
 
-/** core/peak/true-peak, for one block of four channels: those in which it may beat the bin's peak, one bit each. */
+/** The lanes in which a block may beat the bin's peak, one bit each. */
 @inline
 function beatingLanes(quad: Quad, block: i32): i32 {
   const magnitudes = quad.magnitudes + ((block + 1) << 4);
@@ -111,12 +134,12 @@ function beatingLanes(quad: Quad, block: i32): i32 {
   const own = v128.load(magnitudes, 16);
   const magnitude = f32x4.pmax(f32x4.pmax(v128.load(magnitudes), own), v128.load(magnitudes, 32));
   const curvature = f32x4.pmax(f32x4.pmax(v128.load(curvatures), v128.load(curvatures, 16)), v128.load(curvatures, 32));
-  const next = f32x4.abs(v128.load(quad.samples + (((block + 1) * BLOCK) << FRAME_SHIFT)));
+  const next = magnitudeOf(v128.load(quad.samples + (((block + 1) * BLOCK) << FRAME_SHIFT)));
   const reach = f32x4.add(
-    f32x4.mul(curvature, f32x4.splat(<f32>curvatureNorm)),
+    f32x4.mul(curvature, v128.load(norms)),
     f32x4.mul(magnitude, f32x4.splat(<f32>CURVATURE_GUARD)),
   );
-  const byMagnitude = f32x4.mul(magnitude, f32x4.splat(<f32>l1Norm));
+  const byMagnitude = f32x4.mul(magnitude, v128.load(norms, 16));
   const byCurvature = f32x4.add(f32x4.pmax(own, next), reach);
   const bound = f32x4.mul(f32x4.pmin(byMagnitude, byCurvature), f32x4.splat(<f32>ROUNDING_GUARD));
   return i32x4.bitmask(f32x4.gt(bound, quad.binPeaks));
@@ -127,33 +150,34 @@ function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
   const quad = lane.quad;
   const entry = (block + 1) << 4;
   const magnitudes = inLane(quad.magnitudes + entry, lane.index);
-  const curvatures = inLane(quad.curvatures + entry, lane.index);
   const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 16), load<f32>(magnitudes, 32));
-  const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 16), load<f32>(curvatures, 32));
-  const reach = curvatureNorm * <f64>curvature + CURVATURE_GUARD * <f64>magnitude;
-  const reaches = f32x4.splat(<f32>reach);
   lineUp(inLane(quad.samples + ((block * BLOCK - LINE_BEFORE) << FRAME_SHIFT), lane.index));
-  const at = line + (LINE_BEFORE << 2);
+  const rounding = f32x4.splat(<f32>(CURVATURE_GUARD * <f64>magnitude));
   const firstFrame = quad.frame + block * BLOCK;
   let peak = lane.binPeak;
   for (let four = from & ~3; four < to; four += 4) {
-    const sample = at + (four << 2);
-    const nearest = f32x4.pmax(f32x4.abs(v128.load(sample)), f32x4.abs(v128.load(sample, 4)));
-    const bound = f32x4.mul(f32x4.add(nearest, reaches), f32x4.splat(<f32>ROUNDING_GUARD));
-    const beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
-    if (beating == 0) continue;
-    for (let i = max<i32>(four, from); i < min<i32>(four + 4, to); i++) {
-      if (((beating >> (i - four)) & 1) == 0) continue;
-      peak = searchFrame(lane, at + (i << 2), <f64>(firstFrame + i), magnitude, peak);
+    const sample = line + ((LINE_BEFORE + four) << 2);
+    const nearest = f32x4.pmax(magnitudeOf(v128.load(sample)), magnitudeOf(v128.load(sample, 4)));
+    const reach = f32x4.add(reaches(bends + ((four + 1) << 2)), rounding);
+    const bound = f32x4.mul(f32x4.add(nearest, reach), f32x4.splat(<f32>ROUNDING_GUARD));
+    let beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
+    for (; beating != 0; beating &= beating - 1) {
+      const i = four + ctz(beating);
+      if (i >= from && i < to) peak = searchFrame(lane, line + ((LINE_BEFORE + i) << 2), <f64>(firstFrame + i), magnitude, peak);
     }
   }
   setBinPeak(lane, peak);
 }
 
+/** Puts a channel's samples, and the curvatures around them, one behind the other. */
 function lineUp(from: usize): void {
   for (let to = line, end = line + (LINE_FRAMES << 2); to < end; to += 16, from += 64) {
     const first = v128.load_lane<f32>(from + 16, v128.load_zero<f32>(from), 1);
     v128.store(to, v128.load_lane<f32>(from + 48, v128.load_lane<f32>(from + 32, first, 2), 3));
+  }
+  for (let at = line, to = bends, end = bends + (BENDS << 2); to < end; to += 16, at += 16) {
+    const middle = v128.load(at, 4);
+    v128.store(to, magnitudeOf(f32x4.add(f32x4.sub(v128.load(at), f32x4.add(middle, middle)), v128.load(at, 8))));
   }
 }
 
@@ -163,6 +187,25 @@ function setBinPeak(lane: Lane, peak: f64): void {
   store<f32>(inLane(changetype<usize>(lane.quad) + offsetof<Quad>('binPeaks'), lane.index), <f32>peak);
 }
 
+/**
+ * What curvature can add around four frames: the greatest weight that any phase gives to each of the 30 curvatures under
+ * a window, times that curvature. `at` is the first of them for the first frame.
+ */
+@inline
+function reaches(at: usize): v128 {
+  let sum0 = f32x4.splat(0);
+  let sum1 = sum0;
+  let sum2 = sum0;
+  let sum3 = sum0;
+  for (let weight = weights, end = weights + (TAPS << 2); weight < end; weight += 16, at += 16) {
+    sum0 = f32x4.add(sum0, f32x4.mul(v128.load_splat<f32>(weight), v128.load(at)));
+    sum1 = f32x4.add(sum1, f32x4.mul(v128.load_splat<f32>(weight, 4), v128.load(at, 4)));
+    sum2 = f32x4.add(sum2, f32x4.mul(v128.load_splat<f32>(weight, 8), v128.load(at, 8)));
+    sum3 = f32x4.add(sum3, f32x4.mul(v128.load_splat<f32>(weight, 12), v128.load(at, 12)));
+  }
+  return f32x4.add(f32x4.add(sum0, sum1), f32x4.add(sum2, sum3));
+}
+
 /** The greater of `peak` and what stands at a sample or between it and the next. Of equals, the earliest counts. */
 function searchFrame(lane: Lane, sample: usize, frame: f64, magnitude: f32, peak: f64): f64 {
   const here = <f64>abs(load<f32>(sample));
@@ -170,8 +213,6 @@ function searchFrame(lane: Lane, sample: usize, frame: f64, magnitude: f32, peak
     peak = here;
     lane.binFrame = frame;
   }
-  const next = <f64>abs(load<f32>(sample + 4));
-  if ((larger(here, next) + localReach(sample) + CURVATURE_GUARD * <f64>magnitude) * ROUNDING_GUARD <= peak) return peak;
   const window = sample - (TAPS_BEFORE << 2);
   if (screenedPeak(window) * ROUNDING_GUARD + SCREEN_GUARD * <f64>magnitude <= peak) return peak;
   const between = interpolatedPeak(window);
@@ -180,31 +221,6 @@ function searchFrame(lane: Lane, sample: usize, frame: f64, magnitude: f32, peak
     lane.binFrame = frame;
   }
   return peak;
-}
-
-/**
- * What curvature can add around one frame: the greatest weight that any phase gives to each of the 30 curvatures under
- * its window, times that curvature.
- */
-function localReach(sample: usize): f64 {
-  const from = sample - (15 << 2);
-  let sum0 = f32x4.mul(v128.load(weights), bend(from));
-  let sum1 = f32x4.mul(v128.load(weights, 16), bend(from + 16));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 32), bend(from + 32)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 48), bend(from + 48)));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 64), bend(from + 64)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 80), bend(from + 80)));
-  sum0 = f32x4.add(sum0, f32x4.mul(v128.load(weights, 96), bend(from + 96)));
-  sum1 = f32x4.add(sum1, f32x4.mul(v128.load(weights, 112), bend(from + 112)));
-  const sum = f32x4.add(sum0, sum1);
-  return <f64>(f32x4.extract_lane(sum, 0) + f32x4.extract_lane(sum, 1) + f32x4.extract_lane(sum, 2) + f32x4.extract_lane(sum, 3));
-}
-
-/** |x[i] − 2x[i + 1] + x[i + 2]| of four samples from `at` on: the curvature around the sample behind each. */
-@inline
-function bend(at: usize): v128 {
-  const middle = v128.load(at, 4);
-  return f32x4.abs(f32x4.add(f32x4.sub(v128.load(at), f32x4.add(middle, middle)), v128.load(at, 8)));
 }
 
 /** interpolatedPeak in f32, for all phases side by side: nearly its value, at a third of its cost. */
@@ -225,8 +241,8 @@ function screenedPeak(window: usize): f64 {
     odd0 = f32x4.add(odd0, f32x4.mul(v128.load(at, 32), difference));
     odd1 = f32x4.add(odd1, f32x4.mul(v128.load(at, 48), difference));
   }
-  const first = f32x4.add(f32x4.abs(even0), f32x4.abs(odd0));
-  const second = f32x4.add(f32x4.abs(even1), f32x4.abs(odd1));
+  const first = f32x4.add(magnitudeOf(even0), magnitudeOf(odd0));
+  const second = f32x4.add(magnitudeOf(even1), magnitudeOf(odd1));
   return <f64>greatest(f32x4.pmax(first, second));
 }
 

@@ -60,14 +60,15 @@ function weighPair(quad: Quad, pair: usize, from: i32, count: i32): void {
   let sample = quad.samples + (from << 4) + (pair << 3);
   for (const until = sample + (count << 4); sample < until; sample += 16) {
     const x = f64x2.promote_low_f32x4(v128.load64_zero(sample));
-    const u = f64x2.sub(f64x2.sub(x, f64x2.mul(shelfLevel, h)), f64x2.mul(shelfSlope, d));
-    const y = f64x2.add(f64x2.add(u, f64x2.mul(outLevel, h)), f64x2.mul(outSlope, d));
+    const drive = f64x2.sub(x, f64x2.mul(shelfLevel, h));
+    const past = f64x2.add(f64x2.mul(outLevel, h), f64x2.mul(outSlope, d));
     h = f64x2.add(h, d);
-    d = f64x2.add(d, u);
-    const w = f64x2.sub(f64x2.sub(y, f64x2.mul(passLevel, g)), f64x2.mul(passSlope, q));
+    d = f64x2.sub(f64x2.add(d, drive), f64x2.mul(shelfSlope, d));
+    const shelved = f64x2.add(past, d);
+    const bend = f64x2.sub(f64x2.sub(shelved, f64x2.mul(passLevel, g)), f64x2.mul(passSlope, q));
     g = f64x2.add(g, q);
-    q = f64x2.add(q, w);
-    energy = f64x2.add(energy, f64x2.mul(w, w));
+    q = f64x2.add(q, bend);
+    energy = f64x2.add(energy, f64x2.mul(bend, bend));
   }
   v128.store(state, h, offsetof<Quad>('exactH'));
   v128.store(state, d, offsetof<Quad>('exactD'));

@@ -34,10 +34,10 @@ export function setFilter(
  * core/loudness/k-weighting and channel-energy, and the sums of core/peak/sample-statistics: four channels in the lanes
  * of one chain of f32.
  *
- * Both filters are kept by differences: with v₁ and v₂ earlier states, h = v₂ and d = v₁ − v₂, and u is what the next
- * state adds to the line through both. Of the high-pass's numerator, a second difference, one half is taken first, where
- * it is exact for what is slow, and the other is d itself. So no state holds an offset, what is below hearing leaves no
- * error behind, and no output is a difference of great numbers.
+ * Both filters are kept by differences: with v₁ and v₂ earlier states, h = v₂ and d = v₁ − v₂ of the shelf, g and z of
+ * the high-pass. Of the high-pass's numerator, a second difference, one half is taken first, where it is exact for what is
+ * slow, and the other is z itself, the output. So no state holds an offset, what is below hearing leaves no error behind,
+ * and no output is a difference of great numbers. Additions are ordered so that few of them wait for the last.
  */
 export function weigh(at: usize, count: i32): void {
   const quad = changetype<Quad>(at);
@@ -58,25 +58,33 @@ export function weigh(at: usize, count: i32): void {
   let sample = quad.samples;
   while (left > 0) {
     const run = min<i32>(left, <i32>min<i64>(STRIDE_FRAMES - frame % STRIDE_FRAMES, tickEnd - frame));
-    addUp(quad, sample, run);
     let energy = f32x4.splat(0);
+    let squares = energy;
+    let sum = energy;
     for (const until = sample + (run << 4); sample < until; sample += 16) {
       const x = v128.load(sample);
+      sum = f32x4.add(sum, x);
+      squares = f32x4.add(squares, f32x4.mul(x, x));
       const step = f32x4.sub(x, x1);
       x1 = x;
-      const u = f32x4.sub(f32x4.sub(step, f32x4.mul(shelfLevel, h)), f32x4.mul(shelfSlope, d));
-      const y = f32x4.add(f32x4.add(u, f32x4.mul(outLevel, h)), f32x4.mul(outSlope, d));
+      const drive = f32x4.sub(step, f32x4.mul(shelfLevel, h));
+      const past = f32x4.add(f32x4.mul(outLevel, h), f32x4.mul(outSlope, d));
       h = f32x4.add(h, d);
-      d = f32x4.add(d, u);
-      const w = f32x4.sub(f32x4.sub(y, f32x4.mul(passLevel, g)), f32x4.mul(passSlope, z));
+      d = f32x4.sub(f32x4.add(d, drive), f32x4.mul(shelfSlope, d));
+      const shelved = f32x4.add(past, d);
+      const rise = f32x4.sub(shelved, f32x4.mul(passLevel, g));
       g = f32x4.add(g, z);
-      z = f32x4.add(z, w);
+      z = f32x4.sub(f32x4.add(z, rise), f32x4.mul(passSlope, z));
       energy = f32x4.add(energy, f32x4.mul(z, z));
     }
     left -= run;
     frame += run;
     quad.energy = f64x2.add(quad.energy, f64x2.promote_low_f32x4(energy));
     quad.energy2 = f64x2.add(quad.energy2, promoteHigh(energy));
+    quad.squares = f64x2.add(quad.squares, f64x2.promote_low_f32x4(squares));
+    quad.squares2 = f64x2.add(quad.squares2, promoteHigh(squares));
+    quad.sum = f64x2.add(quad.sum, f64x2.promote_low_f32x4(sum));
+    quad.sum2 = f64x2.add(quad.sum2, promoteHigh(sum));
     if (frame == tickEnd) {
       closeTick(quad);
       tickEnd = quad.tickEnd;
@@ -91,35 +99,6 @@ export function weigh(at: usize, count: i32): void {
   quad.d = d;
   quad.g = g;
   quad.z = z;
-}
-
-/** core/peak/sample-statistics: sums of samples and squares; apart from the filters, whose loop has no vectors to spare. */
-function addUp(quad: Quad, at: usize, count: i32): void {
-  let squares = f32x4.splat(0);
-  let sum = squares;
-  const end = at + (count << 4);
-  for (const whole = at + ((count & ~3) << 4); at < whole; at += 64) {
-    const a = v128.load(at);
-    const b = v128.load(at, 16);
-    const c = v128.load(at, 32);
-    const d = v128.load(at, 48);
-    sum = f32x4.add(sum, f32x4.add(f32x4.add(a, b), f32x4.add(c, d)));
-    squares = f32x4.add(squares, f32x4.add(f32x4.add(square(a), square(b)), f32x4.add(square(c), square(d))));
-  }
-  for (; at < end; at += 16) {
-    const x = v128.load(at);
-    sum = f32x4.add(sum, x);
-    squares = f32x4.add(squares, square(x));
-  }
-  quad.squares = f64x2.add(quad.squares, f64x2.promote_low_f32x4(squares));
-  quad.squares2 = f64x2.add(quad.squares2, promoteHigh(squares));
-  quad.sum = f64x2.add(quad.sum, f64x2.promote_low_f32x4(sum));
-  quad.sum2 = f64x2.add(quad.sum2, promoteHigh(sum));
-}
-
-@inline
-function square(x: v128): v128 {
-  return f32x4.mul(x, x);
 }
 
 function closeTick(quad: Quad): void {
