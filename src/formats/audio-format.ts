@@ -1,18 +1,14 @@
-import * as z from 'zod';
-
 /** The format of an audio file, as pages, the command and certificates state it. */
-const audioFormatSchema = z.object({
-  container: z.enum(['WAV', 'RIFX', 'RF64', 'BW64']),
-  codec: z.literal('PCM'),
-  sampleRateHz: z.int(),
-  bitDepth: z.int(),
-  sampleFormat: z.enum(['integer', 'float']),
-  channels: z.int(),
+export interface AudioFormat {
+  container: 'WAV' | 'RIFX' | 'RF64' | 'BW64';
+  codec: 'PCM';
+  sampleRateHz: number;
+  bitDepth: number;
+  sampleFormat: 'integer' | 'float';
+  channels: number;
   /** The file's own channel mask; 0 where it states none. */
-  channelMask: z.int(),
-  layout: z.string(),
-  frames: z.int(),
-  durationSeconds: z.number(),
-});
-
-export type AudioFormat = z.infer<typeof audioFormatSchema>;
+  channelMask: number;
+  layout: string;
+  frames: number;
+  durationSeconds: number;
+}

@@ -56,8 +56,8 @@ const RUNS_KEPT = 1000;
 /** Where the module's own data end, by a wide margin: some hundred bytes from the memory base of 1024 on. */
 const FIRST_FREE_BYTE = 4096;
 const PAGE_BYTES = 65_536;
-/** Least frames of one piece: its samples stay in a core's near cache while every loop goes over them. */
-const LEAST_PIECE_FRAMES = 19200;
+/** What the samples of one piece are to take, so that they stay in a core's second cache while every loop goes over them. */
+const PIECE_BYTES = 300_000;
 /** Pieces are cut where sums in f32 are handed on, so that these don't depend on the cut. */
 const PIECE_STEP = 64;
 
@@ -132,9 +132,11 @@ export class MeterKernel {
   readonly #samples: Float32Array;
 
   constructor(options: KernelOptions) {
-    this.#options = { pieceFrames: usualPiece(options.sampleRateHz), ...options };
-    const { channels, encoding, pieceFrames } = this.#options;
+    const { channels, encoding } = options;
     this.segmentsAtOnce = channels === 1 ? LANES : 2;
+    const quads = Math.ceil((this.segmentsAtOnce * channels) / LANES);
+    const pieceFrames = options.pieceFrames ?? usualPiece(options.sampleRateHz, quads);
+    this.#options = { ...options, pieceFrames };
     this.#sampleBytes = sampleBytes(encoding);
     this.#frameBytes = this.#sampleBytes * channels;
 
@@ -150,7 +152,6 @@ export class MeterKernel {
     const pieceBytes = pieceFrames * this.#frameBytes;
     // A vector is loaded whole where only its first bytes belong to the piece.
     const bytes = Array.from({ length: this.segmentsAtOnce }, () => layout.reserve(pieceBytes + 16));
-    const quads = Math.ceil((this.segmentsAtOnce * channels) / LANES);
     const places = Array.from({ length: quads }, () => this.#reserveQuad(layout));
 
     const memory = new WebAssembly.Memory({ initial: Math.ceil(layout.bytes / PAGE_BYTES) });
@@ -507,10 +508,10 @@ function byTap({ even, odd }: Interpolator): Float32Array {
 }
 
 /** Whole 100 ms where that can be: their true peak is found the sooner, the more of them is in view. */
-function usualPiece(sampleRateHz: number): number {
+function usualPiece(sampleRateHz: number, quads: number): number {
   const bin = sampleRateHz / BINS_PER_SECOND;
-  const frames = bin * Math.max(1, Math.round(LEAST_PIECE_FRAMES / bin));
-  return Math.ceil(frames / PIECE_STEP) * PIECE_STEP;
+  const bins = Math.max(1, Math.round(PIECE_BYTES / (quads * QUAD_FRAME_BYTES) / bin));
+  return Math.ceil((bins * bin) / PIECE_STEP) * PIECE_STEP;
 }
 
 /** Ticks back to where what was loud may still be in the filters' states. */

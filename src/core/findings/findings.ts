@@ -1,26 +1,23 @@
-import * as z from 'zod';
 import type { Readings } from '../loudness/readings';
 import { formatLevel, formatTime } from '../units/format';
 
-const FINDING_CODES = [
-  'silent',
-  'too-short',
-  'truncated',
-  'size-unknown',
-  'non-finite-samples',
-  'clipped-runs',
-  'normalised-to-full-scale',
-  'beyond-full-scale',
-] as const;
+type FindingCode =
+  | 'silent'
+  | 'too-short'
+  | 'truncated'
+  | 'size-unknown'
+  | 'non-finite-samples'
+  | 'clipped-runs'
+  | 'normalised-to-full-scale'
+  | 'beyond-full-scale';
 
 /** Something that a person should know about a file before working on it. */
-const findingSchema = z.object({
-  code: z.enum(FINDING_CODES),
+export interface Finding {
+  code: FindingCode;
   /** A breach spoils what is delivered; advice is worth knowing. */
-  severity: z.enum(['breach', 'advice']),
-  message: z.string(),
-});
-export type Finding = z.infer<typeof findingSchema>;
+  severity: 'breach' | 'advice';
+  message: string;
+}
 
 /** What the file itself told about its samples while it was read. */
 export interface SourceFacts {

@@ -2,7 +2,7 @@ import type { Readings } from '../loudness/readings';
 import type { Spec } from '../spec/spec';
 import { specLoudness, specPeak } from '../spec/verdict';
 import { forecastGain } from './forecast';
-import { roundGain } from './treatment';
+import { roundGain } from './gain';
 
 const BINDING_LIMITS = ['target', 'ceiling', 'short-term'] as const;
 type BindingLimit = (typeof BINDING_LIMITS)[number];

@@ -2,7 +2,8 @@
 
 import * as z from 'zod';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
-import { roundGain, treatmentSchema } from '@/core/treatment/treatment';
+import { roundGain } from '@/core/treatment/gain';
+import { treatmentSchema } from '@/core/treatment/treatment';
 import type { ActionResult } from '@/features/common/action-result';
 import { answer } from '@/server/http/action';
 import { chooseLayout } from '@/server/measure/measure-source';

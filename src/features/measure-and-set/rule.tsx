@@ -4,7 +4,7 @@ import { type KeyboardEvent, type PointerEvent, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { peakUnit, specPeak } from '@/core/spec/verdict';
-import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/treatment';
+import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/gain';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';

@@ -1,0 +1,11 @@
+/** A gain is set in hundredths of a dB, between these. */
+export const GAIN_LIMIT_DB = 60;
+const GAIN_STEP_DB = 0.01;
+
+/** A gain on the grid of hundredths, within the limits. `down` never gives more than was asked. */
+export function roundGain(gainDb: number, mode: 'nearest' | 'down' = 'nearest'): number {
+  // A value that is on the grid but for its binary rounding must not lose a whole step.
+  const steps = mode === 'nearest' ? Math.round(gainDb / GAIN_STEP_DB) : Math.floor(gainDb / GAIN_STEP_DB + 1e-6);
+  const rounded = Number((steps * GAIN_STEP_DB).toFixed(2));
+  return Math.min(GAIN_LIMIT_DB, Math.max(-GAIN_LIMIT_DB, rounded));
+}
