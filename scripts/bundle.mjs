@@ -4,6 +4,7 @@ import { build } from 'esbuild';
 export const entries = {
   cli: 'src/cli/entry.ts',
   worker: 'src/workers/node/worker.ts',
+  helper: 'src/workers/node/helper.ts',
   seed: 'src/cli/seed.ts',
 };
 

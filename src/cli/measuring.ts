@@ -1,7 +1,8 @@
 import { availableParallelism } from 'node:os';
-import { fileURLToPath } from 'node:url';
+import { MessageChannel, Worker } from 'node:worker_threads';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
+import type { HelperData } from '@/workers/node/helper';
 import { hashFile } from '@/workers/node/hash-file';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
 import type { FileReport } from '@/workers/protocol';
@@ -31,12 +32,20 @@ async function withCrew(file: string, layoutId: string | undefined) {
   if (helpers === 0 || frames < LEAST_SEGMENTS * SEGMENT_SECONDS * sampleRateHz) {
     return measureFile(file, { fileName: file, layoutId });
   }
-  // Loaded only now: most calls need no threads, and start sooner without.
-  const { WorkerPool } = await import('@/workers/node/pool');
-  const pool = new WorkerPool(fileURLToPath(new URL('./worker.mjs', import.meta.url)), helpers);
+  const next = new SharedArrayBuffer(4);
+  const threads = Array.from({ length: helpers }, () => startHelper(file, next));
   try {
-    return await measureFile(file, { fileName: file, layoutId, crew: pool.help(file, file) });
+    return await measureFile(file, { fileName: file, layoutId, crew: { next, ports: threads.map(({ port }) => port) } });
   } finally {
-    await pool.close();
+    await Promise.all(threads.map(({ worker }) => worker.terminate()));
   }
+}
+
+function startHelper(path: string, next: SharedArrayBuffer) {
+  const { port1, port2 } = new MessageChannel();
+  const workerData: HelperData = { path, crew: { next, ports: [port2] } };
+  const worker = new Worker(new URL('./helper.mjs', import.meta.url), { workerData, transferList: [port2] });
+  // The thread that leads finds out by itself, since the port closes.
+  worker.on('error', () => undefined);
+  return { worker, port: port1 };
 }

@@ -50,13 +50,6 @@ export class WorkerPool {
     return (await this.#measure(job, options)) as WorkerAnswer<J>;
   }
 
-  /** Has other threads help the present one to measure a file, which is then measured with the crew that is returned. */
-  help(path: string, fileName: string): Crew {
-    const { crew, start } = this.#gather(path, fileName, this.size, new AbortController().signal);
-    start();
-    return crew;
-  }
-
   close(): Promise<void> {
     return this.#piscina.destroy();
   }
