@@ -2,8 +2,8 @@ import { availableParallelism } from 'node:os';
 import { MessageChannel, Worker } from 'node:worker_threads';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
-import type { HelperData } from '@/workers/node/helper';
 import { hashFile } from '@/workers/node/hash-file';
+import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
 import type { FileReport } from '@/workers/protocol';
 
@@ -35,7 +35,11 @@ async function withCrew(file: string, layoutId: string | undefined) {
   const next = new SharedArrayBuffer(4);
   const threads = Array.from({ length: helpers }, () => startHelper(file, next));
   try {
-    return await measureFile(file, { fileName: file, layoutId, crew: { next, ports: threads.map(({ port }) => port) } });
+    return await measureFile(file, {
+      fileName: file,
+      layoutId,
+      crew: { next, ports: threads.map(({ port }) => port) },
+    });
   } finally {
     await Promise.all(threads.map(({ worker }) => worker.terminate()));
   }

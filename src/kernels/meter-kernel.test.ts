@@ -5,7 +5,7 @@ import { type ChannelSegment, SEGMENT_SECONDS, type Segment } from '@/core/loudn
 import { ClippedRunList } from '@/core/peak/clipped-runs';
 import { type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { unpack } from '@/formats/samples';
-import { kernelSegments } from '../../tests/fixtures/kernel';
+import { kernelSegments, planarReader } from '../../tests/fixtures/kernel';
 import { measureByReference, referenceSegment } from '../../tests/fixtures/signals';
 import { type Bits, interleave } from '../../tests/fixtures/wav';
 import { type FrameReader, MeterKernel } from './meter-kernel';
@@ -195,6 +195,21 @@ test('no result depends on the size of the pieces, or on what is measured side b
   for (const pieceFrames of [64, 1024, 32_768]) {
     for (const atOnce of [1, 2]) expect(kernelSegments(channels, 8000, { pieceFrames, atOnce })).toEqual(whole);
   }
+});
+
+test('where the reader runs out of frames, a segment ends there, whatever is measured beside it', () => {
+  const rate = 8000;
+  const part = SEGMENT_SECONDS * rate;
+  const channels = [make('noise', 1.6 * part, 7), make('tone', 1.6 * part, 8)];
+  const expected = kernelSegments(channels, rate, { pieceFrames: 1024 });
+  const kernel = new MeterKernel({
+    sampleRateHz: rate,
+    channels: 2,
+    encoding: { type: 'f32', isBigEndian: false },
+    pieceFrames: 1024,
+  });
+  const parts = [0, 1].map((i) => ({ startFrame: i * part, frames: part }));
+  expect(kernel.measure(planarReader(channels), parts, 3 * part)).toEqual(expected);
 });
 
 test('integrated loudness and its range equal the reference to 1e-6 LU', () => {

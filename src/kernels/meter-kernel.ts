@@ -514,8 +514,8 @@ function usualPiece(sampleRateHz: number, quads: number): number {
   return Math.ceil((bins * bin) / PIECE_STEP) * PIECE_STEP;
 }
 
-/** Ticks back to where what was loud may still be in the filters' states. */
-const MEMORY_TICKS = 30;
+/** Bins back to where what was loud may still be in the filters' states. */
+const MEMORY_BINS = 3;
 /** Weighted energy less than this part of what has gone in is not exact to 1e-5 dB in f32. */
 const LEAST_PART = 1e-3;
 const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
@@ -526,14 +526,18 @@ const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
  */
 function needsExactness({ channels }: Segment): boolean {
   return channels.some(({ ticks, tickSquares }) => {
+    const loudest: number[] = [];
     for (let start = 0; start < ticks.length; start += TICKS_PER_BIN) {
       const end = Math.min(ticks.length, start + TICKS_PER_BIN);
       let energy = 0;
-      for (let t = start; t < end; t++) energy += ticks[t] as number;
-      let loudest = 0;
-      for (let t = Math.max(0, start - MEMORY_TICKS); t < end; t++)
-        loudest = Math.max(loudest, tickSquares[t] as number);
-      if (energy < loudest * TICKS_PER_BIN * LEAST_PART) return true;
+      let peak = 0;
+      for (let t = start; t < end; t++) {
+        energy += ticks[t] as number;
+        peak = Math.max(peak, tickSquares[t] as number);
+      }
+      loudest.push(peak);
+      const heard = Math.max(...loudest.slice(-MEMORY_BINS - 1));
+      if (energy < heard * TICKS_PER_BIN * LEAST_PART) return true;
     }
     return false;
   });

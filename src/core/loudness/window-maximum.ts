@@ -15,6 +15,8 @@ export class WindowMaximum {
   readonly #values: Float64Array;
   /** Sums of the run before from each place to its end. */
   readonly #endings: Float64Array;
+  /** No window has fewer frames. */
+  readonly #leastFrames: number;
   #beginning = 0;
   #tick = 0;
 
@@ -26,6 +28,7 @@ export class WindowMaximum {
     this.#values = new Float64Array(ticks);
     this.#endings = new Float64Array(ticks + 1);
     this.#sampleRateHz = sampleRateHz;
+    this.#leastFrames = Math.floor((ticks * sampleRateHz) / TICKS_PER_SECOND);
   }
 
   /** @param sumOfSquares the weighted sum of squares of the next interval */
@@ -39,6 +42,7 @@ export class WindowMaximum {
   }
 
   #compare(sum: number): void {
+    if (this.power !== undefined && sum <= this.power * this.#leastFrames) return;
     const startFrame = gridFrame(this.#tick - this.ticks, TICKS_PER_SECOND, this.#sampleRateHz);
     const endFrame = gridFrame(this.#tick, TICKS_PER_SECOND, this.#sampleRateHz);
     const power = sum / (endFrame - startFrame);

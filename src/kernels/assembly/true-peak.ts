@@ -150,23 +150,32 @@ function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
   const quad = lane.quad;
   const entry = (block + 1) << 4;
   const magnitudes = inLane(quad.magnitudes + entry, lane.index);
+  const curvatures = inLane(quad.curvatures + entry, lane.index);
+  const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 16), load<f32>(curvatures, 32));
   const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 16), load<f32>(magnitudes, 32));
   lineUp(inLane(quad.samples + ((block * BLOCK - LINE_BEFORE) << FRAME_SHIFT), lane.index));
   const rounding = f32x4.splat(<f32>(CURVATURE_GUARD * <f64>magnitude));
+  const farthest = f32x4.add(f32x4.mul(f32x4.splat(curvature), v128.load(norms)), rounding);
   const firstFrame = quad.frame + block * BLOCK;
   let peak = lane.binPeak;
   for (let four = from & ~3; four < to; four += 4) {
     const sample = line + ((LINE_BEFORE + four) << 2);
     const nearest = f32x4.pmax(magnitudeOf(v128.load(sample)), magnitudeOf(v128.load(sample, 4)));
+    if (beatingFrames(nearest, farthest, peak) == 0) continue;
     const reach = f32x4.add(reaches(bends + ((four + 1) << 2)), rounding);
-    const bound = f32x4.mul(f32x4.add(nearest, reach), f32x4.splat(<f32>ROUNDING_GUARD));
-    let beating = i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
+    let beating = beatingFrames(nearest, reach, peak);
     for (; beating != 0; beating &= beating - 1) {
       const i = four + ctz(beating);
       if (i >= from && i < to) peak = searchFrame(lane, line + ((LINE_BEFORE + i) << 2), <f64>(firstFrame + i), magnitude, peak);
     }
   }
   setBinPeak(lane, peak);
+}
+
+@inline
+function beatingFrames(nearest: v128, reach: v128, peak: f64): i32 {
+  const bound = f32x4.mul(f32x4.add(nearest, reach), f32x4.splat(<f32>ROUNDING_GUARD));
+  return i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
 }
 
 /** Puts a channel's samples, and the curvatures around them, one behind the other. */
