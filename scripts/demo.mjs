@@ -3,17 +3,24 @@ import { createHash } from 'node:crypto';
 import { existsSync, mkdirSync, readdirSync, readFileSync, statSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { fileURLToPath } from 'node:url';
-import { ensureDependencies, run } from './dependencies.mjs';
+import { ensureDependencies, installTools, missingTools, run } from './dependencies.mjs';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 process.chdir(root);
 process.env.NEXT_TELEMETRY_DISABLED = '1';
 
 ensureDependencies();
+ensureFfmpeg();
 buildIfChanged();
 seedOnce();
 const { serve } = await import('./serve.mjs');
 await serve();
+
+/** Without FFmpeg the app runs, and says what it can't open. */
+function ensureFfmpeg() {
+  if (process.env.OPSIMETER_FFMPEG || missingTools(['ffmpeg']).length === 0 || installTools(['ffmpeg'])) return;
+  console.log('FFmpeg is not there and could not be installed: only WAV and AIFF can be taken in.');
+}
 
 /** Builds where anything that is built from has changed since the last time. */
 function buildIfChanged() {

@@ -20,3 +20,16 @@ export function run(command, args, options = {}) {
   if (error) console.error(`${command} could not be started: ${error.message}`);
   if (status !== 0) process.exit(status ?? 1);
 }
+
+/** Those of Debian's packages that are not on this machine. */
+export function missingTools(tools) {
+  return tools.filter((tool) => spawnSync('which', [tool]).status !== 0);
+}
+
+/** Installs Debian's packages, which only root may; returns whether that went well. */
+export function installTools(tools) {
+  if (process.getuid?.() !== 0) return false;
+  const env = { ...process.env, DEBIAN_FRONTEND: 'noninteractive' };
+  const aptGet = (...args) => spawnSync('apt-get', args, { stdio: 'inherit', env }).status === 0;
+  return aptGet('update', '-qq') && aptGet('install', '-y', '-qq', '--no-install-recommends', ...tools);
+}

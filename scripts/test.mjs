@@ -2,7 +2,7 @@
 import { spawnSync } from 'node:child_process';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
-import { ensureDependencies } from './dependencies.mjs';
+import { ensureDependencies, installTools, missingTools } from './dependencies.mjs';
 
 process.chdir(fileURLToPath(new URL('..', import.meta.url)));
 process.env.NEXT_TELEMETRY_DISABLED = '1';
@@ -86,15 +86,8 @@ function readResults(path) {
 
 /** Debian's Chromium and FFmpeg, installed when they are missing and this may be done. */
 function ensureTools() {
-  const missing = ['chromium', 'ffmpeg'].filter((tool) => spawnSync('which', [tool]).status !== 0);
-  if (missing.length === 0) return;
-  if (process.getuid?.() !== 0) {
-    console.error(`The tests need ${missing.join(' and ')}. As root: apt-get install ${missing.join(' ')}`);
-    process.exit(1);
-  }
-  const env = { DEBIAN_FRONTEND: 'noninteractive' };
-  const installed =
-    run(['apt-get', ['update', '-qq']], env) &&
-    run(['apt-get', ['install', '-y', '-qq', '--no-install-recommends', ...missing]], env);
-  if (!installed) process.exit(1);
+  const missing = missingTools(['chromium', 'ffmpeg']);
+  if (missing.length === 0 || installTools(missing)) return;
+  console.error(`The tests need ${missing.join(' and ')}. As root: apt-get install ${missing.join(' ')}`);
+  process.exit(1);
 }

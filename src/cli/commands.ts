@@ -9,7 +9,7 @@ import { formatGain, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport } from '@/workers/protocol';
-import { type MeasuringOptions, measure } from './measuring';
+import { type MeasuringOptions, measure, measureAudio, withAudio } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
@@ -75,13 +75,15 @@ export async function masterCommand(
   const spec = specById(specId);
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
-  const { report: before, measurement } = await measure(file, options);
-  const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
-  if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
-
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const layoutId = options.layoutId ?? null;
-  await renderFile(file, temporaryPath, { gainDb: solution.gainDb, fileName, layoutId });
+  const { before, solution } = await withAudio(file, async (audio) => {
+    const { report: before, measurement } = await measureAudio(audio, options);
+    const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
+    if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
+    const layoutId = options.layoutId ?? null;
+    await renderFile(audio.path, temporaryPath, { gainDb: solution.gainDb, fileName, layoutId });
+    return { before, solution };
+  });
   const { report: after } = await measure(temporaryPath, { ...options, hash: true }).catch(async (error) => {
     await rm(temporaryPath, { force: true });
     throw error;

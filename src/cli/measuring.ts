@@ -1,7 +1,12 @@
-import { availableParallelism } from 'node:os';
+import { mkdtemp, rm, stat } from 'node:fs/promises';
+import { availableParallelism, tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { MessageChannel, Worker } from 'node:worker_threads';
+import { isAppError } from '@/core/errors/app-error';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
+import type { AudioFormat } from '@/formats/audio-format';
+import type { PcmHeader } from '@/formats/pcm-header';
 import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
@@ -17,29 +22,58 @@ export interface MeasuringOptions {
 /** A second thread is worth starting for as many segments as these; it takes as long to start as to measure some. */
 const LEAST_SEGMENTS = 8;
 
-/** Measures a file, with the help of other threads where it is long. */
-export async function measure(
-  file: string,
-  { layoutId, hash = false }: MeasuringOptions = {},
-): Promise<{ report: FileReport; measurement: Measurement }> {
-  const { report, measurement } = await withCrew(file, layoutId);
-  return { report: { ...report, sha256: hash ? await hashFile(file) : null }, measurement };
+/** A file's samples: the file itself, or what it was decoded to for as long as it is used. */
+export interface Audio {
+  file: string;
+  path: string;
+  header: PcmHeader;
+  /** What the samples were decoded from, if they were. */
+  origin: AudioFormat | undefined;
 }
 
-async function withCrew(file: string, layoutId: string | undefined) {
-  const { frames, sampleRateHz } = (await peekHeader(file, file)).format;
-  const helpers = availableParallelism() - 1;
-  if (helpers === 0 || frames < LEAST_SEGMENTS * SEGMENT_SECONDS * sampleRateHz) {
-    return measureFile(file, { fileName: file, layoutId });
-  }
-  const next = new SharedArrayBuffer(4);
-  const threads = Array.from({ length: helpers }, () => startHelper(file, next));
+/** Opens a file's samples; a file that is not PCM is decoded to a temporary folder first. */
+export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<T>): Promise<T> {
+  const header = await peekHeader(file, file).catch((error) => {
+    if (!isAppError(error, 'not-audio')) throw error;
+  });
+  if (header) return use({ file, path: file, header, origin: undefined });
+  // Loaded only now: most files don't need it, and are measured sooner without.
+  const [{ probe }, { decode }] = await Promise.all([import('@/codecs/probe'), import('@/codecs/decode')]);
+  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
-    return await measureFile(file, {
-      fileName: file,
-      layoutId,
-      crew: { next, ports: threads.map(({ port }) => port) },
-    });
+    const probed = await probe(file, file);
+    const path = join(folder, 'decoded.wav');
+    const decodeErrors = await decode(file, probed, path, file);
+    return await use({ file, path, header: await peekHeader(path, file), origin: { ...probed.format, decodeErrors } });
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Measures a file, with the help of other threads where it is long. */
+export function measure(file: string, options?: MeasuringOptions) {
+  return withAudio(file, (audio) => measureAudio(audio, options));
+}
+
+export async function measureAudio(
+  audio: Audio,
+  { layoutId, hash = false }: MeasuringOptions = {},
+): Promise<{ report: FileReport; measurement: Measurement }> {
+  const { file } = audio;
+  const { report, measurement } = await withCrew(audio, layoutId);
+  const { size } = await stat(file);
+  return { report: { ...report, sizeBytes: size, sha256: hash ? await hashFile(file) : null }, measurement };
+}
+
+async function withCrew({ file, path, header, origin }: Audio, layoutId: string | undefined) {
+  const { frames, sampleRateHz } = header.format;
+  const options = { fileName: file, layoutId, origin };
+  const helpers = availableParallelism() - 1;
+  if (helpers === 0 || frames < LEAST_SEGMENTS * SEGMENT_SECONDS * sampleRateHz) return measureFile(path, options);
+  const next = new SharedArrayBuffer(4);
+  const threads = Array.from({ length: helpers }, () => startHelper(path, next));
+  try {
+    return await measureFile(path, { ...options, crew: { next, ports: threads.map(({ port }) => port) } });
   } finally {
     await Promise.all(threads.map(({ worker }) => worker.terminate()));
   }

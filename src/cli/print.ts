@@ -3,14 +3,13 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict, VerdictItem } from '@/core/spec/verdict';
 import { formatLevel, formatNumber, formatSampleRate, formatTime, UNITS, type Unit } from '@/core/units/format';
-import type { AudioFormat } from '@/formats/audio-format';
+import { type AudioFormat, describeContents } from '@/formats/audio-format';
 
 const MARKS = { inside: '◆', over: '▲', under: '▼', 'not-measured': '◌' } as const;
 
 export function formatLine(format: AudioFormat): string {
   return [
-    format.container,
-    `${format.bitDepth}-bit ${format.sampleFormat}`,
+    describeContents(format),
     formatSampleRate(format.sampleRateHz),
     format.layout,
     formatTime(format.durationSeconds, { milliseconds: true }),

@@ -23,3 +23,15 @@ export function bytesSource(bytes: Uint8Array): ByteSource {
     },
   };
 }
+
+/** Up to `length` bytes from `offset` on: fewer only at the end. */
+export async function readBytes(source: ByteSource, offset: number, length: number): Promise<DataView> {
+  const bytes = new Uint8Array(length);
+  const filled = await source.read(bytes, offset);
+  return new DataView(bytes.buffer, 0, filled);
+}
+
+/** The four characters that name a chunk or a kind of file. */
+export function fourCharacters(data: DataView, offset: number): string {
+  return String.fromCharCode(...[0, 1, 2, 3].map((i) => data.getUint8(offset + i)));
+}

@@ -30,6 +30,8 @@ export interface MeasureJob {
   sha256: string | null;
   /** A layout chosen by hand. */
   layoutId: string | null;
+  /** What the file was decoded from, if it was. */
+  origin: AudioFormat | null;
   /** Where the series and the waveform are to be kept, if they are. */
   analysisPath: string | null;
 }

@@ -38,6 +38,7 @@ const job = (analysisName: string | null): MeasureJob => ({
   fileName: 'programme.wav',
   sha256: null,
   layoutId: null,
+  origin: null,
   analysisPath: analysisName === null ? null : at(analysisName),
 });
 const quietly = { signal: new AbortController().signal, onProgress: () => undefined };

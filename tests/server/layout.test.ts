@@ -3,7 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { bytesSource } from '@/formats/bytes';
-import { readWavHeader } from '@/formats/wav/header';
+import { readPcmHeader } from '@/formats/open-pcm';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { viewJob } from '@/server/jobs/jobs';
 import { chooseLayout } from '@/server/measure/measure-source';
@@ -75,7 +75,7 @@ test('a delivery is measured in the layout, and states no mask that would contra
   const delivery = programme()?.deliveries[0];
   expect(delivery?.written?.readings.integratedLufs).toBeCloseTo(delivery?.predicted.integratedLufs as number, 3);
   const bytes = readFileSync(join(host.root, 'deliveries', host.jobId, delivery?.fileName as string));
-  const { format } = await readWavHeader(bytesSource(bytes), 'delivery.wav');
+  const { format } = await readPcmHeader(bytesSource(bytes), 'delivery.wav');
   expect(format).toMatchObject({ channels: 6, channelMask: 0 });
 
   // What has been written keeps its readings when the source is read otherwise.

@@ -87,7 +87,7 @@ describe('the runner', () => {
 
   test('cancelled is not failed, and a failure keeps its words', async () => {
     const { queue, runner, events } = newRunner((subject, signal) => {
-      if (subject === 'bad') return Promise.reject(new AppError('not-wav', { fileName: 'x.wav' }));
+      if (subject === 'bad') return Promise.reject(new AppError('not-audio', { fileName: 'x.wav' }));
       return new Promise((_, reject) => signal.addEventListener('abort', () => reject(new AppError('cancelled', {}))));
     });
     const waits = queue.enqueue('measure', 'endless');
@@ -99,7 +99,7 @@ describe('the runner', () => {
     await runner.whenIdle();
     expect(queue.get(waits.id)).toMatchObject({ state: 'cancelled', error: null });
     expect(queue.get(queued.id)).toMatchObject({ state: 'cancelled' });
-    expect(queue.get(fails.id)).toMatchObject({ state: 'failed', error: { code: 'not-wav' } });
+    expect(queue.get(fails.id)).toMatchObject({ state: 'failed', error: { code: 'not-audio' } });
     expect(events.filter(({ taskId }) => taskId === waits.id).map(({ state }) => state)).toEqual([
       'running',
       'cancelled',

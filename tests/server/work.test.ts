@@ -64,7 +64,7 @@ test('the same bytes are kept once, and said to be here', async () => {
 
 test.each([
   ['an empty file', Buffer.alloc(0), undefined, 'empty-file'],
-  ['text', Buffer.from('not sound'), undefined, 'not-wav'],
+  ['text', Buffer.from('not sound'), undefined, 'not-audio'],
   ['a compressed file', buildWav({ formatTag: 0x55, data: Buffer.alloc(99) }), undefined, 'unsupported-codec'],
   ['an interrupted transfer', WAV.subarray(0, 50_000), WAV.length, 'upload-interrupted'],
 ])('%s leaves nothing behind and touches nothing', async (_, bytes, announcedBytes, expected) => {
@@ -162,7 +162,7 @@ test('a source that is damaged on disk fails its task with words, and the server
   writeFileSync(join(host.root, 'sources', `${sha256}.wav`), 'gone');
   await createDelivery(host.server, programmeId, 'ebu-r128');
   await host.server.runner.whenIdle();
-  expect(programme().deliveries[0]?.task).toMatchObject({ state: 'failed', error: { code: 'not-wav' } });
+  expect(programme().deliveries[0]?.task).toMatchObject({ state: 'failed', error: { code: 'not-audio' } });
   expect(host.files().filter((file) => file.startsWith('deliveries'))).toEqual([]);
 });
 

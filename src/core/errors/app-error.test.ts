@@ -18,7 +18,7 @@ test('an error keeps its code, its words and its cause', () => {
   const cause = new Error('ENOENT');
   const error = new AppError('file-missing', { fileName: 'mix.wav' }, { cause });
   expect(isAppError(error, 'file-missing')).toBe(true);
-  expect(isAppError(error, 'not-wav')).toBe(false);
+  expect(isAppError(error, 'not-audio')).toBe(false);
   expect(error.cause).toBe(cause);
   expect(toErrorRecord(error)).toMatchObject({ code: 'file-missing', happened: expect.stringContaining('mix.wav') });
 });

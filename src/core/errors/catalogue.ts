@@ -17,10 +17,25 @@ export const catalogue = {
     safe: NOTHING_TAKEN,
     todo: 'Export it again, or ask the sender to send it again.',
   }),
-  'not-wav': (d: File) => ({
-    happened: `${d.fileName} is not a WAV file: it does not begin with a RIFF or RF64 header, whatever its name says.`,
+  'not-audio': (d: File) => ({
+    happened: `${d.fileName} is not a sound file that can be read, whatever its name says.`,
     safe: NOTHING_TAKEN,
-    todo: 'Send a WAV file (16, 24 or 32-bit integer, or 32-bit float).',
+    todo: 'Send a WAV, AIFF, FLAC, MP3, M4A, Opus or another usual sound or video file.',
+  }),
+  'ffmpeg-missing': (d: File) => ({
+    happened: `${d.fileName} is neither a WAV nor an AIFF file, and FFmpeg, which opens all others, is not on this machine.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Install FFmpeg, or name it in OPSIMETER_FFMPEG, and try again; or send the file as WAV.',
+  }),
+  'no-sound-track': (d: File) => ({
+    happened: `${d.fileName} holds no sound that can be decoded.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Check that it is the right file, or send its sound as WAV.',
+  }),
+  'decode-failed': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} could not be decoded: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Ask for the file again, or for its sound as WAV.',
   }),
   'header-damaged': (d: File & { reason: string }) => ({
     happened: `The header of ${d.fileName} is damaged: ${d.reason}.`,

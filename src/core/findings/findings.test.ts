@@ -12,6 +12,11 @@ function find(samples: Float32Array, facts: Partial<SourceFacts> = {}) {
     missingFrames: 0,
     sizeUnknown: false,
     nonFiniteSamples: 0,
+    codec: 'PCM',
+    bitDepth: 24,
+    bitRateBps: null,
+    track: null,
+    decodeErrors: 0,
     ...facts,
   });
 }
@@ -46,4 +51,17 @@ test('what is missing is stated in time, worst first', () => {
   });
   expect(second?.message).toContain('promises 0:01.500, the file holds 0:01.000: the last 0:00.500 are missing');
   expect(third).toMatchObject({ code: 'size-unknown', severity: 'advice' });
+});
+
+test('what coding has cost, which track it is and what the decoder met are told', () => {
+  const lossy = { codec: 'MP3', bitDepth: null, bitRateBps: 128_000 };
+  const [damage, loss, track] = find(sine(-12), { ...lossy, decodeErrors: 2, track: { number: 1, of: 3 } });
+  expect(damage).toMatchObject({
+    code: 'decode-errors',
+    severity: 'breach',
+    message: expect.stringMatching(/2 damaged/),
+  });
+  expect(loss).toMatchObject({ code: 'lossy-source', message: expect.stringContaining('MP3 at 128 kb/s') });
+  expect(track).toMatchObject({ code: 'several-tracks', message: expect.stringContaining('3 sound tracks') });
+  expect(codes(sine(-12), { codec: 'FLAC' })).toEqual([]);
 });

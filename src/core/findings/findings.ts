@@ -9,7 +9,10 @@ type FindingCode =
   | 'non-finite-samples'
   | 'clipped-runs'
   | 'normalised-to-full-scale'
-  | 'beyond-full-scale';
+  | 'beyond-full-scale'
+  | 'lossy-source'
+  | 'decode-errors'
+  | 'several-tracks';
 
 /** Something that a person should know about a file before working on it. */
 export interface Finding {
@@ -29,6 +32,13 @@ export interface SourceFacts {
   /** The header states no usable length, as after an interrupted recording; the file was read to its end. */
   sizeUnknown: boolean;
   nonFiniteSamples: number;
+  codec: string;
+  /** Null where the codec is lossy. */
+  bitDepth: number | null;
+  bitRateBps: number | null;
+  track: { number: number; of: number } | null;
+  /** Complaints of the decoder. */
+  decodeErrors: number;
 }
 
 /** A file peaking within this of full scale was brought there on purpose. */
@@ -60,6 +70,28 @@ export function findings(readings: Readings, facts: SourceFacts): Finding[] {
       'breach',
       'clipped-runs',
       `${count(readings.clippedRuns, 'clipped run', 'clipped runs')}: samples cut off at full scale, which no gain brings back. Ask for a mix with more headroom.`,
+    );
+  }
+  if (facts.decodeErrors > 0) {
+    add(
+      'breach',
+      'decode-errors',
+      `The decoder met ${count(facts.decodeErrors, 'damaged place', 'damaged places')}. What it could make of them was read; listen there, and ask for the file again.`,
+    );
+  }
+  if (facts.bitDepth === null) {
+    const rate = facts.bitRateBps === null ? '' : ` at ${Math.round(facts.bitRateBps / 1000)} kb/s`;
+    add(
+      'advice',
+      'lossy-source',
+      `Lossy: ${facts.codec}${rate}. What coding has taken does not come back, and coding once more takes again. Ask for the file that it was made from.`,
+    );
+  }
+  if (facts.track) {
+    add(
+      'advice',
+      'several-tracks',
+      `The file holds ${facts.track.of} sound tracks; this is number ${facts.track.number}.`,
     );
   }
   if (facts.sizeUnknown) {

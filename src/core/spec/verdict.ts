@@ -30,7 +30,8 @@ export interface Verdict {
 /** What of the written format a spec can ask for. */
 export interface JudgedFormat {
   sampleRateHz: number;
-  bitDepth: number;
+  /** Null where the format keeps no samples of any depth. */
+  bitDepth: number | null;
   channels: number;
 }
 
@@ -132,15 +133,18 @@ function formatItems(format: JudgedFormat, spec: Spec): VerdictItem[] {
 
 function formatItem(
   name: string,
-  measured: number,
+  measured: number | null,
   unit: 'channels' | 'Hz' | 'bit',
   accepted: readonly number[] | undefined,
   print: (value: number) => string,
 ): VerdictItem[] {
   if (!accepted) return [];
+  const required = accepted.map(print).join(' or ');
+  if (measured === null) {
+    return [{ name, measured, unit, required, inside: false, state: 'not-measured', deviation: 0 }];
+  }
   const inside = accepted.includes(measured);
   const isOver = measured > Math.max(...accepted);
-  const required = accepted.map(print).join(' or ');
   const nearest = isOver ? Math.max(...accepted) : Math.min(...accepted);
   return [
     {

@@ -8,6 +8,7 @@ import { StatePill } from '@/features/common/state-mark';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
 import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
+import { describeSamples } from '@/formats/audio-format';
 import type { DeliveryView } from '@/server/jobs/jobs';
 import { ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -62,7 +63,7 @@ function DeliveryRow({ delivery }: { delivery: DeliveryView }) {
         </span>
         <span className="block text-xs text-mute">
           {written
-            ? `WAV ${written.format.bitDepth}-bit · ${formatSampleRate(written.format.sampleRateHz)} · ${written.format.layout} · ${formatBytes(written.sizeBytes)}`
+            ? `WAV ${describeSamples(written.format)} · ${formatSampleRate(written.format.sampleRateHz)} · ${written.format.layout} · ${formatBytes(written.sizeBytes)}`
             : 'WAV 24-bit'}
         </span>
         {written ? (

@@ -12,6 +12,7 @@ import { formatNumber } from '@/core/units/format';
 import { StatePill } from '@/features/common/state-mark';
 import { type Trace, useTrace } from '@/features/common/use-trace';
 import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
+import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
@@ -178,8 +179,7 @@ function findingPhrases(findings: NonNullable<ProgrammeView['measured']>['findin
 }
 
 function sourceLine({ fileName, format }: ProgrammeView): string {
-  const depth = `${format.bitDepth}-bit${format.sampleFormat === 'float' ? ' float' : ''}`;
-  return [fileName, depth, `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
+  return [fileName, describeSamples(format), `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
 }
 
 function TraceLegend() {

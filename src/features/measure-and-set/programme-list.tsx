@@ -10,6 +10,7 @@ import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark } from '@/features/common/state-mark';
 import { useLiveTask } from '@/features/common/task-events';
 import { verdictState } from '@/features/common/verdict-words';
+import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { classNames } from '@/ui/class-names';
 
@@ -68,7 +69,7 @@ function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
         <StateMark state={treated ? verdictState(judge(treated, format, spec)) : 'not-measured'} />
       </span>
       <span className="mb-1.5 block truncate text-xs text-mute">
-        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {format.bitDepth}-bit{' '}
+        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {describeSamples(format)}{' '}
         {format.layout}
       </span>
       {treated ? (

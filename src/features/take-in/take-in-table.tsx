@@ -10,6 +10,7 @@ import { StateMark } from '@/features/common/state-mark';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
 import { verdictState } from '@/features/common/verdict-words';
+import { describeContents } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 
@@ -68,8 +69,7 @@ function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: Pr
         </span>
       </td>
       <td className="py-3 pr-4 text-xs whitespace-nowrap">
-        {format.container} · {format.bitDepth}-bit{format.sampleFormat === 'float' ? ' float' : ''} ·{' '}
-        {formatSampleRate(format.sampleRateHz)}
+        {describeContents(format)} · {formatSampleRate(format.sampleRateHz)}
         <span className="block text-mute">
           {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
         </span>

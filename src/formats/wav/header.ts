@@ -4,20 +4,16 @@
  */
 
 import { AppError } from '@/core/errors/app-error';
-import { channelLayout } from '@/core/loudness/channel-layout';
-import type { SampleEncoding, SampleType } from '@/core/units/sample-encoding';
-import type { AudioFormat } from '../audio-format';
-import type { ByteSource } from '../bytes';
+import type { SampleType } from '@/core/units/sample-encoding';
+import type { PcmContainer } from '../audio-format';
+import { type ByteSource, fourCharacters, readBytes } from '../bytes';
+import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
 export const FORMAT_PCM = 0x0001;
 const FORMAT_FLOAT = 0x0003;
 export const FORMAT_EXTENSIBLE = 0xfffe;
 /** The last 14 bytes of every wave-format GUID; the first two are the format tag. */
 export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71] as const;
-
-const LEAST_RATE_HZ = 8_000;
-const GREATEST_RATE_HZ = 384_000;
-const MOST_CHANNELS = 24;
 
 /** Bits of a container → how its samples are written. */
 const INTEGERS: Readonly<Record<number, SampleType>> = { 8: 'u8', 16: 's16', 24: 's24', 32: 's32' };
@@ -29,55 +25,34 @@ const CHUNK_HEADER_BYTES = 8;
 /** More chunks than any tool writes ahead of the audio; a header that goes on longer is noise. */
 const MOST_CHUNKS = 10_000;
 
-export interface WavHeader {
-  format: AudioFormat;
-  encoding: SampleEncoding;
-  /** Where the samples begin, and the bytes of one frame. */
-  dataOffset: number;
-  frameBytes: number;
-  /** Frames that the header promises beyond those the file holds. */
-  missingFrames: number;
-  /** The header states no usable length, as after an interrupted recording; the data run to the end of the file. */
-  sizeUnknown: boolean;
-}
-
-interface SampleLayout {
-  sampleRateHz: number;
-  channels: number;
-  channelMask: number;
-  bitDepth: number;
-  type: SampleType;
-  frameBytes: number;
-}
-
 /**
  * Reads the header by walking the chunks: unknown ones are passed over, odd ones are padded, sizes that lie are
  * bounded by the file. Throws an AppError that names what is wrong; never reads the samples.
  */
-export async function readWavHeader(source: ByteSource, fileName: string): Promise<WavHeader> {
+export async function readWavHeader(source: ByteSource, fileName: string): Promise<PcmHeader> {
   if (source.size === 0) throw new AppError('empty-file', { fileName });
-  const head = await readAt(source, 0, 12);
-  const container = head.length === 12 ? containerOf(head) : undefined;
+  const head = await readBytes(source, 0, 12);
+  const container = head.byteLength === 12 ? containerOf(head) : undefined;
   const isLittleEndian = container !== 'RIFX';
-  if (!container) throw new AppError('not-wav', { fileName });
+  if (!container) throw new AppError('not-audio', { fileName });
 
   let layout: SampleLayout | undefined;
   let largeDataBytes: number | undefined;
   let offset = 12;
   for (let chunks = 0; chunks < MOST_CHUNKS && offset + CHUNK_HEADER_BYTES <= source.size; chunks++) {
-    const chunk = view(await readAt(source, offset, CHUNK_HEADER_BYTES));
+    const chunk = await readBytes(source, offset, CHUNK_HEADER_BYTES);
     const id = fourCharacters(chunk, 0);
     const size = chunk.getUint32(4, isLittleEndian);
     const bodyOffset = offset + CHUNK_HEADER_BYTES;
     if (id === 'ds64') {
-      const body = view(await readAt(source, bodyOffset, Math.min(size, 28)));
+      const body = await readBytes(source, bodyOffset, Math.min(size, 28));
       if (body.byteLength >= 16) largeDataBytes = Number(body.getBigUint64(8, true));
     } else if (id === 'fmt ') {
-      layout = parseFormat(view(await readAt(source, bodyOffset, Math.min(size, 40))), isLittleEndian, fileName);
+      layout = parseFormat(await readBytes(source, bodyOffset, Math.min(size, 40)), isLittleEndian, fileName);
     } else if (id === 'data') {
       if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
-      const statedBytes = size === SIZE_UNKNOWN && largeDataBytes !== undefined ? largeDataBytes : size;
-      return finishHeader(source, fileName, container, layout, bodyOffset, statedBytes);
+      const statedBytes = size === SIZE_UNKNOWN ? largeDataBytes : size;
+      return pcmHeader(source, fileName, container, layout, bodyOffset, statedBytes);
     }
     offset = await nextChunk(source, bodyOffset + size, size % 2 === 1);
   }
@@ -91,48 +66,12 @@ export async function readWavHeader(source: ByteSource, fileName: string): Promi
  */
 async function nextChunk(source: ByteSource, endOffset: number, isOdd: boolean): Promise<number> {
   if (!isOdd) return endOffset;
-  const following = await readAt(source, endOffset, 4);
-  const isName = following.length === 4 && following.every((byte) => byte >= 0x20 && byte < 0x7f);
+  const following = await readBytes(source, endOffset, 4);
+  const isName = following.byteLength === 4 && /^[ -~]{4}$/.test(fourCharacters(following, 0));
   return isName ? endOffset : endOffset + 1;
 }
 
-function finishHeader(
-  source: ByteSource,
-  fileName: string,
-  container: AudioFormat['container'],
-  layout: SampleLayout,
-  dataOffset: number,
-  statedBytes: number,
-): WavHeader {
-  const { frameBytes, sampleRateHz, channels, channelMask } = layout;
-  const presentBytes = source.size - dataOffset;
-  const sizeUnknown = statedBytes === SIZE_UNKNOWN || (statedBytes === 0 && presentBytes >= frameBytes);
-  const frames = Math.floor((sizeUnknown ? presentBytes : Math.min(statedBytes, presentBytes)) / frameBytes);
-  if (frames === 0) throw new AppError('no-audio', { fileName });
-  const statedFrames = sizeUnknown ? frames : Math.floor(statedBytes / frameBytes);
-  return {
-    format: {
-      container,
-      codec: 'PCM',
-      sampleRateHz,
-      bitDepth: layout.bitDepth,
-      sampleFormat: layout.type.startsWith('f') ? 'float' : 'integer',
-      channels,
-      channelMask,
-      layout: channelLayout(channels, channelMask).name,
-      frames,
-      durationSeconds: frames / sampleRateHz,
-    },
-    encoding: { type: layout.type, isBigEndian: container === 'RIFX' },
-    dataOffset,
-    frameBytes,
-    missingFrames: statedFrames - frames,
-    sizeUnknown,
-  };
-}
-
-function containerOf(head: Uint8Array): AudioFormat['container'] | undefined {
-  const data = view(head);
+function containerOf(data: DataView): PcmContainer | undefined {
   if (fourCharacters(data, 8) !== 'WAVE') return undefined;
   switch (fourCharacters(data, 0)) {
     case 'RIFF':
@@ -170,11 +109,7 @@ function parseFormat(body: DataView, isLittleEndian: boolean, fileName: string):
   if (formatTag !== FORMAT_PCM && formatTag !== FORMAT_FLOAT) {
     throw new AppError('unsupported-codec', { fileName, formatTag: `0x${formatTag.toString(16).padStart(4, '0')}` });
   }
-  if (channels === 0) throw new AppError('no-channels', { fileName });
-  if (channels > MOST_CHANNELS) throw new AppError('too-many-channels', { fileName, channels });
-  if (sampleRateHz < LEAST_RATE_HZ || sampleRateHz > GREATEST_RATE_HZ) {
-    throw new AppError('unsupported-rate', { fileName, sampleRateHz });
-  }
+  checkMeasurable({ channels, sampleRateHz }, fileName);
   const isFloat = formatTag === FORMAT_FLOAT;
   const type = (isFloat ? FLOATS : INTEGERS)[containerBits];
   if (!type) {
@@ -189,18 +124,5 @@ function parseFormat(body: DataView, isLittleEndian: boolean, fileName: string):
     });
   }
   if (bitDepth > containerBits) bitDepth = containerBits;
-  return { sampleRateHz, channels, channelMask, bitDepth, type, frameBytes };
-}
-
-async function readAt(source: ByteSource, offset: number, length: number): Promise<Uint8Array> {
-  const bytes = new Uint8Array(length);
-  return bytes.subarray(0, await source.read(bytes, offset));
-}
-
-function view(bytes: Uint8Array): DataView {
-  return new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
-}
-
-function fourCharacters(data: DataView, offset: number): string {
-  return String.fromCharCode(...[0, 1, 2, 3].map((i) => data.getUint8(offset + i)));
+  return { sampleRateHz, channels, channelMask, bitDepth, type, isBigEndian: !isLittleEndian };
 }

@@ -2,8 +2,8 @@ import fc from 'fast-check';
 import { AppError } from '@/core/errors/app-error';
 import { buildWav, interleave, type WavRecipe, wavOf } from '../../../tests/fixtures/wav';
 import { bytesSource } from '../bytes';
-import { readWavHeader } from './header';
-import { WavReader } from './reader';
+import { readPcmHeader } from '../open-pcm';
+import { PcmReader } from '../pcm-reader';
 import { WavWriter, wavFileBytes } from './writer';
 
 const FILE = 'mix.wav';
@@ -12,7 +12,7 @@ const ramp = Float64Array.from({ length: FRAMES }, (_, n) => Math.sin(n / 11) * 
 const falling = ramp.map((x) => -x / 2);
 
 async function readAll(bytes: Uint8Array) {
-  const reader = await WavReader.open(bytesSource(bytes), FILE);
+  const reader = await PcmReader.open(bytesSource(bytes), FILE);
   const channels = reader.header.format.channels;
   const samples = Array.from({ length: channels }, () => [] as number[]);
   for (let piece = await reader.next(); piece; piece = await reader.next()) {
@@ -22,10 +22,10 @@ async function readAll(bytes: Uint8Array) {
   return { reader, samples };
 }
 
-const header = (recipe: WavRecipe) => readWavHeader(bytesSource(buildWav(recipe)), FILE);
+const header = (recipe: WavRecipe) => readPcmHeader(bytesSource(buildWav(recipe)), FILE);
 
 async function failure(bytes: Uint8Array): Promise<AppError> {
-  const error = await readWavHeader(bytesSource(bytes), FILE).catch((thrown: unknown) => thrown);
+  const error = await readPcmHeader(bytesSource(bytes), FILE).catch((thrown: unknown) => thrown);
   expect(error).toBeInstanceOf(AppError);
   return error as AppError;
 }
@@ -127,9 +127,9 @@ test('a half frame at the end is left out', async () => {
 
 test.each<[string, Uint8Array, string, RegExp]>([
   ['empty file', new Uint8Array(0), 'empty-file', /is empty/],
-  ['text renamed', Buffer.from('Take 3 was better. '.repeat(20)), 'not-wav', /not a WAV/],
-  ['another RIFF', Buffer.concat([Buffer.from('RIFF\0\0\0\0AVI '), Buffer.alloc(40)]), 'not-wav', /not a WAV/],
-  ['a few bytes', Buffer.from('RIFF'), 'not-wav', /not a WAV/],
+  ['text renamed', Buffer.from('Take 3 was better. '.repeat(20)), 'not-audio', /not a sound file/],
+  ['another RIFF', Buffer.concat([Buffer.from('RIFF\0\0\0\0AVI '), Buffer.alloc(40)]), 'not-audio', /not a sound file/],
+  ['a few bytes', Buffer.from('RIFF'), 'not-audio', /not a sound file/],
   ['header only', buildWav().subarray(0, 36), 'no-audio', /no audio/],
   ['no data', buildWav(), 'no-audio', /no audio/],
   [
@@ -183,7 +183,7 @@ test('any bytes whatever lead to a header or to an error of ours', async () => {
       async (changes, length) => {
         const bytes = Uint8Array.from(valid);
         for (const [at, value] of changes) bytes[at] = value;
-        await readWavHeader(bytesSource(bytes.subarray(0, length)), FILE).catch((error: unknown) => {
+        await readPcmHeader(bytesSource(bytes.subarray(0, length)), FILE).catch((error: unknown) => {
           if (!(error instanceof AppError)) throw error;
         });
       },
@@ -230,7 +230,7 @@ describe('the writer', () => {
       Array.from({ length: 6 }, () => new Float32Array(4)),
       { channelMask: 0x3f },
     );
-    expect((await readWavHeader(bytesSource(surround.bytes), FILE)).format).toMatchObject({
+    expect((await readPcmHeader(bytesSource(surround.bytes), FILE)).format).toMatchObject({
       layout: '5.1',
       channelMask: 0x3f,
     });
@@ -253,7 +253,7 @@ describe('the writer', () => {
         return target.length;
       },
     };
-    expect(await readWavHeader(sparse, FILE)).toMatchObject({
+    expect(await readPcmHeader(sparse, FILE)).toMatchObject({
       format: { container: 'RF64', frames: 250_000_000 },
       missingFrames: 0,
       sizeUnknown: false,

@@ -6,13 +6,13 @@ import { judge } from '@/core/spec/verdict';
 import { forecastGain } from '@/core/treatment/forecast';
 import type { Treatment } from '@/core/treatment/treatment';
 import { placeFile } from '@/workers/node/place-file';
-import type { Progress } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
+import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
 import { slug } from '../take-in/file-name';
-import type { TaskContext } from '../tasks/runner';
+import { scaled, type TaskContext } from '../tasks/runner';
 import { newestTreatment, saveTreatment } from '../treatments/treatments';
 
 const UNTREATED: Treatment = { gainDb: 0 };
@@ -77,10 +77,6 @@ function freeName(stem: string, isTaken: (fileName: string) => boolean): string 
 /** Part of the whole run that writing takes; reading the file back, measuring and hashing it take the rest. */
 const WRITING_SHARE = 0.6;
 
-function scaled(report: (progress: Progress) => void, from: number, to: number): (progress: Progress) => void {
-  return ({ fraction, timesRealTime }) => report({ fraction: from + (to - from) * fraction, timesRealTime });
-}
-
 /**
  * Writes a delivery under a temporary name, measures it from there, gives it its name, and only then records it.
  * Done again after a crash, it ends in the same state.
@@ -105,20 +101,21 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   try {
     const layoutId = layoutOf(server, programme.sourceSha256);
     const { fileName } = delivery;
+    const audio = await openAudio(server, programme.sourceSha256, programme.fileName, context);
     const { clippedSamples } = await pool.run(
       {
         kind: 'render',
-        path: folder.source(programme.sourceSha256),
+        path: audio.path,
         outputPath: temporaryPath,
         fileName,
         gainDb: version.treatment.gainDb,
         layoutId,
       },
-      { ...context, onProgress: scaled(context.onProgress, 0, WRITING_SHARE) },
+      { ...audio.context, onProgress: scaled(audio.context.onProgress, 0, WRITING_SHARE) },
     );
     const report = await pool.run(
-      { kind: 'measure', path: temporaryPath, fileName, sha256: null, layoutId, analysisPath: null },
-      { ...context, onProgress: scaled(context.onProgress, WRITING_SHARE, 1) },
+      { kind: 'measure', path: temporaryPath, fileName, sha256: null, layoutId, origin: null, analysisPath: null },
+      { ...audio.context, onProgress: scaled(audio.context.onProgress, WRITING_SHARE, 1) },
     );
     if (clippedSamples > 0)
       throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });

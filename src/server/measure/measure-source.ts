@@ -5,26 +5,26 @@ import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { programmes, sourceReports, sources } from '../db/schema';
 import type { TaskContext } from '../tasks/runner';
+import { openAudio } from './audio';
 
 /** Measures a stored source: the analysis beside it first, then the row that says it is there. */
 export async function measureSource(server: ServerContext, sha256: string, context: TaskContext): Promise<void> {
   const { db, folder, pool, clock } = server;
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
+  const { fileName } = programme;
+  const audio = await openAudio(server, sha256, fileName, context);
+  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   // A layout that is chosen meanwhile asks for another pass: weights are a part of every reading.
   for (let isSettled = false; !isSettled; ) {
     const layoutId = layoutOf(server, sha256);
-    const report = await pool.run(
-      {
-        kind: 'measure',
-        path: folder.source(sha256),
-        fileName: programme.fileName,
-        sha256,
-        layoutId,
-        analysisPath: folder.analysis(sha256),
-      },
-      context,
+    const { path, origin } = audio;
+    const measured = await pool.run(
+      { kind: 'measure', path, fileName, sha256, layoutId, origin, analysisPath: folder.analysis(sha256) },
+      audio.context,
     );
+    // Readings speak of the bytes that came, whatever they were decoded to.
+    const report = { ...measured, sizeBytes: source?.sizeBytes ?? measured.sizeBytes };
     isSettled = db.transaction(
       (tx) => {
         if (tx.select().from(sources).where(eq(sources.sha256, sha256)).get()?.layoutId !== layoutId) return false;

@@ -1,4 +1,4 @@
-import { mkdirSync, readdirSync, rmSync } from 'node:fs';
+import { mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 
@@ -11,7 +11,7 @@ export class DataFolder {
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
     this.root = resolve(/*turbopackIgnore: true*/ root);
-    for (const folder of ['incoming', 'sources', 'analysis', 'deliveries']) {
+    for (const folder of ['incoming', 'sources', 'decoded', 'analysis', 'deliveries']) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
   }
@@ -29,8 +29,18 @@ export class DataFolder {
     return join(this.root, 'incoming', `${id}${PART}`);
   }
 
+  /** A source as it came; its name says nothing of its format. */
   source(sha256: string): string {
-    return join(this.root, 'sources', `${sha256}.wav`);
+    return join(this.root, 'sources', sha256);
+  }
+
+  /** What a source that is not PCM was decoded to. It can be made again. */
+  decoded(sha256: string): string {
+    return join(this.root, 'decoded', `${sha256}.wav`);
+  }
+
+  decodedPart(sha256: string, id: string): string {
+    return join(this.root, 'decoded', `${sha256}.${id}${PART}`);
   }
 
   /** Series and waveforms of a source, by the engine that made them. */
@@ -49,8 +59,15 @@ export class DataFolder {
     return this.delivery(jobId, `.${deliveryId}${PART}`);
   }
 
-  /** Removes what a process that was killed left half-written. Call it before any work begins. */
+  /**
+   * Removes what a process that was killed left half-written, and takes the extension off sources that were stored when
+   * all were WAV. Call it before any work begins.
+   */
   sweep(): void {
+    const sources = join(this.root, 'sources');
+    for (const name of readdirSync(sources)) {
+      if (name.endsWith('.wav')) renameSync(join(sources, name), join(sources, name.slice(0, -4)));
+    }
     for (const entry of readdirSync(this.root, { recursive: true, withFileTypes: true })) {
       if (entry.isFile() && entry.name.endsWith(PART)) rmSync(join(entry.parentPath, entry.name), { force: true });
     }

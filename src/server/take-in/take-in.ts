@@ -2,9 +2,11 @@ import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { and, count, eq } from 'drizzle-orm';
+import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
-import { readWavHeader } from '@/formats/wav/header';
-import { FileSink, FileSource } from '@/workers/node/file-bytes';
+import type { AudioFormat } from '@/formats/audio-format';
+import { FileSink } from '@/workers/node/file-bytes';
+import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { jobs, programmes, sources } from '../db/schema';
@@ -105,12 +107,13 @@ async function receive(
   return { sha256: hash.digest('hex'), sizeBytes };
 }
 
-async function readFormat(path: string, fileName: string) {
-  const file = await FileSource.open(path, fileName);
+/** What a file says of itself; where we don't own the format, FFmpeg is asked. */
+async function readFormat(path: string, fileName: string): Promise<AudioFormat> {
   try {
-    return (await readWavHeader(file, fileName)).format;
-  } finally {
-    await file.close();
+    return (await peekHeader(path, fileName)).format;
+  } catch (error) {
+    if (!isAppError(error, 'not-audio')) throw error;
+    return (await probe(path, fileName)).format;
   }
 }
 

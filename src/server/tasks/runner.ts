@@ -9,6 +9,11 @@ export interface TaskContext {
   onProgress: (progress: Progress) => void;
 }
 
+/** Reports a part of a task as the stretch of the whole that it takes. */
+export function scaled(report: TaskContext['onProgress'], from: number, to: number): TaskContext['onProgress'] {
+  return ({ fraction, timesRealTime }) => report({ fraction: from + (to - from) * fraction, timesRealTime });
+}
+
 export type TaskHandler = (subjectId: string, context: TaskContext) => Promise<void>;
 
 /** What a page is told of a task while it waits, runs and ends. */

@@ -1,7 +1,7 @@
 import { MessageChannel, type MessagePort } from 'node:worker_threads';
 import { type AppError, toErrorRecord } from '@/core/errors/app-error';
 import { SEGMENT_SECONDS, type Segment, segmentAt, segmentCount } from '@/core/loudness/segment';
-import type { WavHeader } from '@/formats/wav/header';
+import type { PcmHeader } from '@/formats/pcm-header';
 import type { FrameReader } from '@/kernels/meter-kernel';
 import { help, SegmentInbox, takeSegments } from './crew';
 
@@ -11,7 +11,7 @@ const FRAMES = 4.5 * SEGMENT_SECONDS * RATE;
 const header = {
   format: { sampleRateHz: RATE, channels: 1, frames: FRAMES },
   encoding: { type: 's16', isBigEndian: false },
-} as WavHeader;
+} as PcmHeader;
 
 /** Frames that tell where they stand: all of a segment have its number, in steps of 1/64. */
 const read: FrameReader = (target, startFrame, frames) => {

@@ -1,7 +1,7 @@
 import type { MessagePort } from 'node:worker_threads';
 import { AppError, type ErrorRecord, toErrorRecord } from '@/core/errors/app-error';
 import { type Segment, segmentAt, segmentCount } from '@/core/loudness/segment';
-import type { WavHeader } from '@/formats/wav/header';
+import type { PcmHeader } from '@/formats/pcm-header';
 import { type FrameReader, MeterKernel } from '@/kernels/meter-kernel';
 
 /** How threads share one file: each takes the next segments from a counter in shared memory until none is left. */
@@ -16,7 +16,7 @@ type HelperMessage = { index: number; segment: Segment } | { error: ErrorRecord 
 /** Measures segments of a file that nobody has taken yet, and hands each on. Returns when none is left. */
 export async function takeSegments(
   read: FrameReader,
-  { format, encoding }: WavHeader,
+  { format, encoding }: PcmHeader,
   next: SharedArrayBuffer,
   handOn: (index: number, segment: Segment) => void | Promise<void>,
 ): Promise<void> {
@@ -37,7 +37,7 @@ export async function takeSegments(
 /** A helper's part: its segments go to the thread that leads, without being copied. */
 export async function help(
   read: FrameReader,
-  header: WavHeader,
+  header: PcmHeader,
   next: SharedArrayBuffer,
   port: MessagePort,
 ): Promise<void> {
@@ -60,7 +60,7 @@ export class SegmentInbox {
   #settle: { resolve: () => void; reject: (error: unknown) => void } | undefined;
   #failure: unknown;
 
-  constructor(header: WavHeader, ports: readonly MessagePort[], take: (segment: Segment) => void) {
+  constructor(header: PcmHeader, ports: readonly MessagePort[], take: (segment: Segment) => void) {
     this.#take = take;
     this.#count = segmentCount(header.format.sampleRateHz, header.format.frames);
     this.#helpers = ports.length;

@@ -5,7 +5,9 @@ import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
 import type { Segment } from '@/core/loudness/segment';
-import { readWavHeader, type WavHeader } from '@/formats/wav/header';
+import type { AudioFormat } from '@/formats/audio-format';
+import { readPcmHeader } from '@/formats/open-pcm';
+import type { PcmHeader } from '@/formats/pcm-header';
 import type { FrameReader } from '@/kernels/meter-kernel';
 import type { FileReport } from '../protocol';
 import { type Crew, help, SegmentInbox, takeSegments } from './crew';
@@ -17,15 +19,17 @@ export interface MeasureOptions extends RunOptions {
   fileName?: string;
   /** A layout chosen by hand, instead of the one that the file states. */
   layoutId?: string | undefined;
+  /** What the file was decoded from; the report then speaks of that. */
+  origin?: AudioFormat | undefined;
   /** Threads that measure beside this one. */
   crew?: Crew | undefined;
   /** Called once the file's header has been read. */
-  onHeader?: ((header: WavHeader) => void) | undefined;
+  onHeader?: ((header: PcmHeader) => void) | undefined;
   /** Called with each segment, in order. */
   onSegment?: ((segment: Segment) => void) | undefined;
 }
 
-/** Measures a WAV file from disk in one pass, alone or together with a crew: the result is the same. */
+/** Measures a file of PCM samples from disk in one pass, alone or together with a crew: the result is the same. */
 export async function measureFile(
   path: string,
   options: MeasureOptions = {},
@@ -33,9 +37,10 @@ export async function measureFile(
   const fileName = options.fileName ?? path;
   const file = await FileSource.open(path, options.fileName);
   try {
-    const header = await readWavHeader(file, fileName);
+    const header = await readPcmHeader(file, fileName);
     options.onHeader?.(header);
-    const { format, missingFrames, sizeUnknown } = header;
+    const { missingFrames, sizeUnknown } = header;
+    const format = options.origin ? decodedFormat(options.origin, header.format) : header.format;
     const { sampleRateHz, channels, channelMask, frames } = format;
     const layout = channelLayout(channels, channelMask, options.layoutId);
     const meter = new ProgrammeMeter({ sampleRateHz, layout });
@@ -76,11 +81,17 @@ export async function measureFile(
   }
 }
 
+/** What was decoded, told as the file that it was decoded from. */
+export function decodedFormat(origin: AudioFormat, decoded: AudioFormat): AudioFormat {
+  const { channelMask, layout, frames, durationSeconds } = decoded;
+  return { ...origin, channelMask, layout, frames, durationSeconds };
+}
+
 /** Reads a file's header only. */
-export async function peekHeader(path: string, fileName: string): Promise<WavHeader> {
+export async function peekHeader(path: string, fileName: string): Promise<PcmHeader> {
   const file = await FileSource.open(path, fileName);
   try {
-    return await readWavHeader(file, fileName);
+    return await readPcmHeader(file, fileName);
   } finally {
     await file.close();
   }
@@ -90,7 +101,7 @@ export async function peekHeader(path: string, fileName: string): Promise<WavHea
 export async function helpMeasuring(path: string, fileName: string, { next, ports }: Crew): Promise<void> {
   const file = await FileSource.open(path, fileName);
   try {
-    const header = await readWavHeader(file, fileName);
+    const header = await readPcmHeader(file, fileName);
     for (const port of ports) await help(readerOf(file, header, fileName), header, next, port);
   } finally {
     for (const port of ports) port.close();
@@ -99,7 +110,7 @@ export async function helpMeasuring(path: string, fileName: string, { next, port
 }
 
 /** Reads straight into a kernel's memory; in a thread of its own, nothing is gained by waiting elsewhere. */
-function readerOf({ handle }: FileSource, { dataOffset, frameBytes }: WavHeader, fileName: string): FrameReader {
+function readerOf({ handle }: FileSource, { dataOffset, frameBytes }: PcmHeader, fileName: string): FrameReader {
   return (target, startFrame, frames) => {
     try {
       const wanted = frames * frameBytes;

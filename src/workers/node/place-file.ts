@@ -10,15 +10,15 @@ export async function placeFile(temporaryPath: string, finalPath: string, fileNa
   try {
     await link(temporaryPath, finalPath);
     await rm(temporaryPath);
-    await flushFolder(dirname(finalPath));
+    await flush(dirname(finalPath));
   } catch (error) {
     await rm(temporaryPath, { force: true });
     throw fileError(error, fileName, 'not-writable');
   }
 }
 
-/** Makes a new name in a folder survive a power cut. */
-async function flushFolder(path: string): Promise<void> {
+/** Makes what was written to a file, or a new name in a folder, survive a power cut. */
+export async function flush(path: string): Promise<void> {
   const handle = await open(path, 'r');
   try {
     await handle.sync();

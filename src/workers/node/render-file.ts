@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { dbToAmplitude } from '@/core/units/decibel';
-import { WavReader } from '@/formats/wav/reader';
+import { PcmReader } from '@/formats/pcm-reader';
 import { WavWriter } from '@/formats/wav/writer';
 import type { RenderReport } from '../protocol';
 import { FileSink, FileSource } from './file-bytes';
@@ -42,7 +42,7 @@ async function writeGained(
   sink: FileSink,
   options: RenderOptions & { path: string },
 ): Promise<number> {
-  const reader = await WavReader.open(source, basename(options.path));
+  const reader = await PcmReader.open(source, basename(options.path));
   const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
   const writer = await WavWriter.create(sink, {
     sampleRateHz,

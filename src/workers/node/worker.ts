@@ -48,6 +48,7 @@ async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {
     const { report, measurement } = await measureFile(path, {
       fileName,
       layoutId: job.layoutId ?? undefined,
+      origin: job.origin ?? undefined,
       crew,
       onProgress,
       onHeader: ({ format }) => {

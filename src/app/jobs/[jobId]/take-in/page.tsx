@@ -1,3 +1,4 @@
+import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { DEFAULT_SPEC_ID, SPECS, specById } from '@/core/spec/catalogue';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { TakeInTable } from '@/features/take-in/take-in-table';
@@ -7,10 +8,17 @@ import { loadJob, type StageProps } from '../load';
 export default async function TakeInPage({ params, searchParams }: StageProps) {
   const job = loadJob((await params).jobId);
   const { spec } = await searchParams;
+  const hasFfmpeg = await isFfmpegThere();
   const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
       <h1 className="text-xl font-bold">Take in</h1>
+      {hasFfmpeg ? null : (
+        <p className="text-sm text-mute">
+          ○ FFmpeg is not on this machine: WAV and AIFF can be taken in, other formats can not. Install it (Debian:
+          apt-get install ffmpeg), or name it in OPSIMETER_FFMPEG, and start Opsimeter again.
+        </p>
+      )}
       {job.programmes.length > 0 ? (
         <TakeInTable jobId={job.id} programmes={job.programmes} spec={specById(specId)} />
       ) : (
@@ -18,8 +26,8 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
           <div className="flex flex-col items-center gap-3">
             <p className="text-lg font-bold">Drop mixes anywhere on this page</p>
             <p className="max-w-md text-sm text-mute">
-              WAV, 16, 24 or 32-bit or float, one to eight channels, 8 to 384 kHz. They are measured over their whole
-              length as they come, and never changed.
+              WAV, AIFF, FLAC, MP3, M4A, Opus and what else is usual, and the sound of videos; up to 24 channels. They
+              are measured over their whole length as they come, and never changed.
             </p>
             <AddFilesButton kind="primary">Choose files</AddFilesButton>
           </div>

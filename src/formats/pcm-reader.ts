@@ -1,12 +1,13 @@
-import type { ByteSource } from '../bytes';
-import { unpack } from '../samples';
-import { readWavHeader, type WavHeader } from './header';
+import type { ByteSource } from './bytes';
+import { readPcmHeader } from './open-pcm';
+import type { PcmHeader } from './pcm-header';
+import { unpack } from './samples';
 
 /** Frames of one read: some hundred kilobytes, so that memory stays small and calls stay few. */
 const PIECE_FRAMES = 32_768;
 
-/** Streams a WAV file's frames from first to last, as planar samples. */
-export class WavReader {
+/** Streams a file's frames from first to last, as planar samples. */
+export class PcmReader {
   /** Samples so far that were not a number or infinite; they were read as silence. */
   nonFiniteSamples = 0;
   readonly #source: ByteSource;
@@ -16,7 +17,7 @@ export class WavReader {
 
   private constructor(
     source: ByteSource,
-    readonly header: WavHeader,
+    readonly header: PcmHeader,
   ) {
     this.#source = source;
     this.#bytes = new Uint8Array(PIECE_FRAMES * header.frameBytes);
@@ -24,8 +25,8 @@ export class WavReader {
   }
 
   /** Reads the header; throws an AppError where it is not one that can be read. */
-  static async open(source: ByteSource, fileName: string): Promise<WavReader> {
-    return new WavReader(source, await readWavHeader(source, fileName));
+  static async open(source: ByteSource, fileName: string): Promise<PcmReader> {
+    return new PcmReader(source, await readPcmHeader(source, fileName));
   }
 
   /** Position of the next frame. */

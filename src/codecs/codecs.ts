@@ -1,0 +1,43 @@
+/** The codecs and containers that FFmpeg opens for us, by its names and by those that people know. */
+
+interface Codec {
+  name: string;
+  isLossless: boolean;
+}
+
+const CODECS: Readonly<Record<string, Codec>> = {
+  flac: { name: 'FLAC', isLossless: true },
+  alac: { name: 'ALAC', isLossless: true },
+  wavpack: { name: 'WavPack', isLossless: true },
+  mp3: { name: 'MP3', isLossless: false },
+  mp2: { name: 'MP2', isLossless: false },
+  aac: { name: 'AAC', isLossless: false },
+  opus: { name: 'Opus', isLossless: false },
+  vorbis: { name: 'Vorbis', isLossless: false },
+  ac3: { name: 'AC-3', isLossless: false },
+  eac3: { name: 'E-AC-3', isLossless: false },
+};
+
+export function codecOf(ffmpegName: string): Codec | undefined {
+  if (/^pcm_/.test(ffmpegName)) return { name: 'PCM', isLossless: !/^pcm_(alaw|mulaw|vidc)$/.test(ffmpegName) };
+  return CODECS[ffmpegName];
+}
+
+const CONTAINERS: Readonly<Record<string, string>> = {
+  aac: 'ADTS',
+  ac3: 'AC-3',
+  caf: 'CAF',
+  eac3: 'E-AC-3',
+  flac: 'FLAC',
+  'mov,mp4,m4a,3gp,3g2,mj2': 'MPEG-4',
+  mp3: 'MPEG audio',
+  ogg: 'Ogg',
+  wv: 'WavPack',
+};
+
+/** @param majorBrand of a MPEG-4 or QuickTime file */
+export function containerOf(ffmpegName: string, majorBrand: string | undefined): string {
+  if (ffmpegName === 'matroska,webm') return 'Matroska';
+  if (majorBrand?.trim() === 'qt') return 'QuickTime';
+  return CONTAINERS[ffmpegName] ?? ffmpegName;
+}

@@ -1,0 +1,101 @@
+/**
+ * FFmpeg as a guest: found by OPSIMETER_FFMPEG or the PATH, each run a process of its own that opens local files only,
+ * of the kinds below only, and that ends when it is cancelled or takes too long.
+ */
+import { spawn } from 'node:child_process';
+import { dirname, join } from 'node:path';
+import { AppError } from '@/core/errors/app-error';
+
+/** Demuxers that may open a file: none that names other files. */
+const DEMUXERS = ['aac', 'ac3', 'caf', 'eac3', 'flac', 'matroska,webm', 'mov,mp4,m4a,3gp,3g2,mj2', 'mp3', 'ogg', 'wv'];
+/** For the file to be opened; a name that looks like a protocol is still a file's. */
+export const INPUT_GUARDS = ['-protocol_whitelist', 'file', '-format_whitelist', DEMUXERS.join(',')];
+/** Enough of what a process says for a person to read. */
+const MOST_STDERR = 64_000;
+
+export interface RunLimits {
+  signal?: AbortSignal | undefined;
+  /** The process is killed after so long. */
+  timeoutMs: number;
+  /** Called with each piece of what the process prints; what is thrown ends the process. */
+  onOutput: (text: string) => void;
+}
+
+/**
+ * Runs `ffmpeg` or `ffprobe` and returns what it complained of. Throws `ffmpeg-missing`, `cancelled`, or
+ * `decode-failed` with the process's last words.
+ */
+export async function runFfmpeg(
+  program: 'ffmpeg' | 'ffprobe',
+  args: readonly string[],
+  fileName: string,
+  { signal, timeoutMs, onOutput }: RunLimits,
+): Promise<string> {
+  if (signal?.aborted) throw new AppError('cancelled', {});
+  const child = spawn(programPath(program), args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  let stderr = '';
+  let ending: AppError | undefined;
+  const end = (error: AppError) => {
+    ending ??= error;
+    child.kill('SIGKILL');
+  };
+  const cancel = () => end(new AppError('cancelled', {}));
+  const timer = setTimeout(
+    () => end(new AppError('decode-failed', { fileName, reason: `it took longer than ${timeoutMs / 1000} s` })),
+    timeoutMs,
+  );
+  signal?.addEventListener('abort', cancel);
+  child.stdout.setEncoding('utf8').on('data', (text: string) => {
+    try {
+      onOutput(text);
+    } catch (error) {
+      end(error instanceof AppError ? error : new AppError('unexpected', { reason: String(error) }));
+    }
+  });
+  child.stderr.setEncoding('utf8').on('data', (text: string) => {
+    stderr = (stderr + text).slice(-MOST_STDERR);
+  });
+  try {
+    const exitCode = await new Promise<number | null>((resolve, reject) => {
+      child.on('error', reject);
+      child.on('close', resolve);
+    });
+    if (ending) throw ending;
+    if (exitCode !== 0) throw new AppError('decode-failed', { fileName, reason: lastWords(stderr) });
+    return stderr;
+  } catch (error) {
+    if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new AppError('ffmpeg-missing', { fileName });
+    throw error;
+  } finally {
+    clearTimeout(timer);
+    signal?.removeEventListener('abort', cancel);
+  }
+}
+
+let presence: Promise<boolean> | undefined;
+
+/** Whether FFmpeg is on this machine; looked for once. */
+export function isFfmpegThere(): Promise<boolean> {
+  presence ??= runFfmpeg('ffprobe', ['-version'], '', { timeoutMs: 10_000, onOutput: () => undefined }).then(
+    () => true,
+    () => false,
+  );
+  return presence;
+}
+
+/** A path that no option can be mistaken for. */
+export function inputUrl(path: string): string {
+  return `file:${path}`;
+}
+
+function programPath(program: 'ffmpeg' | 'ffprobe'): string {
+  const chosen = process.env.OPSIMETER_FFMPEG;
+  if (!chosen) return program;
+  return program === 'ffmpeg' ? chosen : join(dirname(chosen), 'ffprobe');
+}
+
+/** The last line of what a process complained of, without the address of the part that did. */
+function lastWords(stderr: string): string {
+  const last = stderr.trim().split('\n').at(-1) ?? '';
+  return last.replace(/^\[[^\]]*\]\s*/, '').replace(/^file:\S*:\s*/, '') || 'FFmpeg gave no reason';
+}

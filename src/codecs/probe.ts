@@ -1,0 +1,117 @@
+import * as z from 'zod';
+import { AppError } from '@/core/errors/app-error';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import type { AudioFormat } from '@/formats/audio-format';
+import { checkMeasurable } from '@/formats/pcm-header';
+import { codecOf, containerOf } from './codecs';
+import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
+
+const PROBE_TIMEOUT_MS = 30_000;
+const MOST_OUTPUT = 4_000_000;
+
+const numeric = z.coerce.number().optional();
+
+const streamSchema = z.object({
+  codec_type: z.string(),
+  codec_name: z.string().optional(),
+  sample_fmt: z.string().optional(),
+  sample_rate: numeric,
+  channels: z.int().optional(),
+  bits_per_sample: numeric,
+  bits_per_raw_sample: numeric,
+  bit_rate: numeric,
+  duration: numeric,
+});
+
+const outputSchema = z.object({
+  streams: z.array(streamSchema).default([]),
+  format: z
+    .object({
+      format_name: z.string(),
+      duration: numeric,
+      bit_rate: numeric,
+      tags: z.record(z.string(), z.string()).optional(),
+    })
+    .optional(),
+});
+
+type Stream = z.infer<typeof streamSchema>;
+
+/** What FFmpeg will decode a file to. */
+export interface Probed {
+  /** As the file states it; its frames are counted when it is decoded. */
+  format: AudioFormat;
+  /** FFmpeg's names for the codec and for the samples that hold all it decodes to. */
+  codecName: string;
+  sampleCodec: 'pcm_s16le' | 'pcm_s24le' | 'pcm_s32le' | 'pcm_f32le';
+}
+
+/**
+ * Has FFmpeg look at a file, and describes one of its sound tracks.
+ *
+ * @param track counted from 1
+ * @throws AppError `not-audio`, `no-sound-track`, `ffmpeg-missing` or one of a header that can't be measured
+ */
+export async function probe(path: string, fileName: string, track = 1): Promise<Probed> {
+  const { streams, format: file } = await ask(path, fileName);
+  const tracks = streams.filter(({ codec_type }) => codec_type === 'audio');
+  const stream = tracks[track - 1];
+  const codec = codecOf(stream?.codec_name ?? '');
+  if (!file || !stream?.codec_name || !codec || !stream.sample_rate || !stream.channels) {
+    throw new AppError('no-sound-track', { fileName });
+  }
+  const { sample_rate: sampleRateHz, channels } = stream;
+  checkMeasurable({ channels, sampleRateHz }, fileName);
+  const durationSeconds = stream.duration ?? file.duration ?? 0;
+  const { sampleFormat, bitDepth } = samplesOf(stream);
+  return {
+    format: {
+      container: containerOf(file.format_name, file.tags?.major_brand),
+      codec: codec.name,
+      sampleRateHz,
+      bitDepth: codec.isLossless ? bitDepth : null,
+      sampleFormat: codec.isLossless ? sampleFormat : 'float',
+      bitRateBps: codec.isLossless ? null : (stream.bit_rate ?? file.bit_rate ?? null),
+      channels,
+      channelMask: 0,
+      layout: channelLayout(channels, 0).name,
+      frames: Math.round(durationSeconds * sampleRateHz),
+      durationSeconds,
+      track: tracks.length > 1 ? { number: track, of: tracks.length } : null,
+      decodeErrors: 0,
+    },
+    codecName: stream.codec_name,
+    sampleCodec: !codec.isLossless || sampleFormat === 'float' ? 'pcm_f32le' : integerCodec(bitDepth),
+  };
+}
+
+async function ask(path: string, fileName: string): Promise<z.infer<typeof outputSchema>> {
+  const args = ['-v', 'error', ...INPUT_GUARDS, '-show_streams', '-show_format', '-of', 'json', inputUrl(path)];
+  let output = '';
+  try {
+    await runFfmpeg('ffprobe', args, fileName, {
+      timeoutMs: PROBE_TIMEOUT_MS,
+      onOutput: (text) => {
+        output += text;
+        if (output.length > MOST_OUTPUT) throw new AppError('not-audio', { fileName });
+      },
+    });
+    return outputSchema.parse(JSON.parse(output));
+  } catch (error) {
+    // Whatever it says of a file that it can't open, to a person it is one thing.
+    if (error instanceof AppError && error.code !== 'decode-failed') throw error;
+    throw new AppError('not-audio', { fileName }, { cause: error });
+  }
+}
+
+function samplesOf(stream: Stream): { sampleFormat: AudioFormat['sampleFormat']; bitDepth: number } {
+  const kind = stream.sample_fmt?.replace(/p$/, '');
+  if (kind === 'flt' || kind === 'dbl') return { sampleFormat: 'float', bitDepth: kind === 'flt' ? 32 : 64 };
+  const container = kind === 's32' ? 32 : kind === 'u8' ? 8 : 16;
+  return { sampleFormat: 'integer', bitDepth: stream.bits_per_raw_sample || stream.bits_per_sample || container };
+}
+
+function integerCodec(bitDepth: number): Probed['sampleCodec'] {
+  if (bitDepth <= 16) return 'pcm_s16le';
+  return bitDepth <= 24 ? 'pcm_s24le' : 'pcm_s32le';
+}
