@@ -20,8 +20,9 @@ export class PcmReader {
     readonly header: PcmHeader,
   ) {
     this.#source = source;
-    this.#bytes = new Uint8Array(PIECE_FRAMES * header.frameBytes);
-    this.#planar = Array.from({ length: header.format.channels }, () => new Float32Array(PIECE_FRAMES));
+    const frames = Math.min(PIECE_FRAMES, header.format.frames);
+    this.#bytes = new Uint8Array(frames * header.frameBytes);
+    this.#planar = Array.from({ length: header.format.channels }, () => new Float32Array(frames));
   }
 
   /** Reads the header; throws an AppError where it is not one that can be read. */
