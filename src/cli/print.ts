@@ -1,4 +1,4 @@
-import type { Finding } from '@/core/findings/findings';
+import type { Finding } from '@/core/findings/finding';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict, VerdictItem } from '@/core/spec/verdict';

@@ -1,5 +1,5 @@
 import type { ErrorRecord } from '@/core/errors/app-error';
-import type { Finding } from '@/core/findings/findings';
+import type { Finding } from '@/core/findings/finding';
 import type { Readings } from '@/core/loudness/readings';
 import type { AudioFormat } from '@/formats/audio-format';
 

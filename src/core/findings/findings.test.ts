@@ -1,13 +1,15 @@
+import { seededRandom } from '@/cli/demo/random';
 import { measure, tone } from '../../../tests/fixtures/signals';
-import { findings, type SourceFacts } from './findings';
+import { findings } from './findings';
+import type { SourceFacts } from './source-facts';
 
 const RATE = 48_000;
 
-function find(samples: Float32Array, facts: Partial<SourceFacts> = {}) {
-  const { readings } = measure([samples], RATE);
-  return findings(readings, {
+function find(samples: Float32Array | Float32Array[], facts: Partial<SourceFacts> = {}) {
+  const channels = Array.isArray(samples) ? samples : [samples];
+  return findings(measure(channels, RATE), {
     sampleRateHz: RATE,
-    frames: samples.length,
+    frames: channels[0]?.length ?? 0,
     sampleFormat: 'integer',
     missingFrames: 0,
     sizeUnknown: false,
@@ -21,7 +23,13 @@ function find(samples: Float32Array, facts: Partial<SourceFacts> = {}) {
   });
 }
 const codes = (...args: Parameters<typeof find>) => find(...args).map(({ code }) => code);
-const sine = (levelDbfs: number, seconds = 1) => tone([{ seconds, levelDbfs }], RATE, 997);
+const sine = (levelDbfs: number, seconds = 1) => faded(tone([{ seconds, levelDbfs }], RATE, 997));
+
+/** With an end that dies away. */
+function faded(samples: Float32Array): Float32Array {
+  const frames = 0.4 * RATE;
+  return samples.map((x, n) => x * Math.min(1, (samples.length - n) / frames) ** 3);
+}
 
 test('a clean programme has no findings', () => {
   expect(codes(sine(-12))).toEqual([]);
@@ -64,4 +72,87 @@ test('what coding has cost, which track it is and what the decoder met are told'
   expect(loss).toMatchObject({ code: 'lossy-source', message: expect.stringContaining('MP3 at 128 kb/s') });
   expect(track).toMatchObject({ code: 'several-tracks', message: expect.stringContaining('3 sound tracks') });
   expect(codes(sine(-12), { codec: 'FLAC' })).toEqual([]);
+});
+
+/** Each finding on material that has it and on material that nearly does. */
+const noise = (seed: number, level = 0.2) => {
+  const random = seededRandom(seed);
+  return faded(Float32Array.from({ length: 2 * RATE }, () => level * (2 * random() - 1)));
+};
+const joined = (...parts: Float32Array[]) => Float32Array.from(parts.flatMap((part) => [...part]));
+const silence = (seconds: number) => new Float32Array(Math.round(seconds * RATE));
+const times = (samples: Float32Array, gain: number) => samples.map((x) => gain * x);
+const shifted = (samples: Float32Array, offset: number) => samples.map((x) => x + offset);
+const late = (samples: Float32Array, frames: number) => samples.map((_, n) => samples[n - frames] ?? 0);
+const touched = (samples: Float32Array, frame: number) => samples.map((x, n) => (n === frame ? x + 2 ** -15 : x));
+const voices = [1, 2, 3, 4, 5].map((seed) => noise(seed));
+const other = noise(9);
+
+describe.each<[string, Float32Array[][], Float32Array[][]]>([
+  [
+    'silent-channel',
+    [...voices.slice(0, 4).map((a) => [a, silence(2)]), [voices[0] as Float32Array, other, silence(2)]],
+    // However quiet, something is there: −90 dBFS, or a single step of 24 bits.
+    [
+      ...voices.slice(0, 3).map((a) => [a, times(other, 1e-4)]),
+      [other, times(other, 1e-5)],
+      [other, silence(2).map((_, n) => (n === 700 ? 2 ** -23 : 0))],
+    ],
+  ],
+  [
+    'same-channels',
+    voices.map((a) => [a, a.slice()]),
+    // A gain of 0.01 dB, a frame late, one sample a step off, others' dither, another voice.
+    [
+      [other, times(other, 1.001)],
+      [other, late(other, 1)],
+      [other, touched(other, 30_000)],
+      [other, other.map((x, n) => x + ((n % 3) - 1) * 2 ** -24)],
+      [other, voices[0] as Float32Array],
+    ],
+  ],
+  [
+    'inverted-polarity',
+    voices.map((a) => [a, times(a, -1)]),
+    [
+      [other, times(other, -1.001)],
+      [other, late(times(other, -1), 1)],
+      [other, touched(times(other, -1), 30_000)],
+      [other, other.slice()],
+      [other, times(voices[0] as Float32Array, -1)],
+    ],
+  ],
+  [
+    'dc-offset',
+    [0.0035, -0.004, 0.01, -0.05, 0.3].map((offset) => [shifted(other, offset)]),
+    [0, 0.001, -0.002, 0.0025, -0.0027].map((offset) => [shifted(other, offset)]),
+  ],
+  [
+    'silence-ahead',
+    [1.05, 1.3, 2, 5, 11].map((seconds) => [joined(silence(seconds), other)]),
+    [0, 0.2, 0.5, 0.8, 0.95].map((seconds) => [joined(silence(seconds), other)]),
+  ],
+  [
+    'silence-behind',
+    [5.2, 6, 7.3, 9, 12].map((seconds) => [joined(other, silence(seconds))]),
+    [0, 0.5, 2, 3.5, 4.7].map((seconds) => [joined(other, silence(seconds))]),
+  ],
+  [
+    'ends-sounding',
+    [0.5, 0.9, 1.2, 1.55, 1.59].map((seconds) => [other.subarray(0, seconds * RATE)]),
+    [
+      [other],
+      [joined(other.subarray(0, RATE), silence(0.15))],
+      [joined(other.subarray(0, RATE), times(other.subarray(0, 0.3 * RATE), 0.05))],
+      [other.subarray(0, 1.92 * RATE)],
+      [times(other, 0.01)],
+    ],
+  ],
+])('%s', (code, positives, nearMisses) => {
+  test.each(positives.map((channels, i) => [i + 1, channels] as const))('found on material %i', (_i, channels) => {
+    expect(codes([...channels])).toContain(code);
+  });
+  test.each(nearMisses.map((channels, i) => [i + 1, channels] as const))('not on near-miss %i', (_i, channels) => {
+    expect(codes([...channels])).not.toContain(code);
+  });
 });

@@ -1,51 +1,15 @@
-import type { Readings } from '../loudness/readings';
+import type { Measurement } from '../loudness/programme';
 import { formatLevel, formatTime } from '../units/format';
-
-type FindingCode =
-  | 'silent'
-  | 'too-short'
-  | 'truncated'
-  | 'size-unknown'
-  | 'non-finite-samples'
-  | 'clipped-runs'
-  | 'normalised-to-full-scale'
-  | 'beyond-full-scale'
-  | 'lossy-source'
-  | 'decode-errors'
-  | 'several-tracks';
-
-/** Something that a person should know about a file before working on it. */
-export interface Finding {
-  code: FindingCode;
-  /** A breach spoils what is delivered; advice is worth knowing. */
-  severity: 'breach' | 'advice';
-  message: string;
-}
-
-/** What the file itself told about its samples while it was read. */
-export interface SourceFacts {
-  sampleRateHz: number;
-  frames: number;
-  sampleFormat: 'integer' | 'float';
-  /** Frames that the header promises and the file does not hold. */
-  missingFrames: number;
-  /** The header states no usable length, as after an interrupted recording; the file was read to its end. */
-  sizeUnknown: boolean;
-  nonFiniteSamples: number;
-  codec: string;
-  /** Null where the codec is lossy. */
-  bitDepth: number | null;
-  bitRateBps: number | null;
-  track: { number: number; of: number } | null;
-  /** Complaints of the decoder. */
-  decodeErrors: number;
-}
+import { channelFindings } from './channel-findings';
+import { edgeFindings } from './edge-findings';
+import type { Finding } from './finding';
+import type { SourceFacts } from './source-facts';
 
 /** A file peaking within this of full scale was brought there on purpose. */
 const FULL_SCALE_NEAR_DB = -0.005;
 
 /** All findings on a measured source, worst first. */
-export function findings(readings: Readings, facts: SourceFacts): Finding[] {
+export function findings({ readings, series, pair }: Measurement, facts: SourceFacts): Finding[] {
   const found: Finding[] = [];
   const add = (severity: Finding['severity'], code: Finding['code'], message: string) =>
     found.push({ code, severity, message });
@@ -79,6 +43,7 @@ export function findings(readings: Readings, facts: SourceFacts): Finding[] {
       `The decoder met ${count(facts.decodeErrors, 'damaged place', 'damaged places')}. What it could make of them was read; listen there, and ask for the file again.`,
     );
   }
+  found.push(...channelFindings(readings, pair));
   if (facts.bitDepth === null) {
     const rate = facts.bitRateBps === null ? '' : ` at ${Math.round(facts.bitRateBps / 1000)} kb/s`;
     add(
@@ -123,8 +88,11 @@ export function findings(readings: Readings, facts: SourceFacts): Finding[] {
       );
     }
   }
-  return found;
+  found.push(...edgeFindings(readings, series, facts));
+  return found.sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
 }
+
+const SEVERITIES = ['breach', 'advice'] as const;
 
 function count(number: number, one: string, many: string): string {
   return `${number} ${number === 1 ? one : many}`;

@@ -3,6 +3,7 @@ import { amplitudeToDb, type Level, powerToDb } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import type { Channel, ChannelLayout } from './channel-layout';
+import { ChannelPair, type PairRelation } from './channel-pair';
 import { shortTermDistribution } from './distribution';
 import { integratedLufs, loudnessRange, powerToLufs } from './gating';
 import { loudestPassages } from './loudest-passages';
@@ -21,6 +22,8 @@ export interface Measurement {
   series: Series;
   /** Per channel, the places of the first clipped runs. */
   clippedRuns: ClippedRun[][];
+  /** Of a programme of two channels, what the second is to the first. */
+  pair: PairRelation | null;
 }
 
 /**
@@ -35,6 +38,7 @@ export class ProgrammeMeter {
   readonly #weightedPower = new Growable(Float64Array);
   readonly #binSquares = new Growable(Float64Array);
   readonly #channels: ChannelTotals[];
+  readonly #pair = new ChannelPair();
   #squares = 0;
   #frames = 0;
 
@@ -61,6 +65,8 @@ export class ProgrammeMeter {
       this.#squares += channel.restSquares;
       (this.#channels[index] as ChannelTotals).add(channel, segment, firstBin);
     });
+    const [first, second, third] = segment.channels;
+    if (first && second && !third) this.#pair.add(first, second);
     for (let t = 0; t < ticks; t++) {
       this.#momentary.push(weighted[t] as number);
       this.#shortTerm.push(weighted[t] as number);
@@ -84,6 +90,7 @@ export class ProgrammeMeter {
         truePeakOffsets: this.#channels.map(({ truePeakOffsets }) => truePeakOffsets.view().slice()),
       },
       clippedRuns: this.#channels.map(({ clipped }) => clipped.runs),
+      pair: this.#channels.length === 2 ? this.#pair.relation : null,
     };
   }
 

@@ -1,7 +1,7 @@
 'use client';
 
 import Link from 'next/link';
-import type { Finding } from '@/core/findings/findings';
+import type { Finding } from '@/core/findings/finding';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
 import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';

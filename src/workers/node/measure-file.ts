@@ -69,7 +69,7 @@ export async function measureFile(
       report: {
         format: { ...format, layout: layout.name },
         readings: measurement.readings,
-        findings: findings(measurement.readings, facts),
+        findings: findings(measurement, facts),
         nonFiniteSamples,
         sizeBytes: file.size,
       },

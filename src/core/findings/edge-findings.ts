@@ -1,0 +1,58 @@
+import { powerToLufs } from '../loudness/gating';
+import type { Readings } from '../loudness/readings';
+import type { Series } from '../loudness/series';
+import { dbToAmplitude } from '../units/decibel';
+import { formatLevel, formatTime } from '../units/format';
+import { BINS_PER_SECOND, gridFrame } from '../units/frames';
+import type { Finding } from './finding';
+import type { SourceFacts } from './source-facts';
+
+/** A peak below this is nothing that is heard (common practice, no source). */
+const SOUND_DBTP = -60;
+/** Longer than this is worth knowing, ahead of the first sound and behind the last (common practice, no source). */
+const LEAST_AHEAD_BINS = 10;
+const LEAST_BEHIND_BINS = 50;
+/** An end that is no more than this below the programme has not faded (common practice, no source). */
+const ENDS_WITHIN_LU = 15;
+
+/** What is wrong at the beginning and the end, by the true peaks and powers of every 100 ms. */
+export function edgeFindings(
+  { integratedLufs }: Readings,
+  { truePeaks, weightedPower }: Series,
+  { frames, sampleRateHz }: SourceFacts,
+): Finding[] {
+  if (integratedLufs === null) return [];
+  const least = dbToAmplitude(SOUND_DBTP);
+  const bins = truePeaks[0]?.length ?? 0;
+  const sounds = (bin: number) => truePeaks.some((peaks) => (peaks[bin] as number) >= least);
+  let first = 0;
+  while (first < bins && !sounds(first)) first++;
+  let last = bins - 1;
+  while (last > first && !sounds(last)) last--;
+  const found: Finding[] = [];
+  const time = (bin: number) =>
+    formatTime(Math.min(frames, gridFrame(bin, BINS_PER_SECOND, sampleRateHz)) / sampleRateHz, { milliseconds: true });
+  if (first >= LEAST_AHEAD_BINS) {
+    found.push({
+      code: 'silence-ahead',
+      severity: 'advice',
+      message: `Nothing is heard before ${time(first)}. Ask whether the space ahead is meant.`,
+    });
+  }
+  if (bins - 1 - last >= LEAST_BEHIND_BINS) {
+    found.push({
+      code: 'silence-behind',
+      severity: 'advice',
+      message: `Nothing is heard behind ${time(last + 1)}, up to the end at ${time(bins)}.`,
+    });
+  }
+  const ending = powerToLufs(weightedPower[weightedPower.length - 1] ?? 0);
+  if (last === bins - 1 && ending !== null && ending > integratedLufs - ENDS_WITHIN_LU) {
+    found.push({
+      code: 'ends-sounding',
+      severity: 'advice',
+      message: `It stops while it still sounds: its last 100 ms are at ${formatLevel(ending, 'LUFS')}. Ask whether the end was cut off.`,
+    });
+  }
+  return found;
+}

@@ -1,0 +1,18 @@
+/** What the file itself told about its samples while it was read. */
+export interface SourceFacts {
+  sampleRateHz: number;
+  frames: number;
+  sampleFormat: 'integer' | 'float';
+  /** Frames that the header promises and the file does not hold. */
+  missingFrames: number;
+  /** The header states no usable length, as after an interrupted recording; the file was read to its end. */
+  sizeUnknown: boolean;
+  nonFiniteSamples: number;
+  codec: string;
+  /** Null where the codec is lossy. */
+  bitDepth: number | null;
+  bitRateBps: number | null;
+  track: { number: number; of: number } | null;
+  /** Complaints of the decoder. */
+  decodeErrors: number;
+}
