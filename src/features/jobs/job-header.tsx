@@ -1,10 +1,10 @@
 'use client';
 
-import Link from 'next/link';
 import { useSearchParams, useSelectedLayoutSegment } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { useSaveStatus } from '@/features/common/save-status';
 import { classNames } from '@/ui/class-names';
+import { WorkLink } from '@/ui/work-link';
 import { Brand } from './brand';
 import { ThemeSwitch } from './theme-switch';
 
@@ -25,7 +25,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
       <p className="max-w-64 truncate text-sm">{jobName}</p>
       <nav aria-label="Stages" className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
         {STAGES.map((stage) => (
-          <Link
+          <WorkLink
             key={stage.segment}
             href={`/jobs/${jobId}/${stage.segment}${search ? `?${search}` : ''}`}
             aria-current={segment === stage.segment ? 'page' : undefined}
@@ -35,7 +35,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
             )}
           >
             {stage.name}
-          </Link>
+          </WorkLink>
         ))}
       </nav>
       <p role="status" className="font-mono text-xs whitespace-nowrap">

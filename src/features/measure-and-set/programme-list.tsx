@@ -1,6 +1,5 @@
 'use client';
 
-import Link from 'next/link';
 import type { ReactNode } from 'react';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
@@ -13,6 +12,7 @@ import { verdictState } from '@/features/common/verdict-words';
 import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { classNames } from '@/ui/class-names';
+import { WorkLink } from '@/ui/work-link';
 
 /** The job's programmes, each with its rule as its saved treatment leaves it. */
 export function ProgrammeList({
@@ -40,7 +40,7 @@ export function ProgrammeList({
       <ul className="flex min-h-0 grow gap-1 overflow-auto *:min-w-52 lg:flex-col">
         {programmes.map((programme) => (
           <li key={programme.id}>
-            <Link
+            <WorkLink
               href={hrefOf(programme.id)}
               aria-current={programme.id === currentId ? 'true' : undefined}
               className={classNames(
@@ -49,7 +49,7 @@ export function ProgrammeList({
               )}
             >
               <Entry programme={programme} spec={spec} />
-            </Link>
+            </WorkLink>
           </li>
         ))}
       </ul>

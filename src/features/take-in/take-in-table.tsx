@@ -1,6 +1,5 @@
 'use client';
 
-import Link from 'next/link';
 import type { Finding } from '@/core/findings/finding';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
@@ -13,6 +12,7 @@ import { verdictState } from '@/features/common/verdict-words';
 import { describeContents } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
+import { WorkLink } from '@/ui/work-link';
 
 /** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
 export function TakeInTable({
@@ -57,13 +57,13 @@ function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: Pr
         <StateMark state={state} />
       </td>
       <td className="max-w-72 py-3 pr-4">
-        <Link
+        <WorkLink
           href={`/jobs/${jobId}/measure-and-set?programme=${id}`}
           className="block truncate font-bold hover:underline"
           title={title}
         >
           {title}
-        </Link>
+        </WorkLink>
         <span className="block truncate text-xs text-mute" title={fileName}>
           {fileName}
         </span>
