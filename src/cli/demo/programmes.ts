@@ -1,5 +1,5 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
-import { ambience, music, normalise, type Planar, speech } from './synth';
+import { ambience, dyingAway, music, normalise, type Planar, speech } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
 
@@ -72,7 +72,7 @@ export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
         left[i] = (left[i] as number) * 0.5 + x * 1.4;
         right[i] = (right[i] as number) * 0.5 + x * 1.4;
       });
-      return normalise([left, right], 1 - 2 ** -23);
+      return normalise(dyingAway([left, right], 0.5, 48_000), 1 - 2 ** -23);
     },
   },
   {

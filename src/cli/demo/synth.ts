@@ -10,6 +10,12 @@ function silence(channels: number, frames: number): Planar {
   return Array.from({ length: channels }, () => new Float32Array(frames));
 }
 
+/** With ends that die away over so many seconds. */
+export function dyingAway(planar: Planar, seconds: number, sampleRateHz: number): Planar {
+  const frames = seconds * sampleRateHz;
+  return planar.map((samples) => samples.map((x, n) => x * min(1, (samples.length - n) / frames) ** 2));
+}
+
 /** Scales so that the highest sample stands at `peak`. */
 export function normalise(planar: Planar, peak: number): Planar {
   let highest = 0;

@@ -55,19 +55,37 @@ export interface PlacedLabel extends RuleLabel {
 const CHARACTER_WIDTH = 7;
 const GAP = 10;
 
-/** Puts labels under their marks, each in the first lane where it is clear of those before it, and inside the rule. */
+/** Lanes that the slide has room for. */
+export const LABEL_LANES = 3;
+
+type Anchor = PlacedLabel['anchor'];
+
+/**
+ * Puts labels under their marks, inside the rule: each in the first lane where it is clear of those before it, centred if
+ * that can be, else ending or beginning at its mark. Where that leaves one without a place, none is centred, so that a
+ * lane has room for two; where even that does not do, the last lane takes what is left.
+ */
 export function placeLabels(labels: readonly RuleLabel[], width: number): PlacedLabel[] {
+  const spread = placeBy(labels, width, ['middle', 'end', 'start']);
+  return spread.isClear ? spread.placed : placeBy(labels, width, ['end', 'start', 'middle']).placed;
+}
+
+function placeBy(labels: readonly RuleLabel[], width: number, preferred: readonly Anchor[]) {
   const taken: { lane: number; start: number; end: number }[] = [];
-  return labels.map((label) => {
+  let isClear = true;
+  const placed = labels.map((label): PlacedLabel => {
     const length = label.text.length * CHARACTER_WIDTH;
-    const anchor = label.x - length / 2 < 0 ? 'start' : label.x + length / 2 > width ? 'end' : 'middle';
-    const start = anchor === 'start' ? label.x : anchor === 'end' ? label.x - length : label.x - length / 2;
-    const end = start + length;
-    const isTaken = (lane: number) =>
-      taken.some((other) => other.lane === lane && start < other.end + GAP && end + GAP > other.start);
-    let lane = 0;
-    while (isTaken(lane)) lane++;
-    taken.push({ lane, start, end });
-    return { ...label, anchor, lane };
+    const starts = { middle: label.x - length / 2, start: label.x, end: label.x - length };
+    const anchors = preferred.filter((anchor) => starts[anchor] >= 0 && starts[anchor] + length <= width);
+    const isFree = (lane: number, start: number) =>
+      !taken.some((other) => other.lane === lane && start < other.end + GAP && start + length + GAP > other.start);
+    const places = Array.from({ length: LABEL_LANES }, (_, lane) => anchors.map((anchor) => ({ lane, anchor }))).flat();
+    const free = places.find(({ lane, anchor }) => isFree(lane, starts[anchor]));
+    if (!free) isClear = false;
+    const place = free ?? { lane: LABEL_LANES - 1, anchor: anchors[0] ?? ('start' as const) };
+    const start = starts[place.anchor];
+    taken.push({ lane: place.lane, start, end: start + length });
+    return { ...label, ...place };
   });
+  return { placed, isClear };
 }

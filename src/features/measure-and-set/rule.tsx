@@ -8,7 +8,7 @@ import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/gain';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';
-import { dbPerPixel, placeLabels, type RuleLabel, type RuleScale, ruleScale, toX } from './rule-geometry';
+import { dbPerPixel, LABEL_LANES, placeLabels, type RuleLabel, type RuleScale, ruleScale, toX } from './rule-geometry';
 import { useWidth } from './use-width';
 
 const STOCK_HEIGHT = 50;
@@ -16,7 +16,7 @@ const SLIDE_TOP = STOCK_HEIGHT + 2;
 const MARKS_Y = SLIDE_TOP + 23;
 const LABELS_Y = MARKS_Y + 20;
 const LANE_HEIGHT = 14;
-const SLIDE_BOTTOM = LABELS_Y + 2 * LANE_HEIGHT + 6;
+const SLIDE_BOTTOM = LABELS_Y + (LABEL_LANES - 1) * LANE_HEIGHT + 6;
 const HEIGHT = SLIDE_BOTTOM + 16;
 const STEP_DB = 0.1;
 const LARGE_STEP_DB = 1;
