@@ -168,6 +168,10 @@ function findingPhrases(findings: NonNullable<ProgrammeView['measured']>['findin
     'clipped-runs': 'clipped runs',
     truncated: 'cut short',
     'non-finite-samples': 'invalid samples',
+    'decode-errors': 'damaged',
+    'lossy-source': 'lossy source',
+    'silent-channel': 'a channel is silent',
+    'inverted-polarity': 'one channel inverted',
     silent: 'silent',
     'too-short': 'under 400 ms',
   };

@@ -1,8 +1,8 @@
-import { Popover } from 'radix-ui';
 import type { Readings } from '@/core/loudness/readings';
 import { addGain } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import type { AudioFormat } from '@/formats/audio-format';
+import { Popup } from '@/ui/popup';
 import { LayoutChoice } from './layout-choice';
 
 /** Opens each channel's peaks with their times, DC and clipped runs, and the layout; peaks as the gain leaves them. */
@@ -21,47 +21,35 @@ export function PerChannel({
 }) {
   const time = (frame: number) => formatTime(frame / format.sampleRateHz, { milliseconds: true });
   return (
-    <Popover.Root>
-      <Popover.Trigger className="cursor-pointer rounded-sm font-semibold text-slide-ink hover:underline">
-        per channel
-      </Popover.Trigger>
-      <Popover.Portal>
-        <Popover.Content
-          align="end"
-          sideOffset={6}
-          className="z-30 rounded-card border border-hair bg-sheet p-4 text-[13px] shadow-lg"
-        >
-          <table>
-            <caption className="pb-2 text-left font-bold">Each channel, after the gain</caption>
-            <thead className="text-xs text-mute">
-              <tr className="[&>th]:px-2 [&>th]:pb-1 [&>th]:text-right [&>th]:font-normal">
-                <th />
-                <th colSpan={2}>true peak, at</th>
-                <th colSpan={2}>sample peak, at</th>
-                <th>DC of the source</th>
-                <th>clipped runs</th>
-              </tr>
-            </thead>
-            <tbody className="font-mono">
-              {source.perChannel.map((channel) => (
-                <tr key={channel.label} className="border-t border-hair [&>td]:px-2 [&>td]:py-1 [&>td]:text-right">
-                  <th scope="row" className="pr-2 text-left font-sans">
-                    {channel.label}
-                  </th>
-                  <td>{formatLevel(addGain(channel.truePeakDbtp, gainDb), 'dBTP')}</td>
-                  <td className="text-mute">{channel.truePeakDbtp === null ? '◌' : time(channel.truePeakFrame)}</td>
-                  <td>{formatLevel(addGain(channel.samplePeakDbfs, gainDb), 'dBFS')}</td>
-                  <td className="text-mute">{channel.samplePeakDbfs === null ? '◌' : time(channel.samplePeakFrame)}</td>
-                  <td>{formatNumber(channel.dcOffset * 100, 3)} %</td>
-                  <td>{channel.clippedRuns}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <LayoutChoice format={format} layoutId={layoutId} sha256={sha256} />
-          <Popover.Arrow className="fill-hair" />
-        </Popover.Content>
-      </Popover.Portal>
-    </Popover.Root>
+    <Popup name="per channel">
+      <table>
+        <caption className="pb-2 text-left font-bold">Each channel, after the gain</caption>
+        <thead className="text-xs text-mute">
+          <tr className="[&>th]:px-2 [&>th]:pb-1 [&>th]:text-right [&>th]:font-normal">
+            <th />
+            <th colSpan={2}>true peak, at</th>
+            <th colSpan={2}>sample peak, at</th>
+            <th>DC of the source</th>
+            <th>clipped runs</th>
+          </tr>
+        </thead>
+        <tbody className="font-mono">
+          {source.perChannel.map((channel) => (
+            <tr key={channel.label} className="border-t border-hair [&>td]:px-2 [&>td]:py-1 [&>td]:text-right">
+              <th scope="row" className="pr-2 text-left font-sans">
+                {channel.label}
+              </th>
+              <td>{formatLevel(addGain(channel.truePeakDbtp, gainDb), 'dBTP')}</td>
+              <td className="text-mute">{channel.truePeakDbtp === null ? '◌' : time(channel.truePeakFrame)}</td>
+              <td>{formatLevel(addGain(channel.samplePeakDbfs, gainDb), 'dBFS')}</td>
+              <td className="text-mute">{channel.samplePeakDbfs === null ? '◌' : time(channel.samplePeakFrame)}</td>
+              <td>{formatNumber(channel.dcOffset * 100, 3)} %</td>
+              <td>{channel.clippedRuns}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <LayoutChoice format={format} layoutId={layoutId} sha256={sha256} />
+    </Popup>
   );
 }
