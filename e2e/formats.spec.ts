@@ -18,8 +18,8 @@ test('FLAC, MP3, AIFF and the sound of a video are taken in, measured and handed
     made('stem.aiff', ...TONE, '-c:a', 'pcm_s24be'),
     made(
       'film.mp4',
-      ...['-f', 'lavfi', '-i', 'color=c=black:s=64x64:r=25:d=5', ...TONE, ...TONE.slice(0, 4)],
-      ...['-map', '0:v', '-map', '1:a', '-map', '2:a', '-c:v', 'mpeg4', '-c:a', 'aac', '-b:a', '192k'],
+      ...['-f', 'lavfi', '-i', 'color=c=black:s=64x64:r=25:d=5', ...TONE.slice(0, 4), '-c:v', 'mpeg4', '-c:a', 'aac'],
+      ...['-map', '0:v', '-map', '1:a', '-map', '1:a', '-ac:a:0', '2', '-ac:a:1', '1'],
     ),
   ];
   await startJob(page, desk, 'What was sent');
@@ -35,6 +35,13 @@ test('FLAC, MP3, AIFF and the sound of a video are taken in, measured and handed
   const levels = await Promise.all(['session.flac', 'stem.aiff'].map((name) => row(name).textContent()));
   const lufs = levels.map((text) => /−\d+\.\d LUFS/.exec(text ?? '')?.[0]);
   expect(lufs[0]).toBe(lufs[1]);
+
+  // The other sound track of the video is half as many channels.
+  await expect(row('film.mp4')).toContainText('stereo');
+  await row('film.mp4').getByRole('combobox', { name: 'Sound track' }).click();
+  await page.getByRole('option', { name: 'track 2 of 2' }).click();
+  await expect(row('film.mp4')).toContainText('mono');
+  await expect(row('film.mp4')).toContainText(/−\d+\.\d LUFS/);
 
   await page.getByRole('link', { name: 'session' }).click();
   await page.getByRole('button', { name: /^Meet the target/ }).click();

@@ -1,10 +1,11 @@
 /** The headless command, run as a whole process. `npm run build` must have been run. */
 import { createHash } from 'node:crypto';
-import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { SPECS } from '@/core/spec/catalogue';
 import { ffmpegLoudness, opsimeter } from '../fixtures/command';
+import { ffmpeg } from '../fixtures/ffmpeg';
 import { tone } from '../fixtures/signals';
 import { buildWav, interleave, wavOf } from '../fixtures/wav';
 
@@ -50,13 +51,37 @@ test('measure --json gives format, readings and findings of every file', () => {
       durationSeconds: 8,
     },
     readings: { clippedRuns: 0, perChannel: [{ dcOffset: expect.any(Number) }, { truePeakDbtp: expect.any(Number) }] },
-    findings: [],
+    // A tone in both channels that nobody fades.
+    findings: [{ code: 'same-channels' }, { code: 'ends-sounding' }],
   });
   expect(first.readings.truePeakDbtp).toBeCloseTo(-8, 2);
   expect(first.sha256).toBeUndefined();
   expect(second.readings).toMatchObject({ integratedLufs: null, truePeakDbtp: null, rmsDbfs: null });
   expect(second.findings[0]).toMatchObject({ code: 'silent', message: expect.any(String) });
   expect(out).not.toMatch(/NaN|Infinity/);
+});
+
+test('a compressed file is measured and mastered as what it was decoded to, and told as what it is', () => {
+  ffmpeg('-i', at('loud.wav'), '-c:a', 'flac', at('loud.flac'));
+  ffmpeg('-i', at('loud.wav'), '-c:a', 'libmp3lame', '-b:a', '128k', at('loud.mp3'));
+  const [wav, flac, mp3] = JSON.parse(
+    opsimeter('measure', at('loud.wav'), at('loud.flac'), at('loud.mp3'), '--json').out,
+  );
+  expect(flac).toMatchObject({ file: at('loud.flac'), format: { container: 'FLAC', bitDepth: 24, frames: 8 * RATE } });
+  expect(flac.readings).toEqual(wav.readings);
+  expect(flac.sizeBytes).toBe(statSync(at('loud.flac')).size);
+  expect(mp3).toMatchObject({ format: { codec: 'MP3', bitDepth: null, bitRateBps: 128_000, frames: 8 * RATE } });
+  expect(mp3.findings).toContainEqual(expect.objectContaining({ code: 'lossy-source' }));
+  const { code, out } = opsimeter(
+    'master',
+    at('loud.mp3'),
+    '--spec',
+    'ebu-r128',
+    '--out',
+    at('from-mp3.wav'),
+    '--json',
+  );
+  expect([code, JSON.parse(out).verdict.inside]).toEqual([0, true]);
 });
 
 test('measure for people has units, and a true minus', () => {
@@ -168,7 +193,7 @@ describe('bad input', () => {
 
   test.each<[string, Buffer, RegExp]>([
     ['empty.wav', Buffer.alloc(0), /is empty/],
-    ['text.wav', Buffer.from('Please use take 3.\n'.repeat(50)), /is not a WAV file/],
+    ['text.wav', Buffer.from('Please use take 3.\n'.repeat(50)), /is not a sound file that can be read/],
     ['header-only.wav', wavOf([samples]).subarray(0, 44), /has a header but no audio/],
     ['zero-channels.wav', buildWav({ channels: 0, blockAlign: 2, data: Buffer.alloc(64) }), /zero channels/],
     ['absurd-rate.wav', buildWav({ sampleRateHz: 3_000_000_000, data: Buffer.alloc(64) }), /3000000000 Hz/],

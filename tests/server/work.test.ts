@@ -3,6 +3,7 @@ import { createHash } from 'node:crypto';
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { specById } from '@/core/spec/catalogue';
 import { solveGain } from '@/core/treatment/solver';
 import { decodeArrays } from '@/formats/array-bundle';
@@ -42,8 +43,8 @@ const code = (thrown: unknown) => (thrown instanceof AppError ? thrown.code : th
 test('a file is stored under its hash, byte for byte, and measured as the meter does', async () => {
   const { sha256 } = await host.measured(WAV, 'Nightfall.wav');
   expect(sha256).toBe(createHash('sha256').update(WAV).digest('hex'));
-  expect(readFileSync(join(host.root, 'sources', `${sha256}.wav`)).equals(WAV)).toBe(true);
-  expect(host.files()).toEqual([`analysis/${sha256}.2.0.0.bin`, `sources/${sha256}.wav`]);
+  expect(readFileSync(join(host.root, 'sources', sha256)).equals(WAV)).toBe(true);
+  expect(host.files()).toEqual([`analysis/${sha256}.${ENGINE_VERSION}.bin`, `sources/${sha256}`]);
   const { title, fileName, measured, task, format } = programme();
   expect({ title, fileName }).toEqual({ title: 'Nightfall', fileName: 'Nightfall.wav' });
   expect(task).toMatchObject({ state: 'done', fraction: 1 });
@@ -159,7 +160,7 @@ test('a cancelled delivery leaves no file, and can be tried again', async () => 
 
 test('a source that is damaged on disk fails its task with words, and the server goes on', async () => {
   const { sha256, programmeId } = await host.measured(WAV);
-  writeFileSync(join(host.root, 'sources', `${sha256}.wav`), 'gone');
+  writeFileSync(join(host.root, 'sources', sha256), 'gone');
   await createDelivery(host.server, programmeId, 'ebu-r128');
   await host.server.runner.whenIdle();
   expect(programme().deliveries[0]?.task).toMatchObject({ state: 'failed', error: { code: 'not-audio' } });

@@ -6,6 +6,9 @@ import type { Finding } from './finding';
 /** A mean beyond this is worth removing, 50 dB below full scale (common practice, no source). */
 const LEAST_DC_OFFSET = 0.003;
 
+/** Of what never gets louder, rounding alone may make channels alike. */
+const LEAST_COMPARED_DBFS = -50;
+
 /** What is wrong between channels, or in one of them. */
 export function channelFindings({ perChannel, samplePeakDbfs }: Readings, pair: Measurement['pair']): Finding[] {
   if (samplePeakDbfs === null) return [];
@@ -18,14 +21,15 @@ export function channelFindings({ perChannel, samplePeakDbfs }: Readings, pair: 
       message: `${silent.map(({ label }) => label).join(', ')}: digital silence from beginning to end, while other channels sound. Ask whether a channel was lost.`,
     });
   }
-  if (pair === 'same') {
+  const isLoudEnough = samplePeakDbfs > LEAST_COMPARED_DBFS;
+  if (pair === 'same' && isLoudEnough) {
     found.push({
       code: 'same-channels',
       severity: 'advice',
       message: 'Both channels are the same: one voice in two channels. Ask whether stereo was meant.',
     });
   }
-  if (pair === 'inverted') {
+  if (pair === 'inverted' && isLoudEnough) {
     found.push({
       code: 'inverted-polarity',
       severity: 'breach',

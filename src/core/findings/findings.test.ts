@@ -84,7 +84,12 @@ const silence = (seconds: number) => new Float32Array(Math.round(seconds * RATE)
 const times = (samples: Float32Array, gain: number) => samples.map((x) => gain * x);
 const shifted = (samples: Float32Array, offset: number) => samples.map((x) => x + offset);
 const late = (samples: Float32Array, frames: number) => samples.map((_, n) => samples[n - frames] ?? 0);
-const touched = (samples: Float32Array, frame: number) => samples.map((x, n) => (n === frame ? x + 2 ** -15 : x));
+/** With 10 ms that are missing. */
+const holed = (samples: Float32Array) => samples.map((x, n) => (n >= 30_000 && n < 30_480 ? 0 : x));
+const dithered = (samples: Float32Array, seed: number) => {
+  const random = seededRandom(seed);
+  return samples.map((x) => x + (random() + random() - 1) * 2 ** -15);
+};
 const voices = [1, 2, 3, 4, 5].map((seed) => noise(seed));
 const other = noise(9);
 
@@ -101,23 +106,24 @@ describe.each<[string, Float32Array[][], Float32Array[][]]>([
   ],
   [
     'same-channels',
-    voices.map((a) => [a, a.slice()]),
-    // A gain of 0.01 dB, a frame late, one sample a step off, others' dither, another voice.
+    // To the bit, or each with its own dither of 16 bits.
+    voices.map((a, i) => (i < 3 ? [a, a.slice()] : [dithered(a, 1), dithered(a, 2)])),
+    // A gain of 0.01 dB, a frame late, a hole, upside down, another voice.
     [
       [other, times(other, 1.001)],
       [other, late(other, 1)],
-      [other, touched(other, 30_000)],
-      [other, other.map((x, n) => x + ((n % 3) - 1) * 2 ** -24)],
+      [other, holed(other)],
+      [other, times(other, -1)],
       [other, voices[0] as Float32Array],
     ],
   ],
   [
     'inverted-polarity',
-    voices.map((a) => [a, times(a, -1)]),
+    voices.map((a, i) => (i < 3 ? [a, times(a, -1)] : [dithered(a, 1), dithered(times(a, -1), 2)])),
     [
       [other, times(other, -1.001)],
       [other, late(times(other, -1), 1)],
-      [other, touched(times(other, -1), 30_000)],
+      [other, holed(times(other, -1))],
       [other, other.slice()],
       [other, times(voices[0] as Float32Array, -1)],
     ],

@@ -3,9 +3,12 @@ import type { ChannelSegment } from './segment';
 /** What the second of two channels is to the first. */
 export type PairRelation = 'same' | 'inverted' | 'different';
 
+/** Two steps of 16 bits: what rounding and dither put between channels that were one. */
+const TOLERANCE = 2 ** -14;
+
 /**
- * Tells whether two channels hold the same samples, or the same upside down, from what has been measured of them: where
- * every energy of 10 ms, every peak of 100 ms and every extreme of the waveform agree to the bit, so do the samples.
+ * Tells whether two channels hold the same sound, or the same upside down: whether the waveform's extremes agree in every
+ * 256 frames. Two sounds that differ don't do that for long.
  */
 export class ChannelPair {
   #isSame = true;
@@ -16,22 +19,12 @@ export class ChannelPair {
     return this.#isInverted ? 'inverted' : 'different';
   }
 
-  add(first: ChannelSegment, second: ChannelSegment): void {
-    if (!this.#isSame && !this.#isInverted) return;
-    const { waveform: a } = first;
-    const { waveform: b } = second;
-    const isAlike = a && b && areEqual(first.ticks, second.ticks) && areEqual(first.truePeaks, second.truePeaks);
-    this.#isSame &&= Boolean(isAlike && areEqual(a.min, b.min) && areEqual(a.max, b.max));
-    this.#isInverted &&= Boolean(isAlike && areOpposite(a.min, b.max) && areOpposite(a.max, b.min));
+  add({ waveform: a }: ChannelSegment, { waveform: b }: ChannelSegment): void {
+    this.#isSame &&= Boolean(a && b && agree(a.min, b.min, 1) && agree(a.max, b.max, 1));
+    this.#isInverted &&= Boolean(a && b && agree(a.min, b.max, -1) && agree(a.max, b.min, -1));
   }
 }
 
-type Numbers = Float32Array | Float64Array;
-
-function areEqual(a: Numbers, b: Numbers): boolean {
-  return a.length === b.length && a.every((value, i) => value === b[i]);
-}
-
-function areOpposite(a: Numbers, b: Numbers): boolean {
-  return a.length === b.length && a.every((value, i) => value === -(b[i] as number));
+function agree(a: Float32Array, b: Float32Array, sign: 1 | -1): boolean {
+  return a.length === b.length && a.every((value, i) => Math.abs(value - sign * (b[i] as number)) <= TOLERANCE);
 }

@@ -13,6 +13,7 @@ import { describeContents } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 import { WorkLink } from '@/ui/work-link';
+import { TrackChoice } from './track-choice';
 
 /** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
 export function TakeInTable({
@@ -49,7 +50,7 @@ export function TakeInTable({
 }
 
 function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: ProgrammeView; spec: Spec }) {
-  const { id, title, fileName, format, sizeBytes, measured, task } = programme;
+  const { id, title, fileName, format, sizeBytes, sha256, measured, task } = programme;
   const state = measured ? verdictState(judge(measured.readings, format, spec)) : 'not-measured';
   return (
     <tr className="border-b border-hair align-top last:border-0">
@@ -73,6 +74,7 @@ function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: Pr
         <span className="block text-mute">
           {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
         </span>
+        {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
       </td>
       {measured ? (
         <>

@@ -1,6 +1,6 @@
 import { existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
-import { eq } from 'drizzle-orm';
+import { and, eq } from 'drizzle-orm';
 import { decode } from '@/codecs/decode';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
@@ -38,13 +38,18 @@ export async function openAudio(
   const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
   if (!needsDecoding(source.format)) return { path: folder.source(sha256), origin: null, context };
-  const path = folder.decoded(sha256);
+  const path = folder.decoded(sha256, trackOf(source.format));
   if (existsSync(path)) return { path, origin: source.format, context };
   const origin = await decodeSource(server, sha256, source.format, fileName, {
     ...context,
     onProgress: scaled(context.onProgress, 0, DECODING_SHARE),
   });
   return { path, origin, context: { ...context, onProgress: scaled(context.onProgress, DECODING_SHARE, 1) } };
+}
+
+/** Which sound track of its file a source is. */
+export function trackOf({ track }: AudioFormat): number {
+  return track?.number ?? 1;
 }
 
 /** Decodes under a temporary name, flushes, gives the name, and then states in the row what came out. */
@@ -59,7 +64,7 @@ async function decodeSource(
   const temporaryPath = folder.decodedPart(sha256, newId());
   const startedMs = performance.now();
   try {
-    const probed = await probe(folder.source(sha256), fileName, stated.track?.number);
+    const probed = await probe(folder.source(sha256), fileName, trackOf(stated));
     const decodeErrors = await decode(folder.source(sha256), probed, temporaryPath, fileName, {
       signal,
       onProgress: (seconds) =>
@@ -70,11 +75,14 @@ async function decodeSource(
     });
     const decoded = (await peekHeader(temporaryPath, fileName)).format;
     await flush(temporaryPath);
-    await placeFile(temporaryPath, folder.decoded(sha256), fileName).catch((error) => {
+    await placeFile(temporaryPath, folder.decoded(sha256, trackOf(stated)), fileName).catch((error) => {
       if (!isAppError(error, 'file-exists')) throw error;
     });
     const format = { ...decodedFormat(stated, decoded), decodeErrors };
-    db.update(sources).set({ format }).where(eq(sources.sha256, sha256)).run();
+    db.update(sources)
+      .set({ format })
+      .where(and(eq(sources.sha256, sha256), eq(sources.format, stated)))
+      .run();
     return format;
   } finally {
     await rm(temporaryPath, { force: true });

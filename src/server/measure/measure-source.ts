@@ -1,11 +1,12 @@
 import { eq } from 'drizzle-orm';
+import { probe } from '@/codecs/probe';
 import { AppError } from '@/core/errors/app-error';
 import { layoutsOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { programmes, sourceReports, sources } from '../db/schema';
 import type { TaskContext } from '../tasks/runner';
-import { openAudio } from './audio';
+import { openAudio, trackOf } from './audio';
 
 /** Measures a stored source: the analysis beside it first, then the row that says it is there. */
 export async function measureSource(server: ServerContext, sha256: string, context: TaskContext): Promise<void> {
@@ -13,21 +14,22 @@ export async function measureSource(server: ServerContext, sha256: string, conte
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
   const { fileName } = programme;
-  const audio = await openAudio(server, sha256, fileName, context);
-  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
-  // A layout that is chosen meanwhile asks for another pass: weights are a part of every reading.
+  // A layout or a track that is chosen meanwhile asks for another pass.
   for (let isSettled = false; !isSettled; ) {
+    const audio = await openAudio(server, sha256, fileName, context);
     const layoutId = layoutOf(server, sha256);
     const { path, origin } = audio;
     const measured = await pool.run(
       { kind: 'measure', path, fileName, sha256, layoutId, origin, analysisPath: folder.analysis(sha256) },
       audio.context,
     );
-    // Readings speak of the bytes that came, whatever they were decoded to.
-    const report = { ...measured, sizeBytes: source?.sizeBytes ?? measured.sizeBytes };
     isSettled = db.transaction(
       (tx) => {
-        if (tx.select().from(sources).where(eq(sources.sha256, sha256)).get()?.layoutId !== layoutId) return false;
+        const source = tx.select().from(sources).where(eq(sources.sha256, sha256)).get();
+        if (!source || source.layoutId !== layoutId) return false;
+        if (origin && trackOf(source.format) !== trackOf(origin)) return false;
+        // Readings speak of the bytes that came, whatever they were decoded to.
+        const report = { ...measured, sizeBytes: source.sizeBytes };
         tx.insert(sourceReports)
           .values({ sha256, engineVersion: ENGINE_VERSION, report, measuredAtMs: clock.now() })
           .onConflictDoUpdate({
@@ -51,16 +53,38 @@ export function layoutOf({ db }: ServerContext, sha256: string): string | null {
  * written keeps its readings. Throws `bad-request` where the layout has another number of channels.
  */
 export function chooseLayout(server: ServerContext, sha256: string, layoutId: string | null): void {
-  const { db, queue, runner } = server;
-  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  const source = server.db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
   if (layoutId !== null && !layoutsOf(source.format.channels).some(({ id }) => id === layoutId)) {
     throw new AppError('bad-request', { reason: `that layout does not have ${source.format.channels} channels` });
   }
-  if (source.layoutId === layoutId) return;
+  if (source.layoutId !== layoutId) measureAnew(server, sha256, { layoutId });
+}
+
+/**
+ * Chooses another sound track of a source's file, counted from 1, and has it measured. What has been written keeps its
+ * readings. Throws `bad-request` where there is no such track.
+ */
+export async function chooseTrack(server: ServerContext, sha256: string, track: number): Promise<void> {
+  const { db, folder } = server;
+  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
+  if (!source || !programme) throw new AppError('not-found', { what: 'source' });
+  if (!source.format.track || track < 1 || track > source.format.track.of) {
+    throw new AppError('bad-request', { reason: 'the file has no such sound track' });
+  }
+  if (track === trackOf(source.format)) return;
+  const { format } = await probe(folder.source(sha256), programme.fileName, track);
+  // Another track may have other channels: a layout chosen for this one says nothing of it.
+  measureAnew(server, sha256, { format, layoutId: null });
+}
+
+/** Sets what a reading rests on, forgets the one that there was, and queues another. */
+function measureAnew(server: ServerContext, sha256: string, change: Partial<typeof sources.$inferInsert>): void {
+  const { db, queue, runner } = server;
   db.transaction(
     (tx) => {
-      tx.update(sources).set({ layoutId }).where(eq(sources.sha256, sha256)).run();
+      tx.update(sources).set(change).where(eq(sources.sha256, sha256)).run();
       tx.delete(sourceReports).where(eq(sourceReports.sha256, sha256)).run();
     },
     { behavior: 'immediate' },

@@ -34,9 +34,9 @@ export class DataFolder {
     return join(this.root, 'sources', sha256);
   }
 
-  /** What a source that is not PCM was decoded to. It can be made again. */
-  decoded(sha256: string): string {
-    return join(this.root, 'decoded', `${sha256}.wav`);
+  /** What a sound track of a source that is not PCM was decoded to. It can be made again. */
+  decoded(sha256: string, track: number): string {
+    return join(this.root, 'decoded', `${sha256}.${track}.wav`);
   }
 
   decodedPart(sha256: string, id: string): string {
