@@ -149,7 +149,9 @@ test('bad files are refused in words, one by one, and good ones beside them are 
     { name: 'good.wav', bytes: SONG },
     { name: 'copy of good.wav', bytes: SONG },
   ]);
-  await expect(page.getByRole('alert').filter({ hasText: 'notes.wav is not a sound file that can be read' })).toBeVisible();
+  await expect(
+    page.getByRole('alert').filter({ hasText: 'notes.wav is not a sound file that can be read' }),
+  ).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: 'nothing.wav is empty' })).toBeVisible();
   await expect(page.getByText(/is already here, as/)).toBeVisible();
   await expect(page.getByRole('row', { name: /LUFS/ })).toHaveCount(1);

@@ -5,6 +5,7 @@ export const entries = {
   cli: 'src/cli/entry.ts',
   worker: 'src/workers/node/worker.ts',
   helper: 'src/workers/node/helper.ts',
+  'hash-thread': 'src/workers/node/hash-thread.ts',
   seed: 'src/cli/seed.ts',
 };
 

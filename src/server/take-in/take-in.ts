@@ -1,4 +1,3 @@
-import { createHash } from 'node:crypto';
 import { existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { and, count, eq } from 'drizzle-orm';
@@ -8,6 +7,7 @@ import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink } from '@/workers/node/file-bytes';
 import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
+import { StreamHash } from '@/workers/node/stream-hash';
 import type { ServerContext } from '../context';
 import { jobs, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
@@ -84,27 +84,40 @@ async function receive(
   announcedBytes: number | undefined,
 ): Promise<{ sha256: string; sizeBytes: number }> {
   const sink = await FileSink.create(path, fileName);
-  const hash = createHash('sha256');
+  const hash = new StreamHash();
   let sizeBytes = 0;
   try {
+    let buffer = await hash.buffer();
+    let filled = 0;
+    const passOn = async () => {
+      await sink.write(buffer.subarray(0, filled));
+      hash.update(buffer, filled);
+      buffer = await hash.buffer();
+      filled = 0;
+    };
     for await (const bytes of body) {
-      // The disk works while the hash is computed.
-      const writing = sink.write(bytes);
-      hash.update(bytes);
+      for (let from = 0; from < bytes.length; ) {
+        const piece = bytes.subarray(from, from + buffer.length - filled);
+        buffer.set(piece, filled);
+        filled += piece.length;
+        from += piece.length;
+        if (filled === buffer.length) await passOn();
+      }
       sizeBytes += bytes.length;
-      await writing;
     }
+    if (announcedBytes !== undefined && sizeBytes < announcedBytes) {
+      throw new AppError('upload-interrupted', { fileName });
+    }
+    await passOn();
+    const [sha256] = await Promise.all([hash.digest(), sink.finish()]);
+    return { sha256, sizeBytes };
   } catch (error) {
     await sink.abandon();
     if (isAppError(error)) throw error;
     throw new AppError('upload-interrupted', { fileName }, { cause: error });
+  } finally {
+    await hash.close();
   }
-  if (announcedBytes !== undefined && sizeBytes < announcedBytes) {
-    await sink.abandon();
-    throw new AppError('upload-interrupted', { fileName });
-  }
-  await sink.finish();
-  return { sha256: hash.digest('hex'), sizeBytes };
 }
 
 /** What a file says of itself; where we don't own the format, FFmpeg is asked. */
