@@ -124,6 +124,22 @@ test.each([8_000, 11_025, 88_200, 192_000, 384_000])('at %i Hz, five channels', 
   );
 });
 
+describe.each(['sub-sonic', 'quiet over an offset', 'rare clicks'])('%s, which f32 is not good enough for', (name) => {
+  test.each([
+    [1, 48_000],
+    [2, 44_100],
+    [3, 96_000],
+  ])('of %i channels at %i Hz is weighed in f64, to 1e-9 dB', (count, rate) => {
+    const channels = Array.from({ length: count }, (_, seed) => make(name, 1.3 * rate + 7, seed + 1));
+    const reference = referenceSegment(channels, rate, 4096);
+    const segments = kernelSegments(channels, rate);
+    channels.forEach((_, c) => {
+      const [actual, expected] = [joined(segments, c), joined([reference], c)];
+      expect(worstDb(ofBins(actual.ticks, rate), ofBins(expected.ticks, rate))).toBeLessThanOrEqual(1e-9);
+    });
+  });
+});
+
 test('24 channels', () => {
   expectParity(
     Array.from({ length: 24 }, (_, i) => make(Object.keys(MATERIAL)[i % 12] as string, 9_999, i)),

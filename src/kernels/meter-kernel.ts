@@ -36,7 +36,16 @@ interface MeterExports {
   readCounts(quad: number, index: number, to: number): void;
   readTotals(quad: number, index: number, to: number): void;
   unpack(type: number, isBigEndian: boolean, from: number, stride: number, to: number, frames: number): number;
-  unpackIntegers(...from0To3StrideBytesToFrames: number[]): void;
+  unpackIntegers(
+    from0: number,
+    from1: number,
+    from2: number,
+    from3: number,
+    stride: number,
+    bytes: number,
+    to: number,
+    frames: number,
+  ): void;
   unpackInt24Stereo(first: number, second: number, to: number, turns: number): void;
   unpackInt16Stereo(first: number, second: number, to: number, turns: number): void;
   unpackFloat32Stereo(first: number, second: number, to: number, turns: number): number;
@@ -55,6 +64,9 @@ const MARGIN_FRAMES = 3 * BLOCK_FRAMES;
 const RUNS_KEPT = 1000;
 /** Where the module's own data end, by a wide margin: some hundred bytes from the memory base of 1024 on. */
 const FIRST_FREE_BYTE = 4096;
+/** More than the module's classes Quad and Lane take. */
+const QUAD_BYTES = 512;
+const LANE_BYTES = 256;
 const PAGE_BYTES = 65_536;
 /** What the samples of one piece are to take, so that they stay in a core's second cache while every loop goes over them. */
 const PIECE_BYTES = 300_000;
@@ -237,9 +249,9 @@ export class MeterKernel {
     const { pieceFrames } = this.#options;
     const context = QUAD_FRAME_BYTES * CONTEXT_FRAMES;
     const tableBytes = QUAD_FRAME_BYTES * (pieceFrames / BLOCK_FRAMES + 8);
-    const at = layout.reserve(512);
+    const at = layout.reserve(QUAD_BYTES);
     const samples = layout.reserve(context + QUAD_FRAME_BYTES * (pieceFrames + MARGIN_FRAMES)) + context;
-    const areas = [samples, layout.reserve(tableBytes), layout.reserve(tableBytes), layout.reserve(1024)];
+    const areas = [samples, layout.reserve(tableBytes), layout.reserve(tableBytes), layout.reserve(LANES * LANE_BYTES)];
     const lanes = Array.from({ length: LANES }, () => this.#reserveLane(layout));
     return (buffer) => ({ at, samples, areas, lanes: lanes.map((lane) => lane(buffer)) });
   }
@@ -407,8 +419,9 @@ export class MeterKernel {
     for (let lane = 0; lane < addresses.length; lane += LANES) {
       const { samples } = this.#quads[lane / LANES] as QuadMemory;
       // A lane that is left over holds the first's samples again.
-      const from = Array.from({ length: LANES }, (_, i) => addresses[lane + i] ?? (addresses[lane] as number));
-      this.#exports.unpackIntegers(...from, this.#frameBytes, this.#sampleBytes, samples, frames);
+      const from = (i: number) => addresses[lane + i] ?? (addresses[lane] as number);
+      const addressesOfLanes = [from(0), from(1), from(2), from(3)] as const;
+      this.#exports.unpackIntegers(...addressesOfLanes, this.#frameBytes, this.#sampleBytes, samples, frames);
     }
     return frames;
   }

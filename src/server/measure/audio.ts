@@ -52,7 +52,7 @@ export function trackOf({ track }: AudioFormat): number {
   return track?.number ?? 1;
 }
 
-/** Decodes under a temporary name, flushes, gives the name, and then states in the row what came out. */
+/** Decodes under a temporary name, flushes, states in the row what came out, and gives the name. */
 async function decodeSource(
   server: ServerContext,
   sha256: string,
@@ -75,14 +75,15 @@ async function decodeSource(
     });
     const decoded = (await peekHeader(temporaryPath, fileName)).format;
     await flush(temporaryPath);
-    await placeFile(temporaryPath, folder.decoded(sha256, trackOf(stated)), fileName).catch((error) => {
-      if (!isAppError(error, 'file-exists')) throw error;
-    });
     const format = { ...decodedFormat(stated, decoded), decodeErrors };
+    // The row first: it does not speak of the file that follows, which without it would pass for one without faults.
     db.update(sources)
       .set({ format })
       .where(and(eq(sources.sha256, sha256), eq(sources.format, stated)))
       .run();
+    await placeFile(temporaryPath, folder.decoded(sha256, trackOf(stated)), fileName).catch((error) => {
+      if (!isAppError(error, 'file-exists')) throw error;
+    });
     return format;
   } finally {
     await rm(temporaryPath, { force: true });
