@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { hashFile } from '@/workers/node/hash-file';
 import { measureFile } from '@/workers/node/measure-file';
 import { ffmpegLoudness } from '../tests/fixtures/command';
+import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
@@ -180,12 +181,13 @@ test('the theme is switched and kept', async ({ page, desk }) => {
 });
 
 test('measuring and writing can be cancelled, and done after all', async ({ page, desk }) => {
-  const sevenMinutes = tone([{ seconds: 420, levelDbfs: -20 }], RATE, 220);
-  const path = join(desk.scratch, 'long.wav');
-  writeFileSync(path, wavOf([sevenMinutes, sevenMinutes]));
+  // Decoding takes a while, even where measuring is a matter of moments.
+  const path = join(desk.scratch, 'long.flac');
+  const noise = `anoisesrc=r=${RATE}:d=2400:a=0.01:s=1`;
+  ffmpeg('-f', 'lavfi', '-i', noise, '-c:a', 'flac', '-sample_fmt', 's16', '-compression_level', '0', path);
   await startJob(page, desk, 'Second thoughts');
   await page.getByLabel('Files to take in').first().setInputFiles(path);
-  await expect(page.getByRole('progressbar', { name: 'Taking in long.wav' })).toBeVisible();
+  await expect(page.getByRole('progressbar', { name: 'Taking in long.flac' })).toBeVisible();
 
   const row = page.getByRole('row', { name: /long/ });
   await expect(row).toContainText(/measuring \d+ % · \d+×/, { timeout: 60_000 });
