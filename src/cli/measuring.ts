@@ -7,6 +7,7 @@ import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { PcmHeader } from '@/formats/pcm-header';
+import { newCounters } from '@/workers/node/crew';
 import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
@@ -70,7 +71,7 @@ async function withCrew({ file, path, header, origin }: Audio, layoutId: string 
   const options = { fileName: file, layoutId, origin };
   const helpers = availableParallelism() - 1;
   if (helpers === 0 || frames < LEAST_SEGMENTS * SEGMENT_SECONDS * sampleRateHz) return measureFile(path, options);
-  const next = new SharedArrayBuffer(4);
+  const next = newCounters();
   const threads = Array.from({ length: helpers }, () => startHelper(path, next));
   try {
     return await measureFile(path, { ...options, crew: { next, ports: threads.map(({ port }) => port) } });
@@ -82,7 +83,12 @@ async function withCrew({ file, path, header, origin }: Audio, layoutId: string 
 function startHelper(path: string, next: SharedArrayBuffer) {
   const { port1, port2 } = new MessageChannel();
   const workerData: HelperData = { path, crew: { next, ports: [port2] } };
-  const worker = new Worker(new URL('./helper.mjs', import.meta.url), { workerData, transferList: [port2] });
+  const worker = new Worker(new URL('./helper.mjs', import.meta.url), {
+    workerData,
+    transferList: [port2],
+    // Samples lie outside the heap: what is inside is little, and soon gone.
+    resourceLimits: { maxYoungGenerationSizeMb: 8 },
+  });
   // The thread that leads finds out by itself, since the port closes.
   worker.on('error', () => undefined);
   return { worker, port: port1 };

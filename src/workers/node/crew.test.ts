@@ -1,9 +1,9 @@
-import { MessageChannel, type MessagePort } from 'node:worker_threads';
+import { MessageChannel, type MessagePort, Worker } from 'node:worker_threads';
 import { type AppError, toErrorRecord } from '@/core/errors/app-error';
 import { SEGMENT_SECONDS, type Segment, segmentAt, segmentCount } from '@/core/loudness/segment';
 import type { PcmHeader } from '@/formats/pcm-header';
 import type { FrameReader } from '@/kernels/meter-kernel';
-import { help, SegmentInbox, takeSegments } from './crew';
+import { help, newCounters, SegmentInbox, takeSegments, tellInOrder } from './crew';
 
 const RATE = 8000;
 const FRAMES = 4.5 * SEGMENT_SECONDS * RATE;
@@ -67,7 +67,7 @@ test('segments are taken in order, whichever come first', async () => {
 });
 
 test('whoever takes segments takes each once, and leaves none', async () => {
-  const next = new SharedArrayBuffer(4);
+  const next = newCounters();
   const found: [number, number | undefined][] = [];
   const take = () =>
     takeSegments(read, header, next, (index, { channels }) => {
@@ -80,7 +80,7 @@ test('whoever takes segments takes each once, and leaves none', async () => {
 test('what a helper measures reaches the inbox by its port', async () => {
   const { box, taken, ports } = inbox(1);
   const port = ports[0] as MessagePort;
-  await help(read, header, new SharedArrayBuffer(4), port);
+  await help(read, header, newCounters(), port);
   port.close();
   await box.whenComplete();
   expect(taken).toEqual([0, 1, 2, 3, 4]);
@@ -91,7 +91,7 @@ test('a helper that fails is heard of', async () => {
   const failing: FrameReader = () => {
     throw new Error('the disk is gone');
   };
-  await help(failing, header, new SharedArrayBuffer(4), ports[0] as MessagePort);
+  await help(failing, header, newCounters(), ports[0] as MessagePort);
   const error = await box.whenComplete().catch((thrown: unknown) => thrown);
   expect(code(error)).toBe('worker-died');
   expect(toErrorRecord(error).happened).toContain('the disk is gone');
@@ -123,4 +123,22 @@ test('what goes wrong while a segment is taken stops the whole', async () => {
   box.put(0, segment(0));
   expect(() => box.check()).toThrow('the disk is full');
   await expect(box.whenComplete()).rejects.toThrow('the disk is full');
+});
+
+test('a helper that is far ahead waits until what came before is in order', async () => {
+  const { port1, port2 } = new MessageChannel();
+  const counters = newCounters();
+  const ahead = 40;
+  new Int32Array(counters)[0] = ahead;
+  const long = { ...header, format: { ...header.format, frames: (ahead + 1) * SEGMENT_SECONDS * RATE } } as PcmHeader;
+  for (let i = 0; i < 7; i++) tellInOrder(counters);
+  const leader = `const counters = new Int32Array(require('node:worker_threads').workerData);
+    setTimeout(() => { Atomics.add(counters, 1, 1); Atomics.notify(counters, 1); }, 300);`;
+  new Worker(leader, { eval: true, workerData: counters });
+  const came = new Promise((resolve) => port1.once('message', resolve));
+  const startedMs = performance.now();
+  await help(read, long, counters, port2);
+  expect(performance.now() - startedMs).toBeGreaterThan(250);
+  expect(await came).toMatchObject({ index: ahead });
+  port1.close();
 });

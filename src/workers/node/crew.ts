@@ -6,9 +6,33 @@ import { type FrameReader, MeterKernel } from '@/kernels/meter-kernel';
 
 /** How threads share one file: each takes the next segments from a counter in shared memory until none is left. */
 export interface Crew {
+  /** The next segment that nobody has taken, and how many the thread that leads has put in order; as two int32. */
   next: SharedArrayBuffer;
   /** Of the thread that leads, to each of its helpers; of a helper, to the thread that leads. */
   ports: MessagePort[];
+}
+
+/** Segments that a helper may be ahead of what has been put in order: what waits for a busy thread stays small. */
+const MOST_AHEAD = 32;
+/** A helper that waits in vain goes on after so long: more memory is better than no result. */
+const MOST_WAIT_MS = 10_000;
+
+export function newCounters(): SharedArrayBuffer {
+  return new SharedArrayBuffer(8);
+}
+
+/** Tells the helpers that one more segment has been put in order. */
+export function tellInOrder(next: SharedArrayBuffer): void {
+  const counters = new Int32Array(next);
+  Atomics.add(counters, 1, 1);
+  Atomics.notify(counters, 1);
+}
+
+function waitUntilNear(next: SharedArrayBuffer, index: number): void {
+  const counters = new Int32Array(next);
+  for (let done = Atomics.load(counters, 1); index - done > MOST_AHEAD; done = Atomics.load(counters, 1)) {
+    if (Atomics.wait(counters, 1, done, MOST_WAIT_MS) === 'timed-out') return;
+  }
 }
 
 type HelperMessage = { index: number; segment: Segment } | { error: ErrorRecord };
@@ -43,6 +67,7 @@ export async function help(
 ): Promise<void> {
   try {
     await takeSegments(read, header, next, (index, segment) => {
+      waitUntilNear(next, index);
       port.postMessage({ index, segment } satisfies HelperMessage, buffersOf(segment));
     });
   } catch (error) {

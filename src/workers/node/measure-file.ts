@@ -10,7 +10,7 @@ import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
 import type { FrameReader } from '@/kernels/meter-kernel';
 import type { FileReport } from '../protocol';
-import { type Crew, help, SegmentInbox, takeSegments } from './crew';
+import { type Crew, help, newCounters, SegmentInbox, takeSegments, tellInOrder } from './crew';
 import { FileSource, fileError } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
 
@@ -47,14 +47,15 @@ export async function measureFile(
     const progress = new ProgressReporter(frames, sampleRateHz, options);
     let nonFiniteSamples = 0;
     let measuredFrames = 0;
+    const next = options.crew?.next ?? newCounters();
     const inbox = new SegmentInbox(header, options.crew?.ports ?? [], (segment) => {
       meter.add(segment);
+      tellInOrder(next);
       options.onSegment?.(segment);
       nonFiniteSamples += segment.nonFiniteSamples;
       measuredFrames += segment.frames;
       progress.at(measuredFrames);
     });
-    const next = options.crew?.next ?? new SharedArrayBuffer(4);
     await takeSegments(readerOf(file, header, fileName), header, next, async (index, segment) => {
       inbox.put(index, segment);
       inbox.check();

@@ -4,7 +4,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
-import type { Crew } from './crew';
+import { type Crew, newCounters } from './crew';
 import type { WorkerOrder } from './worker';
 
 /** An error that a worker has already put into words. */
@@ -71,7 +71,7 @@ export class WorkerPool {
   }
 
   #gather(path: string, fileName: string, helpers: number, signal: AbortSignal) {
-    const next = new SharedArrayBuffer(4);
+    const next = newCounters();
     const channels = Array.from({ length: helpers }, () => new MessageChannel());
     const job = { kind: 'help', path, fileName } as const;
     const options = { signal, onProgress: () => undefined };
@@ -105,5 +105,5 @@ export class WorkerPool {
 }
 
 function alone(): Crew {
-  return { next: new SharedArrayBuffer(4), ports: [] };
+  return { next: newCounters(), ports: [] };
 }
