@@ -41,7 +41,7 @@ type Stream = z.infer<typeof streamSchema>;
 export interface Probed {
   /** As the file states it; its frames are counted when it is decoded. */
   format: AudioFormat;
-  /** FFmpeg's names for the codec and for the samples that hold all it decodes to. */
+  /** FFmpeg's names for the codec and for the samples that it is decoded to; floats of 64 bits become 32, as they are measured. */
   codecName: string;
   sampleCodec: 'pcm_s16le' | 'pcm_s24le' | 'pcm_s32le' | 'pcm_f32le';
 }

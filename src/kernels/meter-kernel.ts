@@ -12,44 +12,8 @@ import { createInterpolator, type Interpolator } from '@/core/peak/interpolator'
 import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
 import { SAMPLE_TYPES, type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { METER_WASM } from './generated/meter-wasm';
-
-/** What the module exports; addresses and counts are plain numbers. */
-interface MeterExports {
-  setInterpolator(
-    even: number,
-    odd: number,
-    scratch: number,
-    weights: number,
-    screen: number,
-    l1Norm: number,
-    curvatureNorm: number,
-  ): void;
-  createQuad(at: number, rate: number, ...areas: number[]): void;
-  createLane(quad: number, index: number, isPrimed: boolean, waveBlocks: number, ...arrays: number[]): void;
-  setFilter(...coefficients: number[]): void;
-  setExactFilter(...coefficients: number[]): void;
-  weigh(quad: number, frames: number): void;
-  weighExactly(quad: number, frames: number): void;
-  prime(quad: number, frames: number): void;
-  process(quad: number, blocks: number): void;
-  finish(quad: number, rest: number, isFollowed: boolean): void;
-  readCounts(quad: number, index: number, to: number): void;
-  readTotals(quad: number, index: number, to: number): void;
-  unpack(type: number, isBigEndian: boolean, from: number, stride: number, to: number, frames: number): number;
-  unpackIntegers(
-    from0: number,
-    from1: number,
-    from2: number,
-    from3: number,
-    stride: number,
-    bytes: number,
-    to: number,
-    frames: number,
-  ): void;
-  unpackInt24Stereo(first: number, second: number, to: number, turns: number): void;
-  unpackInt16Stereo(first: number, second: number, to: number, turns: number): void;
-  unpackFloat32Stereo(first: number, second: number, to: number, turns: number): number;
-}
+import type { MeterExports } from './meter-exports';
+import { needsExactness } from './needs-exactness';
 
 const BLOCK_FRAMES = 16;
 /** Channels of a quad, in the lanes of a vector. */
@@ -525,35 +489,6 @@ function usualPiece(sampleRateHz: number, quads: number): number {
   const bin = sampleRateHz / BINS_PER_SECOND;
   const bins = Math.max(1, Math.round(PIECE_BYTES / (quads * QUAD_FRAME_BYTES) / bin));
   return Math.ceil((bins * bin) / PIECE_STEP) * PIECE_STEP;
-}
-
-/** Bins back to where what was loud may still be in the filters' states. */
-const MEMORY_BINS = 3;
-/** Weighted energy less than this part of what has gone in is not exact to 1e-5 dB in f32. */
-const LEAST_PART = 1e-3;
-const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
-
-/**
- * Whether some 100 ms are so much quieter, once weighted, than what has been heard up to them, that rounding in f32
- * tells: behind a click, under a great offset, where all is below hearing.
- */
-function needsExactness({ channels }: Segment): boolean {
-  return channels.some(({ ticks, tickSquares }) => {
-    const loudest: number[] = [];
-    for (let start = 0; start < ticks.length; start += TICKS_PER_BIN) {
-      const end = Math.min(ticks.length, start + TICKS_PER_BIN);
-      let energy = 0;
-      let peak = 0;
-      for (let t = start; t < end; t++) {
-        energy += ticks[t] as number;
-        peak = Math.max(peak, tickSquares[t] as number);
-      }
-      loudest.push(peak);
-      const heard = Math.max(...loudest.slice(-MEMORY_BINS - 1));
-      if (energy < heard * TICKS_PER_BIN * LEAST_PART) return true;
-    }
-    return false;
-  });
 }
 
 type CountList = [number, number, number, number, number, number, number];

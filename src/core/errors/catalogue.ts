@@ -50,7 +50,7 @@ export const catalogue = {
   'no-channels': (d: File) => ({
     happened: `${d.fileName} states that it has zero channels.`,
     safe: NOTHING_TAKEN,
-    todo: 'Export it again with one to eight channels.',
+    todo: 'Export it again with one to 24 channels.',
   }),
   'too-many-channels': (d: File & { channels: number }) => ({
     happened: `${d.fileName} has ${d.channels} channels; one to 24 can be measured.`,

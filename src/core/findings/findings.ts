@@ -40,7 +40,7 @@ export function findings({ readings, series, pair }: Measurement, facts: SourceF
     add(
       'breach',
       'decode-errors',
-      `The decoder met ${count(facts.decodeErrors, 'damaged place', 'damaged places')}. What it could make of them was read; listen there, and ask for the file again.`,
+      `The file is damaged: its decoder complained ${count(facts.decodeErrors, 'time', 'times')}. What could be made of it was read; ask for the file again.`,
     );
   }
   found.push(...channelFindings(readings, pair));

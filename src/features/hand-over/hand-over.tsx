@@ -7,6 +7,7 @@ import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
 import { forecastGain, moveLevels } from '@/core/treatment/forecast';
 import { formatGain, formatTime } from '@/core/units/format';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
 import { StatePill } from '@/features/common/state-mark';
@@ -16,7 +17,6 @@ import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
-import { Notice } from '@/ui/notice';
 import { writeDelivery } from './actions';
 import { DeliveryTable } from './delivery-table';
 
@@ -129,11 +129,7 @@ function NewDelivery({
           {verdict.inside ? 'Write the delivery' : 'Write it although it misses'}
         </Button>
       </div>
-      {error ? (
-        <Notice onClose={() => setError(undefined)}>
-          {error.happened} {error.safe} {error.todo}
-        </Notice>
-      ) : null}
+      <ErrorNotice error={error} onClose={() => setError(undefined)} />
       {verdict.notJudged.length > 0 ? (
         <p className="text-xs text-mute">◌ not judged from the samples: {verdict.notJudged.join('; ')}</p>
       ) : null}

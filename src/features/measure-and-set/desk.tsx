@@ -9,6 +9,7 @@ import { judge } from '@/core/spec/verdict';
 import { forecastGain, moveLevels } from '@/core/treatment/forecast';
 import { gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
 import { formatNumber } from '@/core/units/format';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { StatePill } from '@/features/common/state-mark';
 import { type Trace, useTrace } from '@/features/common/use-trace';
 import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
@@ -16,7 +17,6 @@ import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
-import { Notice } from '@/ui/notice';
 import { type GainChoice, GainPanel } from './gain-panel';
 import { type Place, Places } from './places';
 import { ReadingsTable } from './readings-table';
@@ -91,11 +91,7 @@ export function Desk({
           ))}
         </ul>
       </div>
-      {error ? (
-        <Notice>
-          {error.happened} {error.safe} {error.todo}
-        </Notice>
-      ) : null}
+      <ErrorNotice error={error} />
       <Card title="Trace" remark={<TraceLegend />} className="pb-1.5">
         <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selected} />
       </Card>

@@ -1,9 +1,9 @@
 import { useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { channelLayout, layoutsOf } from '@/core/loudness/channel-layout';
+import { ErrorNotice } from '@/features/common/error-notice';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Choice } from '@/ui/choice';
-import { Notice } from '@/ui/notice';
 import { setLayout } from './actions';
 
 /** Value of the choice that leaves the layout to the file. */
@@ -47,11 +47,7 @@ export function LayoutChoice({
         ]}
         onChange={choose}
       />
-      {error ? (
-        <Notice>
-          {error.happened} {error.safe} {error.todo}
-        </Notice>
-      ) : null}
+      <ErrorNotice error={error} />
     </div>
   );
 }

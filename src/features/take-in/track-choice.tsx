@@ -2,8 +2,8 @@
 
 import { useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { Choice } from '@/ui/choice';
-import { Notice } from '@/ui/notice';
 import { setTrack } from './actions';
 
 /** Which sound track of a file with several is worked on. */
@@ -26,11 +26,7 @@ export function TrackChoice({ sha256, track }: { sha256: string; track: { number
         }))}
         onChange={choose}
       />
-      {error ? (
-        <Notice>
-          {error.happened} {error.safe} {error.todo}
-        </Notice>
-      ) : null}
+      <ErrorNotice error={error} />
     </div>
   );
 }

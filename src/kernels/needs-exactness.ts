@@ -1,0 +1,31 @@
+import type { Segment } from '@/core/loudness/segment';
+import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
+
+/** Bins back to where what was loud may still be in the filters' states. */
+const MEMORY_BINS = 3;
+/** Weighted energy less than this part of what has gone in is not exact to 1e-5 dB in f32. */
+const LEAST_PART = 1e-3;
+const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
+
+/**
+ * Whether some 100 ms are so much quieter, once weighted, than what has been heard up to them, that rounding in f32
+ * tells: behind a click, under a great offset, where all is below hearing.
+ */
+export function needsExactness({ channels }: Segment): boolean {
+  return channels.some(({ ticks, tickSquares }) => {
+    const loudest: number[] = [];
+    for (let start = 0; start < ticks.length; start += TICKS_PER_BIN) {
+      const end = Math.min(ticks.length, start + TICKS_PER_BIN);
+      let energy = 0;
+      let peak = 0;
+      for (let t = start; t < end; t++) {
+        energy += ticks[t] as number;
+        peak = Math.max(peak, tickSquares[t] as number);
+      }
+      loudest.push(peak);
+      const heard = Math.max(...loudest.slice(-MEMORY_BINS - 1));
+      if (energy < heard * TICKS_PER_BIN * LEAST_PART) return true;
+    }
+    return false;
+  });
+}
