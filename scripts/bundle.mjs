@@ -22,7 +22,7 @@ export async function bundle(names = Object.keys(entries)) {
     keepNames: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm'],
+    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store'],
     conditions: ['react-server'],
   });
 }

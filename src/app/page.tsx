@@ -1,11 +1,12 @@
-import Link from 'next/link';
 import { startJob } from '@/features/jobs/actions';
 import { Brand } from '@/features/jobs/brand';
+import { ImportJob } from '@/features/jobs/import-job';
+import { JobList } from '@/features/jobs/job-list';
 import { ThemeSwitch } from '@/features/jobs/theme-switch';
 import { listJobs } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 import { Button } from '@/ui/button';
-import { Card } from '@/ui/card';
+import { Field } from '@/ui/field';
 
 export const dynamic = 'force-dynamic';
 
@@ -17,43 +18,21 @@ export default function JobsPage() {
         <Brand />
         <ThemeSwitch />
       </header>
-      <main className="mx-auto flex w-full max-w-2xl grow flex-col gap-4 overflow-y-auto p-6">
-        <h1 className="text-xl font-bold">Jobs</h1>
+      <main className="mx-auto flex w-full max-w-4xl grow flex-col gap-4 overflow-y-auto p-6">
+        <header className="flex items-center justify-between gap-4">
+          <h1 className="text-xl font-bold">Jobs</h1>
+          <ImportJob />
+        </header>
         {jobs.length === 0 ? (
           <p className="text-mute">
             A job is one piece of work for one client. Name the first one; then drop its files in, measure them, and
             hand over what was asked for.
           </p>
         ) : (
-          <Card flush>
-            <ul>
-              {jobs.map(({ id, name, programmes }) => (
-                <li key={id} className="border-b border-hair last:border-0">
-                  <Link
-                    href={`/jobs/${id}/${programmes > 0 ? 'measure-and-set' : 'take-in'}`}
-                    className="flex items-baseline justify-between gap-4 px-4 py-3 hover:bg-stock-1"
-                  >
-                    <span className="font-bold">{name}</span>
-                    <span className="text-xs text-mute">
-                      {programmes} {programmes === 1 ? 'programme' : 'programmes'}
-                    </span>
-                  </Link>
-                </li>
-              ))}
-            </ul>
-          </Card>
+          <JobList jobs={jobs} />
         )}
         <form action={startJob} className="flex items-end gap-3">
-          <label className="flex grow flex-col gap-1 text-xs text-mute">
-            New job
-            <input
-              name="name"
-              required
-              maxLength={120}
-              placeholder="Client · what it is"
-              className="rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm text-ink"
-            />
-          </label>
+          <Field label="New job" name="name" required maxLength={120} placeholder="Client · what it is" />
           <Button kind="primary" type="submit">
             Start the job
           </Button>

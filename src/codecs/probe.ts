@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { AudioFormat } from '@/formats/audio-format';
+import { addMarker, addTag, type Metadata, noMetadata } from '@/formats/metadata';
 import { checkMeasurable } from '@/formats/pcm-header';
 import { codecOf, containerOf } from './codecs';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
@@ -10,6 +11,8 @@ const PROBE_TIMEOUT_MS = 30_000;
 const MOST_OUTPUT = 4_000_000;
 
 const numeric = z.coerce.number().optional();
+
+const tagsSchema = z.record(z.string(), z.string()).optional();
 
 const streamSchema = z.object({
   codec_type: z.string(),
@@ -21,16 +24,20 @@ const streamSchema = z.object({
   bits_per_raw_sample: numeric,
   bit_rate: numeric,
   duration: numeric,
+  tags: tagsSchema,
 });
+
+const chapterSchema = z.object({ start_time: numeric, end_time: numeric, tags: tagsSchema });
 
 const outputSchema = z.object({
   streams: z.array(streamSchema).default([]),
+  chapters: z.array(chapterSchema).default([]),
   format: z
     .object({
       format_name: z.string(),
       duration: numeric,
       bit_rate: numeric,
-      tags: z.record(z.string(), z.string()).optional(),
+      tags: tagsSchema,
     })
     .optional(),
 });
@@ -85,8 +92,38 @@ export async function probe(path: string, fileName: string, track = 1): Promise<
   };
 }
 
+/** The tags and chapters of a file that FFmpeg opens, the tags under its names for them. */
+export async function probeMetadata(
+  path: string,
+  fileName: string,
+  { sampleRateHz, track }: AudioFormat,
+): Promise<Metadata> {
+  const { streams, chapters, format } = await ask(path, fileName);
+  const stream = streams.filter(({ codec_type }) => codec_type === 'audio')[(track?.number ?? 1) - 1];
+  const metadata = noMetadata();
+  for (const [name, value] of Object.entries({ ...format?.tags, ...stream?.tags })) {
+    addTag(metadata, name.charAt(0).toUpperCase() + name.slice(1).replaceAll('_', ' '), value);
+  }
+  for (const [i, { start_time = 0, end_time = start_time, tags }] of chapters.entries()) {
+    const frame = Math.round(start_time * sampleRateHz);
+    const lengthFrames = Math.max(0, Math.round(end_time * sampleRateHz) - frame);
+    addMarker(metadata, { frame, lengthFrames, label: tags?.title || `chapter ${i + 1}` });
+  }
+  return metadata;
+}
+
 async function ask(path: string, fileName: string): Promise<z.infer<typeof outputSchema>> {
-  const args = ['-v', 'error', ...INPUT_GUARDS, '-show_streams', '-show_format', '-of', 'json', inputUrl(path)];
+  const args = [
+    '-v',
+    'error',
+    ...INPUT_GUARDS,
+    '-show_streams',
+    '-show_format',
+    '-show_chapters',
+    '-of',
+    'json',
+    inputUrl(path),
+  ];
   let output = '';
   try {
     await runFfmpeg('ffprobe', args, fileName, {

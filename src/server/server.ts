@@ -12,6 +12,7 @@ import { programmes, sourceReports } from './db/schema';
 import { renderDelivery } from './deliveries/deliveries';
 import { measureSource } from './measure/measure-source';
 import { DataFolder } from './storage/data-folder';
+import { Uploads } from './take-in/uploads';
 import { type Clock, TaskQueue } from './tasks/queue';
 import { type TaskEvent, TaskRunner } from './tasks/runner';
 
@@ -23,8 +24,10 @@ export class Server implements ServerContext {
   readonly runner: TaskRunner;
   readonly pool = new WorkerPool();
   readonly clock: Clock = Date;
+  readonly uploads: Uploads;
   readonly #events = new EventEmitter<{ task: [TaskEvent] }>().setMaxListeners(0);
   readonly #lock: { close(): unknown };
+  readonly #resuming: Promise<void>;
 
   /**
    * Opens a data folder, sweeps half-written files away and resumes the tasks that were running.
@@ -47,9 +50,11 @@ export class Server implements ServerContext {
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
       },
     });
+    this.uploads = new Uploads(this);
     this.queue.resume();
     this.#measureWhatIsMissing();
     this.runner.wake();
+    this.#resuming = this.uploads.resume();
   }
 
   /** Calls the listener for every change of a task, until the function that is returned is called. */
@@ -76,6 +81,7 @@ export class Server implements ServerContext {
   }
 
   async close(): Promise<void> {
+    await this.#resuming;
     this.runner.stop();
     await this.pool.close();
     this.db.$client.close();

@@ -4,19 +4,29 @@ import { classNames } from './class-names';
 const KINDS = {
   primary: 'bg-action text-on-action border-transparent hover:brightness-110',
   plain: 'bg-sheet text-ink border-hair hover:border-stock-3',
-  quiet: 'bg-transparent text-slide-ink border-transparent hover:underline px-1',
+  quiet: 'bg-transparent text-slide-ink border-transparent hover:underline',
+  /** As small as the line it stands in. */
+  inline: 'bg-transparent text-slide-ink border-transparent hover:underline',
   bar: 'bg-[#ffffff] text-[#221d33] border-transparent hover:brightness-95',
 } as const;
 
 const LOOK =
-  'inline-flex items-center justify-center gap-2 rounded-control border px-3 py-1.5 text-sm font-semibold whitespace-nowrap cursor-pointer transition-[filter,border-color] disabled:cursor-default disabled:opacity-50';
+  'inline-flex items-center justify-center gap-2 rounded-control border font-semibold whitespace-nowrap cursor-pointer transition-[filter,border-color] disabled:cursor-default disabled:opacity-50';
+
+const SIZES: Record<keyof typeof KINDS, string> = {
+  primary: 'px-3 py-1.5 text-sm',
+  plain: 'px-3 py-1.5 text-sm',
+  quiet: 'px-1 py-1.5 text-sm',
+  inline: 'px-1 text-xs',
+  bar: 'px-3 py-1.5 text-sm',
+};
 
 export function Button({
   kind = 'plain',
   className,
   ...props
 }: ComponentProps<'button'> & { kind?: keyof typeof KINDS }) {
-  return <button type="button" {...props} className={classNames(LOOK, KINDS[kind], className)} />;
+  return <button type="button" {...props} className={classNames(LOOK, SIZES[kind], KINDS[kind], className)} />;
 }
 
 /** A link that looks like a button: for what is fetched rather than done. */
@@ -27,7 +37,7 @@ export function ButtonLink({
   ...props
 }: ComponentProps<'a'> & { kind?: keyof typeof KINDS }) {
   return (
-    <a {...props} className={classNames(LOOK, KINDS[kind], className)}>
+    <a {...props} className={classNames(LOOK, SIZES[kind], KINDS[kind], className)}>
       {children}
     </a>
   );

@@ -2,6 +2,7 @@
 
 import { Check, ChevronDown } from 'lucide-react';
 import { Select } from 'radix-ui';
+import { classNames } from './class-names';
 
 export interface ChoiceOption {
   value: string;
@@ -15,11 +16,14 @@ export function Choice({
   value,
   options,
   onChange,
+  compact = false,
 }: {
   label: string;
   value: string;
   options: readonly ChoiceOption[];
   onChange: (value: string) => void;
+  /** As small as the words around it. */
+  compact?: boolean;
 }) {
   return (
     <Select.Root value={value} onValueChange={onChange}>
@@ -29,13 +33,16 @@ export function Choice({
         onKeyDown={(event) => {
           if (event.key.length === 1 && event.key !== ' ') event.preventDefault();
         }}
-        className="inline-flex max-w-full cursor-pointer items-center gap-2 rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm font-semibold hover:border-stock-3"
+        className={classNames(
+          'inline-flex max-w-full cursor-pointer items-center rounded-control border border-hair bg-sheet font-semibold hover:border-stock-3',
+          compact ? 'gap-1 px-2 py-0.5 text-xs' : 'gap-2 px-3 py-1.5 text-sm',
+        )}
       >
         <span className="truncate">
           <Select.Value />
         </span>
         <Select.Icon>
-          <ChevronDown size={16} aria-hidden />
+          <ChevronDown size={compact ? 14 : 16} aria-hidden />
         </Select.Icon>
       </Select.Trigger>
       <Select.Portal>

@@ -32,6 +32,8 @@ export interface MeasureJob {
   layoutId: string | null;
   /** What the file was decoded from, if it was. */
   origin: AudioFormat | null;
+  /** What was done to it here before, in words, where that is known without reading it. */
+  treatedBefore: string | null;
   /** Where the series and the waveform are to be kept, if they are. */
   analysisPath: string | null;
 }

@@ -39,6 +39,7 @@ const job = (analysisName: string | null): MeasureJob => ({
   sha256: null,
   layoutId: null,
   origin: null,
+  treatedBefore: null,
   analysisPath: analysisName === null ? null : at(analysisName),
 });
 const quietly = { signal: new AbortController().signal, onProgress: () => undefined };

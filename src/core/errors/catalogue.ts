@@ -138,6 +138,21 @@ export const catalogue = {
     safe: 'Nothing was written.',
     todo: 'Check the disk it lies on, and take the file in again.',
   }),
+  'reference-changed': (d: File & { path: string }) => ({
+    happened: `${d.fileName} is not what was taken in any more: ${d.path} holds other bytes now.`,
+    safe: `Nothing was written. ${ALL_SAVED}`,
+    todo: 'Put the old file back, or take the new one in as another programme.',
+  }),
+  'outside-media': (d: { path: string }) => ({
+    happened: `${d.path} is not inside a folder that OPSIMETER_MEDIA names.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Choose a file inside one of these folders, or name its folder there.',
+  }),
+  'not-a-job': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} is not a job that Opsimeter can bring in: ${d.reason}.`,
+    safe: `Nothing was brought in. ${ALL_SAVED}`,
+    todo: 'Export the job again, and check that the file arrived whole.',
+  }),
   'worker-died': (d: { reason: string }) => ({
     happened: `The computation stopped unexpectedly (${d.reason}).`,
     safe: ALL_SAVED,

@@ -1,50 +1,89 @@
+import type { PairFigures } from '../inspection/pair-figures';
+import { powerToLufs } from '../loudness/gating';
 import type { Measurement } from '../loudness/programme';
-import type { Readings } from '../loudness/readings';
 import { formatNumber } from '../units/format';
-import type { Finding } from './finding';
+import { advice, breach, type Finding } from './finding';
 
 /** A mean beyond this is worth removing, 50 dB below full scale (common practice, no source). */
 const LEAST_DC_OFFSET = 0.003;
-
 /** Of what never gets louder, rounding alone may make channels alike. */
 const LEAST_COMPARED_DBFS = -50;
+/** A side that is so much louder over the whole programme is seldom meant (common practice, no source). */
+const LEAST_IMBALANCE_LU = 3;
+/** Wide mixes and rooms come near to 0; below this, a side is turned or delayed (common practice, no source). */
+const MOST_CORRELATION = -0.3;
 
 /** What is wrong between channels, or in one of them. */
-export function channelFindings({ perChannel, samplePeakDbfs }: Readings, pair: Measurement['pair']): Finding[] {
+export function channelFindings(measurement: Measurement, figures: PairFigures | null): Finding[] {
+  const { readings, series, pair } = measurement;
+  const { perChannel, samplePeakDbfs } = readings;
   if (samplePeakDbfs === null) return [];
   const found: Finding[] = [];
   const silent = perChannel.filter((channel) => channel.samplePeakDbfs === null && channel.label !== 'LFE');
   if (silent.length > 0) {
-    found.push({
-      code: 'silent-channel',
-      severity: perChannel.length === 2 ? 'breach' : 'advice',
-      message: `${silent.map(({ label }) => label).join(', ')}: digital silence from beginning to end, while other channels sound. Ask whether a channel was lost.`,
-    });
+    const kind = perChannel.length === 2 ? breach : advice;
+    found.push(
+      kind(
+        'silent-channel',
+        `${silent.map(({ label }) => label).join(', ')}: digital silence from beginning to end, while other channels sound. Ask whether a channel was lost.`,
+      ),
+    );
   }
   const isLoudEnough = samplePeakDbfs > LEAST_COMPARED_DBFS;
   if (pair === 'same' && isLoudEnough) {
-    found.push({
-      code: 'same-channels',
-      severity: 'advice',
-      message: 'Both channels are the same: one voice in two channels. Ask whether stereo was meant.',
-    });
-  }
-  if (pair === 'inverted' && isLoudEnough) {
-    found.push({
-      code: 'inverted-polarity',
-      severity: 'breach',
-      message:
+    found.push(
+      advice('same-channels', 'Both channels are the same: one voice in two channels. Ask whether stereo was meant.'),
+    );
+  } else if (pair === 'inverted' && isLoudEnough) {
+    found.push(
+      breach(
+        'inverted-polarity',
         'One channel is the other upside down: on one loudspeaker nothing of it is left. Turn the polarity of one.',
-    });
+      ),
+    );
+  } else if (pair === 'different' && isLoudEnough && figures && figures.correlation <= MOST_CORRELATION) {
+    found.push(
+      breach(
+        'works-against',
+        `The channels work against each other: correlation ${formatNumber(figures.correlation, 2)} where it is loudest, and ${formatNumber(figures.monoLossDb)} dB are lost in mono. Ask whether the polarity of one is turned.`,
+      ),
+    );
   }
+  found.push(
+    ...imbalance(
+      series.energies,
+      perChannel.map(({ label }) => label),
+    ),
+  );
   const shifted = perChannel.filter(({ dcOffset }) => Math.abs(dcOffset) >= LEAST_DC_OFFSET);
   if (shifted.length > 0) {
     const values = shifted.map(({ label, dcOffset }) => `${label} ${formatNumber(dcOffset * 100, 2)} %`);
-    found.push({
-      code: 'dc-offset',
-      severity: 'advice',
-      message: `The waveform stands off the middle (${values.join(', ')} of full scale). That costs headroom, and clicks where it is cut.`,
-    });
+    found.push(
+      advice(
+        'dc-offset',
+        `The waveform stands off the middle (${values.join(', ')} of full scale). That costs headroom, and clicks where it is cut.`,
+      ),
+    );
   }
   return found;
+}
+
+/** Left against right, wherever a layout has both. */
+function imbalance(energies: readonly Float64Array[], labels: readonly string[]): Finding[] {
+  const [left, right] = ['L', 'R'].map((label) => meanLufs(energies[labels.indexOf(label)]));
+  if (left == null || right == null) return [];
+  const byLu = left - right;
+  if (Math.abs(byLu) < LEAST_IMBALANCE_LU) return [];
+  const [louder, softer] = byLu > 0 ? ['L', 'R'] : ['R', 'L'];
+  return [
+    advice(
+      'out-of-balance',
+      `${louder} is ${formatNumber(Math.abs(byLu))} LU louder than ${softer} over the whole programme. Ask whether that is meant.`,
+    ),
+  ];
+}
+
+function meanLufs(powers: Float64Array | undefined) {
+  if (!powers || powers.length === 0) return null;
+  return powerToLufs(powers.reduce((sum, power) => sum + power, 0) / powers.length);
 }

@@ -4,7 +4,7 @@ import type { Series } from '../loudness/series';
 import { dbToAmplitude } from '../units/decibel';
 import { formatLevel, formatTime } from '../units/format';
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
-import type { Finding } from './finding';
+import { advice, type Finding } from './finding';
 import type { SourceFacts } from './source-facts';
 
 /** A peak below this is nothing that is heard (common practice, no source). */
@@ -30,29 +30,36 @@ export function edgeFindings(
   let last = bins - 1;
   while (last > first && !sounds(last)) last--;
   const found: Finding[] = [];
-  const time = (bin: number) =>
-    formatTime(Math.min(frames, gridFrame(bin, BINS_PER_SECOND, sampleRateHz)) / sampleRateHz, { milliseconds: true });
+  const frameOf = (bin: number) => Math.min(frames, gridFrame(bin, BINS_PER_SECOND, sampleRateHz));
+  const time = (bin: number) => formatTime(frameOf(bin) / sampleRateHz, { milliseconds: true });
+  const place = (from: number, to: number) => ({
+    startFrame: frameOf(from),
+    frames: frameOf(to) - frameOf(from),
+    channel: null,
+  });
   if (first >= LEAST_AHEAD_BINS) {
-    found.push({
-      code: 'silence-ahead',
-      severity: 'advice',
-      message: `Nothing is heard before ${time(first)}. Ask whether the space ahead is meant.`,
-    });
+    found.push(
+      advice('silence-ahead', `Nothing is heard before ${time(first)}. Ask whether the space ahead is meant.`, [
+        place(0, first),
+      ]),
+    );
   }
   if (bins - 1 - last >= LEAST_BEHIND_BINS) {
-    found.push({
-      code: 'silence-behind',
-      severity: 'advice',
-      message: `Nothing is heard behind ${time(last + 1)}, up to the end at ${time(bins)}.`,
-    });
+    found.push(
+      advice('silence-behind', `Nothing is heard behind ${time(last + 1)}, up to the end at ${time(bins)}.`, [
+        place(last + 1, bins),
+      ]),
+    );
   }
   const ending = powerToLufs(weightedPower[weightedPower.length - 1] ?? 0);
   if (last === bins - 1 && ending !== null && ending > integratedLufs - ENDS_WITHIN_LU) {
-    found.push({
-      code: 'ends-sounding',
-      severity: 'advice',
-      message: `It stops while it still sounds: its last 100 ms are at ${formatLevel(ending, 'LUFS')}. Ask whether the end was cut off.`,
-    });
+    found.push(
+      advice(
+        'ends-sounding',
+        `It stops while it still sounds: its last 100 ms are at ${formatLevel(ending, 'LUFS')}. Ask whether the end was cut off.`,
+        [place(last, bins)],
+      ),
+    );
   }
   return found;
 }

@@ -15,4 +15,8 @@ export interface SourceFacts {
   track: { number: number; of: number } | null;
   /** Complaints of the decoder. */
   decodeErrors: number;
+  /** Bits that its integer samples use, of those that they have; null where nobody could tell. */
+  usedBits: number | null;
+  /** What was done to it here before, in words: it is a delivery of our own. Null where it is none. */
+  treatedBefore: string | null;
 }

@@ -1,7 +1,7 @@
 import type { Level } from '../units/decibel';
 
 /** Named in every reading, so that a change of the meter can be told from a change of the sound. */
-export const ENGINE_VERSION = '2.1.0';
+export const ENGINE_VERSION = '2.2.0';
 
 export interface ChannelReading {
   label: string;

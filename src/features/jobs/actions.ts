@@ -2,7 +2,9 @@
 
 import { redirect } from 'next/navigation';
 import * as z from 'zod';
-import { createJob } from '@/server/jobs/jobs';
+import type { ActionResult } from '@/features/common/action-result';
+import { answer } from '@/server/http/action';
+import { archiveJob, createJob } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 
 const jobName = z.string().trim().min(1).max(120).catch('Untitled job');
@@ -11,4 +13,12 @@ const jobName = z.string().trim().min(1).max(120).catch('Untitled job');
 export async function startJob(form: FormData): Promise<void> {
   const jobId = createJob(getServer(), jobName.parse(form.get('name')));
   redirect(`/jobs/${jobId}/take-in`);
+}
+
+/** Puts a job away, or takes it up again. */
+export async function setArchived(jobId: string, isArchived: boolean): Promise<ActionResult> {
+  return answer(() => {
+    archiveJob(getServer(), z.string().min(1).max(64).parse(jobId), z.boolean().parse(isArchived));
+    return undefined;
+  });
 }

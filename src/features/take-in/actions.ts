@@ -1,18 +1,91 @@
 'use server';
 
+import { join } from 'node:path';
 import * as z from 'zod';
 import type { ActionResult } from '@/features/common/action-result';
+import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
-import { chooseTrack } from '@/server/measure/measure-source';
+import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
+import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
+import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
+import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
 
-const trackInput = z.object({ sha256: z.string().regex(/^[0-9a-f]{64}$/), track: z.int().positive().max(1000) });
+const id = z.string().min(1).max(64);
+const sha = z.string().regex(/^[0-9a-f]{64}$/);
 
 /** Takes another sound track of a source's file, counted from 1, and has it measured. */
 export async function setTrack(sha256: string, track: number): Promise<ActionResult<null>> {
   return answer(async () => {
-    const choice = trackInput.parse({ sha256, track });
-    await chooseTrack(getServer(), choice.sha256, choice.track);
+    await chooseTrack(getServer(), sha.parse(sha256), z.int().positive().max(1000).parse(track));
     return null;
+  });
+}
+
+/** What a source's file carries beside its samples. */
+export async function fileDetails(sha256: string): Promise<ActionResult<Metadata>> {
+  return answer(() => metadataOf(getServer(), sha.parse(sha256)));
+}
+
+const description = z.object({
+  title: z.string().trim().min(1, 'a programme needs a title').max(200),
+  note: z.string().trim().max(2000),
+  groupName: z.string().trim().max(120),
+});
+
+/** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none. */
+export async function describeProgramme(
+  programmeId: string,
+  input: z.input<typeof description>,
+): Promise<ActionResult> {
+  return answer(() => {
+    const { groupName, ...change } = description.parse(input);
+    changeProgramme(getServer(), id.parse(programmeId), change);
+    groupProgrammes(getServer(), [programmeId], groupName || null);
+    return undefined;
+  });
+}
+
+/** Takes a programme out of its job, or puts it back. */
+export async function setRemoved(programmeId: string, isRemoved: boolean): Promise<ActionResult> {
+  return answer(() => {
+    removeProgramme(getServer(), id.parse(programmeId), z.boolean().parse(isRemoved));
+    return undefined;
+  });
+}
+
+/** Puts programmes into a group. */
+export async function setGroup(programmeIds: readonly string[], groupName: string): Promise<ActionResult> {
+  return answer(() => {
+    const ids = z.array(id).min(1).max(1000).parse(programmeIds);
+    groupProgrammes(getServer(), ids, z.string().trim().min(1).max(120).parse(groupName));
+    return undefined;
+  });
+}
+
+const mediaInput = z.object({ root: z.int().nonnegative(), path: z.string().max(4096) });
+
+/** What is in a folder of the server's own disk, below one that OPSIMETER_MEDIA names. */
+export async function browseMedia(root: number, path: string): Promise<ActionResult<MediaFolder>> {
+  return answer(() => {
+    const place = mediaInput.parse({ root, path });
+    return listMedia(place.root, place.path);
+  });
+}
+
+/** Takes a file of the server's own disk in where it lies. */
+export async function takeInMedia(
+  jobId: string,
+  root: number,
+  folder: string,
+  fileName: string,
+): Promise<ActionResult<TakenIn>> {
+  return answer(async () => {
+    const place = mediaInput.parse({ root, path: join(folder, z.string().min(1).max(1000).parse(fileName)) });
+    return takeInByReference(
+      getServer(),
+      { jobId: id.parse(jobId), fileName },
+      await mediaPath(place.root, place.path),
+    );
   });
 }

@@ -1,5 +1,6 @@
 'use client';
 
+import { type FileWithPath, fromEvent } from 'file-selector';
 import { type ReactNode, useEffect, useRef, useState } from 'react';
 import { Button } from '@/ui/button';
 import { useUploads } from './uploads';
@@ -34,7 +35,7 @@ export function AddFilesButton({
   );
 }
 
-/** Takes files dropped anywhere on the page, and says so while they hover. */
+/** Takes files and folders dropped anywhere on the page, and says so while they hover. */
 export function DropAnywhere() {
   const { add } = useUploads();
   const [isOver, setIsOver] = useState(false);
@@ -52,7 +53,10 @@ export function DropAnywhere() {
       if (!hasFiles(event)) return;
       event.preventDefault();
       setIsOver(false);
-      add(event.dataTransfer?.files ?? []);
+      // Folders are walked through; what a system hides in them is left out.
+      void fromEvent(event).then((dropped) =>
+        add(dropped.filter((item): item is FileWithPath => item instanceof File)),
+      );
     };
     window.addEventListener('dragover', over);
     window.addEventListener('dragleave', leave);

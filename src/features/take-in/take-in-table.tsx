@@ -1,5 +1,6 @@
 'use client';
 
+import { useState } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
@@ -12,8 +13,14 @@ import { verdictState } from '@/features/common/verdict-words';
 import { describeContents } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
+import { Choice } from '@/ui/choice';
 import { WorkLink } from '@/ui/work-link';
+import { EditProgramme } from './edit-programme';
+import { FileDetails } from './file-details';
+import { inGroups, inOrder, ORDERS, type RowOrder } from './row-order';
 import { TrackChoice } from './track-choice';
+
+const COLUMNS = 7;
 
 /** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
 export function TakeInTable({
@@ -25,32 +32,70 @@ export function TakeInTable({
   programmes: readonly ProgrammeView[];
   spec: Spec;
 }) {
+  const [order, setOrder] = useState<RowOrder>('taken-in');
+  const groups = inGroups(inOrder(programmes, order, spec));
+  const groupNames = groups.flatMap(({ name }) => name ?? []);
+  const row = (programme: ProgrammeView) => (
+    <ProgrammeRow key={programme.id} jobId={jobId} programme={programme} spec={spec} groups={groupNames} />
+  );
   return (
     <Card flush className="overflow-x-auto">
       <table className="w-full min-w-5xl border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="w-8 py-2 pl-4" aria-label="State" />
-            <th className="py-2 font-normal">Programme</th>
+            <th className="py-2 pr-4 font-normal">
+              <span className="flex items-center gap-2">
+                Programmes
+                <Choice
+                  label="Order"
+                  value={order}
+                  options={ORDERS}
+                  onChange={(value) => setOrder(value as RowOrder)}
+                  compact
+                />
+              </span>
+            </th>
             <th className="py-2 font-normal">Format</th>
             <th className="py-2 pr-6 text-right font-normal">Integrated</th>
             <th className="py-2 pr-6 text-right font-normal">True peak</th>
-            <th className="w-56 py-2 font-normal">against {spec.name}</th>
+            <th className="w-52 py-2 font-normal">against {spec.name}</th>
             <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Worth knowing</th>
           </tr>
         </thead>
-        <tbody>
-          {programmes.map((programme) => (
-            <ProgrammeRow key={programme.id} jobId={jobId} programme={programme} spec={spec} />
-          ))}
-        </tbody>
+        {groups.map(({ name, programmes: members }) => (
+          <tbody key={name ?? ''}>
+            {name === null ? null : (
+              <tr className="border-b border-hair bg-stock-1">
+                <th colSpan={COLUMNS} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
+                  <span className="font-bold">{name}</span>{' '}
+                  <span className="text-mute">
+                    {members.length} {members.length === 1 ? 'programme' : 'programmes'} ·{' '}
+                    {formatTime(members.reduce((sum, { format }) => sum + format.durationSeconds, 0))}
+                  </span>
+                </th>
+              </tr>
+            )}
+            {members.map(row)}
+          </tbody>
+        ))}
       </table>
     </Card>
   );
 }
 
-function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: ProgrammeView; spec: Spec }) {
-  const { id, title, fileName, format, sizeBytes, sha256, measured, task } = programme;
+function ProgrammeRow({
+  jobId,
+  programme,
+  spec,
+  groups,
+}: {
+  jobId: string;
+  programme: ProgrammeView;
+  spec: Spec;
+  groups: readonly string[];
+}) {
+  const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
   const state = measured ? verdictState(judge(measured.readings, format, spec)) : 'not-measured';
   return (
     <tr className="border-b border-hair align-top last:border-0">
@@ -68,12 +113,18 @@ function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: Pr
         <span className="block truncate text-xs text-mute" title={fileName}>
           {fileName}
         </span>
+        {note ? <span className="mt-1 block text-xs whitespace-pre-line">{note}</span> : null}
+        <span className="mt-0.5 -ml-1 flex gap-2">
+          <EditProgramme programme={programme} groups={groups} />
+          <FileDetails programme={programme} />
+        </span>
       </td>
       <td className="py-3 pr-4 text-xs whitespace-nowrap">
         {describeContents(format)} · {formatSampleRate(format.sampleRateHz)}
         <span className="block text-mute">
           {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
         </span>
+        {reference ? <ReferenceLine {...reference} /> : null}
         {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
       </td>
       {measured ? (
@@ -105,13 +156,35 @@ function ProgrammeRow({ jobId, programme, spec }: { jobId: string; programme: Pr
   );
 }
 
+const REFERENCE_WORDS = {
+  whole: 'not copied: lies in',
+  touched: 'written to since, not yet compared:',
+  changed: '▲ holds other bytes now than were taken in:',
+  missing: '▲ is not there any more:',
+} as const;
+
+/** Where a source lies that was not copied, and whether it is still what it was. */
+function ReferenceLine({ path, state }: NonNullable<ProgrammeView['reference']>) {
+  const isBroken = state === 'changed' || state === 'missing';
+  return (
+    <span className={isBroken ? 'block text-breach' : 'block text-mute'}>
+      {REFERENCE_WORDS[state]}
+      <span className="block max-w-56 truncate font-mono" title={path}>
+        {path.split('/').slice(-2).join('/')}
+      </span>
+    </span>
+  );
+}
+
 function FindingList({ findings }: { findings: readonly Finding[] }) {
   if (findings.length === 0) return <span className="text-xs text-mute">nothing found</span>;
   return (
     <ul className="flex flex-col gap-1 text-xs">
       {findings.map(({ code, severity, message }) => (
         <li key={code} className="flex gap-1.5">
-          <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
+          <span className="shrink-0">
+            <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
+          </span>
           <span>{message}</span>
         </li>
       ))}

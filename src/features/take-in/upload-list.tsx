@@ -9,15 +9,38 @@ import { type Upload, useUploads } from './uploads';
 
 /** Files on their way, and those that were not taken in. Nothing where there are none. */
 export function UploadList() {
-  const { uploads, cancel, dismiss } = useUploads();
-  if (uploads.length === 0) return null;
+  const { uploads, unfinished, retry, cancel, dismiss, forget } = useUploads();
+  if (uploads.length + unfinished.length === 0) return null;
+  const moving = uploads.filter(({ state }) => state === 'waits' || state === 'sending');
+  const total = moving.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   return (
-    <Card title="Arriving" className="mx-4 mt-3 flex flex-col gap-2">
+    <Card
+      title="Arriving"
+      remark={moving.length > 1 ? `${moving.length} files · ${formatBytes(total)}` : null}
+      className="mx-4 mt-3 flex max-h-[40vh] flex-col gap-2 overflow-y-auto"
+    >
       <ul className="flex flex-col gap-2">
+        {unfinished.map(({ key, fileName, sizeBytes }) => (
+          <li key={key} className="flex items-center justify-between gap-4 text-sm text-advice">
+            <span>
+              ○ {fileName} ({formatBytes(sizeBytes)}) was interrupted. Drop it again, and it goes on where it stopped.
+            </span>
+            <Button onClick={() => forget(key)}>Forget it</Button>
+          </li>
+        ))}
         {uploads.map((upload) => (
           <li key={upload.id}>
             {upload.state === 'failed' ? (
-              <Notice onClose={() => dismiss(upload.id)}>{upload.message}</Notice>
+              <Notice onClose={() => dismiss(upload.id)}>
+                {upload.message}{' '}
+                <button
+                  type="button"
+                  onClick={() => retry(upload.id)}
+                  className="cursor-pointer font-semibold underline"
+                >
+                  Try again
+                </button>
+              </Notice>
             ) : upload.state === 'known' ? (
               <p className="flex items-center justify-between gap-4 text-sm text-advice">
                 <span>○ {upload.message}</span>
@@ -34,8 +57,9 @@ export function UploadList() {
 }
 
 function UploadRow({ upload, onCancel }: { upload: Upload; onCancel: () => void }) {
-  const { fileName, sizeBytes, sentBytes, startedMs, state } = upload;
+  const { fileName, sizeBytes, sentBytes, startedMs, firstSentBytes, state } = upload;
   const seconds = (performance.now() - startedMs) / 1000;
+  const bytesPerSecond = Math.round((sentBytes - (firstSentBytes ?? 0)) / Math.max(0.2, seconds));
   const isStored = state === 'sending' && sentBytes >= sizeBytes && sizeBytes > 0;
   return (
     <div className="grid grid-cols-[minmax(8rem,20rem)_1fr_15rem_auto] items-center gap-4">
@@ -46,7 +70,7 @@ function UploadRow({ upload, onCancel }: { upload: Upload; onCancel: () => void 
           ? `waits · ${formatBytes(sizeBytes)}`
           : isStored
             ? 'storing …'
-            : `${formatBytes(sentBytes)} of ${formatBytes(sizeBytes)} · ${formatBytes(Math.round(sentBytes / Math.max(0.2, seconds)))}/s`}
+            : `${formatBytes(sentBytes)} of ${formatBytes(sizeBytes)} · ${formatBytes(bytesPerSecond)}/s`}
       </span>
       <Button onClick={onCancel}>Cancel</Button>
     </div>

@@ -1,16 +1,25 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { createContext, type ReactNode, useCallback, useContext, useMemo, useRef, useState } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
+import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { useLeaveWarning } from '@/features/common/use-leave-warning';
+import {
+  forgetUnfinished,
+  send,
+  type Transfer,
+  type TransferOutcome,
+  type Unfinished,
+  unfinishedUploads,
+} from './transfer';
 
 export interface Upload {
   id: number;
   fileName: string;
   sizeBytes: number;
   sentBytes: number;
+  /** When sending began, and what had arrived before. */
   startedMs: number;
+  firstSentBytes: number | null;
   state: 'waits' | 'sending' | 'failed' | 'known';
   /** Why it failed, or what it is known as. */
   message: string;
@@ -18,9 +27,13 @@ export interface Upload {
 
 interface Uploads {
   uploads: readonly Upload[];
+  /** Large files that were interrupted before this page was opened. */
+  unfinished: readonly Unfinished[];
   add: (files: Iterable<File>) => void;
+  retry: (id: number) => void;
   cancel: (id: number) => void;
   dismiss: (id: number) => void;
+  forget: (key: string) => void;
 }
 
 const UploadsContext = createContext<Uploads | undefined>(undefined);
@@ -31,49 +44,66 @@ const AT_ONCE = 2;
 export function UploadsProvider({ jobId, children }: { jobId: string; children: ReactNode }) {
   const router = useRouter();
   const [uploads, setUploads] = useState<readonly Upload[]>([]);
-  const waiting = useRef<{ id: number; file: File }[]>([]);
-  const sending = useRef(new Map<number, XMLHttpRequest>());
+  const [unfinished, setUnfinished] = useState<readonly Unfinished[]>([]);
+  const files = useRef(new Map<number, File>());
+  const waiting = useRef<number[]>([]);
+  const sending = useRef(new Map<number, Transfer>());
   const lastId = useRef(0);
 
   const change = useCallback((id: number, values: Partial<Upload>) => {
     setUploads((list) => list.map((upload) => (upload.id === id ? { ...upload, ...values } : upload)));
   }, []);
-  const dismiss = useCallback((id: number) => setUploads((list) => list.filter((upload) => upload.id !== id)), []);
+  const dismiss = useCallback((id: number) => {
+    files.current.delete(id);
+    setUploads((list) => list.filter((upload) => upload.id !== id));
+  }, []);
 
   const pump = useCallback(() => {
+    const end = (id: number, outcome: TransferOutcome) => {
+      if (!sending.current.delete(id)) return;
+      const remark = remarkOn(outcome, files.current.get(id)?.name ?? '');
+      if (remark) change(id, remark);
+      else dismiss(id);
+      router.refresh();
+      pump();
+    };
     while (sending.current.size < AT_ONCE) {
-      const next = waiting.current.shift();
-      if (!next) return;
-      const { id, file } = next;
-      const request = new XMLHttpRequest();
-      sending.current.set(id, request);
-      change(id, { state: 'sending', startedMs: performance.now() });
-      request.upload.onprogress = ({ loaded }) => change(id, { sentBytes: loaded });
-      request.onloadend = () => {
-        sending.current.delete(id);
-        const outcome = outcomeOf(request, file.name);
-        if (outcome) change(id, outcome);
-        else dismiss(id);
-        router.refresh();
-        pump();
-      };
-      request.open('PUT', `/api/jobs/${jobId}/sources?name=${encodeURIComponent(file.name)}`);
-      request.send(file);
+      const id = waiting.current.shift();
+      if (id === undefined) return;
+      const file = files.current.get(id);
+      if (!file) continue;
+      change(id, { state: 'sending', startedMs: performance.now(), sentBytes: 0, firstSentBytes: null });
+      const sent = (sentBytes: number) =>
+        setUploads((list) =>
+          list.map((upload) =>
+            upload.id === id ? { ...upload, sentBytes, firstSentBytes: upload.firstSentBytes ?? sentBytes } : upload,
+          ),
+        );
+      sending.current.set(
+        id,
+        send(jobId, file, sent, (outcome) => end(id, outcome)),
+      );
     }
   }, [jobId, router, change, dismiss]);
 
   const add = useCallback(
-    (files: Iterable<File>) => {
-      const added = [...files].map((file) => ({ id: ++lastId.current, file }));
-      waiting.current.push(...added);
+    (added: Iterable<File>) => {
+      const entries = [...added].map((file) => ({ id: ++lastId.current, file }));
+      for (const { id, file } of entries) {
+        files.current.set(id, file);
+        waiting.current.push(id);
+      }
+      const names = new Set(entries.map(({ file }) => file.name));
+      setUnfinished((list) => list.filter(({ fileName }) => !names.has(fileName)));
       setUploads((list) => [
         ...list,
-        ...added.map(({ id, file }) => ({
+        ...entries.map(({ id, file }) => ({
           id,
           fileName: file.name,
           sizeBytes: file.size,
           sentBytes: 0,
           startedMs: 0,
+          firstSentBytes: null,
           state: 'waits' as const,
           message: '',
         })),
@@ -83,17 +113,37 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
     [pump],
   );
 
+  const retry = useCallback(
+    (id: number) => {
+      change(id, { state: 'waits', message: '' });
+      waiting.current.push(id);
+      pump();
+    },
+    [change, pump],
+  );
+
   const cancel = useCallback(
     (id: number) => {
-      waiting.current = waiting.current.filter((entry) => entry.id !== id);
+      waiting.current = waiting.current.filter((waits) => waits !== id);
       sending.current.get(id)?.abort();
       dismiss(id);
     },
     [dismiss],
   );
 
+  const forget = useCallback((key: string) => {
+    setUnfinished((list) => list.filter((upload) => upload.key !== key));
+    void forgetUnfinished(key);
+  }, []);
+
+  useEffect(() => {
+    void unfinishedUploads(jobId).then(setUnfinished);
+  }, [jobId]);
   useLeaveWarning(uploads.some(({ state }) => state === 'waits' || state === 'sending'));
-  const value = useMemo(() => ({ uploads, add, cancel, dismiss }), [uploads, add, cancel, dismiss]);
+  const value = useMemo(
+    () => ({ uploads, unfinished, add, retry, cancel, dismiss, forget }),
+    [uploads, unfinished, add, retry, cancel, dismiss, forget],
+  );
   return <UploadsContext value={value}>{children}</UploadsContext>;
 }
 
@@ -103,21 +153,10 @@ export function useUploads(): Uploads {
   return uploads;
 }
 
-/** What is left to say once a request has ended; undefined where the programme itself says it. */
-function outcomeOf(request: XMLHttpRequest, fileName: string): Partial<Upload> | undefined {
-  if (request.status === 201) return undefined;
-  if (request.status === 200) {
-    const { title } = JSON.parse(request.responseText) as { title: string };
-    return { state: 'known', message: `${fileName} is already here, as ${title}: the same bytes are kept once.` };
-  }
-  return { state: 'failed', message: failureOf(request, fileName) };
-}
-
-function failureOf(request: XMLHttpRequest, fileName: string): string {
-  try {
-    const { error } = JSON.parse(request.responseText) as { error: ErrorRecord };
-    return [error.happened, error.safe, error.todo].filter(Boolean).join(' ');
-  } catch {
-    return `${fileName} did not arrive: the line to Opsimeter was lost. Everything saved before is whole. Check that it is still running, then drop the file again.`;
-  }
+/** What is left to say once a transfer has ended; undefined where the programme itself says it, or where it was cancelled. */
+function remarkOn(outcome: TransferOutcome, fileName: string): Partial<Upload> | undefined {
+  if ('failure' in outcome) return outcome.failure ? { state: 'failed', message: outcome.failure } : undefined;
+  const { title, alreadyThere } = outcome.taken;
+  if (!alreadyThere) return undefined;
+  return { state: 'known', message: `${fileName} is already here, as ${title}: the same bytes are kept once.` };
 }

@@ -6,10 +6,9 @@
 import { AppError } from '@/core/errors/app-error';
 import type { SampleType } from '@/core/units/sample-encoding';
 import { type ByteSource, fourCharacters, readBytes } from '../bytes';
+import { chunksOf } from '../chunks';
 import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
-const CHUNK_HEADER_BYTES = 8;
-const MOST_CHUNKS = 10_000;
 /** Integers stand in the upper bits of as many whole bytes as they need. */
 const INTEGERS: readonly SampleType[] = ['s8', 's16', 's24', 's32'];
 
@@ -32,25 +31,16 @@ export async function readAiffHeader(source: ByteSource, fileName: string): Prom
   const isCompressed = fourCharacters(head, 8) === 'AIFC';
   let common: CommonChunk | undefined;
   let sound: { offset: number; bytes: number } | undefined;
-  let offset = 12;
-  for (let chunks = 0; chunks < MOST_CHUNKS && !(common && sound); chunks++) {
-    const chunk = await readBytes(source, offset, CHUNK_HEADER_BYTES);
-    if (chunk.byteLength < CHUNK_HEADER_BYTES) break;
-    const size = chunk.getUint32(4);
-    const bodyOffset = offset + CHUNK_HEADER_BYTES;
-    switch (fourCharacters(chunk, 0)) {
-      case 'COMM':
-        common = parseCommon(await readBytes(source, bodyOffset, Math.min(size, 22)), isCompressed, fileName);
-        break;
-      case 'SSND': {
-        const body = await readBytes(source, bodyOffset, 8);
-        // Behind an offset, which is nearly always 0, and the size of blocks that nobody aligns to.
-        const skipped = 8 + (body.byteLength === 8 ? body.getUint32(0) : 0);
-        sound = { offset: bodyOffset + skipped, bytes: Math.max(0, size - skipped) };
-        break;
-      }
+  for await (const { id, offset, bytes = 0 } of chunksOf(source, false)) {
+    if (id === 'COMM') {
+      common = parseCommon(await readBytes(source, offset, Math.min(bytes, 22)), isCompressed, fileName);
+    } else if (id === 'SSND') {
+      const body = await readBytes(source, offset, 8);
+      // Behind an offset, which is nearly always 0, and the size of blocks that nobody aligns to.
+      const skipped = 8 + (body.byteLength === 8 ? body.getUint32(0) : 0);
+      sound = { offset: offset + skipped, bytes: Math.max(0, bytes - skipped) };
     }
-    offset = bodyOffset + size + (size % 2);
+    if (common && sound) break;
   }
   if (!common) throw new AppError('header-damaged', { fileName, reason: 'it does not state the format of its audio' });
   if (!sound) throw new AppError('no-audio', { fileName });

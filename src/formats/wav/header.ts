@@ -7,6 +7,7 @@ import { AppError } from '@/core/errors/app-error';
 import type { SampleType } from '@/core/units/sample-encoding';
 import type { PcmContainer } from '../audio-format';
 import { type ByteSource, fourCharacters, readBytes } from '../bytes';
+import { chunksOf } from '../chunks';
 import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
 export const FORMAT_PCM = 0x0001;
@@ -19,15 +20,9 @@ export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0
 const INTEGERS: Readonly<Record<number, SampleType>> = { 8: 'u8', 16: 's16', 24: 's24', 32: 's32' };
 const FLOATS: Readonly<Record<number, SampleType>> = { 32: 'f32', 64: 'f64' };
 
-/** A 32-bit size that says "look elsewhere" or "never filled in". */
-const SIZE_UNKNOWN = 0xffffffff;
-const CHUNK_HEADER_BYTES = 8;
-/** More chunks than any tool writes ahead of the audio; a header that goes on longer is noise. */
-const MOST_CHUNKS = 10_000;
-
 /**
- * Reads the header by walking the chunks: unknown ones are passed over, odd ones are padded, sizes that lie are
- * bounded by the file. Throws an AppError that names what is wrong; never reads the samples.
+ * Reads the header by walking the chunks up to the samples. Throws an AppError that names what is wrong; never reads the
+ * samples.
  */
 export async function readWavHeader(source: ByteSource, fileName: string): Promise<PcmHeader> {
   if (source.size === 0) throw new AppError('empty-file', { fileName });
@@ -37,38 +32,16 @@ export async function readWavHeader(source: ByteSource, fileName: string): Promi
   if (!container) throw new AppError('not-audio', { fileName });
 
   let layout: SampleLayout | undefined;
-  let largeDataBytes: number | undefined;
-  let offset = 12;
-  for (let chunks = 0; chunks < MOST_CHUNKS && offset + CHUNK_HEADER_BYTES <= source.size; chunks++) {
-    const chunk = await readBytes(source, offset, CHUNK_HEADER_BYTES);
-    const id = fourCharacters(chunk, 0);
-    const size = chunk.getUint32(4, isLittleEndian);
-    const bodyOffset = offset + CHUNK_HEADER_BYTES;
-    if (id === 'ds64') {
-      const body = await readBytes(source, bodyOffset, Math.min(size, 28));
-      if (body.byteLength >= 16) largeDataBytes = Number(body.getBigUint64(8, true));
-    } else if (id === 'fmt ') {
-      layout = parseFormat(await readBytes(source, bodyOffset, Math.min(size, 40)), isLittleEndian, fileName);
+  for await (const { id, offset, bytes } of chunksOf(source, isLittleEndian)) {
+    if (id === 'fmt ') {
+      layout = parseFormat(await readBytes(source, offset, Math.min(bytes ?? 0, 40)), isLittleEndian, fileName);
     } else if (id === 'data') {
       if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
-      const statedBytes = size === SIZE_UNKNOWN ? largeDataBytes : size;
-      return pcmHeader(source, fileName, container, layout, bodyOffset, statedBytes);
+      return pcmHeader(source, fileName, container, layout, offset, bytes);
     }
-    offset = await nextChunk(source, bodyOffset + size, size % 2 === 1);
   }
   if (!layout) throw new AppError('header-damaged', { fileName, reason: 'it does not state the format of its audio' });
   throw new AppError('no-audio', { fileName });
-}
-
-/**
- * Where the next chunk begins. An odd chunk is followed by a zero byte, but some tools leave it out: where the byte is
- * not zero and reads as the beginning of a chunk's name, it is one.
- */
-async function nextChunk(source: ByteSource, endOffset: number, isOdd: boolean): Promise<number> {
-  if (!isOdd) return endOffset;
-  const following = await readBytes(source, endOffset, 4);
-  const isName = following.byteLength === 4 && /^[ -~]{4}$/.test(fourCharacters(following, 0));
-  return isName ? endOffset : endOffset + 1;
 }
 
 function containerOf(data: DataView): PcmContainer | undefined {

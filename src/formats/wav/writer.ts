@@ -1,4 +1,5 @@
 import type { ByteSink } from '../bytes';
+import type { ChunkBody } from '../chunks';
 import { packInt24 } from '../samples';
 import { FORMAT_EXTENSIBLE, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
 
@@ -7,9 +8,11 @@ export interface WavLayout {
   channels: number;
   channelMask: number;
   frames: number;
+  /** What is written ahead of the samples, each as it is given. */
+  chunks?: readonly ChunkBody[];
 }
 
-const WRITTEN_BIT_DEPTH = 24;
+export const WRITTEN_BIT_DEPTH = 24;
 const SAMPLE_BYTES = WRITTEN_BIT_DEPTH / 8;
 const GREATEST_RIFF_BYTES = 0xffffffff;
 const DS64_BYTES = 28;
@@ -67,11 +70,12 @@ function dataBytes({ frames, channels }: WavLayout): number {
 }
 
 function wavHeader(layout: WavLayout): Uint8Array {
-  const { sampleRateHz, channels, channelMask } = layout;
+  const { sampleRateHz, channels, channelMask, chunks = [] } = layout;
   const isExtensible = channels > 2 || !PLAIN_MASKS.includes(channelMask);
   const formatBytes = isExtensible ? 40 : 16;
   const data = dataBytes(layout);
-  const plainBytes = 12 + 8 + formatBytes + 8;
+  const chunkBytes = chunks.reduce((sum, { body }) => sum + 8 + body.length + (body.length % 2), 0);
+  const plainBytes = 12 + 8 + formatBytes + chunkBytes + 8;
   const isLarge = plainBytes + data + (data % 2) - 8 > GREATEST_RIFF_BYTES;
   const header = new Uint8Array(plainBytes + (isLarge ? 8 + DS64_BYTES : 0));
   const view = new DataView(header.buffer);
@@ -118,6 +122,12 @@ function wavHeader(layout: WavLayout): Uint8Array {
     uint32(channelMask);
     uint16(FORMAT_PCM);
     for (const byte of SUBFORMAT_TAIL) view.setUint8(at++, byte);
+  }
+  for (const { id, body } of chunks) {
+    text(id);
+    uint32(body.length);
+    header.set(body, at);
+    at += body.length + (body.length % 2);
   }
   text('data');
   uint32(isLarge ? GREATEST_RIFF_BYTES : data);

@@ -12,7 +12,15 @@ export const jobs = sqliteTable('jobs', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   createdAtMs: integer('created_at_ms').notNull(),
+  /** Null while it is worked on. */
+  archivedAtMs: integer('archived_at_ms'),
 });
+
+/** Where a source lies that was taken in without being copied, and what it was like then. */
+export interface Reference {
+  path: string;
+  modifiedAtMs: number;
+}
 
 /** A file as taken in, stored under its hash and never changed. */
 export const sources = sqliteTable('sources', {
@@ -21,6 +29,8 @@ export const sources = sqliteTable('sources', {
   format: text('format', { mode: 'json' }).$type<AudioFormat>().notNull(),
   /** A channel layout chosen by hand; null where the file's own holds. */
   layoutId: text('layout_id'),
+  /** Null where the source is stored here. */
+  reference: text('reference', { mode: 'json' }).$type<Reference>(),
   createdAtMs: integer('created_at_ms').notNull(),
 });
 
@@ -51,7 +61,12 @@ export const programmes = sqliteTable(
     title: text('title').notNull(),
     fileName: text('file_name').notNull(),
     position: integer('position').notNull(),
+    note: text('note').notNull().default(''),
+    /** What it belongs to: the mix of a stem, the book of a chapter. Null where it stands alone. */
+    groupName: text('group_name'),
     createdAtMs: integer('created_at_ms').notNull(),
+    /** Taken out of its job, to be put back or not. Null while it is in it. */
+    removedAtMs: integer('removed_at_ms'),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );

@@ -114,7 +114,16 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       { ...audio.context, onProgress: scaled(audio.context.onProgress, 0, WRITING_SHARE) },
     );
     const report = await pool.run(
-      { kind: 'measure', path: temporaryPath, fileName, sha256: null, layoutId, origin: null, analysisPath: null },
+      {
+        kind: 'measure',
+        path: temporaryPath,
+        fileName,
+        sha256: null,
+        layoutId,
+        origin: null,
+        treatedBefore: null,
+        analysisPath: null,
+      },
       { ...audio.context, onProgress: scaled(audio.context.onProgress, WRITING_SHARE, 1) },
     );
     if (clippedSamples > 0)

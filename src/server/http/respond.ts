@@ -23,6 +23,7 @@ export async function respond(work: () => Promise<Response> | Response): Promise
   }
 }
 
-function statusOf(error: unknown): number {
+/** The status that an error is answered with. */
+export function statusOf(error: unknown): number {
   return isAppError(error) ? (STATUS[(error as AppError).code] ?? 422) : 500;
 }

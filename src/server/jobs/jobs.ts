@@ -1,13 +1,15 @@
-import { asc, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
-import type { Readings } from '@/core/loudness/readings';
+import { rateFindings } from '@/core/findings/job-findings';
+import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, programmes, sources, type Task, treatments } from '../db/schema';
+import { deliveries, jobs, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
+import { type ReferenceState, referenceState } from '../take-in/reference';
 import type { TaskEvent } from '../tasks/runner';
 
 export interface TaskView extends TaskEvent {
@@ -45,6 +47,10 @@ export interface ProgrammeView {
   /** Null until it is measured. */
   measured: { readings: Readings; findings: Finding[] } | null;
   task: TaskView | null;
+  note: string;
+  groupName: string | null;
+  /** Where its file lies, if it was not copied, and whether it is still what it was. */
+  reference: { path: string; state: ReferenceState } | null;
   gainDb: number;
   /** 0 until a treatment has been set. */
   treatmentVersion: number;
@@ -56,13 +62,22 @@ export interface ProgrammeView {
 export interface JobSummary {
   id: string;
   name: string;
+  createdAtMs: number;
+  isArchived: boolean;
   programmes: number;
+  /** Of those, how many have been measured. */
+  measured: number;
+  /** Files written, and how many of them miss their spec. */
+  written: number;
+  missing: number;
 }
 
 export interface JobView {
   id: string;
   name: string;
   programmes: ProgrammeView[];
+  /** Taken out, to be put back or not. */
+  removed: { id: string; title: string; fileName: string }[];
 }
 
 export function createJob(server: ServerContext, name: string): string {
@@ -71,13 +86,51 @@ export function createJob(server: ServerContext, name: string): string {
   return id;
 }
 
-export function listJobs(server: ServerContext): JobSummary[] {
-  const counts = new Map<string, number>();
-  for (const { jobId } of server.db.select({ jobId: programmes.jobId }).from(programmes).all()) {
-    counts.set(jobId, (counts.get(jobId) ?? 0) + 1);
-  }
-  const rows = server.db.select().from(jobs).orderBy(desc(jobs.createdAtMs)).all();
-  return rows.map(({ id, name }) => ({ id, name, programmes: counts.get(id) ?? 0 }));
+export function archiveJob({ db, clock }: ServerContext, jobId: string, isArchived: boolean): void {
+  const archivedAtMs = isArchived ? clock.now() : null;
+  const { changes } = db.update(jobs).set({ archivedAtMs }).where(eq(jobs.id, jobId)).run();
+  if (changes === 0) throw new AppError('not-found', { what: 'job' });
+}
+
+/** Every job, newest first, with how far it is. */
+export function listJobs({ db }: ServerContext): JobSummary[] {
+  const programmeCounts = db
+    .select({ jobId: programmes.jobId, programmes: count(), measured: count(sourceReports.sha256) })
+    .from(programmes)
+    .leftJoin(
+      sourceReports,
+      and(eq(sourceReports.sha256, programmes.sourceSha256), eq(sourceReports.engineVersion, ENGINE_VERSION)),
+    )
+    .where(isNull(programmes.removedAtMs))
+    .groupBy(programmes.jobId)
+    .all();
+  const deliveryCounts = db
+    .select({
+      jobId: deliveries.jobId,
+      written: count(),
+      missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.inside'))`,
+    })
+    .from(deliveries)
+    .where(isNotNull(deliveries.writtenAtMs))
+    .groupBy(deliveries.jobId)
+    .all();
+  const ofProgrammes = new Map(programmeCounts.map((row) => [row.jobId, row]));
+  const ofDeliveries = new Map(deliveryCounts.map((row) => [row.jobId, row]));
+  return db
+    .select()
+    .from(jobs)
+    .orderBy(desc(jobs.createdAtMs))
+    .all()
+    .map(({ id, name, createdAtMs, archivedAtMs }) => ({
+      id,
+      name,
+      createdAtMs,
+      isArchived: archivedAtMs !== null,
+      programmes: ofProgrammes.get(id)?.programmes ?? 0,
+      measured: ofProgrammes.get(id)?.measured ?? 0,
+      written: ofDeliveries.get(id)?.written ?? 0,
+      missing: ofDeliveries.get(id)?.missing ?? 0,
+    }));
 }
 
 /** A job with all that its pages show. Throws `not-found`. */
@@ -85,13 +138,15 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
   const { db, queue } = server;
   const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
   if (!job) throw new AppError('not-found', { what: 'job' });
-  const rows = db
+  const all = db
     .select()
     .from(programmes)
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
     .where(eq(programmes.jobId, jobId))
     .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
     .all();
+  const rows = all.filter((row) => row.programmes.removedAtMs === null);
+  const rates = rows.map((row) => row.sources.format.sampleRateHz);
   const measureTasks = queue.latest(
     'measure',
     rows.map(({ sources: source }) => source.sha256),
@@ -116,7 +171,15 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         sizeBytes: source.sizeBytes,
         format: report?.format ?? source.format,
         layoutId: source.layoutId,
-        measured: report ? { readings: report.readings, findings: report.findings } : null,
+        measured: report
+          ? {
+              readings: report.readings,
+              findings: [...report.findings, ...rateFindings(source.format.sampleRateHz, rates)],
+            }
+          : null,
+        note: programme.note,
+        groupName: programme.groupName,
+        reference: viewReference(source),
         task: viewTask(measureTasks.get(source.sha256)),
         gainDb: version?.treatment.gainDb ?? 0,
         treatmentVersion: version?.version ?? 0,
@@ -124,7 +187,15 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         deliveries: written,
       };
     }),
+    removed: all.flatMap(({ programmes: { id, title, fileName, removedAtMs } }) =>
+      removedAtMs === null ? [] : [{ id, title, fileName }],
+    ),
   };
+}
+
+function viewReference(source: typeof sources.$inferSelect): ProgrammeView['reference'] {
+  const state = referenceState(source);
+  return state && source.reference ? { path: source.reference.path, state } : null;
 }
 
 function viewDeliveries(server: ServerContext, jobId: string): Map<string, DeliveryView[]> {

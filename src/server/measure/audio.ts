@@ -10,6 +10,7 @@ import { flush, placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { sources } from '../db/schema';
 import { newId } from '../ids';
+import { sourcePath } from '../take-in/reference';
 import { scaled, type TaskContext } from '../tasks/runner';
 
 /** A source's samples: its own file, or what that was decoded to. */
@@ -37,13 +38,20 @@ export async function openAudio(
   const { db, folder } = server;
   const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
-  if (!needsDecoding(source.format)) return { path: folder.source(sha256), origin: null, context };
+  if (!needsDecoding(source.format)) {
+    return { path: await sourcePath(server, source, fileName), origin: null, context };
+  }
   const path = folder.decoded(sha256, trackOf(source.format));
   if (existsSync(path)) return { path, origin: source.format, context };
-  const origin = await decodeSource(server, sha256, source.format, fileName, {
-    ...context,
-    onProgress: scaled(context.onProgress, 0, DECODING_SHARE),
-  });
+  const original = await sourcePath(server, source, fileName);
+  const origin = await decodeSource(
+    server,
+    { path: original, sha256, stated: source.format, fileName },
+    {
+      ...context,
+      onProgress: scaled(context.onProgress, 0, DECODING_SHARE),
+    },
+  );
   return { path, origin, context: { ...context, onProgress: scaled(context.onProgress, DECODING_SHARE, 1) } };
 }
 
@@ -55,17 +63,15 @@ export function trackOf({ track }: AudioFormat): number {
 /** Decodes under a temporary name, flushes, states in the row what came out, and gives the name. */
 async function decodeSource(
   server: ServerContext,
-  sha256: string,
-  stated: AudioFormat,
-  fileName: string,
+  { path, sha256, stated, fileName }: { path: string; sha256: string; stated: AudioFormat; fileName: string },
   { signal, onProgress }: TaskContext,
 ): Promise<AudioFormat> {
   const { db, folder } = server;
   const temporaryPath = folder.decodedPart(sha256, newId());
   const startedMs = performance.now();
   try {
-    const probed = await probe(folder.source(sha256), fileName, trackOf(stated));
-    const decodeErrors = await decode(folder.source(sha256), probed, temporaryPath, fileName, {
+    const probed = await probe(path, fileName, trackOf(stated));
+    const decodeErrors = await decode(path, probed, temporaryPath, fileName, {
       signal,
       onProgress: (seconds) =>
         onProgress({

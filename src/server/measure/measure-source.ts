@@ -1,26 +1,49 @@
-import { eq } from 'drizzle-orm';
+import { eq, sql } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError } from '@/core/errors/app-error';
 import { layoutsOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import { formatGain } from '@/core/units/format';
+import type { Metadata } from '@/formats/metadata';
+import { readFileMetadata } from '@/workers/node/file-metadata';
 import type { ServerContext } from '../context';
-import { programmes, sourceReports, sources } from '../db/schema';
+import { deliveries, programmes, sourceReports, sources, treatments } from '../db/schema';
+import { sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { openAudio, trackOf } from './audio';
 
-/** Measures a stored source: the analysis beside it first, then the row that says it is there. */
+/** Measures a source that programmes are made of. */
 export async function measureSource(server: ServerContext, sha256: string, context: TaskContext): Promise<void> {
-  const { db, folder, pool, clock } = server;
-  const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
+  const programme = server.db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
-  const { fileName } = programme;
+  await measureStored(server, sha256, programme.fileName, context);
+}
+
+/** Measures a source: the analysis beside it first, then the row that says it is there. */
+export async function measureStored(
+  server: ServerContext,
+  sha256: string,
+  fileName: string,
+  context: TaskContext,
+): Promise<void> {
+  const { db, folder, pool, clock } = server;
+  const treatedBefore = writtenHere(server, sha256);
   // A layout or a track that is chosen meanwhile asks for another pass.
   for (let isSettled = false; !isSettled; ) {
     const audio = await openAudio(server, sha256, fileName, context);
     const layoutId = layoutOf(server, sha256);
     const { path, origin } = audio;
     const measured = await pool.run(
-      { kind: 'measure', path, fileName, sha256, layoutId, origin, analysisPath: folder.analysis(sha256) },
+      {
+        kind: 'measure',
+        path,
+        fileName,
+        sha256,
+        layoutId,
+        origin,
+        treatedBefore,
+        analysisPath: folder.analysis(sha256),
+      },
       audio.context,
     );
     isSettled = db.transaction(
@@ -42,6 +65,17 @@ export async function measureSource(server: ServerContext, sha256: string, conte
       { behavior: 'immediate' },
     );
   }
+}
+
+/** What was done to a file that is a delivery of this very desk, by its hash. */
+function writtenHere({ db }: ServerContext, sha256: string): string | null {
+  const row = db
+    .select()
+    .from(deliveries)
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(eq(sql`json_extract(${deliveries.report}, '$.sha256')`, sha256))
+    .get();
+  return row ? `gain ${formatGain(row.treatments.treatment.gainDb)}, for ${row.deliveries.spec.name}` : null;
 }
 
 export function layoutOf({ db }: ServerContext, sha256: string): string | null {
@@ -66,7 +100,7 @@ export function chooseLayout(server: ServerContext, sha256: string, layoutId: st
  * readings. Throws `bad-request` where there is no such track.
  */
 export async function chooseTrack(server: ServerContext, sha256: string, track: number): Promise<void> {
-  const { db, folder } = server;
+  const { db } = server;
   const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!source || !programme) throw new AppError('not-found', { what: 'source' });
@@ -74,7 +108,8 @@ export async function chooseTrack(server: ServerContext, sha256: string, track: 
     throw new AppError('bad-request', { reason: 'the file has no such sound track' });
   }
   if (track === trackOf(source.format)) return;
-  const { format } = await probe(folder.source(sha256), programme.fileName, track);
+  const path = await sourcePath(server, source, programme.fileName);
+  const { format } = await probe(path, programme.fileName, track);
   // Another track may have other channels: a layout chosen for this one says nothing of it.
   measureAnew(server, sha256, { format, layoutId: null });
 }
@@ -91,4 +126,13 @@ function measureAnew(server: ServerContext, sha256: string, change: Partial<type
   );
   queue.enqueue('measure', sha256);
   runner.wake();
+}
+
+/** What a source's file carries beside its samples. */
+export async function metadataOf(server: ServerContext, sha256: string): Promise<Metadata> {
+  const source = server.db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  const programme = server.db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
+  if (!source || !programme) throw new AppError('not-found', { what: 'source' });
+  const { fileName } = programme;
+  return readFileMetadata(await sourcePath(server, source, fileName), fileName, source.format);
 }

@@ -11,7 +11,7 @@ export class DataFolder {
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
     this.root = resolve(/*turbopackIgnore: true*/ root);
-    for (const folder of ['incoming', 'sources', 'decoded', 'analysis', 'deliveries']) {
+    for (const folder of ['incoming', 'uploads', 'sources', 'decoded', 'analysis', 'deliveries']) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
   }
@@ -27,6 +27,11 @@ export class DataFolder {
   /** A file on its way in. */
   incoming(id: string): string {
     return join(this.root, 'incoming', `${id}${PART}`);
+  }
+
+  /** Where uploads lie that go on after an interruption. */
+  get uploads(): string {
+    return join(this.root, 'uploads');
   }
 
   /** A source as it came; its name says nothing of its format. */
@@ -48,8 +53,12 @@ export class DataFolder {
     return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.bin`);
   }
 
+  deliveriesOf(jobId: string): string {
+    return join(this.root, 'deliveries', jobId);
+  }
+
   delivery(jobId: string, fileName: string): string {
-    const folder = join(this.root, 'deliveries', jobId);
+    const folder = this.deliveriesOf(jobId);
     mkdirSync(folder, { recursive: true });
     return join(folder, fileName);
   }

@@ -1,15 +1,15 @@
-import { existsSync } from 'node:fs';
+import { createReadStream, existsSync } from 'node:fs';
 import { rm } from 'node:fs/promises';
 import { and, count, eq } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import type { AudioFormat } from '@/formats/audio-format';
-import { FileSink } from '@/workers/node/file-bytes';
+import { FileSink, statFile } from '@/workers/node/file-bytes';
 import { peekHeader } from '@/workers/node/measure-file';
-import { placeFile } from '@/workers/node/place-file';
-import { StreamHash } from '@/workers/node/stream-hash';
+import { flush, placeFile } from '@/workers/node/place-file';
+import { hashStream, StreamHash } from '@/workers/node/stream-hash';
 import type { ServerContext } from '../context';
-import { jobs, programmes, sources } from '../db/schema';
+import { jobs, programmes, type Reference, sources } from '../db/schema';
 import { newId } from '../ids';
 import { safeFileName, titleFromFileName } from './file-name';
 
@@ -21,6 +21,13 @@ export interface TakenIn {
   alreadyThere: boolean;
 }
 
+interface Arriving {
+  jobId: string;
+  fileName: string;
+  /** Instead of one made from the file's name. */
+  title?: string;
+}
+
 /**
  * Takes in one file: streamed to disk and hashed on the way, its header read, then stored under its hash, recorded,
  * and queued to be measured. Whatever goes wrong, nothing is left behind and nothing that was there is touched.
@@ -29,52 +36,104 @@ export interface TakenIn {
  */
 export async function takeIn(
   server: ServerContext,
-  input: { jobId: string; fileName: string; body: AsyncIterable<Uint8Array>; announcedBytes?: number; title?: string },
+  input: Arriving & { body: AsyncIterable<Uint8Array>; announcedBytes?: number },
 ): Promise<TakenIn> {
-  const { db, folder, queue, runner, clock } = server;
-  const fileName = safeFileName(input.fileName);
-  if (!db.select().from(jobs).where(eq(jobs.id, input.jobId)).get()) throw new AppError('not-found', { what: 'job' });
-
-  const temporaryPath = folder.incoming(newId());
+  const arriving = { ...input, fileName: safeFileName(input.fileName) };
+  needJob(server, input.jobId);
+  const temporaryPath = server.folder.incoming(newId());
   try {
-    const { sha256, sizeBytes } = await receive(input.body, temporaryPath, fileName, input.announcedBytes);
-    const format = await readFormat(temporaryPath, fileName);
-    await store(temporaryPath, folder.source(sha256), fileName);
-
-    const taken = db.transaction(
-      (tx): TakenIn => {
-        const nowMs = clock.now();
-        tx.insert(sources).values({ sha256, sizeBytes, format, createdAtMs: nowMs }).onConflictDoNothing().run();
-        const known = tx
-          .select()
-          .from(programmes)
-          .where(and(eq(programmes.jobId, input.jobId), eq(programmes.sourceSha256, sha256)))
-          .get();
-        if (known) return { programmeId: known.id, title: known.title, sha256, alreadyThere: true };
-        const position =
-          tx.select({ n: count() }).from(programmes).where(eq(programmes.jobId, input.jobId)).get()?.n ?? 0;
-        const programme = {
-          id: newId(),
-          jobId: input.jobId,
-          sourceSha256: sha256,
-          title: input.title ?? titleFromFileName(fileName),
-          fileName,
-          position,
-          createdAtMs: nowMs,
-        };
-        tx.insert(programmes).values(programme).run();
-        return { programmeId: programme.id, title: programme.title, sha256, alreadyThere: false };
-      },
-      { behavior: 'immediate' },
-    );
-    if (!server.sourceReport(sha256)) {
-      queue.enqueue('measure', sha256);
-      runner.wake();
-    }
-    return taken;
+    const bytes = await receive(input.body, temporaryPath, arriving.fileName, input.announcedBytes);
+    return await admit(server, arriving, temporaryPath, bytes);
   } finally {
     await rm(temporaryPath, { force: true });
   }
+}
+
+/** Takes in a file that has arrived whole in the data folder, which then is there no longer, whatever happens. */
+export async function takeInArrived(server: ServerContext, input: Arriving, path: string): Promise<TakenIn> {
+  const arriving = { ...input, fileName: safeFileName(input.fileName) };
+  try {
+    needJob(server, input.jobId);
+    await flush(path);
+    return await admit(server, arriving, path, await hashWhole(path, arriving.fileName));
+  } finally {
+    await rm(path, { force: true });
+  }
+}
+
+/** Takes in a file where it lies, without copying it. Should the same bytes be stored here already, those are used. */
+export async function takeInByReference(server: ServerContext, input: Arriving, path: string): Promise<TakenIn> {
+  const arriving = { ...input, fileName: safeFileName(input.fileName) };
+  needJob(server, input.jobId);
+  const { mtimeMs } = await statFile(path, arriving.fileName);
+  const bytes = await hashWhole(path, arriving.fileName);
+  const format = await readFormat(path, arriving.fileName);
+  return record(server, arriving, { ...bytes, format, reference: { path, modifiedAtMs: mtimeMs } });
+}
+
+function needJob({ db }: ServerContext, jobId: string): void {
+  if (!db.select().from(jobs).where(eq(jobs.id, jobId)).get()) throw new AppError('not-found', { what: 'job' });
+}
+
+/** Reads what a flushed file says of itself, stores it under its hash, and records it. */
+async function admit(server: ServerContext, arriving: Arriving, path: string, bytes: Bytes): Promise<TakenIn> {
+  const format = await readFormat(path, arriving.fileName);
+  await store(path, server.folder.source(bytes.sha256), arriving.fileName);
+  return record(server, arriving, { ...bytes, format, reference: null });
+}
+
+interface Bytes {
+  sha256: string;
+  sizeBytes: number;
+}
+
+function record(
+  server: ServerContext,
+  { jobId, fileName, title }: Arriving,
+  source: Bytes & Pick<typeof sources.$inferInsert, 'format'> & { reference: Reference | null },
+): TakenIn {
+  const { db, queue, runner, clock } = server;
+  const { sha256, reference } = source;
+  const taken = db.transaction(
+    (tx): TakenIn => {
+      const nowMs = clock.now();
+      const known = tx.select().from(sources).where(eq(sources.sha256, sha256)).get();
+      if (!known)
+        tx.insert(sources)
+          .values({ ...source, createdAtMs: nowMs })
+          .run();
+      // What is stored here needs nothing from elsewhere; what is elsewhere may have moved.
+      else if (known.reference) tx.update(sources).set({ reference }).where(eq(sources.sha256, sha256)).run();
+      const programme = tx
+        .select()
+        .from(programmes)
+        .where(and(eq(programmes.jobId, jobId), eq(programmes.sourceSha256, sha256)))
+        .get();
+      if (programme) {
+        const { id: programmeId, removedAtMs } = programme;
+        tx.update(programmes).set({ removedAtMs: null }).where(eq(programmes.id, programmeId)).run();
+        return { programmeId, title: programme.title, sha256, alreadyThere: removedAtMs === null };
+      }
+      const position = tx.select({ n: count() }).from(programmes).where(eq(programmes.jobId, jobId)).get()?.n ?? 0;
+      const added = {
+        id: newId(),
+        jobId,
+        sourceSha256: sha256,
+        title: title ?? titleFromFileName(fileName),
+        fileName,
+        position,
+        createdAtMs: nowMs,
+      };
+      tx.insert(programmes).values(added).run();
+      return { programmeId: added.id, title: added.title, sha256, alreadyThere: false };
+    },
+    { behavior: 'immediate' },
+  );
+  if (!server.sourceReport(sha256)) {
+    queue.enqueue('measure', sha256);
+    runner.wake();
+  }
+  return taken;
 }
 
 async function receive(
@@ -82,7 +141,7 @@ async function receive(
   path: string,
   fileName: string,
   announcedBytes: number | undefined,
-): Promise<{ sha256: string; sizeBytes: number }> {
+): Promise<Bytes> {
   const sink = await FileSink.create(path, fileName);
   const hash = new StreamHash();
   let sizeBytes = 0;
@@ -120,8 +179,13 @@ async function receive(
   }
 }
 
+async function hashWhole(path: string, fileName: string): Promise<Bytes> {
+  const { size } = await statFile(path, fileName);
+  return { sha256: await hashStream(createReadStream(path, { highWaterMark: 1 << 20 }), fileName), sizeBytes: size };
+}
+
 /** What a file says of itself; where we don't own the format, FFmpeg is asked. */
-async function readFormat(path: string, fileName: string): Promise<AudioFormat> {
+export async function readFormat(path: string, fileName: string): Promise<AudioFormat> {
   try {
     return (await peekHeader(path, fileName)).format;
   } catch (error) {
@@ -131,7 +195,7 @@ async function readFormat(path: string, fileName: string): Promise<AudioFormat> 
 }
 
 /** A source that is there already is the same to the byte: its name is its hash. */
-async function store(temporaryPath: string, sourcePath: string, fileName: string): Promise<void> {
+export async function store(temporaryPath: string, sourcePath: string, fileName: string): Promise<void> {
   if (existsSync(sourcePath)) return;
   try {
     await placeFile(temporaryPath, sourcePath, fileName);

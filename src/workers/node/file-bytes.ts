@@ -1,4 +1,5 @@
-import { type FileHandle, open } from 'node:fs/promises';
+import type { Stats } from 'node:fs';
+import { type FileHandle, open, stat } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import type { ByteSink, ByteSource } from '@/formats/bytes';
@@ -38,6 +39,15 @@ export class FileSource implements ByteSource {
   close(): Promise<void> {
     return this.handle.close();
   }
+}
+
+/** A file's size and time, in our words where it is not there or not a file. */
+export async function statFile(path: string, fileName: string): Promise<Stats> {
+  const stats = await stat(path).catch((error) => {
+    throw fileError(error, fileName, 'file-unreadable');
+  });
+  if (!stats.isFile()) throw new AppError('file-unreadable', { fileName, reason: 'it is not a file' });
+  return stats;
 }
 
 /** A new file on disk, written from the beginning. It never replaces one that is there. */

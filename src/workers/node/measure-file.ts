@@ -1,4 +1,3 @@
-import { readSync } from 'node:fs';
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { AppError } from '@/core/errors/app-error';
 import { findings } from '@/core/findings/findings';
@@ -8,10 +7,13 @@ import type { Segment } from '@/core/loudness/segment';
 import type { AudioFormat } from '@/formats/audio-format';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
-import type { FrameReader } from '@/kernels/meter-kernel';
+import { parseBext, readBext } from '@/formats/wav/bext';
+import { treatedBefore } from '@/formats/wav/coding-history';
 import type { FileReport } from '../protocol';
-import { type Crew, help, newCounters, SegmentInbox, takeSegments, tellInOrder } from './crew';
-import { FileSource, fileError } from './file-bytes';
+import { type Crew, newCounters, SegmentInbox, takeSegments, tellInOrder } from './crew';
+import { FileSource } from './file-bytes';
+import { readerOf } from './help-measuring';
+import { inspectFile } from './inspect-file';
 import { ProgressReporter, type RunOptions } from './progress';
 
 export interface MeasureOptions extends RunOptions {
@@ -21,6 +23,8 @@ export interface MeasureOptions extends RunOptions {
   layoutId?: string | undefined;
   /** What the file was decoded from; the report then speaks of that. */
   origin?: AudioFormat | undefined;
+  /** What was done to the file here before, in words, where that is known without reading it. */
+  treatedBefore?: string | undefined;
   /** Threads that measure beside this one. */
   crew?: Crew | undefined;
   /** Called once the file's header has been read. */
@@ -65,12 +69,14 @@ export async function measureFile(
     await inbox.whenComplete();
     if (measuredFrames !== frames) throw new AppError('source-changed', { fileName });
     const measurement = meter.finish();
-    const facts = { ...format, missingFrames, sizeUnknown, nonFiniteSamples };
+    const { inspection, usedBits } = await inspectFile(file, header, measurement.series);
+    const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
+    const facts = { ...format, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
     return {
       report: {
         format: { ...format, layout: layout.name },
         readings: measurement.readings,
-        findings: findings(measurement, facts),
+        findings: findings(measurement, inspection, facts),
         nonFiniteSamples,
         sizeBytes: file.size,
       },
@@ -80,6 +86,13 @@ export async function measureFile(
     for (const port of options.crew?.ports ?? []) port.close();
     await file.close();
   }
+}
+
+/** What a WAV file's own history says that was done to it here. */
+async function historyOf(file: FileSource, { format }: PcmHeader): Promise<string | null> {
+  const isWav = format.container !== 'AIFF' && format.container !== 'AIFF-C';
+  const bext = isWav ? await readBext(file, format.container !== 'RIFX') : undefined;
+  return treatedBefore(bext ? (parseBext(bext, format.container !== 'RIFX')?.codingHistory ?? []) : []);
 }
 
 /** What was decoded, told as the file that it was decoded from. */
@@ -96,35 +109,4 @@ export async function peekHeader(path: string, fileName: string): Promise<PcmHea
   } finally {
     await file.close();
   }
-}
-
-/** Measures segments of a file for the thread that leads; returns when none is left. */
-export async function helpMeasuring(path: string, fileName: string, { next, ports }: Crew): Promise<void> {
-  const file = await FileSource.open(path, fileName);
-  try {
-    const header = await readPcmHeader(file, fileName);
-    for (const port of ports) await help(readerOf(file, header, fileName), header, next, port);
-  } finally {
-    for (const port of ports) port.close();
-    await file.close();
-  }
-}
-
-/** Reads straight into a kernel's memory; in a thread of its own, nothing is gained by waiting elsewhere. */
-function readerOf({ handle }: FileSource, { dataOffset, frameBytes }: PcmHeader, fileName: string): FrameReader {
-  return (target, startFrame, frames) => {
-    try {
-      const wanted = frames * frameBytes;
-      const offset = dataOffset + startFrame * frameBytes;
-      let filled = 0;
-      while (filled < wanted) {
-        const read = readSync(handle.fd, target, filled, wanted - filled, offset + filled);
-        if (read === 0) break;
-        filled += read;
-      }
-      return Math.floor(filled / frameBytes);
-    } catch (error) {
-      throw fileError(error, fileName, 'file-unreadable');
-    }
-  };
 }

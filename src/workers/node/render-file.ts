@@ -3,8 +3,11 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { dbToAmplitude } from '@/core/units/decibel';
+import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader } from '@/formats/pcm-reader';
-import { WavWriter } from '@/formats/wav/writer';
+import { bextWithHistory, readBext } from '@/formats/wav/bext';
+import { historyLine } from '@/formats/wav/coding-history';
+import { WavWriter, WRITTEN_BIT_DEPTH } from '@/formats/wav/writer';
 import type { RenderReport } from '../protocol';
 import { FileSink, FileSource } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
@@ -49,6 +52,7 @@ async function writeGained(
     channels,
     channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
     frames,
+    chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options.gainDb) }],
   });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const amplitude = dbToAmplitude(options.gainDb);
@@ -60,4 +64,11 @@ async function writeGained(
   await writer.finish();
   await sink.finish();
   return writer.clippedSamples;
+}
+
+/** The broadcast extension of the written file: the source's own where it has one, with this step at its end. */
+async function broadcastExtension(source: FileSource, { format }: PcmHeader, gainDb: number): Promise<Uint8Array> {
+  // RIFX has the other byte order, and nothing that writes it writes these.
+  const existing = ['WAV', 'RF64', 'BW64'].includes(format.container) ? await readBext(source, true) : undefined;
+  return bextWithHistory(existing, historyLine({ ...format, bitDepth: WRITTEN_BIT_DEPTH, gainDb }));
 }

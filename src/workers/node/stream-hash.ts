@@ -1,6 +1,7 @@
 import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { AppError } from '@/core/errors/app-error';
+import { fileError } from './file-bytes';
 
 /** Buffers go to the thread full, and come back to be filled again: what waits never grows. */
 const BUFFER_BYTES = 1_000_000;
@@ -61,5 +62,26 @@ export class StreamHash {
         this.#changed = changed;
       });
     }
+  }
+}
+
+/** The hash of a file's bytes as they are read. Throws a file's error, or `worker-died`. */
+export async function hashStream(bytes: AsyncIterable<Uint8Array>, fileName: string): Promise<string> {
+  const hash = new StreamHash();
+  try {
+    for await (const piece of bytes) {
+      for (let from = 0; from < piece.length; ) {
+        const buffer = await hash.buffer();
+        const part = piece.subarray(from, from + buffer.length);
+        buffer.set(part);
+        hash.update(buffer, part.length);
+        from += part.length;
+      }
+    }
+    return await hash.digest();
+  } catch (error) {
+    throw fileError(error, fileName, 'file-unreadable');
+  } finally {
+    await hash.close();
   }
 }

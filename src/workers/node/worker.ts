@@ -4,7 +4,8 @@ import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } fro
 import { AnalysisWriter } from './analysis-file';
 import type { Crew } from './crew';
 import { hashFile } from './hash-file';
-import { helpMeasuring, measureFile } from './measure-file';
+import { helpMeasuring } from './help-measuring';
+import { measureFile } from './measure-file';
 import { renderFile } from './render-file';
 
 type Report = (progress: Progress) => void;
@@ -49,6 +50,7 @@ async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {
       fileName,
       layoutId: job.layoutId ?? undefined,
       origin: job.origin ?? undefined,
+      treatedBefore: job.treatedBefore ?? undefined,
       crew,
       onProgress,
       onHeader: ({ format }) => {

@@ -1,24 +1,41 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { DEFAULT_SPEC_ID, SPECS, specById } from '@/core/spec/catalogue';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
+import { MediaBrowser } from '@/features/take-in/media-browser';
+import { ProposedGroups } from '@/features/take-in/proposed-groups';
+import { RemovedList } from '@/features/take-in/removed-list';
 import { TakeInTable } from '@/features/take-in/take-in-table';
+import { getServer } from '@/server/server';
+import { mediaRoots } from '@/server/take-in/media';
+import { settleReferences } from '@/server/take-in/reference';
 import { Card } from '@/ui/card';
 import { loadJob, type StageProps } from '../load';
 
 export default async function TakeInPage({ params, searchParams }: StageProps) {
-  const job = loadJob((await params).jobId);
+  const { jobId } = await params;
+  const lyingElsewhere = loadJob(jobId).programmes.filter(({ reference }) => reference?.state === 'touched');
+  await settleReferences(
+    getServer(),
+    lyingElsewhere.map(({ sha256 }) => sha256),
+  );
+  const job = loadJob(jobId);
+  const roots = mediaRoots().map(({ name }) => name);
   const { spec } = await searchParams;
   const hasFfmpeg = await isFfmpegThere();
   const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
-      <h1 className="text-xl font-bold">Take in</h1>
+      <header className="flex items-center justify-between gap-4">
+        <h1 className="text-xl font-bold">Take in</h1>
+        {roots.length > 0 ? <MediaBrowser jobId={job.id} roots={roots} /> : null}
+      </header>
       {hasFfmpeg ? null : (
         <p className="text-sm text-mute">
           ○ FFmpeg is not on this machine: WAV and AIFF can be taken in, other formats can not. Install it (Debian:
           apt-get install ffmpeg), or name it in OPSIMETER_FFMPEG, and start Opsimeter again.
         </p>
       )}
+      <ProposedGroups programmes={job.programmes} />
       {job.programmes.length > 0 ? (
         <TakeInTable jobId={job.id} programmes={job.programmes} spec={specById(specId)} />
       ) : (
@@ -33,6 +50,7 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
           </div>
         </Card>
       )}
+      <RemovedList removed={job.removed} />
     </div>
   );
 }

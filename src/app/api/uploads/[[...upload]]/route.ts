@@ -1,0 +1,5 @@
+import { getServer } from '@/server/server';
+
+const handle = (request: Request): Promise<Response> => getServer().uploads.handle(request);
+
+export { handle as DELETE, handle as HEAD, handle as OPTIONS, handle as PATCH, handle as POST };

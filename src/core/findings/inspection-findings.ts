@@ -1,0 +1,89 @@
+import type { Inspection } from '../inspection/inspection';
+import type { Readings } from '../loudness/readings';
+import { amplitudeToDb } from '../units/decibel';
+import { formatLevel, formatNumber, formatSampleRate, formatTime } from '../units/format';
+import { advice, type Finding, type Place } from './finding';
+import type { SourceFacts } from './source-facts';
+
+/** Spoken word is asked to stand on less noise than this (audiobook shops; common practice, no source). */
+const LEAST_NOISE_DBFS = -60;
+/** Noise that is so near to the programme is a part of it. */
+const LEAST_UNDER_PROGRAMME_DB = 15;
+/** What is above 24.5 kHz is nothing where it is no more than the rounding of samples, give or take. */
+const ROUNDING_MARGIN_DB = 10;
+const NOTHING_DBFS = -115;
+const LEAST_ULTRASONIC_DROP_DB = 20;
+
+/** What a second look at chosen places tells. */
+export function inspectionFindings(
+  { rmsDbfs, perChannel }: Readings,
+  inspection: Inspection,
+  facts: SourceFacts,
+): Finding[] {
+  const { bandEdgeHz, ultrasonic, edges, pause } = inspection;
+  const { sampleRateHz, bitDepth, usedBits, frames } = facts;
+  const found: Finding[] = [];
+  const isLossy = bitDepth === null;
+  if (bandEdgeHz !== null && !isLossy) {
+    found.push(
+      advice(
+        'band-edge',
+        `The sound ends at ${formatNumber(bandEdgeHz / 1000)} kHz as if cut with a knife, the way lossy coding leaves it, though the file is lossless. Ask for what it was made from.`,
+      ),
+    );
+  }
+  if (ultrasonic && !isLossy && ultrasonic.dropDb >= LEAST_ULTRASONIC_DROP_DB) {
+    // Rounding to so many bits leaves 6.02 dB a bit and 4.77 dB more below a full-scale square wave.
+    const roundingDbfs = facts.sampleFormat === 'float' ? Number.NEGATIVE_INFINITY : -6.02 * bitDepth - 4.77;
+    if (ultrasonic.levelDbfs <= Math.max(NOTHING_DBFS, roundingDbfs + ROUNDING_MARGIN_DB)) {
+      found.push(
+        advice(
+          'upsampled',
+          `Nothing is above 24 kHz, at ${formatSampleRate(sampleRateHz)}: it was made at a lower rate. Ask for it at that rate; this one is only larger.`,
+        ),
+      );
+    }
+  }
+  if (usedBits !== null && bitDepth !== null && usedBits <= bitDepth - 8) {
+    found.push(
+      advice(
+        'unused-bits',
+        `A ${bitDepth}-bit file whose lowest ${bitDepth - usedBits} bits are never set: it holds ${usedBits}-bit sound. Ask whether a deeper mix exists.`,
+      ),
+    );
+  }
+  if (edges.length > 0) {
+    const label = (channel: number) => perChannel[channel]?.label ?? String(channel + 1);
+    const words = edges.map(({ edge, kind, channel, height, frames: inwards }) => {
+      const level = formatLevel(amplitudeToDb(height), 'dBFS');
+      if (kind === 'step') return `${label(channel)} ${edge === 'start' ? 'begins' : 'ends'} with a step of ${level}`;
+      return `${label(channel)} has a spike of ${level} ${formatNumber((1000 * inwards) / sampleRateHz)} ms from the ${edge}`;
+    });
+    const places = edges.map(
+      ({ edge, channel, frames: inwards }): Place => ({
+        startFrame: edge === 'start' ? inwards : frames - 1 - inwards,
+        frames: 1,
+        channel: label(channel),
+      }),
+    );
+    found.push(
+      advice('click-at-edge', `It clicks at the edge: ${words.join(', ')}. A short fade takes it away.`, places),
+    );
+  }
+  if (
+    pause?.isNoise &&
+    pause.rmsDbfs > LEAST_NOISE_DBFS &&
+    rmsDbfs !== null &&
+    pause.rmsDbfs <= rmsDbfs - LEAST_UNDER_PROGRAMME_DB
+  ) {
+    const { startFrame } = pause;
+    found.push(
+      advice(
+        'noise-floor',
+        `Its pauses hold noise at ${formatLevel(pause.rmsDbfs, 'dBFS')} RMS, unweighted (at ${formatTime(startFrame / sampleRateHz, { milliseconds: true })}). Gain lifts it too.`,
+        [{ startFrame, frames: pause.frames, channel: null }],
+      ),
+    );
+  }
+  return found;
+}

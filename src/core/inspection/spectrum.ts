@@ -1,0 +1,117 @@
+import FFT from 'fft.js';
+import type { Ultrasonic } from './inspection';
+
+const { cos, log10, max, min, PI, round } = Math;
+
+/** Long enough for bins of some 6 Hz, whatever the rate. */
+export function spectrumFrames(sampleRateHz: number): number {
+  return 2 ** round(Math.log2(sampleRateHz / 6));
+}
+
+/** Width of the bands that an edge is sought between. */
+const BAND_HZ = 100;
+/** Bands just below an edge must all be filled, by more than those above by so much. */
+const LEAST_DROP_DB = 20;
+const FILLED_BANDS = 15;
+/** An edge is steep: it falls within so many bands. */
+const FALL_BANDS = 4;
+/** Below this, what ends is a telephone or an instrument, and above it the filters of converters. */
+const LEAST_EDGE_HZ = 10_000;
+const GREATEST_EDGE_HZ = 20_200;
+const GREATEST_EDGE_OF_RATE = 0.457;
+/** Where nothing is written at double rates that came from single ones. */
+const ULTRASONIC_HZ = 24_500;
+/** Just below half the rate, filters end what there is. */
+const HIGHEST_OF_RATE = 0.48;
+
+/** Mean power spectrum of blocks of samples, in bands of 100 Hz. */
+export class Spectrum {
+  readonly #sampleRateHz: number;
+  readonly #frames: number;
+  readonly #fft: FFT;
+  readonly #window: Float64Array;
+  readonly #windowed: number[];
+  readonly #complex: number[];
+  readonly #power: Float64Array;
+  #blocks = 0;
+
+  constructor(sampleRateHz: number) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#frames = spectrumFrames(sampleRateHz);
+    this.#fft = new FFT(this.#frames);
+    this.#window = Float64Array.from({ length: this.#frames }, (_, n) => 0.5 - 0.5 * cos((2 * PI * n) / this.#frames));
+    this.#windowed = new Array(this.#frames).fill(0);
+    this.#complex = this.#fft.createComplexArray();
+    this.#power = new Float64Array(this.#frames / 2);
+  }
+
+  /** @param samples as many as `spectrumFrames` has */
+  add(samples: Float32Array): void {
+    for (let n = 0; n < this.#frames; n++) this.#windowed[n] = (samples[n] as number) * (this.#window[n] as number);
+    this.#fft.realTransform(this.#complex, this.#windowed);
+    for (let k = 1; k < this.#power.length; k++) {
+      const re = this.#complex[2 * k] as number;
+      const im = this.#complex[2 * k + 1] as number;
+      this.#power[k] = (this.#power[k] as number) + re * re + im * im;
+    }
+    this.#blocks++;
+  }
+
+  /** Where the sound stops short, or null where it doesn't. */
+  bandEdgeHz(): number | null {
+    const bands = this.#bandsDb();
+    const highest = bands.length - 1;
+    const lastHz = min(GREATEST_EDGE_HZ, GREATEST_EDGE_OF_RATE * this.#sampleRateHz);
+    // What stands above each band, at most.
+    let above = Number.NEGATIVE_INFINITY;
+    for (let band = highest - FALL_BANDS; band * BAND_HZ >= LEAST_EDGE_HZ; band--) {
+      above = max(above, bands[band + FALL_BANDS] as number);
+      if (band * BAND_HZ > lastHz) continue;
+      const below = min(...bands.slice(band - FILLED_BANDS, band));
+      if (below - above >= LEAST_DROP_DB) return band * BAND_HZ;
+    }
+    return null;
+  }
+
+  /** Null at rates that leave no room above 24.5 kHz. */
+  ultrasonic(): Ultrasonic | null {
+    const bands = this.#bandsDb();
+    const first = ULTRASONIC_HZ / BAND_HZ;
+    if (bands.length < first + 50) return null;
+    const upper = bands.slice(first).map(powerOf);
+    const audible = bands.slice(100, 200).map(powerOf);
+    const total = upper.reduce((sum, power) => sum + power, 0);
+    const mean = (powers: number[]) => powers.reduce((sum, power) => sum + power, 0) / powers.length;
+    return { levelDbfs: level(total), dropDb: level(mean(audible)) - level(mean(upper)) };
+  }
+
+  /** How even it is between two frequencies: geometric over arithmetic mean, near 0.56 for white noise of one block, 1 of many. */
+  flatness(fromHz: number, toHz: number): number {
+    const bin = (hz: number) => round((hz * this.#frames) / this.#sampleRateHz);
+    const powers = this.#power.subarray(max(1, bin(fromHz)), min(this.#power.length, bin(toHz)));
+    const arithmetic = powers.reduce((sum, power) => sum + power, 0) / powers.length;
+    if (!(arithmetic > 0)) return 0;
+    return Math.exp(powers.reduce((sum, power) => sum + Math.log(max(power, 1e-30)), 0) / powers.length) / arithmetic;
+  }
+
+  /** Power of each 100 Hz, in dB re a full-scale square wave. */
+  #bandsDb(): number[] {
+    // The Hann window passes 3/8 of the power; half of the spectrum is its own mirror image.
+    const scale = 2 / (max(1, this.#blocks) * 0.375 * this.#frames * this.#frames);
+    const hzPerBin = this.#sampleRateHz / this.#frames;
+    const bands = new Float64Array(Math.floor((HIGHEST_OF_RATE * this.#sampleRateHz) / BAND_HZ));
+    for (let k = 1; k < this.#power.length; k++) {
+      const band = Math.floor((k * hzPerBin) / BAND_HZ);
+      if (band < bands.length) bands[band] = (bands[band] as number) + (this.#power[k] as number) * scale;
+    }
+    return Array.from(bands, level);
+  }
+}
+
+function level(power: number): number {
+  return 10 * log10(max(power, 1e-30));
+}
+
+function powerOf(db: number): number {
+  return 10 ** (db / 10);
+}

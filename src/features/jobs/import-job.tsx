@@ -1,0 +1,57 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useRef, useState } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import { Button } from '@/ui/button';
+import { Notice } from '@/ui/notice';
+
+/** Brings in a job that was exported, from its ZIP, and opens it. */
+export function ImportJob() {
+  const router = useRouter();
+  const input = useRef<HTMLInputElement>(null);
+  const [state, setState] = useState<{ busy?: string; failure?: string }>({});
+  const bring = async (file: File) => {
+    setState({ busy: file.name });
+    try {
+      const response = await fetch(`/api/jobs/import?name=${encodeURIComponent(file.name)}`, {
+        method: 'PUT',
+        body: file,
+      });
+      const answer = (await response.json()) as { jobId: string } | { error: ErrorRecord };
+      if ('jobId' in answer) {
+        router.push(`/jobs/${answer.jobId}/take-in`);
+        return;
+      }
+      const { happened, safe, todo } = answer.error;
+      setState({ failure: `${happened} ${safe} ${todo}` });
+    } catch {
+      setState({
+        failure: `${file.name} did not arrive: the line to Opsimeter was lost. Nothing was brought in. Check that it is still running, then try again.`,
+      });
+    }
+  };
+  return (
+    <div className="flex items-center gap-3">
+      {state.failure ? <Notice onClose={() => setState({})}>{state.failure}</Notice> : null}
+      <p role="status" className="text-xs text-mute">
+        {state.busy ? `bringing in ${state.busy}, and measuring it …` : ''}
+      </p>
+      <Button disabled={state.busy !== undefined} onClick={() => input.current?.click()}>
+        Bring in a job
+      </Button>
+      <input
+        ref={input}
+        type="file"
+        accept=".zip"
+        hidden
+        aria-label="A job's ZIP"
+        onChange={(event) => {
+          const file = event.target.files?.[0];
+          event.target.value = '';
+          if (file) void bring(file);
+        }}
+      />
+    </div>
+  );
+}

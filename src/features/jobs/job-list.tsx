@@ -1,0 +1,80 @@
+'use client';
+
+import Link from 'next/link';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { JobSummary } from '@/server/jobs/jobs';
+import { Button, ButtonLink } from '@/ui/button';
+import { Card } from '@/ui/card';
+import { Choice } from '@/ui/choice';
+import { Field } from '@/ui/field';
+import { setArchived } from './actions';
+import { JOB_ORDERS, type JobOrder, jobState, shownJobs } from './job-order';
+
+/** Every job with how far it is; those put away are out of sight until they are asked for. */
+export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
+  const [search, setSearch] = useState('');
+  const [order, setOrder] = useState<JobOrder>('newest');
+  const [withArchived, setWithArchived] = useState(false);
+  const archived = jobs.filter(({ isArchived }) => isArchived).length;
+  const shown = shownJobs(jobs, { search, order, withArchived });
+  return (
+    <>
+      <div className="flex items-end gap-3">
+        <Field label="Search" type="search" value={search} onChange={(event) => setSearch(event.target.value)} />
+        <Choice label="Order" value={order} options={JOB_ORDERS} onChange={(value) => setOrder(value as JobOrder)} />
+        {archived > 0 ? (
+          <label className="flex cursor-pointer items-center gap-2 py-1.5 text-sm whitespace-nowrap">
+            <input type="checkbox" checked={withArchived} onChange={(event) => setWithArchived(event.target.checked)} />
+            {archived} put away
+          </label>
+        ) : null}
+      </div>
+      {shown.length === 0 ? (
+        <p className="text-sm text-mute">
+          {search ? `No job is called anything like “${search}”.` : 'Every job has been put away.'}
+        </p>
+      ) : (
+        <Card flush className="shrink-0">
+          <ul aria-label="Jobs">
+            {shown.map((job) => (
+              <JobRow key={job.id} job={job} />
+            ))}
+          </ul>
+        </Card>
+      )}
+    </>
+  );
+}
+
+function JobRow({ job }: { job: JobSummary }) {
+  const router = useRouter();
+  const { id, name, programmes, isArchived, createdAtMs } = job;
+  const archive = async () => {
+    await setArchived(id, !isArchived);
+    router.refresh();
+  };
+  return (
+    <li className="flex items-center gap-2 border-b border-hair pr-3 last:border-0 hover:bg-stock-1">
+      <Link
+        href={`/jobs/${id}/${programmes > 0 ? 'measure-and-set' : 'take-in'}`}
+        className="grid min-w-0 grow grid-cols-[1fr_auto] items-baseline gap-x-4 px-4 py-2.5"
+      >
+        <span className="truncate font-bold">{name}</span>
+        <time dateTime={new Date(createdAtMs).toISOString()} className="font-mono text-xs text-mute">
+          {new Date(createdAtMs).toISOString().slice(0, 10)}
+        </time>
+        <span className="text-xs text-mute">
+          {jobState(job)}
+          {isArchived ? ' · put away' : ''}
+        </span>
+      </Link>
+      <ButtonLink kind="quiet" href={`/api/jobs/${id}/export`} download aria-label={`Export ${name} as a ZIP`}>
+        Export
+      </ButtonLink>
+      <Button kind="quiet" onClick={() => void archive()} aria-label={`${isArchived ? 'Take up' : 'Put away'} ${name}`}>
+        {isArchived ? 'Take up' : 'Put away'}
+      </Button>
+    </li>
+  );
+}

@@ -1,0 +1,153 @@
+'use client';
+
+import { type ReactNode, useState } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import { formatBytes, formatLevel, formatTime } from '@/core/units/format';
+import { ErrorNotice } from '@/features/common/error-notice';
+import type { Marker, Metadata, StatedLoudness } from '@/formats/metadata';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { fileDetails } from './actions';
+
+/** What a file carries beside its samples, read from it when it is asked for. */
+export function FileDetails({ programme }: { programme: ProgrammeView }) {
+  const [isOpen, setIsOpen] = useState(false);
+  const [metadata, setMetadata] = useState<Metadata>();
+  const [error, setError] = useState<ErrorRecord>();
+  const { fileName, format, sha256, sizeBytes } = programme;
+  const open = async (next: boolean) => {
+    setIsOpen(next);
+    if (!next || metadata) return;
+    const result = await fileDetails(sha256);
+    if (result.ok) setMetadata(result.value);
+    setError(result.ok ? undefined : result.error);
+  };
+  return (
+    <Dialog
+      trigger={<Button kind="inline">File</Button>}
+      title={fileName}
+      description={`${formatBytes(sizeBytes)} · SHA-256 ${sha256.slice(0, 12)}…`}
+      isOpen={isOpen}
+      onOpenChange={(next) => void open(next)}
+    >
+      <ErrorNotice error={error} />
+      {metadata ? (
+        <Carried metadata={metadata} sampleRateHz={format.sampleRateHz} />
+      ) : error ? null : (
+        <p className="text-sm text-mute">reading …</p>
+      )}
+    </Dialog>
+  );
+}
+
+function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz: number }) {
+  const { tags, markers, timeReferenceFrames, statedLoudness, codingHistory, chunks } = metadata;
+  const isEmpty = tags.length + markers.length + codingHistory.length === 0 && timeReferenceFrames === null;
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
+    <div tabIndex={0} className="-mr-2 flex min-h-0 flex-col gap-4 overflow-y-auto pr-2 text-[13px]">
+      {isEmpty ? <p className="text-mute">No tags, no markers and no history: only its sound.</p> : null}
+      {timeReferenceFrames !== null ? (
+        <Part title="Time reference">
+          <p>
+            begins at{' '}
+            <span className="font-mono">{formatTime(timeReferenceFrames / sampleRateHz, { milliseconds: true })}</span>{' '}
+            after midnight ({timeReferenceFrames} frames)
+          </p>
+        </Part>
+      ) : null}
+      {statedLoudness ? (
+        <Part title="Loudness that the file states of itself">
+          <p className="font-mono">{statedLine(statedLoudness)}</p>
+        </Part>
+      ) : null}
+      {tags.length > 0 ? (
+        <Part title="Tags">
+          <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1">
+            {tags.map(({ name, value }) => (
+              <div key={`${name} ${value}`} className="contents">
+                <dt className="text-mute">{name}</dt>
+                <dd className="break-words whitespace-pre-wrap">{value}</dd>
+              </div>
+            ))}
+          </dl>
+        </Part>
+      ) : null}
+      {markers.length > 0 ? (
+        <Part title={`${markers.length} ${markers.length === 1 ? 'marker' : 'markers'}`}>
+          <MarkerTable markers={markers} sampleRateHz={sampleRateHz} />
+        </Part>
+      ) : null}
+      {codingHistory.length > 0 ? (
+        <Part title="Coding history">
+          <ol className="font-mono text-xs">
+            {codingHistory.map((line, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a history never changes its order.
+              <li key={i}>{line}</li>
+            ))}
+          </ol>
+        </Part>
+      ) : null}
+      {chunks.length > 0 ? (
+        <Part title="Parts of the file">
+          <ul className="flex flex-wrap gap-x-4 gap-y-1 font-mono text-xs">
+            {chunks.map(({ id, bytes }, i) => (
+              // biome-ignore lint/suspicious/noArrayIndexKey: a file may hold the same part twice.
+              <li key={i}>
+                <span className="whitespace-pre">{id}</span> <span className="text-mute">{formatBytes(bytes)}</span>
+              </li>
+            ))}
+          </ul>
+        </Part>
+      ) : null}
+    </div>
+  );
+}
+
+function Part({ title, children }: { title: string; children: ReactNode }) {
+  return (
+    <section>
+      <h3 className="mb-1 text-xs font-bold">{title}</h3>
+      {children}
+    </section>
+  );
+}
+
+function MarkerTable({ markers, sampleRateHz }: { markers: readonly Marker[]; sampleRateHz: number }) {
+  const time = (frames: number) => formatTime(frames / sampleRateHz, { milliseconds: true });
+  return (
+    <table className="w-full text-left">
+      <thead className="text-xs text-mute">
+        <tr>
+          <th className="w-28 font-normal">at</th>
+          <th className="w-28 font-normal">lasts</th>
+          <th className="font-normal">name</th>
+        </tr>
+      </thead>
+      <tbody>
+        {markers.map(({ frame, lengthFrames, label }, i) => (
+          // biome-ignore lint/suspicious/noArrayIndexKey: two markers may stand at the same place.
+          <tr key={i}>
+            <td className="font-mono">{time(frame)}</td>
+            <td className="font-mono text-mute">{lengthFrames > 0 ? time(lengthFrames) : ''}</td>
+            <td>{label}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function statedLine(stated: StatedLoudness): string {
+  const { integratedLufs, loudnessRangeLu, truePeakDbtp, maxMomentaryLufs, maxShortTermLufs } = stated;
+  const part = (words: string, value: number | null, unit: 'LUFS' | 'LU' | 'dBTP') =>
+    value === null ? [] : [`${words}${formatLevel(value, unit)}`];
+  return [
+    ...part('', integratedLufs, 'LUFS'),
+    ...part('range ', loudnessRangeLu, 'LU'),
+    ...part('peak ', truePeakDbtp, 'dBTP'),
+    ...part('momentary to ', maxMomentaryLufs, 'LUFS'),
+    ...part('short-term to ', maxShortTermLufs, 'LUFS'),
+  ].join(' · ');
+}

@@ -1,0 +1,26 @@
+/** The line that every file we write carries in its `bext` history, and how it is known again: EBU R 98, from memory. */
+import { formatGain } from '@/core/units/format';
+
+const MARK = 'T=Opsimeter; ';
+
+interface Written {
+  sampleRateHz: number;
+  bitDepth: number;
+  channels: number;
+  gainDb: number;
+}
+
+/** Such as `A=PCM,F=48000,W=24,M=stereo,T=Opsimeter; gain +4.6 dB`, in ASCII. */
+export function historyLine({ sampleRateHz, bitDepth, channels, gainDb }: Written): string {
+  const mode = channels === 1 ? 'mono' : channels === 2 ? 'stereo' : `${channels} channels`;
+  return `A=PCM,F=${sampleRateHz},W=${bitDepth},M=${mode},${MARK}gain ${formatGain(gainDb).replaceAll('\u2212', '-')}`;
+}
+
+/** What we have done to a file already, in words, or null where its history names no such step. */
+export function treatedBefore(history: readonly string[]): string | null {
+  const steps = history.flatMap((line) => {
+    const [, step] = line.split(MARK);
+    return step ? [step.replaceAll(' -', ' \u2212')] : [];
+  });
+  return steps.length > 0 ? steps.join(', then ') : null;
+}

@@ -1,0 +1,82 @@
+/** The XML that WAV files carry: iXML 2.x, and the audio definition model (ITU-R BS.2076) in `axml`. Names from memory. */
+import { XMLParser } from 'fast-xml-parser';
+import { addTag, type Metadata } from '../metadata';
+
+const parser = new XMLParser({
+  parseTagValue: false,
+  parseAttributeValue: false,
+  processEntities: false,
+  ignoreAttributes: false,
+  attributeNamePrefix: '',
+  removeNSPrefix: true,
+});
+
+type Node = { [name: string]: unknown };
+
+/** What iXML says in plain fields: they are read to the tags, the names of its tracks among them. */
+const IXML_FIELDS = {
+  PROJECT: 'Project',
+  SCENE: 'Scene',
+  TAKE: 'Take',
+  TAPE: 'Tape',
+  CIRCLED: 'Circled',
+  NOTE: 'Note',
+} as const;
+
+/** XML that can't be parsed says nothing; it is still listed among the chunks. */
+export function readIxml(text: string, metadata: Metadata): void {
+  const root = nodeAt(parse(text), 'BWFXML');
+  for (const [field, name] of Object.entries(IXML_FIELDS)) addTag(metadata, name, wordsOf(root[field]));
+  for (const track of listOf(nodeAt(root, 'TRACK_LIST').TRACK)) {
+    addTag(
+      metadata,
+      `Track ${wordsOf(track.CHANNEL_INDEX)}`,
+      [wordsOf(track.NAME), wordsOf(track.FUNCTION)].filter(Boolean).join(', '),
+    );
+  }
+  const speed = nodeAt(root, 'SPEED');
+  addTag(metadata, 'Frame rate', wordsOf(speed.TIMECODE_RATE));
+  const low = Number(wordsOf(speed.TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO) || Number.NaN);
+  const high = Number(wordsOf(speed.TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI) || 0);
+  if (Number.isInteger(low) && Number.isInteger(high)) metadata.timeReferenceFrames ??= high * 2 ** 32 + low;
+}
+
+/** The names of the programmes, contents and objects that an audio definition model describes. */
+export function readAxml(text: string, metadata: Metadata): void {
+  const visit = (node: unknown, depth: number) => {
+    if (depth > 12) return;
+    for (const [key, value] of Object.entries((typeof node === 'object' && node) || {})) {
+      for (const item of listOf(value)) {
+        const name = { audioProgramme: 'Programme', audioContent: 'Content', audioObject: 'Object' }[key];
+        if (name) addTag(metadata, name, wordsOf(item[`${key}Name`]));
+        visit(item, depth + 1);
+      }
+    }
+  };
+  visit(parse(text), 0);
+}
+
+function parse(text: string): Node {
+  try {
+    return (parser.parse(text) ?? {}) as Node;
+  } catch {
+    return {};
+  }
+}
+
+function nodeAt(node: Node, name: string): Node {
+  return listOf(node[name])[0] ?? {};
+}
+
+function listOf(value: unknown): Node[] {
+  return (Array.isArray(value) ? value : [value]).filter(
+    (item): item is Node => typeof item === 'object' && item !== null,
+  );
+}
+
+function wordsOf(value: unknown): string {
+  if (typeof value !== 'string') return '';
+  return value.replace(/&(lt|gt|quot|apos|amp);/g, (_, name: keyof typeof ENTITIES) => ENTITIES[name]).trim();
+}
+
+const ENTITIES = { lt: '<', gt: '>', quot: '"', apos: "'", amp: '&' };

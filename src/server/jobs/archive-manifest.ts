@@ -1,0 +1,58 @@
+import * as z from 'zod';
+import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
+import { specSchema } from '@/core/spec/spec';
+import { treatmentSchema } from '@/core/treatment/treatment';
+import { safeFileName } from '../take-in/file-name';
+
+const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
+const bytes = z.int().positive();
+const timeMs = z.number().nonnegative();
+/** A name that is no path, and that no system hides. */
+const fileName = z.string().refine((name) => safeFileName(name) === name && !name.startsWith('.'));
+
+/** `manifest.json` of a job's ZIP. A change that older readers would misread makes another version. */
+export const manifestSchema = z.object({
+  format: z.literal('opsimeter-job'),
+  version: z.literal(1),
+  engineVersion: z.string(),
+  job: z.object({ name: z.string().min(1).max(120), createdAtMs: timeMs, archivedAtMs: timeMs.nullable() }),
+  /** Each lies in the ZIP as `sources/<sha256>`. */
+  sources: z.array(
+    z.object({
+      sha256,
+      sizeBytes: bytes,
+      layoutId: z.enum(LAYOUT_IDS).nullable(),
+      track: z.int().positive().nullable(),
+      /** What was read of it: for people and other programs. It is read anew when the job comes in. */
+      readings: z.unknown(),
+      findings: z.unknown(),
+    }),
+  ),
+  programmes: z.array(
+    z.object({
+      sourceSha256: sha256,
+      title: z.string().max(1000),
+      fileName,
+      note: z.string().max(10_000),
+      groupName: z.string().max(200).nullable(),
+      createdAtMs: timeMs,
+      removedAtMs: timeMs.nullable(),
+      treatments: z.array(z.object({ version: z.int().positive(), treatment: treatmentSchema, updatedAtMs: timeMs })),
+      /** Each lies in the ZIP as `deliveries/<fileName>`. */
+      deliveries: z.array(
+        z.object({
+          fileName,
+          sha256,
+          sizeBytes: bytes,
+          treatmentVersion: z.int().positive(),
+          spec: specSchema,
+          createdAtMs: timeMs,
+          writtenAtMs: timeMs,
+          readings: z.unknown(),
+        }),
+      ),
+    }),
+  ),
+});
+
+export type Manifest = z.infer<typeof manifestSchema>;

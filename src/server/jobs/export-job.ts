@@ -1,0 +1,92 @@
+import { PassThrough, type Readable } from 'node:stream';
+import { and, asc, eq, isNotNull } from 'drizzle-orm';
+import yazl from 'yazl';
+import { AppError } from '@/core/errors/app-error';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
+import type { ServerContext } from '../context';
+import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { slug } from '../take-in/file-name';
+import { sourcePath } from '../take-in/reference';
+import type { Manifest } from './archive-manifest';
+
+/**
+ * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are.
+ * Throws `not-found`, or what is wrong with a source that lies elsewhere.
+ */
+export async function exportJob(server: ServerContext, jobId: string): Promise<{ fileName: string; body: Readable }> {
+  const { db, folder } = server;
+  const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
+  if (!job) throw new AppError('not-found', { what: 'job' });
+  const manifest = describeJob(server, job);
+  const zip = new yazl.ZipFile();
+  zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), 'manifest.json');
+  for (const { sha256 } of manifest.sources) {
+    const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+    const programme = manifest.programmes.find(({ sourceSha256 }) => sourceSha256 === sha256);
+    if (!source || !programme) throw new AppError('not-found', { what: 'source' });
+    // Sound hardly becomes smaller, and takes long to try.
+    zip.addFile(await sourcePath(server, source, programme.fileName), `sources/${sha256}`, { compress: false });
+  }
+  for (const { fileName } of manifest.programmes.flatMap((programme) => programme.deliveries)) {
+    zip.addFile(folder.delivery(jobId, fileName), `deliveries/${fileName}`, { compress: false });
+  }
+  const body = new PassThrough();
+  zip.on('error', (error) => body.destroy(error as Error));
+  zip.outputStream.pipe(body);
+  zip.end();
+  return { fileName: `${slug(job.name)}.zip`, body };
+}
+
+function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Manifest {
+  const { db } = server;
+  const rows = db
+    .select()
+    .from(programmes)
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .where(eq(programmes.jobId, job.id))
+    .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
+    .all();
+  return {
+    format: 'opsimeter-job',
+    version: 1,
+    engineVersion: ENGINE_VERSION,
+    job: { name: job.name, createdAtMs: job.createdAtMs, archivedAtMs: job.archivedAtMs },
+    sources: rows.map(({ sources: { sha256, sizeBytes, layoutId, format } }) => {
+      const report = server.sourceReport(sha256);
+      return {
+        sha256,
+        sizeBytes,
+        layoutId: layoutId as Manifest['sources'][number]['layoutId'],
+        track: format.track?.number ?? null,
+        readings: report?.readings ?? null,
+        findings: report?.findings ?? null,
+      };
+    }),
+    programmes: rows.map(({ programmes: programme }) => {
+      const { sourceSha256, title, fileName, note, groupName, createdAtMs, removedAtMs } = programme;
+      const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
+      return {
+        ...{ sourceSha256, title, fileName, note, groupName, createdAtMs, removedAtMs },
+        treatments: versions.map(({ version, treatment, updatedAtMs }) => ({ version, treatment, updatedAtMs })),
+        deliveries: describeDeliveries(server, programme.id),
+      };
+    }),
+  };
+}
+
+/** Those that have been written: what is queued is not there yet. */
+function describeDeliveries({ db }: ServerContext, programmeId: string): Manifest['programmes'][number]['deliveries'] {
+  const rows = db
+    .select()
+    .from(deliveries)
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(and(eq(deliveries.programmeId, programmeId), isNotNull(deliveries.writtenAtMs)))
+    .all();
+  return rows.flatMap(({ deliveries: { fileName, spec, report, createdAtMs, writtenAtMs }, treatments: version }) => {
+    if (!report?.sha256 || writtenAtMs === null) return [];
+    const { sha256, sizeBytes, readings } = report;
+    return [
+      { fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
+    ];
+  });
+}

@@ -1,0 +1,273 @@
+import { createWriteStream } from 'node:fs';
+import { rm, statfs } from 'node:fs/promises';
+import { pipeline } from 'node:stream/promises';
+import { eq } from 'drizzle-orm';
+import yauzl, { type Entry, type ZipFile } from 'yauzl';
+import { probe } from '@/codecs/probe';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import { judge } from '@/core/spec/verdict';
+import { forecastGain } from '@/core/treatment/forecast';
+import { FileSink } from '@/workers/node/file-bytes';
+import { hashFile } from '@/workers/node/hash-file';
+import { flush, placeFile } from '@/workers/node/place-file';
+import type { ServerContext } from '../context';
+import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { newId } from '../ids';
+import { layoutOf, measureStored } from '../measure/measure-source';
+import { safeFileName } from '../take-in/file-name';
+import { readFormat, store } from '../take-in/take-in';
+import { type Manifest, manifestSchema } from './archive-manifest';
+
+const MOST_MANIFEST_BYTES = 64_000_000;
+const MOST_ENTRIES = 20_000;
+/** Left free on the disk, whatever a ZIP claims to hold. */
+const SPARED_BYTES = 500_000_000;
+
+type DeliveryRow = typeof deliveries.$inferInsert;
+const quietly = () => ({ signal: new AbortController().signal, onProgress: () => undefined });
+
+/**
+ * Brings in a job from a ZIP that another Opsimeter has exported, as a job of its own. What the ZIP says of its sound is
+ * not believed: every file is hashed, and measured anew. The job is there only when all of it is.
+ *
+ * @returns the new job's id
+ * @throws AppError `not-a-job`, or an error of one of its files
+ */
+async function importJob(server: ServerContext, path: string, fileName: string): Promise<string> {
+  const zip = await openZip(path, fileName);
+  const jobId = newId();
+  try {
+    const manifest = await readManifest(zip, fileName);
+    await checkEntries(server, zip.entries, manifest, fileName);
+    for (const source of manifest.sources) await bringSource(server, zip, manifest, source, fileName);
+    const brought = await bringDeliveries(server, zip, manifest, jobId, fileName);
+    record(server, jobId, manifest, brought);
+    return jobId;
+  } catch (error) {
+    await rm(server.folder.deliveriesOf(jobId), { recursive: true, force: true });
+    if (isAppError(error)) throw error;
+    const reason = error instanceof Error ? error.message : String(error);
+    throw new AppError('not-a-job', { fileName, reason }, { cause: error });
+  } finally {
+    zip.file.close();
+  }
+}
+
+/** Brings in a job from the bytes of its ZIP. Throws as `importJob` does, or `upload-interrupted`. */
+export async function receiveJob(
+  server: ServerContext,
+  name: string,
+  body: AsyncIterable<Uint8Array>,
+): Promise<string> {
+  const fileName = safeFileName(name);
+  const path = server.folder.incoming(newId());
+  try {
+    const sink = await FileSink.create(path, fileName);
+    try {
+      for await (const bytes of body) await sink.write(bytes);
+    } catch (error) {
+      if (isAppError(error)) throw error;
+      throw new AppError('upload-interrupted', { fileName }, { cause: error });
+    } finally {
+      await sink.abandon();
+    }
+    return await importJob(server, path, fileName);
+  } finally {
+    await rm(path, { force: true });
+  }
+}
+
+interface OpenZip {
+  file: ZipFile;
+  entries: Map<string, Entry>;
+}
+
+/** Lists a ZIP's entries. The package refuses names that are paths elsewhere, and streams longer than they say. */
+async function openZip(path: string, fileName: string): Promise<OpenZip> {
+  const refuse = (cause: unknown) => {
+    const reason = `as a ZIP it is damaged (${cause instanceof Error ? cause.message : cause})`;
+    return new AppError('not-a-job', { fileName, reason }, { cause });
+  };
+  const options = { lazyEntries: true, autoClose: false, strictFileNames: true };
+  const file = await yauzl.openPromise(path, options).catch((error) => {
+    throw refuse(error);
+  });
+  try {
+    const entries = new Map<string, Entry>();
+    for await (const entry of file.eachEntry()) {
+      if (entries.has(entry.fileName) || entries.size >= MOST_ENTRIES) throw new Error('too many files, or one twice');
+      entries.set(entry.fileName, entry);
+    }
+    return { file, entries };
+  } catch (error) {
+    file.close();
+    throw refuse(error);
+  }
+}
+
+async function readManifest({ file, entries }: OpenZip, fileName: string): Promise<Manifest> {
+  const entry = entries.get('manifest.json');
+  if (!entry || entry.uncompressedSize > MOST_MANIFEST_BYTES) {
+    throw new AppError('not-a-job', { fileName, reason: 'it holds no manifest of a job' });
+  }
+  const pieces: Buffer[] = [];
+  for await (const piece of await file.openReadStreamPromise(entry)) pieces.push(piece as Buffer);
+  try {
+    return manifestSchema.parse(JSON.parse(Buffer.concat(pieces).toString('utf8')));
+  } catch (error) {
+    throw new AppError('not-a-job', { fileName, reason: 'its manifest is not one that can be read' }, { cause: error });
+  }
+}
+
+/** Everything that the manifest speaks of must be there at its size, nothing else, and there must be room for it. */
+async function checkEntries(
+  { folder }: ServerContext,
+  entries: ReadonlyMap<string, Entry>,
+  manifest: Manifest,
+  fileName: string,
+): Promise<void> {
+  const refuse = (reason: string) => new AppError('not-a-job', { fileName, reason });
+  const written = manifest.programmes.flatMap((programme) => programme.deliveries);
+  const expected = new Map<string, number>([
+    ...manifest.sources.map(({ sha256, sizeBytes }) => [`sources/${sha256}`, sizeBytes] as const),
+    ...written.map((delivery) => [`deliveries/${delivery.fileName}`, delivery.sizeBytes] as const),
+  ]);
+  const isComplete = expected.size === manifest.sources.length + written.length;
+  if (!isComplete) throw refuse('its manifest names a file twice');
+  for (const [name, sizeBytes] of expected) {
+    if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(`${name} is missing, or has another size`);
+  }
+  for (const name of entries.keys()) {
+    if (name !== 'manifest.json' && !expected.has(name)) throw refuse(`it holds ${name}, which belongs to no job`);
+  }
+  const shas = new Set(manifest.sources.map(({ sha256 }) => sha256));
+  const own = manifest.programmes.map(({ sourceSha256 }) => sourceSha256);
+  if (own.some((sha256) => !shas.has(sha256)) || new Set(own).size !== own.length) {
+    throw refuse('its programmes and its sources do not match');
+  }
+  const needed = [...expected.values()].reduce((sum, size) => sum + size, 0);
+  const { bavail, bsize } = await statfs(folder.root);
+  if (needed + SPARED_BYTES > bavail * bsize) throw refuse('there is not enough room on the disk for it');
+}
+
+/** Takes an entry out of the ZIP, flushed, and holds it to its hash. */
+async function extract({ file, entries }: OpenZip, name: string, path: string, sha256: string, fileName: string) {
+  const stream = await file.openReadStreamPromise(entries.get(name) as Entry);
+  await pipeline(stream, createWriteStream(path, { flags: 'wx' }));
+  await flush(path);
+  if ((await hashFile(path)) !== sha256) {
+    throw new AppError('not-a-job', { fileName, reason: `${name} is not the file that it was` });
+  }
+}
+
+async function bringSource(
+  server: ServerContext,
+  zip: OpenZip,
+  manifest: Manifest,
+  { sha256, sizeBytes, layoutId, track }: Manifest['sources'][number],
+  fileName: string,
+): Promise<void> {
+  const { db, folder, clock } = server;
+  const programme = manifest.programmes.find(({ sourceSha256 }) => sourceSha256 === sha256);
+  const sourceName = programme?.fileName ?? fileName;
+  const temporaryPath = folder.incoming(newId());
+  try {
+    if (!db.select().from(sources).where(eq(sources.sha256, sha256)).get()) {
+      await extract(zip, `sources/${sha256}`, temporaryPath, sha256, fileName);
+      const isChosen = track !== null && track > 1;
+      const format = isChosen
+        ? (await probe(temporaryPath, sourceName, track)).format
+        : await readFormat(temporaryPath, sourceName);
+      await store(temporaryPath, folder.source(sha256), sourceName);
+      db.insert(sources)
+        .values({ sha256, sizeBytes, format, layoutId, createdAtMs: clock.now() })
+        .onConflictDoNothing()
+        .run();
+    }
+    if (!server.sourceReport(sha256)) await measureStored(server, sha256, sourceName, quietly());
+  } finally {
+    await rm(temporaryPath, { force: true });
+  }
+}
+
+/** What was written, measured again; its rows but for the ids of what they belong to. */
+async function bringDeliveries(
+  server: ServerContext,
+  zip: OpenZip,
+  manifest: Manifest,
+  jobId: string,
+  fileName: string,
+): Promise<Map<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>> {
+  const { folder, pool } = server;
+  const brought = new Map<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>();
+  for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
+    const source = server.sourceReport(sourceSha256);
+    if (!source || written.length === 0) continue;
+    const power = await server.analysis(sourceSha256, (analysis) => analysis.weightedPower());
+    for (const delivery of written) {
+      const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
+      if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
+      const { sha256, spec } = delivery;
+      const temporaryPath = folder.deliveryPart(jobId, newId());
+      await extract(zip, `deliveries/${delivery.fileName}`, temporaryPath, sha256, fileName);
+      const layoutId = layoutOf(server, sourceSha256);
+      const job = { kind: 'measure', path: temporaryPath, fileName: delivery.fileName, sha256, layoutId } as const;
+      const report = await pool.run({ ...job, origin: null, treatedBefore: null, analysisPath: null }, quietly());
+      await placeFile(temporaryPath, folder.delivery(jobId, delivery.fileName), delivery.fileName);
+      brought.set(delivery.fileName, {
+        predicted: forecastGain(source.readings, power, version.treatment.gainDb),
+        report,
+        verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
+      });
+    }
+  }
+  return brought;
+}
+
+function record(
+  { db }: ServerContext,
+  jobId: string,
+  manifest: Manifest,
+  brought: ReadonlyMap<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>,
+): void {
+  db.transaction(
+    (tx) => {
+      tx.insert(jobs)
+        .values({ id: jobId, ...manifest.job })
+        .run();
+      manifest.programmes.forEach(({ treatments: versions, deliveries: written, ...programme }, position) => {
+        const programmeId = newId();
+        tx.insert(programmes)
+          .values({ ...programme, id: programmeId, jobId, position })
+          .run();
+        const treatmentIds = new Map<number, string>();
+        for (const version of versions) {
+          const id = newId();
+          treatmentIds.set(version.version, id);
+          tx.insert(treatments)
+            .values({ ...version, id, programmeId })
+            .run();
+        }
+        for (const { fileName, treatmentVersion, spec, createdAtMs, writtenAtMs } of written) {
+          const measured = brought.get(fileName);
+          const treatmentId = treatmentIds.get(treatmentVersion);
+          if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
+          tx.insert(deliveries)
+            .values({
+              id: newId(),
+              jobId,
+              programmeId,
+              treatmentId,
+              spec,
+              fileName,
+              createdAtMs,
+              writtenAtMs,
+              ...measured,
+            })
+            .run();
+        }
+      });
+    },
+    { behavior: 'immediate' },
+  );
+}

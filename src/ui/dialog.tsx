@@ -1,0 +1,43 @@
+'use client';
+
+import { X } from 'lucide-react';
+import { Dialog as RadixDialog } from 'radix-ui';
+import type { ReactNode } from 'react';
+
+/** A sheet over the page, which waits until it is closed. */
+export function Dialog({
+  trigger,
+  title,
+  description,
+  isOpen,
+  onOpenChange,
+  children,
+}: {
+  trigger: ReactNode;
+  title: string;
+  description: ReactNode;
+  isOpen: boolean;
+  onOpenChange: (isOpen: boolean) => void;
+  children: ReactNode;
+}) {
+  return (
+    <RadixDialog.Root open={isOpen} onOpenChange={onOpenChange}>
+      <RadixDialog.Trigger asChild>{trigger}</RadixDialog.Trigger>
+      <RadixDialog.Portal>
+        <RadixDialog.Overlay className="fixed inset-0 z-30 bg-[#221d33]/45" />
+        <RadixDialog.Content className="fixed top-1/2 left-1/2 z-40 flex max-h-[86vh] w-[min(44rem,92vw)] -translate-1/2 flex-col gap-3 rounded-card border border-hair bg-sheet p-5 shadow-lg">
+          <header className="flex items-start justify-between gap-4">
+            <div>
+              <RadixDialog.Title className="text-base font-bold">{title}</RadixDialog.Title>
+              <RadixDialog.Description className="text-xs text-mute">{description}</RadixDialog.Description>
+            </div>
+            <RadixDialog.Close aria-label="Close" className="cursor-pointer rounded-control p-1 hover:bg-stock-1">
+              <X size={18} aria-hidden />
+            </RadixDialog.Close>
+          </header>
+          {children}
+        </RadixDialog.Content>
+      </RadixDialog.Portal>
+    </RadixDialog.Root>
+  );
+}
