@@ -84,9 +84,9 @@ function readResults(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined;
 }
 
-/** Debian's Chromium and FFmpeg, installed when they are missing and this may be done. */
+/** Debian's Chromium, FFmpeg and SoX, installed when they are missing and this may be done. */
 function ensureTools() {
-  const missing = missingTools(['chromium', 'ffmpeg']);
+  const missing = missingTools(['chromium', 'ffmpeg', 'sox']);
   if (missing.length === 0 || installTools(missing)) return;
   console.error(`The tests need ${missing.join(' and ')}. As root: apt-get install ${missing.join(' ')}`);
   process.exit(1);

@@ -2,6 +2,7 @@
 import { seededRandom } from '@/cli/demo/random';
 import { isAppError } from '@/core/errors/app-error';
 import { bytesSource } from '@/formats/bytes';
+import { readPcmMetadata } from '@/formats/open-metadata';
 import { PcmReader } from '@/formats/pcm-reader';
 import { buildAiff } from '../fixtures/aiff';
 import { buildWav } from '../fixtures/wav';
@@ -21,6 +22,22 @@ const SEEDS: readonly Buffer[] = [
   buildAiff({ data }),
   buildAiff({ data, kind: 'sowt', bitDepth: 16 }),
   buildAiff({ data, kind: 'fl32', bitDepth: 32, ahead: [['NAME', new Uint8Array(7)]] }),
+  buildAiff({ data, ahead: [['MARK', Buffer.from('000100010000000903616263', 'hex')]] }),
+  buildWav({
+    data,
+    chunks: [
+      { id: 'cue ', body: Buffer.alloc(28, 1) },
+      { id: 'LIST', body: Buffer.from('adtllabl\x05\0\0\0') },
+    ],
+  }),
+  buildWav({ data, chunks: [{ id: 'iXML', body: Buffer.from('<BWFXML><TAKE>1</TAKE></BWFXML>') }] }),
+  buildWav({
+    data,
+    chunks: [
+      { id: 'smpl', body: Buffer.alloc(60, 1) },
+      { id: 'chna', body: Buffer.alloc(44, 1) },
+    ],
+  }),
 ];
 const EXTREMES = [0, 1, 0x7f, 0x80, 0xff];
 
@@ -60,6 +77,7 @@ test(`${MUTATIONS} mutated headers of every own format`, async () => {
     const startedMs = performance.now();
     try {
       const reader = await PcmReader.open(bytesSource(bytes), 'file');
+      await readPcmMetadata(bytesSource(bytes), reader.header);
       for (let piece = await reader.next(); piece; piece = await reader.next()) {
         expect(piece.channels.every((samples) => samples.subarray(0, piece?.frames).every(Number.isFinite))).toBe(true);
       }

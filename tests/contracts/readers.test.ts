@@ -1,11 +1,11 @@
-/** What every reader of PCM owes: FFmpeg writes a file of each kind, and reads it beside us. */
+/** What every reader of PCM owes: FFmpeg and SoX write a file of each kind, and FFmpeg reads it beside us. */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { isAppError } from '@/core/errors/app-error';
 import { bytesSource } from '@/formats/bytes';
 import { PcmReader } from '@/formats/pcm-reader';
-import { bytesOf, decodedByFfmpeg, ffmpeg, firstDifference, material } from '../fixtures/ffmpeg';
+import { bytesOf, decodedByFfmpeg, ffmpeg, firstDifference, material, sox } from '../fixtures/ffmpeg';
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-readers-'));
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -72,5 +72,28 @@ describe.each(KINDS)('$name', ({ file, args, container, bitDepth }) => {
       const error = await readAll(bytes.subarray(0, length)).catch((thrown: unknown) => thrown);
       if (error instanceof Error) expect([length, isAppError(error)]).toEqual([length, true]);
     }
+  });
+});
+
+/** SoX writes headers of its own: padded depths, extensible formats, chunks in another order. */
+describe.each([
+  ['u8.wav', ['-b', '8'], 'WAV', 8],
+  ['s16.wav', ['-b', '16'], 'WAV', 16],
+  ['s24.wav', ['-b', '24'], 'WAV', 24],
+  ['s32.wav', ['-b', '32'], 'WAV', 32],
+  ['f32.wav', ['-b', '32', '-e', 'floating-point'], 'WAV', 32],
+  ['f64.wav', ['-b', '64', '-e', 'floating-point'], 'WAV', 64],
+  ['s8.aiff', ['-b', '8'], 'AIFF', 8],
+  ['s16.aiff', ['-b', '16'], 'AIFF', 16],
+  ['s24.aiff', ['-b', '24'], 'AIFF', 24],
+  ['s24.aifc', ['-b', '24'], 'AIFF-C', 24],
+])('as SoX writes it: %s', (file, args, container, bitDepth) => {
+  test.each([1, 2, 6])('%i channels: every sample as FFmpeg reads it', async (channels) => {
+    const path = join(folder, `sox-${channels}-${file}`);
+    const synth = Array.from({ length: channels }, (_, i) => ['sine', String(300 + 170 * i)]).flat();
+    sox('-n', '-r', '48000', '-c', String(channels), ...args, path, 'synth', '20001s', ...synth, 'gain', '-3');
+    const { header, planar } = await readAll(bytesOf(path));
+    expect(header.format).toMatchObject({ container, bitDepth, channels, sampleRateHz: 48_000, frames: 20_001 });
+    expect(firstDifference(planar, decodedByFfmpeg(path, channels))).toBeUndefined();
   });
 });

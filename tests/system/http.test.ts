@@ -3,6 +3,7 @@
 import { rmSync } from 'node:fs';
 import { request } from 'node:http';
 import { Readable } from 'node:stream';
+import { setTimeout } from 'node:timers/promises';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
@@ -65,29 +66,48 @@ test('errors come as records with a fitting status', async () => {
   expect((await fetch(`${served.base}/jobs/none/take-in`)).status).toBe(404);
 });
 
-test('several files at once all arrive, and their tasks are told of as they go', async () => {
+test('twenty files at once all arrive; meanwhile readings are there, and tasks are told of', async () => {
+  const put = (name: string, body: Uint8Array<ArrayBuffer>) =>
+    fetch(`${served.base}/api/jobs/${host.jobId}/sources?name=${name}.wav`, { method: 'PUT', body });
+  const wav = (seconds: number) => new Uint8Array(wavOf([tone([{ seconds, levelDbfs: -20 }], 48_000)]));
   const events = await fetch(`${served.base}/api/events`);
   const reader = (events.body as ReadableStream<Uint8Array>).getReader();
-  const statuses = await Promise.all(
-    Array.from({ length: 8 }, async (_, i) => {
-      const samples = tone([{ seconds: 1 + i / 10, levelDbfs: -20 }], 48_000);
-      const body = new Uint8Array(wavOf([samples]));
-      return (await fetch(`${served.base}/api/jobs/${host.jobId}/sources?name=${i}.wav`, { method: 'PUT', body }))
-        .status;
-    }),
-  );
-  expect(statuses).toEqual(Array(8).fill(201));
   const done = new Set<string>();
   let text = '';
-  while (done.size < 8) {
-    const { value } = await reader.read();
-    text += new TextDecoder().decode(value);
-    for (const [, json] of text.matchAll(/^data: (.*)\n\n/gm)) {
-      const event = JSON.parse(json as string);
-      if (event.state === 'done') done.add(event.subjectId);
+  const untilDone = async (count: number) => {
+    while (done.size < count) {
+      text += new TextDecoder().decode((await reader.read()).value);
+      for (const [, json] of text.matchAll(/^data: (.*)\n\n/gm)) {
+        const event = JSON.parse(json as string);
+        if (event.state === 'done') done.add(event.subjectId);
+      }
     }
+  };
+  const first = (await (await put('first', wav(2))).json()) as { sha256: string };
+  await untilDone(1);
+
+  const files = Array.from({ length: 20 }, (_, i) => wav(20 + i / 10));
+  // Making them took long enough for the server to have closed what it had open.
+  await setTimeout(10);
+  let isUploading = true;
+  const uploads = Promise.all(files.map((bytes, i) => put(`file ${i}`, bytes))).finally(() => {
+    isUploading = false;
+  });
+  const waits: number[] = [];
+  while (isUploading) {
+    const startedMs = performance.now();
+    const readings = await fetch(`${served.base}/api/sources/${first.sha256}/trace?columns=100`);
+    expect(readings.status).toBe(200);
+    await readings.arrayBuffer();
+    waits.push(performance.now() - startedMs);
   }
+  expect((await uploads).map(({ status }) => status)).toEqual(Array(20).fill(201));
+  console.info(`readings ${waits.length} times meanwhile, after ${Math.max(...waits).toFixed(0)} ms at most`);
+  expect(waits.length).toBeGreaterThan(0);
+  await untilDone(21);
   await reader.cancel();
+  const page = await (await fetch(`${served.base}/jobs/${host.jobId}/take-in`)).text();
+  for (let i = 0; i < 20; i++) expect(page).toContain(`file ${i}.wav`);
 });
 
 test('an upload does not grow the server’s memory by its size', async () => {

@@ -9,18 +9,13 @@ import type { SourceFacts } from './source-facts';
 const LEAST_NOISE_DBFS = -60;
 /** Noise that is so near to the programme is a part of it. */
 const LEAST_UNDER_PROGRAMME_DB = 15;
-/** What is above 24.5 kHz is nothing where it is no more than the rounding of samples, give or take. */
-const ROUNDING_MARGIN_DB = 10;
-const NOTHING_DBFS = -115;
-const LEAST_ULTRASONIC_DROP_DB = 20;
-
 /** What a second look at chosen places tells. */
 export function inspectionFindings(
   { rmsDbfs, perChannel }: Readings,
   inspection: Inspection,
   facts: SourceFacts,
 ): Finding[] {
-  const { bandEdgeHz, ultrasonic, edges, pause } = inspection;
+  const { bandEdgeHz, singleRateDropDb, edges, pause } = inspection;
   const { sampleRateHz, bitDepth, usedBits, frames } = facts;
   const found: Finding[] = [];
   const isLossy = bitDepth === null;
@@ -32,17 +27,13 @@ export function inspectionFindings(
       ),
     );
   }
-  if (ultrasonic && !isLossy && ultrasonic.dropDb >= LEAST_ULTRASONIC_DROP_DB) {
-    // Rounding to so many bits leaves 6.02 dB a bit and 4.77 dB more below a full-scale square wave.
-    const roundingDbfs = facts.sampleFormat === 'float' ? Number.NEGATIVE_INFINITY : -6.02 * bitDepth - 4.77;
-    if (ultrasonic.levelDbfs <= Math.max(NOTHING_DBFS, roundingDbfs + ROUNDING_MARGIN_DB)) {
-      found.push(
-        advice(
-          'upsampled',
-          `Nothing is above 24 kHz, at ${formatSampleRate(sampleRateHz)}: it was made at a lower rate. Ask for it at that rate; this one is only larger.`,
-        ),
-      );
-    }
+  if (singleRateDropDb !== null && !isLossy) {
+    found.push(
+      advice(
+        'upsampled',
+        `At 24 kHz the sound falls by ${formatNumber(singleRateDropDb, 0)} dB at once, though the file is at ${formatSampleRate(sampleRateHz)}: it was made at a lower rate. Ask for it at that rate; this one is only larger.`,
+      ),
+    );
   }
   if (usedBits !== null && bitDepth !== null && usedBits <= bitDepth - 8) {
     found.push(

@@ -49,7 +49,7 @@ export async function inspect(
     quiet === undefined ? null : describePause(await read(quiet, pauseFrames(sampleRateHz)), quiet, sampleRateHz);
   return {
     bandEdgeHz: spectrum.bandEdgeHz(),
-    ultrasonic: spectrum.ultrasonic(),
+    singleRateDropDb: spectrum.singleRateDropDb(),
     pair: channels === 2 ? pairSums.figures() : null,
     edges: [...edgeSteps(start, 'start', sampleRateHz), ...edgeSteps(end, 'end', sampleRateHz)],
     pause,

@@ -5,18 +5,12 @@ import type { PairFigures } from './pair-figures';
 export interface Inspection {
   /** Where the sound stops short: a steep edge with nothing above it. */
   bandEdgeHz: number | null;
-  ultrasonic: Ultrasonic | null;
+  /** By how much the sound falls at the edge of a lower rate than the file's own. */
+  singleRateDropDb: number | null;
   /** Of a programme of two channels. */
   pair: PairFigures | null;
   edges: EdgeStep[];
   pause: Pause | null;
-}
-
-/** What is above 24.5 kHz. */
-export interface Ultrasonic {
-  levelDbfs: number;
-  /** How far the bands from 10 to 20 kHz stand over it. */
-  dropDb: number;
 }
 
 /** The quietest half-second that is not at an edge. */

@@ -1,5 +1,4 @@
 import FFT from 'fft.js';
-import type { Ultrasonic } from './inspection';
 
 const { cos, log10, max, min, PI, round } = Math;
 
@@ -19,8 +18,13 @@ const FALL_BANDS = 4;
 const LEAST_EDGE_HZ = 10_000;
 const GREATEST_EDGE_HZ = 20_200;
 const GREATEST_EDGE_OF_RATE = 0.457;
-/** Where nothing is written at double rates that came from single ones. */
-const ULTRASONIC_HZ = 24_500;
+/** Between these a single rate's filter falls, in a file at a double rate; some begin late and are wide. */
+const FALL_FROM_HZ = 20_000;
+const FALL_TO_HZ = 29_000;
+/** By how much it has begun to fall at 25 kHz, how steeply it falls within 2 kHz, and how deep. No instrument does. */
+const LEAST_BEGUN_DB = 10;
+const LEAST_STEEP_DB = 25;
+const LEAST_DEPTH_DB = 40;
 /** Just below half the rate, filters end what there is. */
 const HIGHEST_OF_RATE = 0.48;
 
@@ -73,16 +77,25 @@ export class Spectrum {
     return null;
   }
 
-  /** Null at rates that leave no room above 24.5 kHz. */
-  ultrasonic(): Ultrasonic | null {
+  /**
+   * How far the sound falls between 20 and 29 kHz where it falls the way the filter of a single rate does; null where it
+   * doesn't, and at rates that have no such band.
+   */
+  singleRateDropDb(): number | null {
     const bands = this.#bandsDb();
-    const first = ULTRASONIC_HZ / BAND_HZ;
-    if (bands.length < first + 50) return null;
-    const upper = bands.slice(first).map(powerOf);
-    const audible = bands.slice(100, 200).map(powerOf);
-    const total = upper.reduce((sum, power) => sum + power, 0);
-    const mean = (powers: number[]) => powers.reduce((sum, power) => sum + power, 0) / powers.length;
-    return { levelDbfs: level(total), dropDb: level(mean(audible)) - level(mean(upper)) };
+    if (bands.length * BAND_HZ < FALL_TO_HZ + 5000) return null;
+    const mean = (fromHz: number, toHz: number) => {
+      const powers = bands.slice(fromHz / BAND_HZ, toHz / BAND_HZ).map(powerOf);
+      return level(powers.reduce((sum, power) => sum + power, 0) / powers.length);
+    };
+    const audible = mean(18_000, FALL_FROM_HZ);
+    const dropDb = audible - mean(FALL_TO_HZ, bands.length * BAND_HZ);
+    let steepest = 0;
+    for (let hz = FALL_FROM_HZ; hz + 2500 <= FALL_TO_HZ; hz += BAND_HZ) {
+      steepest = max(steepest, mean(hz - 500, hz) - mean(hz + 2000, hz + 2500));
+    }
+    const hasFallen = audible - mean(25_000, 26_000) >= LEAST_BEGUN_DB;
+    return hasFallen && steepest >= LEAST_STEEP_DB && dropDb >= LEAST_DEPTH_DB ? dropDb : null;
   }
 
   /** How even it is between two frequencies: geometric over arithmetic mean, near 0.56 for white noise of one block, 1 of many. */

@@ -1,0 +1,388 @@
+/** What files carry beside their sound: read as other tools write it, and kept byte for byte. */
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { probe, probeMetadata } from '@/codecs/probe';
+import { bytesSource } from '@/formats/bytes';
+import { type ChunkBody, chunksOf, readChunk } from '@/formats/chunks';
+import { readPcmMetadata } from '@/formats/open-metadata';
+import { readPcmHeader } from '@/formats/open-pcm';
+import { bextWithHistory, parseBext } from '@/formats/wav/bext';
+import { historyLine, treatedBefore } from '@/formats/wav/coding-history';
+import { WavWriter } from '@/formats/wav/writer';
+import { buildAiff } from '../fixtures/aiff';
+import { bytesOf, ffmpeg, material } from '../fixtures/ffmpeg';
+import { buildWav } from '../fixtures/wav';
+
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-metadata-'));
+afterAll(() => rmSync(folder, { recursive: true }));
+const at = (name: string) => join(folder, name);
+
+async function metadataOf(bytes: Uint8Array) {
+  const source = bytesSource(bytes);
+  return readPcmMetadata(source, await readPcmHeader(source, 'file'));
+}
+const data = Buffer.alloc(4000);
+const wavWith = (chunks: { id: string; body: Buffer }[], more = {}) => buildWav({ data, chunks, ...more });
+const text = (words: string, bytes = words.length + 1) => {
+  const field = Buffer.alloc(bytes);
+  field.write(words, 'utf8');
+  return field;
+};
+const uint32 = (bigEndian: boolean, ...values: number[]) => {
+  const buffer = Buffer.alloc(4 * values.length);
+  values.forEach((value, i) => {
+    if (bigEndian) buffer.writeUInt32BE(value, 4 * i);
+    else buffer.writeUInt32LE(value, 4 * i);
+  });
+  return buffer;
+};
+const subchunk = (bigEndian: boolean, id: string, body: Buffer) =>
+  Buffer.concat([Buffer.from(id, 'latin1'), uint32(bigEndian, body.length), body, Buffer.alloc(body.length % 2)]);
+
+/** EBU Tech 3285, offsets from memory, written independently of the project's own. */
+function bext(version: number, { loudness = [] as number[], history = '' } = {}): Buffer {
+  const body = Buffer.alloc(602);
+  body.write('A hall', 0);
+  body.write('Recorder', 256);
+  body.write('REF-7', 288);
+  body.write('2026-10-02', 320);
+  body.write('09:30:00', 330);
+  body.writeUInt32LE(1_641_600_000 % 2 ** 32, 338);
+  body.writeUInt32LE(1, 342);
+  body.writeUInt16LE(version, 346);
+  loudness.forEach((hundredths, i) => {
+    body.writeInt16LE(hundredths, 412 + 2 * i);
+  });
+  return Buffer.concat([body, Buffer.from(history, 'latin1')]);
+}
+
+describe('bext', () => {
+  test.each([0, 1])('version %i: texts, time reference of 64 bits, no loudness', async (version) => {
+    const found = await metadataOf(wavWith([{ id: 'bext', body: bext(version, { loudness: [-2300, 500] }) }]));
+    expect(found.tags).toEqual([
+      { name: 'Description', value: 'A hall' },
+      { name: 'Originator', value: 'Recorder' },
+      { name: 'Reference', value: 'REF-7' },
+      { name: 'Recorded', value: '2026-10-02 09:30:00' },
+    ]);
+    expect(found.timeReferenceFrames).toBe(2 ** 32 + 1_641_600_000);
+    expect(found.statedLoudness).toBeNull();
+  });
+
+  test('version 2: loudness in hundredths, the history by lines', async () => {
+    const history = 'A=ANALOGUE,M=stereo,T=hall\r\nA=PCM,F=48000,W=24,M=stereo,T=desk\r\n\0\0';
+    const body = bext(2, { loudness: [-2295, 720, -104, -1800, 0x7fff], history });
+    const found = await metadataOf(wavWith([{ id: 'bext', body }]));
+    expect(found.statedLoudness).toEqual({
+      integratedLufs: -22.95,
+      loudnessRangeLu: 7.2,
+      truePeakDbtp: -1.04,
+      maxMomentaryLufs: -18,
+      maxShortTermLufs: null,
+    });
+    expect(found.codingHistory).toEqual(['A=ANALOGUE,M=stereo,T=hall', 'A=PCM,F=48000,W=24,M=stereo,T=desk']);
+  });
+
+  test('one that claims version 2 and fills nothing in states nothing', async () => {
+    expect((await metadataOf(wavWith([{ id: 'bext', body: bext(2) }]))).statedLoudness).toBeNull();
+  });
+
+  test('one cut short says nothing, and is listed', async () => {
+    const found = await metadataOf(wavWith([{ id: 'bext', body: bext(1).subarray(0, 600) }]));
+    expect(found).toMatchObject({ tags: [], timeReferenceFrames: null });
+    expect(found.chunks).toContainEqual({ id: 'bext', bytes: 600 });
+  });
+
+  test('as FFmpeg writes it', async () => {
+    ffmpeg(
+      ...material(2, 48_000, 4800),
+      ...[
+        '-c:a',
+        'pcm_s24le',
+        '-write_bext',
+        '1',
+        '-metadata',
+        'description=Dome hall',
+        '-metadata',
+        'originator=desk',
+      ],
+      ...[
+        '-metadata',
+        'time_reference=123456789',
+        '-metadata',
+        'coding_history=A=PCM,T=first',
+        '-metadata',
+        'title=Hall',
+      ],
+      at('bext.wav'),
+    );
+    const found = await metadataOf(bytesOf(at('bext.wav')));
+    expect(found.tags).toEqual(
+      expect.arrayContaining([
+        { name: 'Description', value: 'Dome hall' },
+        { name: 'Originator', value: 'desk' },
+        { name: 'Title', value: 'Hall' },
+      ]),
+    );
+    expect(found).toMatchObject({ timeReferenceFrames: 123_456_789, codingHistory: ['A=PCM,T=first'] });
+  });
+
+  test('what we write is read by FFmpeg, and its history is known again', () => {
+    const line = historyLine({ sampleRateHz: 48_000, bitDepth: 24, channels: 2, gainDb: -4.56 });
+    expect(line).toBe('A=PCM,F=48000,W=24,M=stereo,T=Opsimeter; gain -4.6 dB');
+    const old = bext(1, { history: 'A=ANALOGUE,T=tape\r\n' });
+    const body = bextWithHistory(old, line);
+    writeFileSync(at('ours.wav'), wavWith([{ id: 'bext', body: Buffer.from(body) }]));
+    const { stdout } = spawnSync('ffprobe', ['-v', 'error', '-show_format', '-of', 'json', at('ours.wav')]);
+    const { tags } = JSON.parse(stdout.toString()).format;
+    // Its own names for description and originator.
+    expect(tags).toMatchObject({ comment: 'A hall', encoded_by: 'Recorder', originator_reference: 'REF-7' });
+    expect(tags.time_reference).toBe(String(2 ** 32 + 1_641_600_000));
+    expect(tags.coding_history).toContain(line);
+    const parsed = parseBext(body, true);
+    expect(parsed).toMatchObject({ version: 2, loudness: null, codingHistory: ['A=ANALOGUE,T=tape', line] });
+    expect(treatedBefore(parsed?.codingHistory ?? [])).toBe('gain −4.6 dB');
+    const twice = parseBext(
+      bextWithHistory(body, historyLine({ sampleRateHz: 48_000, bitDepth: 24, channels: 1, gainDb: 2 })),
+      true,
+    );
+    expect(treatedBefore(twice?.codingHistory ?? [])).toBe('gain −4.6 dB, then gain +2.0 dB');
+    expect(treatedBefore(['A=PCM,T=Opsi; gain -4.6 dB'])).toBeNull();
+    expect(parseBext(bextWithHistory(undefined, line), true)).toMatchObject({ originator: 'Opsimeter' });
+  });
+});
+
+describe.each([false, true])('places in a WAV (big-endian: %s)', (bigEndian) => {
+  const cue = (id: number, frame: number) =>
+    Buffer.concat([uint32(bigEndian, id, frame), Buffer.from('data'), uint32(bigEndian, 0, 0, frame)]);
+  const chunks = [
+    { id: 'cue ', body: Buffer.concat([uint32(bigEndian, 3), cue(7, 900), cue(8, 100), cue(9, 500)]) },
+    {
+      id: 'LIST',
+      body: Buffer.concat([
+        Buffer.from('adtl'),
+        subchunk(bigEndian, 'labl', Buffer.concat([uint32(bigEndian, 7), text('Applause')])),
+        subchunk(bigEndian, 'note', Buffer.concat([uint32(bigEndian, 8), text('a note')])),
+        subchunk(bigEndian, 'ltxt', Buffer.concat([uint32(bigEndian, 7, 250), Buffer.from('rgn '), Buffer.alloc(8)])),
+      ]),
+    },
+    {
+      id: 'smpl',
+      body: Buffer.concat([
+        uint32(bigEndian, 0, 0, 20_833, 60, 0, 0, 0, 1, 0),
+        uint32(bigEndian, 1, 0, 300, 399, 0, 0),
+      ]),
+    },
+  ];
+  test('cues, their labels and lengths, and loops, in the order of time', async () => {
+    const found = await metadataOf(wavWith(chunks, { bigEndian }));
+    expect(found.markers).toEqual([
+      { frame: 100, lengthFrames: 0, label: 'a note' },
+      { frame: 300, lengthFrames: 100, label: 'loop 1' },
+      { frame: 500, lengthFrames: 0, label: 'cue 9' },
+      { frame: 900, lengthFrames: 250, label: 'Applause' },
+    ]);
+  });
+  test('counts that lie are bounded by the chunk', async () => {
+    const lying = chunks.map(({ id, body }) => ({ id, body: Buffer.from(body) }));
+    uint32(bigEndian, 0xffffffff).copy(lying[0]?.body as Buffer, 0);
+    uint32(bigEndian, 0xffffffff).copy(lying[2]?.body as Buffer, 28);
+    expect((await metadataOf(wavWith(lying, { bigEndian }))).markers).toHaveLength(4);
+  });
+});
+
+test('LIST/INFO: known names in words, others as they are, Latin-1 where it is no UTF-8', async () => {
+  const list = Buffer.concat([
+    Buffer.from('INFO'),
+    subchunk(false, 'INAM', text('Überfahrt')),
+    subchunk(false, 'IART', Buffer.from('Q. M\xfcller\0', 'latin1')),
+    subchunk(false, 'IXYZ', text('odd')),
+    subchunk(false, 'ICMT', text('')),
+  ]);
+  expect((await metadataOf(wavWith([{ id: 'LIST', body: list }]))).tags).toEqual([
+    { name: 'Title', value: 'Überfahrt' },
+    { name: 'Artist', value: 'Q. Müller' },
+    { name: 'IXYZ', value: 'odd' },
+  ]);
+});
+
+describe('XML', () => {
+  const ixml = (inner: string) =>
+    wavWith([{ id: 'iXML', body: Buffer.from(`<?xml version="1.0"?><BWFXML>${inner}</BWFXML>\0`) }]);
+  test('iXML: scene, take, tracks, time reference where there is no bext', async () => {
+    const found = await metadataOf(
+      ixml(
+        '<SCENE>12A</SCENE><TAKE>3</TAKE><NOTE>best &amp; last</NOTE>' +
+          '<SPEED><TIMECODE_RATE>25/1</TIMECODE_RATE><TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>1</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>' +
+          '<TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>5</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO></SPEED>' +
+          '<TRACK_LIST><TRACK_COUNT>2</TRACK_COUNT><TRACK><CHANNEL_INDEX>1</CHANNEL_INDEX><NAME>Boom</NAME></TRACK>' +
+          '<TRACK><CHANNEL_INDEX>2</CHANNEL_INDEX><NAME>Lav</NAME><FUNCTION>R</FUNCTION></TRACK></TRACK_LIST>',
+      ),
+    );
+    expect(found.tags).toEqual([
+      { name: 'Scene', value: '12A' },
+      { name: 'Take', value: '3' },
+      { name: 'Note', value: 'best & last' },
+      { name: 'Track 1', value: 'Boom' },
+      { name: 'Track 2', value: 'Lav, R' },
+      { name: 'Frame rate', value: '25/1' },
+    ]);
+    expect(found.timeReferenceFrames).toBe(2 ** 32 + 5);
+  });
+
+  test.each([
+    ['is cut off', '<SCENE>12A'],
+    ['names itself', '<SCENE><SCENE>x</SCENE></SCENE>'],
+    ['is deep', '<A>'.repeat(5000)],
+    ['grows', `</BWFXML><!DOCTYPE x [<!ENTITY a "${'b'.repeat(50)}">]><BWFXML><NOTE>${'&a;'.repeat(1000)}</NOTE>`],
+  ])('XML that %s costs nothing else', async (_name, inner) => {
+    const found = await metadataOf(ixml(inner));
+    expect(found.chunks.map(({ id }) => id)).toEqual(['iXML', 'fmt ', 'data']);
+    expect(JSON.stringify(found.tags).length).toBeLessThan(10_000);
+  });
+
+  test('axml and chna: what programmes and tracks are called (ITU-R BS.2076 and BS.2088, from memory)', async () => {
+    const axml =
+      '<ebuCoreMain><coreMetadata><format><audioFormatExtended>' +
+      '<audioProgramme audioProgrammeID="APR_1001" audioProgrammeName="Dome show"/>' +
+      '<audioObject audioObjectID="AO_1001" audioObjectName="Narrator"/>' +
+      '<audioObject audioObjectID="AO_1002" audioObjectName="Music bed"/>' +
+      '</audioFormatExtended></format></coreMetadata></ebuCoreMain>';
+    const chna = Buffer.alloc(4 + 80);
+    chna.writeUInt16LE(1, 0);
+    chna.writeUInt16LE(1, 2);
+    chna.writeUInt16LE(1, 4);
+    chna.write('ATU_00000001', 6);
+    chna.write('AT_00031001_01', 18);
+    chna.write('AP_00031001', 32);
+    const found = await metadataOf(
+      wavWith([
+        { id: 'axml', body: Buffer.from(axml) },
+        { id: 'chna', body: chna },
+      ]),
+    );
+    expect(found.tags).toEqual([
+      { name: 'Programme', value: 'Dome show' },
+      { name: 'Object', value: 'Narrator' },
+      { name: 'Object', value: 'Music bed' },
+      { name: 'ADM track 1', value: 'ATU_00000001 · AT_00031001_01 · AP_00031001' },
+    ]);
+  });
+});
+
+test('AIFF: texts, comments and markers', async () => {
+  const pascal = (words: string) => {
+    const string = Buffer.concat([Buffer.of(words.length), Buffer.from(words)]);
+    return Buffer.concat([string, Buffer.alloc(string.length % 2)]);
+  };
+  const marker = (id: number, frame: number, name: string) => {
+    const head = Buffer.alloc(6);
+    head.writeUInt16BE(id, 0);
+    head.writeUInt32BE(frame, 2);
+    return Buffer.concat([head, pascal(name)]);
+  };
+  const comment = Buffer.concat([
+    Buffer.of(0, 1),
+    Buffer.alloc(6),
+    Buffer.of(0, 5),
+    Buffer.from('hello'),
+    Buffer.alloc(1),
+  ]);
+  const found = await metadataOf(
+    buildAiff({
+      data: new Uint8Array(6000),
+      ahead: [
+        ['NAME', Buffer.from('Overture')],
+        ['AUTH', Buffer.from('Nobody')],
+        ['(c) ', Buffer.from('2026')],
+        ['ANNO', Buffer.from('one')],
+        ['COMT', comment],
+        ['MARK', Buffer.concat([Buffer.of(0, 3), marker(1, 500, 'two'), marker(2, 20, 'one!'), marker(3, 900, '')])],
+        ['XTRA', Buffer.from('abc')],
+      ],
+    }),
+  );
+  expect(found.tags.map(({ name, value }) => `${name}: ${value}`)).toEqual([
+    'Title: Overture',
+    'Author: Nobody',
+    'Copyright: 2026',
+    'Comment: one',
+    'Comment: hello',
+  ]);
+  expect(found.markers.map(({ frame, label }) => [frame, label])).toEqual([
+    [20, 'one!'],
+    [500, 'two'],
+    [900, 'marker 3'],
+  ]);
+  expect(found.chunks.map(({ id }) => id)).toEqual([
+    'NAME',
+    'AUTH',
+    '(c) ',
+    'ANNO',
+    'COMT',
+    'MARK',
+    'XTRA',
+    'COMM',
+    'SSND',
+  ]);
+});
+
+test('every chunk is kept byte for byte, those behind the samples and unknown ones included', async () => {
+  const bodies: ChunkBody[] = ['bext', 'iXML', 'cue ', 'LIST', 'smpl', 'axml', 'chna', 'zZ#9'].map((id, i) => ({
+    id,
+    body: Uint8Array.from({ length: 601 + 7 * i }, (_, n) => (n * 31 + i) & 0xff),
+  }));
+  const [ahead, behind] = [bodies.slice(0, 4), bodies.slice(4)];
+  const asBuffers = (chunks: ChunkBody[]) => chunks.map(({ id, body }) => ({ id, body: Buffer.from(body) }));
+  const original = buildWav({ data, chunks: asBuffers(ahead), trailing: asBuffers(behind) });
+  const kept = await chunksIn(original);
+  expect(kept).toEqual(bodies);
+
+  // And through our own writer.
+  const written: Uint8Array[] = [];
+  const sink = { write: async (bytes: Uint8Array) => void written.push(bytes.slice()) };
+  const writer = await WavWriter.create(sink, {
+    sampleRateHz: 48_000,
+    channels: 2,
+    channelMask: 0,
+    frames: 100,
+    chunks: kept,
+  });
+  await writer.write([new Float32Array(100), new Float32Array(100)], 100, 1);
+  await writer.finish();
+  expect(await chunksIn(Buffer.concat(written))).toEqual(bodies);
+});
+
+async function chunksIn(bytes: Uint8Array): Promise<ChunkBody[]> {
+  const source = bytesSource(bytes);
+  const found: ChunkBody[] = [];
+  for await (const chunk of chunksOf(source, true)) {
+    if (chunk.id !== 'fmt ' && chunk.id !== 'data') {
+      found.push({ id: chunk.id, body: Uint8Array.from(await readChunk(source, chunk, 1_000_000)) });
+    }
+  }
+  return found;
+}
+
+test('tags and chapters of what FFmpeg opens', async () => {
+  writeFileSync(
+    at('chapters.txt'),
+    ';FFMETADATA1\ntitle=Guide\nartist=Nobody\n[CHAPTER]\nTIMEBASE=1/1000\nSTART=0\nEND=1000\ntitle=Welcome\n[CHAPTER]\nTIMEBASE=1/1000\nSTART=1000\nEND=2000\n',
+  );
+  const chapters = ['-i', at('chapters.txt'), '-map_metadata', '1', '-map_chapters', '1', '-map', '0:a'];
+  ffmpeg(...material(2, 44_100, 88_200), ...chapters, '-c:a', 'aac', at('book.m4a'));
+  const { format } = await probe(at('book.m4a'), 'book.m4a');
+  const found = await probeMetadata(at('book.m4a'), 'book.m4a', format);
+  expect(found.tags).toEqual(
+    expect.arrayContaining([
+      { name: 'Title', value: 'Guide' },
+      { name: 'Artist', value: 'Nobody' },
+    ]),
+  );
+  expect(found.markers).toEqual([
+    { frame: 0, lengthFrames: 44_100, label: 'Welcome' },
+    { frame: 44_100, lengthFrames: 44_100, label: 'chapter 2' },
+  ]);
+});
