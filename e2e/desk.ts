@@ -1,6 +1,6 @@
-import { spawn } from 'node:child_process';
+import { type ChildProcess, spawn } from 'node:child_process';
 import { once } from 'node:events';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base, expect, type Page } from '@playwright/test';
@@ -11,6 +11,10 @@ export interface Desk {
   base: string;
   /** A folder for files that a test makes. */
   scratch: string;
+  /** A folder of the server's own disk that files may be taken in from. */
+  media: string;
+  /** Ends the server's process at once, and starts another over the same data. */
+  restart(): Promise<void>;
 }
 
 /** Every test file gets the built app over an empty data folder; no page may log an error. */
@@ -19,18 +23,20 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
     // biome-ignore lint/correctness/noEmptyPattern: the runner reads the dependencies from the pattern.
     async ({}, use) => {
       const scratch = mkdtempSync(join(tmpdir(), 'opsimeter-e2e-'));
-      const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-        env: { ...process.env, NODE_ENV: 'production', OPSIMETER_DATA: join(scratch, 'data'), PORT: String(PORT) },
-        stdio: ['ignore', 'pipe', 'inherit'],
-      });
-      await new Promise<void>((resolve, reject) => {
-        server.stdout.on('data', (bytes: Buffer) => String(bytes).includes('Opsimeter is at') && resolve());
-        server.once('exit', () => reject(new Error('the server did not start')));
-      });
-      await use({ base: `http://127.0.0.1:${PORT}`, scratch });
-      const ended = once(server, 'exit');
-      server.kill('SIGTERM');
-      await ended;
+      const media = join(scratch, 'media');
+      mkdirSync(media);
+      let server = await startServer(scratch, media);
+      const end = async (signal: NodeJS.Signals) => {
+        const ended = once(server, 'exit');
+        server.kill(signal);
+        await ended;
+      };
+      const restart = async () => {
+        await end('SIGKILL');
+        server = await startServer(scratch, media);
+      };
+      await use({ base: `http://127.0.0.1:${PORT}`, scratch, media, restart });
+      await end('SIGTERM');
       rmSync(scratch, { recursive: true, force: true });
     },
     { scope: 'worker' },
@@ -41,14 +47,29 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
       page.on('pageerror', (error) => errors.push(error.message));
       page.on('console', (message) => message.type() === 'error' && errors.push(message.text()));
       await use(undefined);
-      // A refused file is answered with a status that the browser logs by itself.
-      expect(errors.filter((text) => !text.includes('the server responded with a status of 4'))).toEqual([]);
+      // A refused file, or a server that is started again, is logged by the browser itself.
+      const isExpected = (text: string) =>
+        text.includes('the server responded with a status of 4') || text.includes('net::ERR_');
+      expect(errors.filter((text) => !isExpected(text))).toEqual([]);
     },
     { auto: true },
   ],
 });
 
 export { expect };
+
+async function startServer(scratch: string, media: string): Promise<ChildProcess> {
+  const folders = { OPSIMETER_DATA: join(scratch, 'data'), OPSIMETER_MEDIA: media };
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], {
+    env: { ...process.env, NODE_ENV: 'production', ...folders, PORT: String(PORT) },
+    stdio: ['ignore', 'pipe', 'inherit'],
+  });
+  await new Promise<void>((resolve, reject) => {
+    server.stdout.on('data', (bytes: Buffer) => String(bytes).includes('Opsimeter is at') && resolve());
+    server.once('exit', () => reject(new Error('the server did not start')));
+  });
+  return server;
+}
 
 export async function startJob(page: Page, desk: Desk, name: string): Promise<void> {
   await page.goto(desk.base);

@@ -3,6 +3,6 @@ import { ensureDependencies } from './dependencies.mjs';
 ensureDependencies();
 const [{ bundle }, { buildKernels }] = await Promise.all([import('./bundle.mjs'), import('./kernels.mjs')]);
 await buildKernels();
-await bundle(['worker', 'cli']);
+await bundle();
 const { serve } = await import('./serve.mjs');
 await serve({ dev: true });

@@ -28,7 +28,13 @@ export async function measureCommand(
 ): Promise<number> {
   const { reports, failed } = await measureAll(files, output, options);
   if (asJson) {
-    output.print(json(reports.map(({ file, report }) => reportJson(file, report))));
+    // Loaded only now: it reads more formats than measuring does.
+    const { readFileMetadata } = await import('@/workers/node/file-metadata');
+    const listed: object[] = [];
+    for (const { file, report } of reports) {
+      listed.push({ ...reportJson(file, report), metadata: await readFileMetadata(file, file, report.format) });
+    }
+    output.print(json(listed));
   } else {
     for (const { file, report } of reports) {
       output.print([file, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
