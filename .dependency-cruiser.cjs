@@ -18,7 +18,7 @@ module.exports = {
       comment: 'No I/O, no DOM, no React: it runs in Node, browser and worklet alike.',
       severity: 'error',
       from: { path: '^src/core/', pathNot: '[.]test[.]ts$' },
-      to: { dependencyTypes: ['core', 'npm'], pathNot: 'node_modules/zod' },
+      to: { dependencyTypes: ['core', 'npm'], pathNot: 'node_modules/(zod|fft[.]js)' },
     },
     {
       name: 'formats-without-files',

@@ -7,7 +7,7 @@ export interface Marker {
   label: string;
 }
 
-export interface Tag {
+interface Tag {
   name: string;
   value: string;
 }

@@ -2,12 +2,12 @@ import * as tus from 'tus-js-client';
 import type { ErrorRecord } from '@/core/errors/app-error';
 
 /** Larger files than this are sent so that they can go on after an interruption. */
-export const RESUMABLE_BYTES = 100_000_000;
+const RESUMABLE_BYTES = 100_000_000;
 const UPLOADS_URL = '/api/uploads';
 /** Long enough for a server to be started again. */
 const RETRY_DELAYS_MS = [0, 1000, 2000, 4000, 8000, 15_000, 30_000, 60_000];
 
-export interface Taken {
+interface Taken {
   title: string;
   alreadyThere: boolean;
 }

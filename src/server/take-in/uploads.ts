@@ -9,7 +9,7 @@ import type { ServerContext } from '../context';
 import { statusOf } from '../http/respond';
 import { type TakenIn, takeInArrived } from './take-in';
 
-export const UPLOADS_PATH = '/api/uploads';
+const UPLOADS_PATH = '/api/uploads';
 /** What nobody has gone on with for so long is given up. */
 const KEPT_MS = 7 * 24 * 3600 * 1000;
 
