@@ -120,7 +120,7 @@ function compare({ name, minutes }, path) {
 /** Wall and CPU seconds of our command, threads and start included, and the most memory it had. */
 function timeOurs(path, options = []) {
   const preload = ['--import', `data:text/javascript,${encodeURIComponent(USAGE)}`];
-  const args = [...preload, ...options, 'bin/opsimeter.mjs', 'measure', path, '--json'];
+  const args = [...preload, ...options, 'bin/opsimeter.mjs', 'measure', path];
   const { wall, stderr } = timed(process.execPath, args);
   const [, cpu, kilobytes] = /usage (\S+) (\d+)$/.exec(stderr);
   return { wall, cpu: Number(cpu), megabytes: Number(kilobytes) / 1000 };

@@ -2,7 +2,7 @@ import type { PairFigures } from '../inspection/pair-figures';
 import { powerToLufs } from '../loudness/gating';
 import type { Measurement } from '../loudness/programme';
 import { formatNumber } from '../units/format';
-import { advice, breach, type Finding } from './finding';
+import { advice, breach, type Finding, type Place } from './finding';
 
 /** A mean beyond this is worth removing, 50 dB below full scale (common practice, no source). */
 const LEAST_DC_OFFSET = 0.003;
@@ -13,12 +13,18 @@ const LEAST_IMBALANCE_LU = 3;
 /** Wide mixes and rooms come near to 0; below this, a side is turned or delayed (common practice, no source). */
 const MOST_CORRELATION = -0.3;
 
-/** What is wrong between channels, or in one of them. */
-export function channelFindings(measurement: Measurement, figures: PairFigures | null): Finding[] {
+/**
+ * What is wrong between channels, or in one of them.
+ *
+ * @param frames of the whole programme
+ */
+export function channelFindings(measurement: Measurement, figures: PairFigures | null, frames: number): Finding[] {
   const { readings, series, pair } = measurement;
   const { perChannel, samplePeakDbfs } = readings;
   if (samplePeakDbfs === null) return [];
   const found: Finding[] = [];
+  const whole = (channels: readonly { label: string }[]) =>
+    channels.map(({ label }): Place => ({ startFrame: 0, frames, channel: label }));
   const silent = perChannel.filter((channel) => channel.samplePeakDbfs === null && channel.label !== 'LFE');
   if (silent.length > 0) {
     const kind = perChannel.length === 2 ? breach : advice;
@@ -26,6 +32,7 @@ export function channelFindings(measurement: Measurement, figures: PairFigures |
       kind(
         'silent-channel',
         `${silent.map(({ label }) => label).join(', ')}: digital silence from beginning to end, while other channels sound. Ask whether a channel was lost.`,
+        whole(silent),
       ),
     );
   }
@@ -62,6 +69,7 @@ export function channelFindings(measurement: Measurement, figures: PairFigures |
       advice(
         'dc-offset',
         `The waveform stands off the middle (${values.join(', ')} of full scale). That costs headroom, and clicks where it is cut.`,
+        whole(shifted),
       ),
     );
   }

@@ -119,6 +119,42 @@ test.each([
   expect((await codes(sine(-12), { bitDepth, usedBits })).includes('unused-bits')).toBe(isTold);
 });
 
+describe('what the file itself tells', () => {
+  test.each<[string, Partial<SourceFacts>[], Partial<SourceFacts>[]]>([
+    ['non-finite-samples', [1, 2, 7, 1000, 1e9].map((nonFiniteSamples) => ({ nonFiniteSamples })), [{}]],
+    ['truncated', [1, 48, 4800, 48_000, 1e9].map((missingFrames) => ({ missingFrames })), [{ sizeUnknown: true }]],
+    ['decode-errors', [1, 2, 3, 40, 5000].map((decodeErrors) => ({ decodeErrors })), [{ codec: 'FLAC' }]],
+    ['size-unknown', [8, 16, 20, 24, 32].map((bitDepth) => ({ sizeUnknown: true, bitDepth })), [{ missingFrames: 9 }]],
+    [
+      'lossy-source',
+      ['MP3', 'AAC', 'Opus', 'Vorbis', 'AC-3'].map((codec) => ({ codec, bitDepth: null, bitRateBps: 320_000 })),
+      ['FLAC', 'ALAC', 'WavPack', 'PCM'].map((codec) => ({ codec })),
+    ],
+    [
+      'several-tracks',
+      [1, 2, 3, 4, 5].map((number) => ({ track: { number, of: 5 } })),
+      [{ track: null }, { codec: 'AAC', bitDepth: null }],
+    ],
+    [
+      'treated-before',
+      ['gain +0.1 dB', 'gain −4.6 dB', 'gain +1.0 dB, then gain −2.0 dB', 'gain 0.0 dB', 'x'].map((treatedBefore) => ({
+        treatedBefore,
+      })),
+      [{ treatedBefore: null }],
+    ],
+  ])('%s', async (code, positives, nearMisses) => {
+    for (const facts of positives) expect(await codes(sine(-12), facts)).toContain(code);
+    for (const facts of nearMisses) expect(await codes(sine(-12), facts)).not.toContain(code);
+  });
+
+  test.each([0.1, 0.5, 1, 6, 20])('float samples %f dB over full scale are beyond it', async (overDb) => {
+    expect(await codes(sine(overDb), { sampleFormat: 'float' })).toContain('beyond-full-scale');
+  });
+  test.each([0, -0.001, -0.1, -6, -20])('float samples at %f dBFS are not', async (levelDbfs) => {
+    expect(await codes(sine(levelDbfs), { sampleFormat: 'float' })).not.toContain('beyond-full-scale');
+  });
+});
+
 describe('upsampled', () => {
   const at96 = { sampleRateHz: 96_000 };
   test.each([19_500, 20_000, 21_000, 22_000, 23_500])('found where all ends at %i Hz', async (hz) => {
@@ -165,6 +201,7 @@ const noise = (seed: number, level = 0.2) => {
   return faded(Float32Array.from({ length: 2 * RATE }, () => level * (2 * random() - 1)));
 };
 const joined = (...parts: Float32Array[]) => Float32Array.from(parts.flatMap((part) => [...part]));
+const peakOf = (samples: Float32Array) => samples.reduce((peak, x) => Math.max(peak, Math.abs(x)), 0);
 const silence = (seconds: number) => new Float32Array(Math.round(seconds * RATE));
 const times = (samples: Float32Array, gain: number) => samples.map((x) => gain * x);
 const shifted = (samples: Float32Array, offset: number) => samples.map((x) => x + offset);
@@ -208,7 +245,11 @@ const lowPassed = (edgeHz: number, sampleRateHz = RATE) => {
     return ((2 * edgeHz) / sampleRateHz) * sinc * blackman;
   });
   const white = noise(31);
-  return white.map((_, n) => taps.reduce((sum, tap, i) => sum + tap * (white[n + i - half] ?? 0), 0));
+  return white.map((_, n) => {
+    let sum = 0;
+    for (let i = 0; i < taps.length; i++) sum += (taps[i] as number) * (white[n + i - half] ?? 0);
+    return sum;
+  });
 };
 /** Four poles in a row. */
 const softened = (samples: Float32Array, hz: number) => {
@@ -338,6 +379,37 @@ describe.each<[string, Float32Array[][], Float32Array[][]]>([
       // Few partials end somewhere too.
       [faded(tone([{ seconds: 2, levelDbfs: -12 }], RATE, 15_000))],
     ],
+  ],
+  [
+    'clipped-runs',
+    [
+      ...[1, 2, 6, 12].map((overDb) => [times(sine(0), 10 ** (overDb / 20)).map((x) => Math.max(-1, Math.min(1, x)))]),
+      // Three samples in one channel are enough.
+      [times(other, 0.5), times(other, 0.5).map((x, n) => (n >= 30_000 && n < 30_003 ? -1 : x))],
+    ],
+    [
+      [sine(0)],
+      [sine(-0.001)],
+      [times(other, 0.5).map((x, n) => (n >= 30_000 && n < 30_002 ? -1 : x))],
+      [times(other, 0.5).map((x, n) => (n >= 30_000 && n < 30_030 ? 0.99 : x))],
+      // A quantised slow wave stands at full scale for a while, and comes and goes in single steps.
+      [faded(tone([{ seconds: 1, levelDbfs: 0 }], RATE, 30).map((x) => Math.round(x * 32_767) / 32_768))],
+    ],
+  ],
+  [
+    'normalised-to-full-scale',
+    [[sine(0)], [times(other, 1 / peakOf(other))], [times(sine(0), -1)], [sine(-0.004)], [sine(0), sine(-20)]],
+    [[sine(-0.01)], [sine(-0.1)], [sine(-1)], [times(sine(0), 2).map((x) => Math.max(-1, Math.min(1, x)))], [other]],
+  ],
+  [
+    'silent',
+    [[silence(1)], [silence(0.2)], [silence(1), silence(1)], [sine(-75)], [sine(-90), silence(1)]],
+    [[sine(-60)], [sine(-66)], [sine(-60), silence(1)], [joined(silence(1), sine(-60))], [sine(-12, 0.2)]],
+  ],
+  [
+    'too-short',
+    [0.01, 0.1, 0.2, 0.3, 0.39].map((seconds) => [tone([{ seconds, levelDbfs: -12 }], RATE, 997)]),
+    [0.4, 0.45, 0.5, 1, 2].map((seconds) => [tone([{ seconds, levelDbfs: -12 }], RATE, 997)]),
   ],
 ])('%s', (code, positives, nearMisses) => {
   test.each(positives.map((channels, i) => [i + 1, channels] as const))(

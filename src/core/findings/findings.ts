@@ -14,7 +14,7 @@ export function findings(measurement: Measurement, inspection: Inspection, facts
   const found = [
     ...fileFindings(facts),
     ...levelFindings(measurement, facts),
-    ...channelFindings(measurement, inspection.pair),
+    ...channelFindings(measurement, inspection.pair, facts.frames),
     ...inspectionFindings(readings, inspection, facts),
     ...edgeFindings(readings, series, facts),
   ];

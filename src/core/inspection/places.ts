@@ -33,12 +33,16 @@ export function loudPlaces(
 export function quietPlace({ weightedPower }: Series, sampleRateHz: number): number | undefined {
   let least = Number.POSITIVE_INFINITY;
   let place: number | undefined;
-  for (let bin = EDGE_BINS; bin + PAUSE_BINS <= weightedPower.length - EDGE_BINS; bin++) {
-    const powers = weightedPower.subarray(bin, bin + PAUSE_BINS);
-    const sum = powers.reduce((total, power) => total + power);
-    if (sum >= least || powers.includes(0)) continue;
+  // Bins in a row that are not silent, up to the one looked at.
+  let sounding = 0;
+  for (let last = EDGE_BINS; last < weightedPower.length - EDGE_BINS; last++) {
+    sounding = weightedPower[last] === 0 ? 0 : sounding + 1;
+    if (sounding < PAUSE_BINS) continue;
+    let sum = 0;
+    for (let bin = last - PAUSE_BINS + 1; bin <= last; bin++) sum += weightedPower[bin] as number;
+    if (sum >= least) continue;
     least = sum;
-    place = bin;
+    place = last - PAUSE_BINS + 1;
   }
   return place === undefined ? undefined : gridFrame(place, BINS_PER_SECOND, sampleRateHz);
 }

@@ -28,35 +28,50 @@ const LEAST_DEPTH_DB = 40;
 /** Just below half the rate, filters end what there is. */
 const HIGHEST_OF_RATE = 0.48;
 
+/** What transforms of one length have in common: tables take as long to make as many transforms. */
+interface Plan {
+  fft: FFT;
+  window: Float64Array;
+  windowed: number[];
+  complex: number[];
+}
+
+const plans = new Map<number, Plan>();
+
+function planOf(frames: number): Plan {
+  const known = plans.get(frames);
+  if (known) return known;
+  const fft = new FFT(frames);
+  const window = new Float64Array(frames);
+  for (let n = 0; n < frames; n++) window[n] = 0.5 - 0.5 * cos((2 * PI * n) / frames);
+  const plan = { fft, window, windowed: new Array<number>(frames).fill(0), complex: fft.createComplexArray() };
+  plans.set(frames, plan);
+  return plan;
+}
+
 /** Mean power spectrum of blocks of samples, in bands of 100 Hz. */
 export class Spectrum {
   readonly #sampleRateHz: number;
   readonly #frames: number;
-  readonly #fft: FFT;
-  readonly #window: Float64Array;
-  readonly #windowed: number[];
-  readonly #complex: number[];
   readonly #power: Float64Array;
   #blocks = 0;
 
   constructor(sampleRateHz: number) {
     this.#sampleRateHz = sampleRateHz;
     this.#frames = spectrumFrames(sampleRateHz);
-    this.#fft = new FFT(this.#frames);
-    this.#window = Float64Array.from({ length: this.#frames }, (_, n) => 0.5 - 0.5 * cos((2 * PI * n) / this.#frames));
-    this.#windowed = new Array(this.#frames).fill(0);
-    this.#complex = this.#fft.createComplexArray();
     this.#power = new Float64Array(this.#frames / 2);
   }
 
   /** @param samples as many as `spectrumFrames` has */
   add(samples: Float32Array): void {
-    for (let n = 0; n < this.#frames; n++) this.#windowed[n] = (samples[n] as number) * (this.#window[n] as number);
-    this.#fft.realTransform(this.#complex, this.#windowed);
-    for (let k = 1; k < this.#power.length; k++) {
-      const re = this.#complex[2 * k] as number;
-      const im = this.#complex[2 * k + 1] as number;
-      this.#power[k] = (this.#power[k] as number) + re * re + im * im;
+    const { fft, window, windowed, complex } = planOf(this.#frames);
+    const power = this.#power;
+    for (let n = 0; n < window.length; n++) windowed[n] = (samples[n] as number) * (window[n] as number);
+    fft.realTransform(complex, windowed);
+    for (let k = 1; k < power.length; k++) {
+      const re = complex[2 * k] as number;
+      const im = complex[2 * k + 1] as number;
+      power[k] = (power[k] as number) + re * re + im * im;
     }
     this.#blocks++;
   }

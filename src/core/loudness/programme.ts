@@ -166,14 +166,15 @@ class ChannelTotals {
     for (let bin = 0; (bin + 1) * TICKS_PER_BIN <= channel.ticks.length; bin++) {
       this.energies.push(sumOfBin(channel.ticks, bin) / binFrames(firstBin + bin, this.#sampleRateHz));
     }
-    channel.truePeaks.forEach((peak, bin) => {
+    for (let bin = 0; bin < channel.truePeaks.length; bin++) {
+      const peak = channel.truePeaks[bin] as number;
       const frame = channel.truePeakFrames[bin] as number;
       this.truePeaks.push(peak);
       this.truePeakOffsets.push(frame - gridFrame(firstBin + bin, BINS_PER_SECOND, this.#sampleRateHz));
-      if (peak <= this.#truePeak) return;
+      if (peak <= this.#truePeak) continue;
       this.#truePeak = peak;
       this.#truePeakFrame = frame;
-    });
+    }
     this.clipped.addSegment({ ...channel, startFrame, endFrame: startFrame + frames });
   }
 
