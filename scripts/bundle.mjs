@@ -4,8 +4,13 @@ import { build } from 'esbuild';
 
 const OUTPUT = 'dist';
 
-const entries = {
-  cli: 'src/cli/entry.ts',
+/** What few runs of the command need is not loaded by all, so it comes in parts. */
+const COMMAND = { cli: 'src/cli/entry.ts' };
+/**
+ * Each of these is one file: a thread that is ended while it still loads parts can take the whole process with it
+ * (Node.js 20, `require` of a module graph).
+ */
+const WHOLE = {
   worker: 'src/workers/node/worker.ts',
   helper: 'src/workers/node/helper.ts',
   'hash-thread': 'src/workers/node/hash-thread.ts',
@@ -15,13 +20,16 @@ const entries = {
 export async function bundle() {
   // Parts are named by what is in them: old ones would stay.
   rmSync(OUTPUT, { recursive: true, force: true });
-  await build({
-    entryPoints: entries,
+  await Promise.all([buildEntries(COMMAND, true), buildEntries(WHOLE, false)]);
+}
+
+function buildEntries(entryPoints, splitting) {
+  return build({
+    entryPoints,
+    splitting,
     outdir: OUTPUT,
     outExtension: { '.js': '.mjs' },
     bundle: true,
-    // What few commands need is not loaded by all.
-    splitting: true,
     platform: 'node',
     format: 'esm',
     target: 'node20',

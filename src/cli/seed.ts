@@ -7,6 +7,7 @@ import { WavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { createJob } from '@/server/jobs/jobs';
+import { groupProgrammes } from '@/server/jobs/programmes';
 import { Server } from '@/server/server';
 import { takeIn } from '@/server/take-in/take-in';
 import { saveTreatment } from '@/server/treatments/treatments';
@@ -27,8 +28,9 @@ async function seed(): Promise<void> {
   const taken: { demo: DemoProgramme; programmeId: string; sha256: string }[] = [];
   for (const demo of DEMO_PROGRAMMES) {
     console.log(`  making ${demo.title} …`);
-    const { fileName, title } = demo;
+    const { fileName, title, group } = demo;
     const { programmeId, sha256 } = await takeIn(server, { jobId, fileName, title, body: wavOf(demo) });
+    if (group) groupProgrammes(server, [programmeId], group);
     taken.push({ demo, programmeId, sha256 });
   }
   console.log('  measuring …');

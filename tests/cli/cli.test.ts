@@ -52,7 +52,7 @@ test('measure --json gives format, readings and findings of every file', () => {
     },
     readings: { clippedRuns: 0, perChannel: [{ dcOffset: expect.any(Number) }, { truePeakDbtp: expect.any(Number) }] },
     // A tone in both channels that nobody fades.
-    findings: [{ code: 'same-channels' }, { code: 'ends-sounding' }],
+    findings: [{ code: 'same-channels' }, { code: 'click-at-edge' }, { code: 'ends-sounding' }],
   });
   expect(first.readings.truePeakDbtp).toBeCloseTo(-8, 2);
   expect(first.sha256).toBeUndefined();

@@ -52,7 +52,7 @@ test('a file is stored under its hash, byte for byte, and measured as the meter 
   const expected = measure([music, music], RATE).readings;
   expect(measured?.readings.integratedLufs).toBeCloseTo(expected.integratedLufs as number, 5);
   expect(measured?.readings.truePeakDbtp).toBeCloseTo(expected.truePeakDbtp as number, 5);
-  expect(listJobs(host.server)).toEqual([{ id: host.jobId, name: 'Test job', programmes: 1 }]);
+  expect(listJobs(host.server)).toMatchObject([{ id: host.jobId, name: 'Test job', programmes: 1, measured: 1 }]);
 });
 
 test('the same bytes are kept once, and said to be here', async () => {

@@ -1,5 +1,5 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
-import { ambience, dyingAway, music, normalise, type Planar, speech } from './synth';
+import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
 
@@ -9,13 +9,40 @@ export interface DemoProgramme {
   sampleRateHz: number;
   channelMask: number;
   make(): Planar;
+  /** What it belongs to. Where a group is left to its name, the page proposes it. */
+  group?: string;
   /** Treatment set beforehand, so that the job opens in the middle of the work. */
   gain?: 'target' | 'ceiling';
   /** Specs that a delivery is written for. */
   deliveries?: readonly string[];
 }
 
-export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
+const STEM_SECONDS = 40;
+
+/** Pieces of the record that the dome's shop sells, each with its key, and how loud it is mixed. */
+const SHOP_PIECES = [
+  ['First light', 1, 0.5, 0.3],
+  ['Moonrise over the car park', 1.122, 0.9, 0.8],
+  ['Saturn waltz', 0.841, 0.35, 0],
+  ['The long exposure', 0.944, 0.28, 0.1],
+  ['Meteor count', 1.189, 1.15, 1],
+  ['Last bus home', 0.794, 0.6, 0.4],
+] as const;
+
+const CHAPTERS = [
+  'Welcome to the dome',
+  'Finding north',
+  'The moon',
+  'Wandering lights',
+  'Why stars twinkle',
+  'The milky way',
+  'Dark nights',
+  'Until next time',
+] as const;
+
+const two = (n: number) => String(n).padStart(2, '0');
+
+const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
   {
     title: 'Nightfall overture',
     fileName: 'nightfall_mix07.wav',
@@ -94,3 +121,37 @@ export const DEMO_PROGRAMMES: readonly DemoProgramme[] = [
     },
   },
 ];
+
+const stems = STEMS.map(
+  (name): DemoProgramme => ({
+    title: `Eclipse_${name}`,
+    fileName: `Eclipse_${name}.wav`,
+    sampleRateHz: 48_000,
+    channelMask: 0x3,
+    make: () => stem(name, STEM_SECONDS, 48_000, 77),
+  }),
+);
+
+const record = SHOP_PIECES.map(
+  ([title, key, level, drums], i): DemoProgramme => ({
+    title,
+    fileName: `${two(i + 1)} ${title}.wav`,
+    sampleRateHz: 48_000,
+    channelMask: 0x3,
+    group: 'Gift shop record',
+    make: () => music(24 + 2 * i, 48_000, [{ startSeconds: 0, level, drums }], 100 + i, key),
+  }),
+);
+
+const guide = CHAPTERS.map(
+  (title, i): DemoProgramme => ({
+    title,
+    fileName: `guide_ch${two(i + 1)}.wav`,
+    sampleRateHz: 48_000,
+    channelMask: 0x4,
+    group: 'Audio guide',
+    make: () => normalise(dyingAway([speech(16 + i, 48_000, 200 + i)], 0.3, 48_000), 0.5),
+  }),
+);
+
+export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, ...stems, ...record, ...guide];

@@ -41,44 +41,100 @@ const CHORDS = [
 const BEAT_SECONDS = 0.5;
 const CHORD_BEATS = 8;
 
+/** A small orchestra: what each of its voices plays at a frame. */
+class Orchestra {
+  padLeft = 0;
+  padRight = 0;
+  pluck = 0;
+  bass = 0;
+  kick = 0;
+  snare = 0;
+  readonly #sampleRateHz: number;
+  readonly #random: () => number;
+  /** Its key, as a factor on every frequency. */
+  readonly #key: number;
+
+  constructor(sampleRateHz: number, seed: number, key = 1) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#random = seededRandom(seed);
+    this.#key = key;
+  }
+
+  play(frame: number): void {
+    const t = frame / this.#sampleRateHz;
+    const key = this.#key;
+    const beat = t / BEAT_SECONDS;
+    const chord = CHORDS[floor(beat / CHORD_BEATS) % CHORDS.length] as number[];
+    const inBeat = (beat % 1) * BEAT_SECONDS;
+    this.padLeft = 0;
+    this.padRight = 0;
+    for (let n = 1; n < chord.length; n++) {
+      const phase = TAU * (chord[n] as number) * key * t;
+      this.padLeft += sin(phase + 0.6 * sin(TAU * 0.13 * t + n));
+      this.padRight += sin(phase + 0.6 * sin(TAU * 0.11 * t + n + 2));
+    }
+    const figure = (chord[1 + (floor(beat * 2) % (chord.length - 1))] as number) * 2 * key;
+    this.pluck = sin(TAU * figure * t) * exp(-((beat * 2) % 1) * 3);
+    const root = (chord[0] as number) * key;
+    this.bass = sin(TAU * root * 0.5 * t + 0.8 * sin(TAU * root * t));
+    this.kick = sin(TAU * 52 * inBeat * (1 + 1.2 * exp(-inBeat * 30))) * exp(-inBeat * 11);
+    const noise = this.#random() - 0.5;
+    const isSnare = floor(beat) % 2 === 1;
+    this.snare = isSnare ? noise * exp(-inBeat * 16) : noise * 0.3 * exp(-((inBeat * 2) % BEAT_SECONDS) * 60);
+  }
+}
+
 /**
  * Music for `seconds`: pads under a plucked figure, a bass, and drums where a section has them; spread over two
  * channels, saturated a little as mixes are, and faded out over the last four seconds.
  */
-export function music(seconds: number, sampleRateHz: number, sections: readonly Section[], seed: number): Planar {
+export function music(
+  seconds: number,
+  sampleRateHz: number,
+  sections: readonly Section[],
+  seed: number,
+  key?: number,
+): Planar {
   const frames = floor(seconds * sampleRateHz);
   const [left, right] = silence(2, frames) as [Float32Array, Float32Array];
-  const random = seededRandom(seed);
-  let noise = 0;
+  const orchestra = new Orchestra(sampleRateHz, seed, key);
   let level = sections[0]?.level ?? 1;
   for (let i = 0; i < frames; i++) {
     const t = i / sampleRateHz;
     const section = sectionAt(sections, t);
     level += (section.level - level) * (1.5 / sampleRateHz);
-    const beat = t / BEAT_SECONDS;
-    const chord = CHORDS[floor(beat / CHORD_BEATS) % CHORDS.length] as number[];
-    const inBeat = (beat % 1) * BEAT_SECONDS;
-
-    let padLeft = 0;
-    let padRight = 0;
-    for (let n = 1; n < chord.length; n++) {
-      const phase = TAU * (chord[n] as number) * t;
-      padLeft += sin(phase + 0.6 * sin(TAU * 0.13 * t + n));
-      padRight += sin(phase + 0.6 * sin(TAU * 0.11 * t + n + 2));
-    }
-    const figure = (chord[1 + (floor(beat * 2) % (chord.length - 1))] as number) * 2;
-    const pluck = sin(TAU * figure * t) * exp(-((beat * 2) % 1) * 3);
-    const bass = sin(TAU * (chord[0] as number) * 0.5 * t + 0.8 * sin(TAU * (chord[0] as number) * t));
-    const kick = sin(TAU * 52 * inBeat * (1 + 1.2 * exp(-inBeat * 30))) * exp(-inBeat * 11);
-    noise = random() - 0.5;
-    const isSnare = floor(beat) % 2 === 1;
-    const snare = isSnare ? noise * exp(-inBeat * 16) : noise * 0.3 * exp(-((inBeat * 2) % BEAT_SECONDS) * 60);
-
+    orchestra.play(i);
+    const { padLeft, padRight, pluck, bass, kick, snare } = orchestra;
     const drums = section.drums * (kick * 0.55 + snare * 0.75);
     const body = 0.22 * bass + drums;
     const fade = min(1, (seconds - t) / 4, t / 0.05);
     left[i] = fade * tanh(level * (0.09 * padLeft + 0.14 * pluck + body));
     right[i] = fade * tanh(level * (0.09 * padRight + 0.1 * pluck + body));
+  }
+  return [left, right];
+}
+
+export const STEMS = ['pads', 'strings', 'bass', 'drums'] as const;
+
+/** One stem of a mix of such music; the four add up to the mix. */
+export function stem(name: (typeof STEMS)[number], seconds: number, sampleRateHz: number, seed: number): Planar {
+  const frames = floor(seconds * sampleRateHz);
+  const [left, right] = silence(2, frames) as [Float32Array, Float32Array];
+  const orchestra = new Orchestra(sampleRateHz, seed);
+  for (let i = 0; i < frames; i++) {
+    const t = i / sampleRateHz;
+    const fade = 0.5 * min(1, (seconds - t) / 4, t / 0.05);
+    orchestra.play(i);
+    const { padLeft, padRight, pluck, bass, kick, snare } = orchestra;
+    const drums = 0.5 * kick + 0.6 * snare;
+    const [l, r] = {
+      pads: [0.09 * padLeft, 0.09 * padRight],
+      strings: [0.14 * pluck, 0.1 * pluck],
+      bass: [0.2 * bass, 0.2 * bass],
+      drums: [drums, 0.9 * drums],
+    }[name] as [number, number];
+    left[i] = fade * l;
+    right[i] = fade * r;
   }
   return [left, right];
 }
