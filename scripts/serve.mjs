@@ -33,11 +33,15 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
   process.chdir(fileURLToPath(new URL('..', import.meta.url)));
   const headers = Object.entries(securityHeaders(dev));
   const names = new Set([`${HOST}:${port}`, `localhost:${port}`]);
-  let handle = (_request, response) => response.writeHead(503, { 'Retry-After': '1' }).end('Opsimeter is starting.');
+  // What comes while the app is starting waits: an upload that goes on would take a refusal for the loss of what arrived.
+  let started;
+  const starting = new Promise((resolve) => {
+    started = resolve;
+  });
 
   const server = createServer((request, response) => {
     for (const [name, value] of headers) response.setHeader(name, value);
-    if (isOurs(request, names)) handle(request, response);
+    if (isOurs(request, names)) starting.then((handle) => handle(request, response));
     else response.writeHead(403, { 'Content-Type': 'text/plain' }).end('Opsimeter answers only to pages of its own.\n');
   });
   // A large file on a slow disk takes longer than a default request may.
@@ -46,7 +50,7 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
 
   const app = next({ dev, hostname: HOST, port, dir: process.cwd() });
   await app.prepare();
-  handle = app.getRequestHandler();
+  started(app.getRequestHandler());
   // The first request starts the app: interrupted work is swept up and resumed before the address is given out.
   await fetch(`http://${HOST}:${port}/`);
   console.log(`Opsimeter is at http://${HOST}:${port}`);

@@ -1,14 +1,16 @@
 import { existsSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
+import type { ReductionFigures } from '@/core/limiter/gain-trace';
+import type { Readings } from '@/core/loudness/readings';
 import { SPECS, specById } from '@/core/spec/catalogue';
-import { judge } from '@/core/spec/verdict';
-import { solveGain } from '@/core/treatment/solver';
+import type { Spec } from '@/core/spec/spec';
+import { judge, specLoudness } from '@/core/spec/verdict';
+import { type GainSolution, solveGain } from '@/core/treatment/solver';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
-import { renderFile } from '@/workers/node/render-file';
 import type { FileReport } from '@/workers/protocol';
+import { masterWithGain, masterWithLimiter, SOLVED_WITHIN_LU } from './mastering';
 import { type MeasuringOptions, measure, measureAudio, withAudio } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
@@ -76,24 +78,25 @@ export async function masterCommand(
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions = {},
+  options: MeasuringOptions & { maxReductionDb?: number } = {},
 ): Promise<number> {
   const spec = specById(specId);
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const { before, solution } = await withAudio(file, async (audio) => {
+  const { before, solution, mastered } = await withAudio(file, async (audio) => {
     const { report: before, measurement } = await measureAudio(audio, options);
     const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
     if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
     const layoutId = options.layoutId ?? null;
-    await renderFile(audio.path, temporaryPath, { gainDb: solution.gainDb, fileName, layoutId });
-    return { before, solution };
+    const source = { path: audio.path, outputPath: temporaryPath, fileName, layoutId, before, measurement };
+    const mastered =
+      options.maxReductionDb && solution.binding === 'ceiling' && solution.shortfallLu > 0
+        ? await masterWithLimiter(source, spec, options.maxReductionDb)
+        : await masterWithGain(source, solution.gainDb);
+    return { before, solution, mastered };
   });
-  const { report: after } = await measure(temporaryPath, { ...options, hash: true }).catch(async (error) => {
-    await rm(temporaryPath, { force: true });
-    throw error;
-  });
+  const { gainDb, reduction, after } = mastered;
   await placeFile(temporaryPath, outputPath, fileName);
   const verdict = judge(after.readings, after.format, spec);
   if (asJson) {
@@ -101,11 +104,12 @@ export async function masterCommand(
       json({
         file: outputPath,
         source: file,
-        gainDb: solution.gainDb,
-        // This command sets gain only: nothing is ever reduced that nobody chose.
-        maxGainReductionDb: 0,
+        gainDb,
+        // Nothing is ever reduced that nobody chose.
+        maxGainReductionDb: reduction?.greatestDb ?? 0,
+        reduction,
         bindingLimit: solution.binding,
-        shortfallLu: solution.shortfallLu,
+        shortfallLu: shortfall(after.readings, spec, solution),
         sha256: after.sha256,
         before: before.readings,
         after: after.readings,
@@ -115,15 +119,34 @@ export async function masterCommand(
     );
   } else {
     output.print(`${file} → ${outputPath}`);
-    output.print(`  gain ${formatGain(solution.gainDb, 2)}, measured again from the written file:`);
+    output.print(`  gain ${formatGain(gainDb, 2)}${reductionText(reduction)}, measured again from the written file:`);
     for (const line of [...readingLines(after.readings), ...verdictLines(verdict, spec)]) output.print(line);
-    if (solution.shortfallLu > 0) {
-      const limit = solution.binding === 'short-term' ? 'the short-term limit' : 'the ceiling';
-      output.print(`  ${limit} stops the gain ${formatNumber(solution.shortfallLu)} LU short of the target`);
+    const shortLu = shortfall(after.readings, spec, solution);
+    if (shortLu > 0) {
+      const limit = reduction
+        ? 'the reduction allowed'
+        : solution.binding === 'short-term'
+          ? 'the short-term limit'
+          : 'the ceiling';
+      output.print(`  ${limit} stops the gain ${formatNumber(shortLu)} LU short of the target`);
     }
     for (const line of findingLines(before.findings)) output.print(line);
   }
   return verdict.inside ? EXIT.ok : EXIT.misses;
+}
+
+/** What is left to the target; a twentieth of an LU is none. */
+function shortfall(after: Readings, spec: Spec, solution: GainSolution): number {
+  const loudness = specLoudness(after, spec);
+  if (!spec.loudness || loudness === null || solution.shortfallLu === 0) return 0;
+  const left = spec.loudness.target - loudness;
+  return left > SOLVED_WITHIN_LU ? left : 0;
+}
+
+function reductionText(reduction: ReductionFigures | null): string {
+  if (!reduction) return '';
+  const { greatestDb, percentile95Db, shareOfTime } = reduction;
+  return `, limiter up to ${formatNumber(greatestDb)} dB (95 % below ${formatNumber(percentile95Db)} dB) in ${formatNumber(100 * shareOfTime)} % of the time`;
 }
 
 export function specsCommand(asJson: boolean, output: Output): number {

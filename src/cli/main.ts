@@ -7,8 +7,9 @@ const HELP = `opsimeter — measure, check and master WAV files from the command
 
   opsimeter measure FILE… [--json]                 readings of each file
   opsimeter check FILE… --spec ID [--json]         readings against a spec
-  opsimeter master FILE --spec ID --out FILE [--json]
-                                                   gain to the spec, 24-bit WAV, measured again as written
+  opsimeter master FILE --spec ID --out FILE [--max-reduction DB] [--json]
+                                                   gain to the spec, 24-bit WAV, measured again as written;
+                                                   where the ceiling stops it, a limiter of at most so many dB
   opsimeter specs [--json]                         the specs and what they rest on
 
   --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}
@@ -49,7 +50,7 @@ async function run(args: readonly string[], output: Output): Promise<number> {
         required(values.out, '--out FILE'),
         asJson,
         output,
-        options,
+        { ...options, ...maxReduction(values['max-reduction']) },
       );
     }
     case 'specs':
@@ -70,6 +71,7 @@ function parse(args: readonly string[]) {
         json: { type: 'boolean' },
         spec: { type: 'string' },
         out: { type: 'string' },
+        'max-reduction': { type: 'string' },
         layout: { type: 'string' },
         sha256: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
@@ -84,6 +86,15 @@ function parse(args: readonly string[]) {
 function layoutId(value: string | undefined): string | undefined {
   if (value === undefined || LAYOUT_IDS.some((id) => id === value)) return value;
   throw new AppError('usage', { reason: `There is no layout "${value}"; it is one of ${LAYOUT_IDS.join(', ')}` });
+}
+
+const MOST_REDUCTION_DB = 12;
+
+function maxReduction(value: string | undefined): { maxReductionDb?: number } {
+  if (value === undefined) return {};
+  const maxReductionDb = Number(value);
+  if (value.trim() !== '' && maxReductionDb >= 0 && maxReductionDb <= MOST_REDUCTION_DB) return { maxReductionDb };
+  throw new AppError('usage', { reason: `--max-reduction is a number of dB from 0 to ${MOST_REDUCTION_DB}` });
 }
 
 function someFiles(files: string[]): [string, ...string[]] {

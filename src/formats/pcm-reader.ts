@@ -4,7 +4,7 @@ import type { PcmHeader } from './pcm-header';
 import { unpack } from './samples';
 
 /** Frames of one read: some hundred kilobytes, so that memory stays small and calls stay few. */
-const PIECE_FRAMES = 32_768;
+export const PIECE_FRAMES = 32_768;
 
 /** Streams a file's frames from first to last, as planar samples. */
 export class PcmReader {

@@ -1,27 +1,28 @@
 const { abs } = Math;
 
-/** Phases between two samples, and samples under each: 16×32 under-reads a sine up to 0.45 fs by 0.034 dB at most. */
+/** Phases between two samples: a sine up to 0.45 fs is under-read by 0.034 dB at most. */
 const PHASES = 16;
+/** Samples under each phase, for the meter. A filter this long passes all below 0.42 fs. */
 const TAPS = 32;
-/** Samples of the window before the frame that is interpolated from (the frame itself is tap 15). */
+/** Samples of the meter's window before the frame that is interpolated from (the frame itself is tap 15). */
 export const TAPS_BEFORE = TAPS / 2 - 1;
 
 const KAISER_BETA = 8;
 
 /** Mirrored phases p and 16 − p share their even part and differ in the sign of their odd part. */
-const HALF_TAPS = TAPS / 2;
 const PHASE_PAIRS = PHASES / 2;
 
 export interface Interpolator {
-  /** For each of the phases 1 to 8, HALF_TAPS coefficients for the sums of mirrored samples. */
+  taps: number;
+  /** For each of the phases 1 to 8, taps/2 coefficients for the sums of mirrored samples. */
   even: Float64Array;
-  /** For each of the phases 1 to 8, HALF_TAPS coefficients for their differences (zero in phase 8). */
+  /** For each of the phases 1 to 8, taps/2 coefficients for their differences (zero in phase 8). */
   odd: Float64Array;
   /** Greatest L1 norm of a phase: |y| ≤ l1Norm · max|x| over the window. */
   l1Norm: number;
   /** |y| ≤ max(|xₙ|, |xₙ₊₁|) + curvatureNorm · max|xᵢ₋₁ − 2xᵢ + xᵢ₊₁| over the window. */
   curvatureNorm: number;
-  /** For the curvature around samples n − 14 to n + 17, the greatest weight in magnitude that any phase gives to it. */
+  /** For the curvature around each sample of the window from its second on, the greatest weight in magnitude that any phase gives to it. */
   curvatureWeights: Float64Array;
 }
 
@@ -30,17 +31,18 @@ export interface Interpolator {
  * filter. Each phase's sum and first moment are made exact by correcting its two middle taps: a straight line is
  * interpolated to itself, so what a phase adds to it is bounded by the second differences of the samples.
  */
-export function createInterpolator(): Interpolator {
-  const even = new Float64Array(PHASE_PAIRS * HALF_TAPS);
-  const odd = new Float64Array(PHASE_PAIRS * HALF_TAPS);
+export function createInterpolator(tapCount = TAPS): Interpolator {
+  const half = tapCount / 2;
+  const even = new Float64Array(PHASE_PAIRS * half);
+  const odd = new Float64Array(PHASE_PAIRS * half);
   let l1Norm = 1;
   let curvatureNorm = 0;
-  const curvatureWeights = new Float64Array(TAPS);
+  const curvatureWeights = new Float64Array(tapCount);
   for (let phase = 1; phase <= PHASE_PAIRS; phase++) {
-    const taps = phaseTaps(phase / PHASES);
-    for (let i = 0, at = (phase - 1) * HALF_TAPS; i < HALF_TAPS; i++, at++) {
+    const taps = phaseTaps(phase / PHASES, tapCount);
+    for (let i = 0, at = (phase - 1) * half; i < half; i++, at++) {
       const left = taps[i] as number;
-      const right = taps[TAPS - 1 - i] as number;
+      const right = taps[tapCount - 1 - i] as number;
       even[at] = (left + right) / 2;
       odd[at] = (left - right) / 2;
     }
@@ -53,34 +55,42 @@ export function createInterpolator(): Interpolator {
     );
     // The mirrored phase gives the same weights in reverse: around n + 1 − k what this one gives around n + k.
     weights.forEach((weight, i) => {
-      const mirror = TAPS - 3 - i;
+      const mirror = tapCount - 3 - i;
       curvatureWeights[i] = Math.max(curvatureWeights[i] as number, weight);
       if (mirror >= 0) curvatureWeights[mirror] = Math.max(curvatureWeights[mirror] as number, weight);
     });
   }
-  return { even, odd, l1Norm, curvatureNorm, curvatureWeights };
+  return { taps: tapCount, even, odd, l1Norm, curvatureNorm, curvatureWeights };
 }
 
-function phaseTaps(fraction: number): Float64Array {
-  const taps = Float64Array.from({ length: TAPS }, (_, i) => windowedSinc(fraction - (i - TAPS_BEFORE)));
+function phaseTaps(fraction: number, tapCount: number): Float64Array {
+  const half = tapCount / 2;
+  const before = half - 1;
+  const taps = Float64Array.from({ length: tapCount }, (_, i) => windowedSinc(fraction - (i - before), half));
   const sum = taps.reduce((total, tap) => total + tap, 0);
-  const moment = taps.reduce((total, tap, i) => total + (i - TAPS_BEFORE) * tap, 0);
+  const moment = taps.reduce((total, tap, i) => total + (i - before) * tap, 0);
   const toNext = fraction - moment;
-  taps[TAPS_BEFORE + 1] = (taps[TAPS_BEFORE + 1] as number) + toNext;
-  taps[TAPS_BEFORE] = (taps[TAPS_BEFORE] as number) + 1 - sum - toNext;
+  taps[half] = (taps[half] as number) + toNext;
+  taps[before] = (taps[before] as number) + 1 - sum - toNext;
   return taps;
 }
 
-const sums = new Float64Array(HALF_TAPS);
-const differences = new Float64Array(HALF_TAPS);
+const MOST_TAPS = 64;
+const sums = new Float64Array(MOST_TAPS / 2);
+const differences = new Float64Array(MOST_TAPS / 2);
 
 /**
- * Greatest magnitude of the 15 values interpolated between sample n and the next, where the window of TAPS samples
- * begins at `windowStart` = n − TAPS_BEFORE. Of a mirrored pair E ± O, that is |E| + |O|.
+ * Greatest magnitude of the 15 values interpolated between sample n and the next, where the window begins at
+ * `windowStart` = n − (taps/2 − 1). Of a mirrored pair E ± O, that is |E| + |O|.
  */
-export function interpolatedPeak({ even, odd }: Interpolator, samples: Float32Array, windowStart: number): number {
-  const mirror = windowStart + TAPS - 1;
-  for (let i = 0; i < HALF_TAPS; i++) {
+export function interpolatedPeak(
+  { taps, even, odd }: Interpolator,
+  samples: Float32Array,
+  windowStart: number,
+): number {
+  const half = taps / 2;
+  const mirror = windowStart + taps - 1;
+  for (let i = 0; i < half; i++) {
     const left = samples[windowStart + i] as number;
     const right = samples[mirror - i] as number;
     sums[i] = left + right;
@@ -88,12 +98,12 @@ export function interpolatedPeak({ even, odd }: Interpolator, samples: Float32Ar
   }
   let peak = 0;
   for (let pair = 0; pair < PHASE_PAIRS; pair++) {
-    const at = pair * HALF_TAPS;
+    const at = pair * half;
     let e0 = 0;
     let e1 = 0;
     let o0 = 0;
     let o1 = 0;
-    for (let i = 0; i < HALF_TAPS; i += 2) {
+    for (let i = 0; i < half; i += 2) {
       e0 += (even[at + i] as number) * (sums[i] as number);
       e1 += (even[at + i + 1] as number) * (sums[i + 1] as number);
       o0 += (odd[at + i] as number) * (differences[i] as number);
@@ -110,11 +120,12 @@ export function interpolatedPeak({ even, odd }: Interpolator, samples: Float32Ar
  * sample k. Since d has neither sum nor first moment, g is its double running sum and ends at zero.
  */
 function curvatureWeightsOf(taps: Float64Array, fraction: number): Float64Array {
-  const weights = new Float64Array(TAPS);
+  const half = taps.length / 2;
+  const weights = new Float64Array(taps.length);
   let running = 0;
   let doubleRunning = 0;
-  for (let i = 0; i < TAPS; i++) {
-    const linear = i === TAPS_BEFORE ? 1 - fraction : i === TAPS_BEFORE + 1 ? fraction : 0;
+  for (let i = 0; i < taps.length; i++) {
+    const linear = i === half - 1 ? 1 - fraction : i === half ? fraction : 0;
     running += (taps[i] as number) - linear;
     doubleRunning += running;
     weights[i] = doubleRunning;
@@ -122,8 +133,7 @@ function curvatureWeightsOf(taps: Float64Array, fraction: number): Float64Array 
   return weights;
 }
 
-function windowedSinc(t: number): number {
-  const half = TAPS / 2;
+function windowedSinc(t: number, half: number): number {
   const window = besselI0(KAISER_BETA * Math.sqrt(Math.max(0, 1 - (t / half) ** 2))) / besselI0(KAISER_BETA);
   return window * (t === 0 ? 1 : Math.sin(Math.PI * t) / (Math.PI * t));
 }

@@ -1,10 +1,12 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
+import type { Limiter } from '@/core/limiter/limiter';
+import { PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { PcmHeader } from '@/formats/pcm-header';
-import { PcmReader } from '@/formats/pcm-reader';
+import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
 import { WavWriter, WRITTEN_BIT_DEPTH } from '@/formats/wav/writer';
@@ -18,18 +20,25 @@ export interface RenderOptions extends RunOptions {
   fileName?: string;
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId?: string | null;
+  /** Turns up by that gain and down where peaks exceed its ceiling; without it, there is the gain only. */
+  limiter?: Limiter;
+}
+
+interface Rendered extends RenderReport {
+  /** True peaks of what a limiter has left, by node: empty without one. */
+  limitedPeaks: Float32Array;
 }
 
 /**
  * Writes a source with a gain as a 24-bit WAV at its own rate, and flushes it to disk. `outputPath` must not exist;
  * whatever goes wrong, nothing is left there.
  */
-export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<RenderReport> {
+export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<Rendered> {
   const source = await FileSource.open(path);
   try {
     const sink = await FileSink.create(outputPath, options.fileName ?? basename(outputPath));
     try {
-      return { clippedSamples: await writeGained(source, sink, { ...options, path }) };
+      return await writeTreated(source, sink, { ...options, path });
     } catch (error) {
       await sink.abandon();
       await rm(outputPath, { force: true });
@@ -40,11 +49,11 @@ export async function renderFile(path: string, outputPath: string, options: Rend
   }
 }
 
-async function writeGained(
+async function writeTreated(
   source: FileSource,
   sink: FileSink,
   options: RenderOptions & { path: string },
-): Promise<number> {
+): Promise<Rendered> {
   const reader = await PcmReader.open(source, basename(options.path));
   const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
   const writer = await WavWriter.create(sink, {
@@ -52,23 +61,50 @@ async function writeGained(
     channels,
     channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
     frames,
-    chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options.gainDb) }],
+    chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options) }],
   });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
-  const amplitude = dbToAmplitude(options.gainDb);
+  const { limiter } = options;
+  const envelope =
+    limiter && new PeakEnvelope({ sampleRateHz, channels, floor: limiter.ceiling, maxFrames: PIECE_FRAMES });
+  const amplitude = limiter ? 1 : dbToAmplitude(options.gainDb);
   for (let piece = await reader.next(); piece; piece = await reader.next()) {
+    limiter?.apply(piece.channels, piece.frames, reader.frame - piece.frames);
+    envelope?.process(piece.channels, piece.frames);
     await writer.write(piece.channels, piece.frames, amplitude);
     progress.at(reader.frame);
   }
   if (reader.frame !== frames) throw new AppError('source-changed', { fileName: basename(options.path) });
   await writer.finish();
   await sink.finish();
-  return writer.clippedSamples;
+  return { clippedSamples: writer.clippedSamples, limitedPeaks: envelope?.finish(frames) ?? new Float32Array() };
+}
+
+/** Peaks of a source for a limiter, streamed. See PeakEnvelope for what the floor is. */
+export async function readPeaks(path: string, floor: number): Promise<Float32Array> {
+  const source = await FileSource.open(path);
+  try {
+    const reader = await PcmReader.open(source, basename(path));
+    const { sampleRateHz, channels, frames } = reader.header.format;
+    const envelope = new PeakEnvelope({ sampleRateHz, channels, floor, maxFrames: PIECE_FRAMES });
+    for (let piece = await reader.next(); piece; piece = await reader.next()) {
+      envelope.process(piece.channels, piece.frames);
+    }
+    if (reader.frame !== frames) throw new AppError('source-changed', { fileName: basename(path) });
+    return envelope.finish(frames);
+  } finally {
+    await source.close();
+  }
 }
 
 /** The broadcast extension of the written file: the source's own where it has one, with this step at its end. */
-async function broadcastExtension(source: FileSource, { format }: PcmHeader, gainDb: number): Promise<Uint8Array> {
+async function broadcastExtension(
+  source: FileSource,
+  { format }: PcmHeader,
+  { gainDb, limiter }: RenderOptions,
+): Promise<Uint8Array> {
+  const ceilingDbtp = limiter?.settings.ceilingDbtp ?? null;
   // RIFX has the other byte order, and nothing that writes it writes these.
   const existing = ['WAV', 'RF64', 'BW64'].includes(format.container) ? await readBext(source, true) : undefined;
-  return bextWithHistory(existing, historyLine({ ...format, bitDepth: WRITTEN_BIT_DEPTH, gainDb }));
+  return bextWithHistory(existing, historyLine({ ...format, bitDepth: WRITTEN_BIT_DEPTH, gainDb, ceilingDbtp }));
 }

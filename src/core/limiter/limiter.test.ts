@@ -1,0 +1,217 @@
+import fc from 'fast-check';
+import { seededRandom } from '@/cli/demo/random';
+import { music, speech } from '@/cli/demo/synth';
+import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
+import { applyTrace } from './apply-trace';
+import { gainTrace, reductionFigures } from './gain-trace';
+import { limit, peaksOf } from './limiter';
+import { PeakEnvelope } from './peak-envelope';
+import { slidingMax, slidingMin } from './sliding';
+
+const { sin, sign, PI } = Math;
+const CEILING = -1;
+
+type Make = (rate: number) => Float32Array[];
+const made = (seconds: number, rate: number, value: (n: number, t: number) => number) =>
+  Float32Array.from({ length: Math.round(seconds * rate) }, (_, n) => value(n, n / rate));
+const noise = (seed: number) => {
+  const random = seededRandom(seed);
+  return () => 2 * random() - 1;
+};
+const SECTIONS = [
+  { startSeconds: 0, level: 0.4, drums: 0.3 },
+  { startSeconds: 1, level: 1.2, drums: 1 },
+];
+
+const MATERIAL: [string, Make][] = [
+  ['music', (rate) => music(3.5, rate, SECTIONS, 4)],
+  ['speech', (rate) => [speech(3, rate, 5)]],
+  ['a tone of 997 Hz', (rate) => [made(1, rate, (_, t) => 0.9 * sin(2 * PI * 997 * t))]],
+  ['a tone of 31 Hz', (rate) => [made(1.5, rate, (_, t) => 0.9 * sin(2 * PI * 31 * t))]],
+  [
+    '20 kHz at full scale',
+    (rate) => [made(0.5, rate, (_, t) => sin(2 * PI * Math.min(20_000, 0.45 * rate) * t + 0.3))],
+  ],
+  ['a square of 100 Hz', (rate) => [made(1, rate, (_, t) => 0.8 * sign(sin(2 * PI * 100 * t + 0.01)))]],
+  ['clicks', (rate) => [made(1, rate, (n) => (n % 4801 === 7 ? 1 : n % 3907 === 11 ? -0.9 : 0.01 * sin(n / 9)))]],
+  [
+    'noise',
+    (rate) => {
+      const white = noise(6);
+      return [made(1, rate, white), made(1, rate, white)];
+    },
+  ],
+  ['a burst that begins and ends at once', (rate) => [made(0.4, rate, (n) => 0.95 * sin(n * 1.7 + 1))]],
+];
+
+describe.each(MATERIAL)('%s', (_name, make) => {
+  test.each([
+    [44_100, 3],
+    [48_000, 6],
+    [96_000, 12],
+  ])('at %i Hz, driven by %i dB: never over the ceiling, and as much reduced as driven', (rate, driveDb) => {
+    const source = make(rate);
+    const sourceDbtp = judgedTruePeakDbtp(source);
+    const gainDb = CEILING + driveDb - sourceDbtp;
+    const { channels, trace } = limit(source, rate, { gainDb, ceilingDbtp: CEILING });
+    expect(channels.map(({ length }) => length)).toEqual(source.map(({ length }) => length));
+    // An independent interpolator reads no more than a twentieth of a decibel over.
+    const leftDbtp = judgedTruePeakDbtp(channels);
+    expect(leftDbtp).toBeLessThanOrEqual(CEILING + 0.05);
+    expect(leftDbtp).toBeGreaterThan(CEILING - 0.3);
+    expect(Math.abs(reductionFigures(trace).greatestDb - driveDb)).toBeLessThan(0.15);
+  });
+});
+
+test('below the ceiling, nothing is touched but by the gain, bit for bit', () => {
+  const source = music(2, 48_000, SECTIONS, 7);
+  const { channels, trace } = limit(source, 48_000, { gainDb: 0, ceilingDbtp: 0.5 });
+  expect(trace.every((value) => value === 0)).toBe(true);
+  expect(channels).toEqual(source);
+});
+
+test('all channels are turned down together, so that the picture does not move', () => {
+  const left = made(1, 48_000, (_, t) => (t > 0.5 && t < 0.6 ? 1 : 0.1) * sin(2 * PI * 440 * t));
+  const right = made(1, 48_000, (_, t) => 0.1 * sin(2 * PI * 440 * t));
+  const { channels } = limit([left, right], 48_000, { gainDb: 6, ceilingDbtp: CEILING });
+  for (let n = 24_100; n < 28_000; n += 97) {
+    const ratio = (channels[0]?.[n] ?? 0) / (left[n] as number);
+    expect((channels[1]?.[n] ?? 0) / (right[n] as number) / ratio).toBeCloseTo(1, 4);
+  }
+});
+
+/** Power of what a limiter adds to a tone, under the tone, by a fit of the tone and its mean: in dB. */
+function distortionDb(samples: Float32Array, hz: number, rate: number): number {
+  // Whole periods from the middle, where the limiter has settled.
+  const period = rate / hz;
+  const from = Math.round(samples.length / 3);
+  const length = Math.round(Math.floor(samples.length / 3 / period) * period);
+  let s = 0;
+  let c = 0;
+  for (let n = 0; n < length; n++) {
+    s += (samples[from + n] as number) * sin((2 * PI * n) / period);
+    c += (samples[from + n] as number) * Math.cos((2 * PI * n) / period);
+  }
+  let rest = 0;
+  for (let n = 0; n < length; n++) {
+    const fit = (2 * (s * sin((2 * PI * n) / period) + c * Math.cos((2 * PI * n) / period))) / length;
+    rest += ((samples[from + n] as number) - fit) ** 2;
+  }
+  const tone = (2 * (s * s + c * c)) / length;
+  return 10 * Math.log10(rest / tone);
+}
+
+test.each([31.25, 50, 100, 250, 500, 1000])('a tone of %f Hz, 6 dB over, is distorted by less than −100 dB', (hz) => {
+  const source = [made(3, 48_000, (_, t) => 0.9 * sin(2 * PI * hz * t))];
+  const { channels } = limit(source, 48_000, { gainDb: 6, ceilingDbtp: CEILING });
+  expect(distortionDb(channels[0] as Float32Array, hz, 48_000)).toBeLessThan(-100);
+});
+
+test('60 Hz and 7 kHz 4:1, 6 dB over: the products stand 80 dB below (SMPTE RP 120, from memory)', () => {
+  const rate = 48_000;
+  const source = [made(3, rate, (_, t) => 0.72 * sin(2 * PI * 60 * t) + 0.18 * sin(2 * PI * 7000 * t))];
+  const { channels } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING });
+  const samples = channels[0] as Float32Array;
+  const amplitude = (hz: number) => {
+    let s = 0;
+    let c = 0;
+    // One second holds whole periods of all of them.
+    for (let n = 0; n < rate; n++) {
+      const x = samples[rate + n] as number;
+      s += x * sin((2 * PI * hz * n) / rate);
+      c += x * Math.cos((2 * PI * hz * n) / rate);
+    }
+    return Math.hypot(s, c);
+  };
+  const sidebands = [-180, -120, -60, 60, 120, 180].map((offset) => amplitude(7000 + offset));
+  const products = 20 * Math.log10(Math.hypot(...sidebands) / amplitude(7000));
+  expect(products).toBeLessThan(-80);
+});
+
+describe('the parts', () => {
+  const values = fc.array(fc.double({ min: 0, max: 20, noNaN: true }), { minLength: 1, maxLength: 80 });
+
+  test('sliding extremes are those of the plainest search', () => {
+    fc.assert(
+      fc.property(values, fc.nat(12), fc.nat(12), (list, before, behind) => {
+        const array = Float64Array.from(list);
+        const plain = (choose: (...all: number[]) => number) =>
+          list.map((_, i) =>
+            choose(...Array.from({ length: before + behind + 1 }, (_unused, j) => list[i - before + j] ?? 0)),
+          );
+        expect([...slidingMax(array, before, behind)]).toEqual(plain(Math.max));
+        expect([...slidingMin(array, before, behind)].map((x) => x + 0)).toEqual(plain(Math.min));
+      }),
+    );
+  });
+
+  test('a trace is nowhere less than what is asked, at either end of a node, and its greatest is the greatest asked', () => {
+    fc.assert(
+      fc.property(
+        fc.array(fc.double({ min: 0, max: 3, noNaN: true }), { minLength: 1, maxLength: 600 }),
+        fc.constantFrom(44_100 / 7, 6000),
+        (peaks, nodesPerSecond) => {
+          const array = Float32Array.from(peaks);
+          const trace = gainTrace(array, { gainDb: 3, ceilingDbtp: -1, nodesPerSecond });
+          const asked = Array.from(array, (peak) => Math.max(0, 20 * Math.log10(peak) + 3 + 1 + 0.03));
+          asked.forEach((value, k) => {
+            expect(trace[k]).toBeGreaterThanOrEqual(value - 1e-9);
+            expect(trace[Math.min(k + 1, trace.length - 1)]).toBeGreaterThanOrEqual(value - 1e-9);
+          });
+          expect(Math.max(...trace)).toBeCloseTo(Math.max(...asked), 9);
+        },
+      ),
+      { numRuns: 200 },
+    );
+  });
+
+  test('the envelope does not depend on how frames are cut, and holds what brute force finds', () => {
+    const source = music(1.2, 44_100, SECTIONS, 9);
+    const whole = peaksOf(source, 44_100, 0);
+    for (const piece of [1, 7, 64, 1000, 4096]) {
+      const envelope = new PeakEnvelope({ sampleRateHz: 44_100, channels: 2, floor: 0, maxFrames: piece });
+      const frames = source[0]?.length ?? 0;
+      for (let from = 0; from < frames; from += piece) {
+        const parts = source.map((samples) => samples.subarray(from, from + piece));
+        envelope.process(parts, parts[0]?.length ?? 0);
+      }
+      expect(envelope.finish(frames)).toEqual(whole);
+    }
+    expect(20 * Math.log10(Math.max(...whole))).toBeCloseTo(judgedTruePeakDbtp(source), 2);
+    expect(whole).toHaveLength(Math.ceil((source[0]?.length ?? 0) / 7));
+  });
+
+  test('applied in pieces of any size, the result is the same', () => {
+    const trace = Float64Array.from({ length: 200 }, (_, k) => 3 * Math.abs(sin(k / 9)));
+    const source = made(0.04, 48_000, (n) => sin(n / 5));
+    const settings = { trace, nodeFrames: 8, gainDb: 2 };
+    const whole = source.slice();
+    applyTrace([whole], whole.length, 0, settings);
+    for (const piece of [1, 5, 8, 13, 500]) {
+      const cut = source.slice();
+      for (let from = 0; from < cut.length; from += piece) {
+        const part = cut.subarray(from, from + piece);
+        applyTrace([part], part.length, from, settings);
+      }
+      expect(cut).toEqual(whole);
+    }
+  });
+});
+
+test('random programmes: never over, never a number that is none, exactly as long', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.float({ min: -1, max: 1, noNaN: true }), { minLength: 1, maxLength: 3000 }),
+      fc.double({ min: -6, max: 12, noNaN: true }),
+      fc.double({ min: -12, max: 0, noNaN: true }),
+      (list, gainDb, ceilingDbtp) => {
+        const source = [Float32Array.from(list)];
+        const { channels } = limit(source, 48_000, { gainDb, ceilingDbtp });
+        expect(channels[0]).toHaveLength(list.length);
+        expect(channels[0]?.every(Number.isFinite)).toBe(true);
+        expect(judgedTruePeakDbtp(channels)).toBeLessThanOrEqual(ceilingDbtp + 0.05);
+      },
+    ),
+    { numRuns: 60 },
+  );
+});
