@@ -22,7 +22,7 @@ await browser.close();
 
 async function openJob(page) {
   await page.goto(address);
-  await page.getByRole('link', { name: /Quillmere/ }).click();
+  await page.getByRole('link', { name: /^Quillmere/ }).click();
   await page.waitForURL(/measure-and-set/);
 }
 

@@ -2,17 +2,16 @@ import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/gain-trace';
-import type { Readings } from '@/core/loudness/readings';
 import { SPECS, specById } from '@/core/spec/catalogue';
-import type { Spec } from '@/core/spec/spec';
-import { judge, specLoudness } from '@/core/spec/verdict';
-import { type GainSolution, solveGain } from '@/core/treatment/solver';
+import { judge } from '@/core/spec/verdict';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
-import { masterWithGain, masterWithLimiter, SOLVED_WITHIN_LU } from './mastering';
+import { type Mastered, master } from './mastering';
 import { type MeasuringOptions, measure, measureAudio, withAudio } from './measuring';
+import { withPrepared } from './preparing';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
+import type { MasterOptions } from './treatment-options';
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
 export const EXIT = { ok: 0, misses: 1, unusable: 2 } as const;
@@ -74,30 +73,26 @@ export async function checkCommand(
 
 export async function masterCommand(
   file: string,
-  specId: string,
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions & { maxReductionDb?: number } = {},
+  options: MeasuringOptions & { treatment: MasterOptions },
 ): Promise<number> {
-  const spec = specById(specId);
+  const { treatment, layoutId } = options;
+  const { spec } = treatment;
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const { before, solution, mastered } = await withAudio(file, async (audio) => {
-    const { report: before, measurement } = await measureAudio(audio, options);
-    const solution = solveGain(before.readings, measurement.series.weightedPower, spec);
-    if (!solution) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
-    const layoutId = options.layoutId ?? null;
-    const source = { path: audio.path, outputPath: temporaryPath, fileName, layoutId, before, measurement };
-    const mastered =
-      options.maxReductionDb && solution.binding === 'ceiling' && solution.shortfallLu > 0
-        ? await masterWithLimiter(source, spec, options.maxReductionDb)
-        : await masterWithGain(source, solution.gainDb);
-    return { before, solution, mastered };
-  });
-  const { gainDb, reduction, after } = mastered;
+  const { before, mastered } = await withAudio(file, (audio) =>
+    withPrepared(audio, treatment, async (prepared) => {
+      const { report: before, measurement } = await measureAudio(prepared, options);
+      const source = { path: prepared.path, outputPath: temporaryPath, fileName, layoutId: layoutId ?? null };
+      return { before, mastered: await master({ ...source, before, measurement }, treatment) };
+    }),
+  );
+  if (!mastered) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
   await placeFile(temporaryPath, outputPath, fileName);
+  const { gainDb, binding, shortfallLu, reduction, after } = mastered;
   const verdict = judge(after.readings, after.format, spec);
   if (asJson) {
     output.print(
@@ -108,8 +103,8 @@ export async function masterCommand(
         // Nothing is ever reduced that nobody chose.
         maxGainReductionDb: reduction?.greatestDb ?? 0,
         reduction,
-        bindingLimit: solution.binding,
-        shortfallLu: shortfall(after.readings, spec, solution),
+        bindingLimit: binding,
+        shortfallLu,
         sha256: after.sha256,
         before: before.readings,
         after: after.readings,
@@ -121,27 +116,21 @@ export async function masterCommand(
     output.print(`${file} → ${outputPath}`);
     output.print(`  gain ${formatGain(gainDb, 2)}${reductionText(reduction)}, measured again from the written file:`);
     for (const line of [...readingLines(after.readings), ...verdictLines(verdict, spec)]) output.print(line);
-    const shortLu = shortfall(after.readings, spec, solution);
-    if (shortLu > 0) {
-      const limit = reduction
-        ? 'the reduction allowed'
-        : solution.binding === 'short-term'
-          ? 'the short-term limit'
-          : 'the ceiling';
-      output.print(`  ${limit} stops the gain ${formatNumber(shortLu)} LU short of the target`);
+    if (shortfallLu > 0) {
+      output.print(`  ${STOPS[binding]} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
     }
     for (const line of findingLines(before.findings)) output.print(line);
   }
   return verdict.inside ? EXIT.ok : EXIT.misses;
 }
 
-/** What is left to the target; a twentieth of an LU is none. */
-function shortfall(after: Readings, spec: Spec, solution: GainSolution): number {
-  const loudness = specLoudness(after, spec);
-  if (!spec.loudness || loudness === null || solution.shortfallLu === 0) return 0;
-  const left = spec.loudness.target - loudness;
-  return left > SOLVED_WITHIN_LU ? left : 0;
-}
+const STOPS: Record<Mastered['binding'], string> = {
+  target: 'the target',
+  ceiling: 'the ceiling',
+  'short-term': 'the short-term limit',
+  reduction: 'the reduction allowed',
+  asked: 'what was asked',
+};
 
 function reductionText(reduction: ReductionFigures | null): string {
   if (!reduction) return '';

@@ -2,18 +2,32 @@ import { parseArgs } from 'node:util';
 import { AppError } from '@/core/errors/app-error';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, masterCommand, measureCommand, type Output, specsCommand } from './commands';
+import { MASTER_OPTIONS } from './master-words';
 
 const HELP = `opsimeter — measure, check and master WAV files from the command line
 
   opsimeter measure FILE… [--json]                 readings of each file
   opsimeter check FILE… --spec ID [--json]         readings against a spec
-  opsimeter master FILE --spec ID --out FILE [--max-reduction DB] [--json]
-                                                   gain to the spec, 24-bit WAV, measured again as written;
-                                                   where the ceiling stops it, a limiter of at most so many dB
+  opsimeter master FILE --spec ID --out FILE [--json]
+                                                   gain to the spec, 24-bit WAV, measured again as written
   opsimeter specs [--json]                         the specs and what they rest on
 
   --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}
   --sha256       hash each file that is measured as well
+
+  master also takes:
+  --max-reduction DB   where the ceiling stops the gain, a limiter of at most so many dB (0 to 12)
+  --ceiling DBTP       another ceiling than the spec's (-12 to 0)
+  --gain DB            this gain, instead of one that is worked out
+  --spec-file FILE     a spec of your own, as JSON ("opsimeter specs --json" shows some)
+  --premaster          peaks 6 dB below full scale, and nothing else is touched
+  --bits N             16, 24, or 32 (float)
+  --dither KIND        none, rpdf, tpdf, shaped (tpdf to 16 bits, none else)
+  --start, --end T     keep what is between (90, 1:30, 1:02:03.250)
+  --fade-in, --fade-out T, --fade-shape SHAPE
+                       linear, equal-power, s-curve, exponential
+  --channels MIX       swapped, left, right, mono-0, mono-3, mono-6, invert-left, invert-right
+  --remove-dc          take each channel's mean off
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
 
@@ -44,14 +58,10 @@ async function run(args: readonly string[], output: Output): Promise<number> {
     case 'master': {
       const [file, ...more] = someFiles(files);
       if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
-      return masterCommand(
-        file,
-        required(values.spec, '--spec ID'),
-        required(values.out, '--out FILE'),
-        asJson,
-        output,
-        { ...options, ...maxReduction(values['max-reduction']) },
-      );
+      // Loaded only now: no other command needs what reads a spec.
+      const { masterOptions } = await import('./treatment-options');
+      const treatment = masterOptions(values);
+      return masterCommand(file, required(values.out, '--out FILE'), asJson, output, { ...options, treatment });
     }
     case 'specs':
       return specsCommand(asJson, output);
@@ -65,13 +75,13 @@ async function run(args: readonly string[], output: Output): Promise<number> {
 function parse(args: readonly string[]) {
   try {
     return parseArgs({
-      args: [...args],
+      args: withNegativeNumbers(args),
       allowPositionals: true,
       options: {
         json: { type: 'boolean' },
         spec: { type: 'string' },
         out: { type: 'string' },
-        'max-reduction': { type: 'string' },
+        ...MASTER_OPTIONS,
         layout: { type: 'string' },
         sha256: { type: 'boolean' },
         help: { type: 'boolean', short: 'h' },
@@ -83,18 +93,20 @@ function parse(args: readonly string[]) {
   }
 }
 
+/** `--gain -6` as `--gain=-6`: a number below zero is no option. */
+function withNegativeNumbers(args: readonly string[]): string[] {
+  return args.reduce<string[]>((joined, arg) => {
+    const last = joined.at(-1);
+    const isNumber = /^-\d+(\.\d+)?$/.test(arg);
+    if (isNumber && last?.startsWith('--') && !last.includes('=')) joined[joined.length - 1] = `${last}=${arg}`;
+    else joined.push(arg);
+    return joined;
+  }, []);
+}
+
 function layoutId(value: string | undefined): string | undefined {
   if (value === undefined || LAYOUT_IDS.some((id) => id === value)) return value;
   throw new AppError('usage', { reason: `There is no layout "${value}"; it is one of ${LAYOUT_IDS.join(', ')}` });
-}
-
-const MOST_REDUCTION_DB = 12;
-
-function maxReduction(value: string | undefined): { maxReductionDb?: number } {
-  if (value === undefined) return {};
-  const maxReductionDb = Number(value);
-  if (value.trim() !== '' && maxReductionDb >= 0 && maxReductionDb <= MOST_REDUCTION_DB) return { maxReductionDb };
-  throw new AppError('usage', { reason: `--max-reduction is a number of dB from 0 to ${MOST_REDUCTION_DB}` });
 }
 
 function someFiles(files: string[]): [string, ...string[]] {

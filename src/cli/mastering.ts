@@ -1,17 +1,18 @@
 import { rm } from 'node:fs/promises';
-import { AppError } from '@/core/errors/app-error';
 import { solveDrive } from '@/core/limiter/drive';
 import { type ReductionFigures, reductionFigures } from '@/core/limiter/gain-trace';
 import { envelopeFloor, Limiter, MOST_CORRECTIONS } from '@/core/limiter/limiter';
 import type { Measurement } from '@/core/loudness/programme';
-import type { Spec } from '@/core/spec/spec';
 import { specLoudness } from '@/core/spec/verdict';
-import { readPeaks, renderFile } from '@/workers/node/render-file';
+import { roundGain } from '@/core/treatment/gain';
+import { gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { type RenderOptions, readPeaks, renderFile } from '@/workers/node/render-file';
 import type { FileReport } from '@/workers/protocol';
 import { measure } from './measuring';
+import type { MasterOptions } from './treatment-options';
 
 /** A loudness this near to its target is on it. */
-export const SOLVED_WITHIN_LU = 0.05;
+const SOLVED_WITHIN_LU = 0.05;
 /** The forecast is a few tenths off at most: one pass tells by how much, and seldom is a third needed. */
 const MOST_PASSES = 4;
 
@@ -25,63 +26,113 @@ export interface MasterSource {
   measurement: Measurement;
 }
 
+/** What stopped the gain where it is. */
+type Stop = 'target' | 'ceiling' | 'short-term' | 'reduction' | 'asked';
+
 export interface Mastered {
   gainDb: number;
+  binding: Stop;
+  /** Left to the target, in LU; 0 where it is reached or there is none. */
+  shortfallLu: number;
   /** Null where there was no limiter. */
   reduction: ReductionFigures | null;
   /** Measured from the written file. */
   after: FileReport;
 }
 
-/** Writes a source with a gain, and measures what was written. */
-export async function masterWithGain(source: MasterSource, gainDb: number): Promise<Mastered> {
-  const { path, outputPath, fileName, layoutId } = source;
-  await renderFile(path, outputPath, { gainDb, fileName, layoutId });
-  return { gainDb, reduction: null, after: await measureWritten(source) };
+interface Plan {
+  gainDb: number;
+  /** What no correction may go beyond, and what stops it there. */
+  mostGainDb: number;
+  stop: Stop;
+  /** Loudness gained by another decibel, in LU. */
+  slope: number;
+  peaks: Float32Array | null;
 }
 
 /**
- * Writes a source with the gain that reaches a spec's target, and a limiter at its ceiling for what then exceeds it: by
- * no more than is allowed. Written and measured until it is on the target, at most four times.
+ * Writes a source with the gain that its spec asks for and, where that is allowed, a limiter for what then exceeds the
+ * ceiling. Written and measured until it is on the target, at most four times.
+ *
+ * @returns undefined where there is no level that a gain could move
  */
-export async function masterWithLimiter(source: MasterSource, spec: Spec, maxReductionDb: number): Promise<Mastered> {
-  const { before, measurement, path } = source;
-  const { truePeakDbtp } = before.readings;
-  const { loudness, peak } = spec;
-  if (truePeakDbtp === null || !loudness) {
-    throw new AppError('nothing-to-measure', { reason: 'there is no peak, or no loudness to reach' });
-  }
-  const ceilingDbtp = peak.ceiling;
-  const { sampleRateHz } = before.format;
-  const mostGainDb = ceilingDbtp - truePeakDbtp + maxReductionDb;
-  const peaks = await readPeaks(path, envelopeFloor({ gainDb: mostGainDb, ceilingDbtp }));
-  const { weightedPower } = measurement.series;
-  const { target: targetLufs } = loudness;
-  const drive = solveDrive({
-    ...{ peaks, weightedPower, sampleRateHz, truePeakDbtp, targetLufs, ceilingDbtp, maxReductionDb },
-  });
-  let { gainDb } = drive;
+export async function master(source: MasterSource, options: MasterOptions): Promise<Mastered | undefined> {
+  const plan = await planOf(source, options);
+  if (!plan) return undefined;
+  const { spec } = options;
+  const { sampleRateHz } = source.before.format;
+  let { gainDb } = plan;
   for (let pass = 1; ; pass++) {
-    const limiter = new Limiter(peaks, sampleRateHz, { gainDb, ceilingDbtp });
-    await renderLimited(source, limiter);
+    const limiter = plan.peaks && new Limiter(plan.peaks, sampleRateHz, { gainDb, ceilingDbtp: spec.peak.ceiling });
+    await render(source, options, gainDb, limiter);
     const after = await measureWritten(source);
     const reached = specLoudness(after.readings, spec);
-    const leftLu = reached === null ? 0 : targetLufs - reached;
-    const isStuck = leftLu > 0 && gainDb >= mostGainDb;
-    if (Math.abs(leftLu) <= SOLVED_WITHIN_LU || isStuck || pass === MOST_PASSES) {
-      return { gainDb, reduction: reductionFigures(limiter.trace), after };
+    const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
+    const next = roundGain(Math.min(plan.mostGainDb, gainDb + leftLu / plan.slope), 'down');
+    const isOn = Math.abs(leftLu) <= SOLVED_WITHIN_LU;
+    if (isOn || next === gainDb || plan.stop === 'asked' || pass === MOST_PASSES) {
+      return {
+        gainDb,
+        binding: isOn && spec.loudness && plan.stop !== 'asked' ? 'target' : plan.stop,
+        shortfallLu: leftLu > SOLVED_WITHIN_LU ? leftLu : 0,
+        reduction: limiter && reductionFigures(limiter.trace),
+        after,
+      };
     }
     await rm(source.outputPath, { force: true });
-    gainDb = Math.min(mostGainDb, gainDb + leftLu / drive.slope);
+    gainDb = next;
   }
 }
 
-/** Writes until nothing exceeds the ceiling. */
-async function renderLimited({ path, outputPath, fileName, layoutId }: MasterSource, limiter: Limiter): Promise<void> {
-  const { gainDb } = limiter.settings;
+async function planOf(source: MasterSource, options: MasterOptions): Promise<Plan | undefined> {
+  const { before, measurement, path } = source;
+  const { spec, maxReductionDb } = options;
+  const { weightedPower } = measurement.series;
+  const solution = solveGain(before.readings, weightedPower, spec);
+  const { truePeakDbtp } = before.readings;
+  const toCeiling = gainToCeiling(before.readings, spec);
+  if (!solution || truePeakDbtp === null || toCeiling === null) return undefined;
+  const { ceiling: ceilingDbtp } = spec.peak;
+  const { sampleRateHz } = before.format;
+  const mostGainDb = ceilingDbtp - truePeakDbtp + maxReductionDb;
+  const peaksFor = (gainDb: number) => readPeaks(path, envelopeFloor({ gainDb, ceilingDbtp }));
+  if (options.gainDb !== null) {
+    const peaks = maxReductionDb > 0 ? await peaksFor(options.gainDb) : null;
+    return { gainDb: options.gainDb, mostGainDb: options.gainDb, stop: 'asked', slope: 1, peaks };
+  }
+  const isWorthLimiting = maxReductionDb > 0 && solution.binding === 'ceiling' && spec.loudness !== undefined;
+  if (!isWorthLimiting || !spec.loudness) {
+    // What is faded or cut is a little softer: there may be room to make up for it.
+    const mostGain = solution.binding === 'short-term' ? solution.gainDb : toCeiling;
+    return { gainDb: solution.gainDb, mostGainDb: mostGain, stop: solution.binding, slope: 1, peaks: null };
+  }
+  const peaks = await peaksFor(mostGainDb);
+  const drive = solveDrive({
+    ...{ peaks, weightedPower, sampleRateHz, truePeakDbtp, ceilingDbtp, maxReductionDb },
+    targetLufs: spec.loudness.target,
+  });
+  return { gainDb: roundGain(drive.gainDb, 'down'), mostGainDb, stop: 'reduction', slope: drive.slope, peaks };
+}
+
+/** Writes; with a limiter, until nothing exceeds the ceiling. */
+async function render(
+  { path, outputPath, fileName, layoutId, before }: MasterSource,
+  { bitDepth, dither, fadeInSeconds, fadeOutSeconds, fadeShape }: MasterOptions,
+  gainDb: number,
+  limiter: Limiter | null,
+): Promise<void> {
+  const { sampleRateHz, frames } = before.format;
+  const fade = (seconds: number) =>
+    seconds > 0 ? { frames: Math.min(frames, Math.round(seconds * sampleRateHz)), shape: fadeShape } : undefined;
+  const options: RenderOptions = {
+    ...{ gainDb, fileName, layoutId, bitDepth, dither },
+    fadeIn: fade(fadeInSeconds),
+    fadeOut: fade(fadeOutSeconds),
+    ...(limiter ? { limiter } : {}),
+  };
   for (let corrections = 0; ; corrections++) {
-    const { limitedPeaks } = await renderFile(path, outputPath, { gainDb, fileName, layoutId, limiter });
-    if (corrections > MOST_CORRECTIONS) return;
+    const { limitedPeaks } = await renderFile(path, outputPath, options);
+    if (!limiter || corrections > MOST_CORRECTIONS) return;
     if (corrections === MOST_CORRECTIONS) limiter.trim(limitedPeaks);
     else if (!limiter.correct(limitedPeaks)) return;
     await rm(outputPath, { force: true });

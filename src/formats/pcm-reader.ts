@@ -35,6 +35,11 @@ export class PcmReader {
     return this.#frame;
   }
 
+  /** Goes to a frame, which is the next to be read. */
+  seek(frame: number): void {
+    this.#frame = frame;
+  }
+
   /**
    * The next frames, or undefined at the end. The arrays are used again by the next call, and hold `frames` samples.
    * A file that has become shorter since it was opened ends early.

@@ -43,36 +43,3 @@ export function unpack(
   });
   return nonFinite;
 }
-
-const INT24_SCALE = 0x800000;
-const INT24_MOST = 0x7fffff;
-
-/**
- * Packs planar samples, each times `amplitude`, as interleaved 24-bit integers, rounded to the nearest and never
- * dithered.
- *
- * @returns how many samples stood beyond full scale and had to be held at it
- */
-export function packInt24(
-  channels: readonly Float32Array[],
-  frames: number,
-  amplitude: number,
-  bytes: Uint8Array,
-): number {
-  const stride = 3 * channels.length;
-  let clipped = 0;
-  channels.forEach((samples, channel) => {
-    for (let i = 0, at = channel * 3; i < frames; i++, at += stride) {
-      let value = Math.round((samples[i] as number) * amplitude * INT24_SCALE);
-      if (value > INT24_MOST || value < -INT24_SCALE) {
-        // Exactly +1.0 has no 24-bit code; one step less is its rounding, not a clipped sample.
-        if (value !== INT24_SCALE) clipped++;
-        value = value > 0 ? INT24_MOST : -INT24_SCALE;
-      }
-      bytes[at] = value & 0xff;
-      bytes[at + 1] = (value >> 8) & 0xff;
-      bytes[at + 2] = (value >> 16) & 0xff;
-    }
-  });
-  return clipped;
-}

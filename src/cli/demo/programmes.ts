@@ -150,7 +150,8 @@ const guide = CHAPTERS.map(
     sampleRateHz: 48_000,
     channelMask: 0x4,
     group: 'Audio guide',
-    make: () => normalise(dyingAway([speech(16 + i, 48_000, 200 + i)], 0.3, 48_000), 0.5),
+    // They begin in a pause, which is cut to less than a second.
+    make: () => normalise(dyingAway([speech(17 + i, 48_000, 200 + i).slice(36_000)], 0.3, 48_000), 0.5),
   }),
 );
 

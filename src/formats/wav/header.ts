@@ -11,7 +11,7 @@ import { chunksOf } from '../chunks';
 import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
 export const FORMAT_PCM = 0x0001;
-const FORMAT_FLOAT = 0x0003;
+export const FORMAT_FLOAT = 0x0003;
 export const FORMAT_EXTENSIBLE = 0xfffe;
 /** The last 14 bytes of every wave-format GUID; the first two are the format tag. */
 export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0x9b, 0x71] as const;

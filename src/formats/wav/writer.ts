@@ -1,39 +1,48 @@
+import type { Dither } from '@/core/treatment/steps/dither';
 import type { ByteSink } from '../bytes';
 import type { ChunkBody } from '../chunks';
-import { packInt24 } from '../samples';
-import { FORMAT_EXTENSIBLE, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
+import { Packer, type WrittenDepth } from '../pack';
+import { FORMAT_EXTENSIBLE, FORMAT_FLOAT, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
 
 export interface WavLayout {
   sampleRateHz: number;
   channels: number;
   channelMask: number;
   frames: number;
+  /** 24 unless it is stated; 32 is float. */
+  bitDepth?: WrittenDepth;
+  /** None unless it is stated. */
+  dither?: Dither;
   /** What is written ahead of the samples, each as it is given. */
   chunks?: readonly ChunkBody[];
 }
 
 export const WRITTEN_BIT_DEPTH = 24;
-const SAMPLE_BYTES = WRITTEN_BIT_DEPTH / 8;
 const GREATEST_RIFF_BYTES = 0xffffffff;
 const DS64_BYTES = 28;
 /** Mono and stereo, or nothing stated: what a plain header means anyway. */
 const PLAIN_MASKS = [0, 0x4, 0x3];
 
 /**
- * Writes a 24-bit WAV of a length known beforehand, header first, so that a sink needs no seeking. More than 4 GiB are
+ * Writes a WAV of a length known beforehand, header first, so that a sink needs no seeking. More than 4 GiB are
  * written as RF64 (EBU Tech 3306, from memory).
  */
 export class WavWriter {
-  /** Samples that stood beyond full scale and had to be held at it. */
-  clippedSamples = 0;
   readonly #sink: ByteSink;
   readonly #layout: WavLayout;
+  readonly #packer: Packer;
   #bytes = new Uint8Array(0);
   #frames = 0;
 
   private constructor(sink: ByteSink, layout: WavLayout) {
     this.#sink = sink;
     this.#layout = layout;
+    this.#packer = new Packer(layout.bitDepth ?? WRITTEN_BIT_DEPTH, layout.channels, layout.dither);
+  }
+
+  /** Samples that stood beyond full scale and had to be held at it. */
+  get clippedSamples(): number {
+    return this.#packer.clippedSamples;
   }
 
   static async create(sink: ByteSink, layout: WavLayout): Promise<WavWriter> {
@@ -43,9 +52,9 @@ export class WavWriter {
 
   /** Writes planar frames, each sample times `amplitude`. */
   async write(channels: readonly Float32Array[], frames: number, amplitude: number): Promise<void> {
-    const length = frames * SAMPLE_BYTES * channels.length;
+    const length = frames * frameBytes(this.#layout);
     if (this.#bytes.length < length) this.#bytes = new Uint8Array(length);
-    this.clippedSamples += packInt24(channels, frames, amplitude, this.#bytes);
+    this.#packer.pack(channels, frames, amplitude, this.#bytes);
     this.#frames += frames;
     await this.#sink.write(this.#bytes.subarray(0, length));
   }
@@ -65,12 +74,17 @@ export function wavFileBytes(layout: WavLayout): number {
   return wavHeader(layout).length + data + (data % 2);
 }
 
-function dataBytes({ frames, channels }: WavLayout): number {
-  return frames * channels * SAMPLE_BYTES;
+function dataBytes(layout: WavLayout): number {
+  return layout.frames * frameBytes(layout);
+}
+
+function frameBytes({ channels, bitDepth = WRITTEN_BIT_DEPTH }: WavLayout): number {
+  return (channels * bitDepth) / 8;
 }
 
 function wavHeader(layout: WavLayout): Uint8Array {
-  const { sampleRateHz, channels, channelMask, chunks = [] } = layout;
+  const { sampleRateHz, channels, channelMask, bitDepth = WRITTEN_BIT_DEPTH, chunks = [] } = layout;
+  const formatTag = bitDepth === 32 ? FORMAT_FLOAT : FORMAT_PCM;
   const isExtensible = channels > 2 || !PLAIN_MASKS.includes(channelMask);
   const formatBytes = isExtensible ? 40 : 16;
   const data = dataBytes(layout);
@@ -110,17 +124,17 @@ function wavHeader(layout: WavLayout): Uint8Array {
   }
   text('fmt ');
   uint32(formatBytes);
-  uint16(isExtensible ? FORMAT_EXTENSIBLE : FORMAT_PCM);
+  uint16(isExtensible ? FORMAT_EXTENSIBLE : formatTag);
   uint16(channels);
   uint32(sampleRateHz);
-  uint32(sampleRateHz * channels * SAMPLE_BYTES);
-  uint16(channels * SAMPLE_BYTES);
-  uint16(WRITTEN_BIT_DEPTH);
+  uint32(sampleRateHz * frameBytes(layout));
+  uint16(frameBytes(layout));
+  uint16(bitDepth);
   if (isExtensible) {
     uint16(22);
-    uint16(WRITTEN_BIT_DEPTH);
+    uint16(bitDepth);
     uint32(channelMask);
-    uint16(FORMAT_PCM);
+    uint16(formatTag);
     for (const byte of SUBFORMAT_TAIL) view.setUint8(at++, byte);
   }
   for (const { id, body } of chunks) {

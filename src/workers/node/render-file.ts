@@ -4,7 +4,10 @@ import { AppError } from '@/core/errors/app-error';
 import type { Limiter } from '@/core/limiter/limiter';
 import { PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import type { Dither } from '@/core/treatment/steps/dither';
+import { applyFades, type Fade } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
+import type { WrittenDepth } from '@/formats/pack';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
@@ -20,6 +23,11 @@ export interface RenderOptions extends RunOptions {
   fileName?: string;
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId?: string | null;
+  /** 24 unless it is stated; 32 is float. */
+  bitDepth?: WrittenDepth | undefined;
+  dither?: Dither | undefined;
+  fadeIn?: Fade | undefined;
+  fadeOut?: Fade | undefined;
   /** Turns up by that gain and down where peaks exceed its ceiling; without it, there is the gain only. */
   limiter?: Limiter;
 }
@@ -30,7 +38,7 @@ interface Rendered extends RenderReport {
 }
 
 /**
- * Writes a source with a gain as a 24-bit WAV at its own rate, and flushes it to disk. `outputPath` must not exist;
+ * Writes a source as a WAV at its own rate: gain, limiter, fades and dither, in this order. It is flushed to disk. `outputPath` must not exist;
  * whatever goes wrong, nothing is left there.
  */
 export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<Rendered> {
@@ -56,20 +64,24 @@ async function writeTreated(
 ): Promise<Rendered> {
   const reader = await PcmReader.open(source, basename(options.path));
   const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
+  const { limiter, bitDepth = WRITTEN_BIT_DEPTH, dither } = options;
   const writer = await WavWriter.create(sink, {
     sampleRateHz,
     channels,
     channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
     frames,
+    bitDepth,
+    ...(dither ? { dither } : {}),
     chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options) }],
   });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
-  const { limiter } = options;
   const envelope =
     limiter && new PeakEnvelope({ sampleRateHz, channels, floor: limiter.ceiling, maxFrames: PIECE_FRAMES });
   const amplitude = limiter ? 1 : dbToAmplitude(options.gainDb);
   for (let piece = await reader.next(); piece; piece = await reader.next()) {
-    limiter?.apply(piece.channels, piece.frames, reader.frame - piece.frames);
+    const startFrame = reader.frame - piece.frames;
+    limiter?.apply(piece.channels, piece.frames, startFrame);
+    applyFades(piece.channels, piece.frames, startFrame, frames, options);
     envelope?.process(piece.channels, piece.frames);
     await writer.write(piece.channels, piece.frames, amplitude);
     progress.at(reader.frame);
@@ -101,10 +113,10 @@ export async function readPeaks(path: string, floor: number): Promise<Float32Arr
 async function broadcastExtension(
   source: FileSource,
   { format }: PcmHeader,
-  { gainDb, limiter }: RenderOptions,
+  { gainDb, limiter, bitDepth = WRITTEN_BIT_DEPTH }: RenderOptions,
 ): Promise<Uint8Array> {
   const ceilingDbtp = limiter?.settings.ceilingDbtp ?? null;
   // RIFX has the other byte order, and nothing that writes it writes these.
   const existing = ['WAV', 'RF64', 'BW64'].includes(format.container) ? await readBext(source, true) : undefined;
-  return bextWithHistory(existing, historyLine({ ...format, bitDepth: WRITTEN_BIT_DEPTH, gainDb, ceilingDbtp }));
+  return bextWithHistory(existing, historyLine({ ...format, bitDepth, gainDb, ceilingDbtp }));
 }

@@ -1,0 +1,64 @@
+export const FADE_SHAPES = ['linear', 'equal-power', 's-curve', 'exponential'] as const;
+export type FadeShape = (typeof FADE_SHAPES)[number];
+
+export interface Fade {
+  frames: number;
+  shape: FadeShape;
+}
+
+/** Where an exponential fade begins: 60 dB down, whence a straight line leads to silence (common practice, no source). */
+const EXPONENTIAL_DEPTH_DB = 60;
+
+/**
+ * How much is left at a place within a fade in: 0 at its beginning, 1 at its end. A fade out is the same backwards.
+ *
+ * Linear adds to 1 with its mirror image in amplitude, equal-power in power; the S-curve is a raised cosine; the
+ * exponential is straight in decibels, but for its first hundredth.
+ */
+export function fadeGain(shape: FadeShape, place: number): number {
+  if (place <= 0) return 0;
+  if (place >= 1) return 1;
+  switch (shape) {
+    case 'linear':
+      return place;
+    case 'equal-power':
+      return Math.sin((Math.PI / 2) * place);
+    case 's-curve':
+      return 0.5 - 0.5 * Math.cos(Math.PI * place);
+    case 'exponential': {
+      const knee = 0.01;
+      const atKnee = 10 ** (-(EXPONENTIAL_DEPTH_DB * (1 - knee)) / 20);
+      if (place < knee) return (place / knee) * atKnee;
+      return 10 ** (-(EXPONENTIAL_DEPTH_DB * (1 - place)) / 20);
+    }
+  }
+}
+
+/**
+ * Fades a programme of `programmeFrames` in and out, in place. A fade in begins with silence at the first frame and is
+ * complete at the end of its last; a fade out ends with silence at the programme's last frame.
+ *
+ * @param startFrame of the first of the frames given, in the programme
+ */
+export function applyFades(
+  channels: readonly Float32Array[],
+  frames: number,
+  startFrame: number,
+  programmeFrames: number,
+  { fadeIn, fadeOut }: { fadeIn?: Fade | undefined; fadeOut?: Fade | undefined },
+): void {
+  const scale = (n: number, gain: number) => {
+    for (const samples of channels) samples[n] = (samples[n] as number) * gain;
+  };
+  if (fadeIn) {
+    const end = Math.min(frames, fadeIn.frames - startFrame);
+    for (let n = 0; n < end; n++) scale(n, fadeGain(fadeIn.shape, (startFrame + n) / fadeIn.frames));
+  }
+  if (fadeOut) {
+    const last = programmeFrames - 1;
+    const first = Math.max(0, programmeFrames - fadeOut.frames - startFrame);
+    for (let n = first; n < frames; n++) {
+      scale(n, fadeGain(fadeOut.shape, (last - startFrame - n) / fadeOut.frames));
+    }
+  }
+}

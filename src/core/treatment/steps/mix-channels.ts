@@ -1,0 +1,60 @@
+import { dbToAmplitude } from '../../units/decibel';
+
+/**
+ * What becomes of a programme's two channels. A mono sum is the mean of both (−6 dB: never louder than the louder one), their
+ * sum at −3 dB (as loud as before where they have nothing in common), or their plain sum (0 dB).
+ */
+export const CHANNEL_MIXES = [
+  'stereo',
+  'swapped',
+  'left',
+  'right',
+  'mono-0',
+  'mono-3',
+  'mono-6',
+  'invert-left',
+  'invert-right',
+] as const;
+export type ChannelMix = (typeof CHANNEL_MIXES)[number];
+
+const NEGATED = -1;
+const SUMS: Readonly<Partial<Record<ChannelMix, number>>> = {
+  'mono-0': 1,
+  'mono-3': dbToAmplitude(-3),
+  'mono-6': 0.5,
+};
+
+/** How many channels come out of two. */
+export function mixedChannels(mix: ChannelMix): 1 | 2 {
+  return mix === 'left' || mix === 'right' || mix in SUMS ? 1 : 2;
+}
+
+/** @returns the channels that the mix makes of two: those given, changed in place where they have to be */
+export function mixChannels([left, right]: readonly [Float32Array, Float32Array], mix: ChannelMix): Float32Array[] {
+  switch (mix) {
+    case 'stereo':
+      return [left, right];
+    case 'swapped':
+      return [right, left];
+    case 'left':
+      return [left];
+    case 'right':
+      return [right];
+    case 'mono-0':
+    case 'mono-3':
+    case 'mono-6': {
+      const gain = SUMS[mix] as number;
+      for (let n = 0; n < left.length; n++) left[n] = gain * ((left[n] as number) + (right[n] as number));
+      return [left];
+    }
+    case 'invert-left':
+      return [negated(left), right];
+    case 'invert-right':
+      return [left, negated(right)];
+  }
+}
+
+function negated(samples: Float32Array): Float32Array {
+  for (let n = 0; n < samples.length; n++) samples[n] = NEGATED * (samples[n] as number);
+  return samples;
+}

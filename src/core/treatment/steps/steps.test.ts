@@ -1,0 +1,184 @@
+import fc from 'fast-check';
+import { seededRandom } from '@/cli/demo/random';
+import { DITHERS, type Dither, Quantiser } from './dither';
+import { applyFades, FADE_SHAPES, fadeGain } from './fade';
+import { CHANNEL_MIXES, mixChannels, mixedChannels } from './mix-channels';
+
+const { sin, cos, PI } = Math;
+
+describe('fades', () => {
+  test.each(FADE_SHAPES)('%s rises from silence to all, and never falls', (shape) => {
+    expect(fadeGain(shape, 0)).toBe(0);
+    expect(fadeGain(shape, 1)).toBe(1);
+    let last = 0;
+    for (let i = 1; i <= 1000; i++) {
+      const gain = fadeGain(shape, i / 1000);
+      expect(gain).toBeGreaterThan(last);
+      last = gain;
+    }
+  });
+
+  test('where two cross, linear keeps the amplitude and equal-power the power', () => {
+    for (let i = 0; i <= 20; i++) {
+      const [a, b] = [i / 20, 1 - i / 20];
+      expect(fadeGain('linear', a) + fadeGain('linear', b)).toBeCloseTo(1, 12);
+      expect(fadeGain('s-curve', a) + fadeGain('s-curve', b)).toBeCloseTo(1, 12);
+      expect(fadeGain('equal-power', a) ** 2 + fadeGain('equal-power', b) ** 2).toBeCloseTo(1, 12);
+    }
+    expect(fadeGain('equal-power', 0.5)).toBeCloseTo(Math.SQRT1_2, 12);
+    expect(20 * Math.log10(fadeGain('exponential', 0.5))).toBeCloseTo(-30, 9);
+  });
+
+  test('silent at both ends, untouched between, and the same however the frames are cut', () => {
+    fc.assert(
+      fc.property(
+        fc.constantFrom(...FADE_SHAPES),
+        fc.integer({ min: 1, max: 60 }),
+        fc.integer({ min: 1, max: 60 }),
+        fc.integer({ min: 1, max: 50 }),
+        (shape, inFrames, outFrames, piece) => {
+          const frames = 200;
+          const fades = { fadeIn: { frames: inFrames, shape }, fadeOut: { frames: outFrames, shape } };
+          const whole = new Float32Array(frames).fill(1);
+          applyFades([whole], frames, 0, frames, fades);
+          expect(whole[0]).toBe(0);
+          expect(whole[frames - 1]).toBe(0);
+          expect(whole.subarray(inFrames, frames - outFrames).every((x) => x === 1)).toBe(true);
+          const cut = new Float32Array(frames).fill(1);
+          for (let from = 0; from < frames; from += piece) {
+            const part = cut.subarray(from, from + piece);
+            applyFades([part], part.length, from, frames, fades);
+          }
+          expect(cut).toEqual(whole);
+        },
+      ),
+    );
+  });
+});
+
+describe('channels', () => {
+  const pair = () => [Float32Array.of(1, 0.5, -0.25), Float32Array.of(0.5, -0.5, 0.25)] as [Float32Array, Float32Array];
+  test.each<[(typeof CHANNEL_MIXES)[number], number[][]]>([
+    [
+      'stereo',
+      [
+        [1, 0.5, -0.25],
+        [0.5, -0.5, 0.25],
+      ],
+    ],
+    [
+      'swapped',
+      [
+        [0.5, -0.5, 0.25],
+        [1, 0.5, -0.25],
+      ],
+    ],
+    ['left', [[1, 0.5, -0.25]]],
+    ['right', [[0.5, -0.5, 0.25]]],
+    ['mono-0', [[1.5, 0, 0]]],
+    ['mono-6', [[0.75, 0, 0]]],
+    [
+      'invert-left',
+      [
+        [-1, -0.5, 0.25],
+        [0.5, -0.5, 0.25],
+      ],
+    ],
+    [
+      'invert-right',
+      [
+        [1, 0.5, -0.25],
+        [-0.5, 0.5, -0.25],
+      ],
+    ],
+  ])('%s', (mix, expected) => {
+    expect(mixChannels(pair(), mix).map((samples) => [...samples])).toEqual(expected);
+  });
+  test('at −3 dB, two that have nothing in common are as loud as they were', () => {
+    const left = Float32Array.from({ length: 48_000 }, (_, n) => sin((2 * PI * n) / 48));
+    const right = Float32Array.from({ length: 48_000 }, (_, n) => cos((2 * PI * n) / 48));
+    const power = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0);
+    const before = power(left);
+    const [mono] = mixChannels([left, right], 'mono-3');
+    expect(10 * Math.log10(power(mono as Float32Array) / before)).toBeCloseTo(0, 1);
+  });
+  test('a turned polarity turned again is what it was', () => {
+    for (const mix of ['invert-left', 'invert-right', 'swapped'] as const) {
+      const once = mixChannels(pair(), mix) as [Float32Array, Float32Array];
+      expect(mixChannels(once, mix)).toEqual(pair());
+    }
+  });
+  test('as many channels come out as are announced', () => {
+    for (const mix of CHANNEL_MIXES) expect(mixChannels(pair(), mix)).toHaveLength(mixedChannels(mix));
+  });
+});
+
+describe('quantising', () => {
+  const random = seededRandom(3);
+  const signal = Float64Array.from({ length: 200_000 }, (_, n) => 300 * sin(n * 0.0371) + 40 * (random() - 0.5));
+  const errors = (dither: Dither, values: Float64Array) => {
+    const quantiser = new Quantiser(dither, 0);
+    return values.map((value) => quantiser.quantise(value) - value);
+  };
+  const power = (values: Float64Array) => values.reduce((sum, x) => sum + x * x, 0) / values.length;
+
+  // "Quantization and Dither: A Theoretical Survey" (1992), from memory.
+  test.each<[Dither, number]>([
+    ['none', 1 / 12],
+    ['rpdf', 1 / 6],
+    ['tpdf', 1 / 4],
+  ])('%s: the error has the power that theory gives it, within 0.1 dB', (dither, expected) => {
+    expect(Math.abs(10 * Math.log10(power(errors(dither, signal)) / expected))).toBeLessThan(0.1);
+  });
+
+  test('triangular: the error is no louder where the signal stands than where it falls (no noise modulation)', () => {
+    for (const level of [0, 0.25, 0.5, 0.75]) {
+      const constant = new Float64Array(100_000).fill(level + 1e-9);
+      expect(Math.abs(10 * Math.log10(power(errors('tpdf', constant)) * 4))).toBeLessThan(0.1);
+    }
+  });
+
+  test('rectangular and triangular: what is below a step is still there in the mean', () => {
+    for (const dither of ['rpdf', 'tpdf', 'shaped'] as const) {
+      const quantiser = new Quantiser(dither, 1);
+      let sum = 0;
+      for (let n = 0; n < 200_000; n++) sum += quantiser.quantise(0.3);
+      expect(sum / 200_000).toBeCloseTo(0.3, 2);
+    }
+    expect(new Quantiser('none', 0).quantise(0.3)).toBe(0);
+  });
+
+  test('shaped: less error where hearing is keen (2 to 5 kHz), more where it is dull', () => {
+    const frames = 1 << 15;
+    const bandPower = (values: Float64Array, fromHz: number, toHz: number) => {
+      let sum = 0;
+      let bins = 0;
+      for (let hz = fromHz; hz < toHz; hz += 97) {
+        let re = 0;
+        let im = 0;
+        for (let n = 0; n < frames; n++) {
+          re += (values[n] as number) * cos((2 * PI * hz * n) / 44_100);
+          im += (values[n] as number) * sin((2 * PI * hz * n) / 44_100);
+        }
+        sum += re * re + im * im;
+        bins++;
+      }
+      return 10 * Math.log10(sum / bins);
+    };
+    const [plain, shaped] = [errors('tpdf', signal), errors('shaped', signal)];
+    expect(bandPower(shaped, 2000, 5000) - bandPower(plain, 2000, 5000)).toBeLessThan(-10);
+    expect(bandPower(shaped, 16_000, 20_000) - bandPower(plain, 16_000, 20_000)).toBeGreaterThan(5);
+  });
+
+  test.each(DITHERS)('%s: digital silence stays silent, and channels have different noise', (dither) => {
+    const quantiser = new Quantiser(dither, 0);
+    for (let n = 0; n < 1000; n++) quantiser.quantise(0);
+    for (let n = 0; n < 1000; n++) expect(quantiser.quantise(0)).toBe(0);
+    if (dither === 'none') return;
+    const [a, b] = [0, 1].map((channel) => {
+      const own = new Quantiser(dither, channel, false);
+      return Array.from({ length: 200 }, () => own.quantise(0.5));
+    });
+    expect(a).not.toEqual(b);
+  });
+});

@@ -1,0 +1,66 @@
+import { type Dither, Quantiser } from '@/core/treatment/steps/dither';
+
+/** Depths that are written: integers of 16 and 24 bits, and floats of 32. */
+export const WRITTEN_DEPTHS = [16, 24, 32] as const;
+export type WrittenDepth = (typeof WRITTEN_DEPTHS)[number];
+
+/**
+ * Packs planar samples as interleaved little-endian PCM, each times a factor, rounded to the nearest step; with dither, once
+ * and last. Floats are neither rounded nor dithered, and may stand beyond full scale.
+ */
+export class Packer {
+  /** Samples that stood beyond full scale and had to be held at it. */
+  clippedSamples = 0;
+  readonly #depth: WrittenDepth;
+  readonly #quantisers: Quantiser[];
+
+  constructor(depth: WrittenDepth, channels: number, dither: Dither = 'none') {
+    this.#depth = depth;
+    this.#quantisers =
+      dither === 'none' ? [] : Array.from({ length: channels }, (_, channel) => new Quantiser(dither, channel));
+  }
+
+  /** @param bytes with room for so many frames */
+  pack(channels: readonly Float32Array[], frames: number, amplitude: number, bytes: Uint8Array): void {
+    if (this.#depth === 32) packFloats(channels, frames, amplitude, bytes);
+    else this.#packIntegers(channels, frames, amplitude, bytes, this.#depth);
+  }
+
+  #packIntegers(
+    channels: readonly Float32Array[],
+    frames: number,
+    amplitude: number,
+    bytes: Uint8Array,
+    depth: 16 | 24,
+  ): void {
+    const width = depth / 8;
+    const stride = width * channels.length;
+    const scale = 2 ** (depth - 1);
+    const factor = amplitude * scale;
+    channels.forEach((samples, channel) => {
+      const quantiser = this.#quantisers[channel];
+      for (let i = 0, at = channel * width; i < frames; i++, at += stride) {
+        const exact = (samples[i] as number) * factor;
+        let value = quantiser ? quantiser.quantise(exact) : Math.round(exact);
+        if (value > scale - 1 || value < -scale) {
+          // Exactly +1.0 has no code; one step less is its rounding, not a clipped sample.
+          if (value !== scale) this.clippedSamples++;
+          value = value > 0 ? scale - 1 : -scale;
+        }
+        bytes[at] = value & 0xff;
+        bytes[at + 1] = (value >> 8) & 0xff;
+        if (depth === 24) bytes[at + 2] = (value >> 16) & 0xff;
+      }
+    });
+  }
+}
+
+function packFloats(channels: readonly Float32Array[], frames: number, amplitude: number, bytes: Uint8Array): void {
+  const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
+  const stride = 4 * channels.length;
+  channels.forEach((samples, channel) => {
+    for (let i = 0, at = channel * 4; i < frames; i++, at += stride) {
+      view.setFloat32(at, (samples[i] as number) * amplitude, true);
+    }
+  });
+}
