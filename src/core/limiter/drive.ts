@@ -1,5 +1,6 @@
 import { forecastLimitedLufs } from './forecast';
-import { Limiter } from './limiter';
+import { gainTrace } from './gain-trace';
+import { nodeFrames } from './peak-envelope';
 
 /** Two halvings past a hundredth of a decibel. */
 const STEPS = 14;
@@ -32,8 +33,9 @@ export interface Drive {
  */
 export function solveDrive(problem: DriveProblem): Drive {
   const { peaks, weightedPower, sampleRateHz, truePeakDbtp, targetLufs, ceilingDbtp, maxReductionDb } = problem;
+  const nodesPerSecond = sampleRateHz / nodeFrames(sampleRateHz);
   const lufsAt = (gainDb: number) => {
-    const { trace, nodesPerSecond } = new Limiter(peaks, sampleRateHz, { gainDb, ceilingDbtp });
+    const trace = gainTrace(peaks, { gainDb, ceilingDbtp, nodesPerSecond });
     return forecastLimitedLufs(weightedPower, { trace, nodesPerSecond, gainDb }) ?? Number.NEGATIVE_INFINITY;
   };
   const most = ceilingDbtp - truePeakDbtp + maxReductionDb;

@@ -20,6 +20,11 @@ const FLOOR_WIDENED_MS = 10;
 const FLOOR_SMOOTHING_MS = 10;
 /** The fast part falls to 1/e in this time. */
 const RELEASE_MS = 20;
+/** Less than this is nothing. */
+const NEGLIGIBLE_DB = 1e-5;
+/** What a peak moves before it, by the floor that looks ahead, and behind it, until the release has fallen to nothing. */
+const REACH_BEFORE_MS = 200;
+const REACH_BEHIND_MS = 500;
 
 /**
  * @param peaks greatest true peak (linear) of every node
@@ -30,13 +35,37 @@ export function gainTrace(
   peaks: Float32Array,
   { gainDb, ceilingDbtp, nodesPerSecond }: { gainDb: number; ceilingDbtp: number; nodesPerSecond: number },
 ): Float64Array {
+  const ceiling = 10 ** ((ceilingDbtp - MARGIN_DB - gainDb) / 20);
+  const trace = new Float64Array(peaks.length);
+  const nodes = (ms: number) => Math.round((ms * nodesPerSecond) / 1000);
+  // Where nothing is over, nothing is done: most of a programme costs no more than a look.
+  for (const [from, to] of stretches(peaks, ceiling, nodes(REACH_BEFORE_MS), nodes(REACH_BEHIND_MS))) {
+    const asked = Float64Array.from(peaks.subarray(from, to), (peak) =>
+      peak > ceiling ? 20 * Math.log10(peak / ceiling) : 0,
+    );
+    trace.set(traceOfStretch(asked, nodesPerSecond), from);
+  }
+  return trace;
+}
+
+/** Nodes from a while before a peak over the ceiling to a while behind; those that touch are one. */
+function* stretches(peaks: Float32Array, ceiling: number, before: number, behind: number): Generator<[number, number]> {
+  let open: [number, number] | undefined;
+  for (let k = 0; k < peaks.length; k++) {
+    if ((peaks[k] as number) <= ceiling) continue;
+    const from = Math.max(0, k - before);
+    if (open && from > open[1]) {
+      yield open;
+      open = undefined;
+    }
+    open = [open?.[0] ?? from, Math.min(peaks.length, k + 1 + behind)];
+  }
+  if (open) yield open;
+}
+
+function traceOfStretch(asked: Float64Array, nodesPerSecond: number): Float64Array {
   const nodes = (ms: number) => Math.max(1, Math.round((ms * nodesPerSecond) / 1000));
   const odd = (ms: number) => 2 * Math.floor(nodes(ms) / 2) + 1;
-  const ceiling = 10 ** ((ceilingDbtp - MARGIN_DB - gainDb) / 20);
-  const asked = Float64Array.from(peaks, (peak) => (peak > ceiling ? 20 * Math.log10(peak / ceiling) : 0));
-  // A programme that stays below needs none of what follows.
-  if (!asked.some((value) => value > 0)) return asked;
-
   const widths = SMOOTHING_MS.map(odd);
   const reach = widths.reduce((sum, width) => sum + (width - 1) / 2, 0) + 1;
   const held = slidingMax(asked, reach, reach);
@@ -47,6 +76,7 @@ export function gainTrace(
   let previous = 0;
   let trace: Float64Array = held.map((value, k) => {
     previous = Math.max(value, smoothFloor[k] as number, previous * decay);
+    if (previous < NEGLIGIBLE_DB) previous = 0;
     return previous;
   });
   for (const width of widths) trace = slidingMean(trace, width);

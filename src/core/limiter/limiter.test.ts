@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
 import { music, speech } from '@/cli/demo/synth';
 import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
+import { measure } from '../../../tests/fixtures/signals';
 import { applyTrace } from './apply-trace';
 import { gainTrace, reductionFigures } from './gain-trace';
 import { limit, peaksOf } from './limiter';
@@ -59,6 +60,8 @@ describe.each(MATERIAL)('%s', (_name, make) => {
     const leftDbtp = judgedTruePeakDbtp(channels);
     expect(leftDbtp).toBeLessThanOrEqual(CEILING + 0.05);
     expect(leftDbtp).toBeGreaterThan(CEILING - 0.3);
+    // The meter, whose filter is another near half the sample rate, reads none.
+    expect(measure(channels, rate).readings.truePeakDbtp).toBeLessThanOrEqual(CEILING + 1e-6);
     expect(Math.abs(reductionFigures(trace).greatestDb - driveDb)).toBeLessThan(0.15);
   });
 });
@@ -166,16 +169,28 @@ describe('the parts', () => {
   });
 
   test('the envelope does not depend on how frames are cut, and holds what brute force finds', () => {
-    const source = music(1.2, 44_100, SECTIONS, 9);
+    // Soft until a half, then loud.
+    const source = music(1.2, 44_100, SECTIONS, 9).map((samples) => samples.map((x, n) => (n < 22_050 ? 0.05 * x : x)));
     const whole = peaksOf(source, 44_100, 0);
-    for (const piece of [1, 7, 64, 1000, 4096]) {
-      const envelope = new PeakEnvelope({ sampleRateHz: 44_100, channels: 2, floor: 0, maxFrames: piece });
+    const floor = 0.02;
+    const high = peaksOf(source, 44_100, floor);
+    // With a floor, what is above it is the same, and what is below stays so.
+    high.forEach((peak, k) => {
+      const exact = whole[k] as number;
+      expect(peak > floor ? peak === exact : exact <= floor).toBe(true);
+    });
+    expect([high.some((peak) => peak > floor), high.includes(0)]).toEqual([true, true]);
+    for (const [piece, own, expected] of [1, 7, 64, 1000, 4096].flatMap((n) => [
+      [n, 0, whole] as const,
+      [n, floor, high] as const,
+    ])) {
+      const envelope = new PeakEnvelope({ sampleRateHz: 44_100, channels: 2, floor: own, maxFrames: piece });
       const frames = source[0]?.length ?? 0;
       for (let from = 0; from < frames; from += piece) {
         const parts = source.map((samples) => samples.subarray(from, from + piece));
         envelope.process(parts, parts[0]?.length ?? 0);
       }
-      expect(envelope.finish(frames)).toEqual(whole);
+      expect(envelope.finish(frames)).toEqual(expected);
     }
     expect(20 * Math.log10(Math.max(...whole))).toBeCloseTo(judgedTruePeakDbtp(source), 2);
     expect(whole).toHaveLength(Math.ceil((source[0]?.length ?? 0) / 7));

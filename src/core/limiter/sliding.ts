@@ -34,14 +34,18 @@ export function slidingMin(values: Float64Array, before: number, behind: number)
 /** Mean of an odd number of values around each, those outside counted as the nearest within. */
 export function slidingMean(values: Float64Array, width: number): Float64Array {
   const half = (width - 1) / 2;
-  const last = values.length - 1;
-  const at = (i: number) => values[Math.max(0, Math.min(last, i))] as number;
-  const means = new Float64Array(values.length);
+  const length = values.length;
+  const means = new Float64Array(length);
+  if (length === 0) return means;
+  const padded = new Float64Array(length + 2 * half + 1);
+  padded.fill(values[0] as number, 0, half);
+  padded.set(values, half);
+  padded.fill(values[length - 1] as number, half + length);
   let sum = 0;
-  for (let i = -half; i <= half; i++) sum += at(i);
-  for (let i = 0; i <= last; i++) {
+  for (let i = 0; i < width; i++) sum += padded[i] as number;
+  for (let i = 0; i < length; i++) {
     means[i] = sum / width;
-    sum += at(i + half + 1) - at(i - half);
+    sum += (padded[i + width] as number) - (padded[i] as number);
   }
   return means;
 }

@@ -3,9 +3,9 @@ const { abs } = Math;
 /** Phases between two samples: a sine up to 0.45 fs is under-read by 0.034 dB at most. */
 const PHASES = 16;
 /** Samples under each phase, for the meter. A filter this long passes all below 0.42 fs. */
-const TAPS = 32;
+export const METER_TAPS = 32;
 /** Samples of the meter's window before the frame that is interpolated from (the frame itself is tap 15). */
-export const TAPS_BEFORE = TAPS / 2 - 1;
+export const TAPS_BEFORE = METER_TAPS / 2 - 1;
 
 const KAISER_BETA = 8;
 
@@ -31,7 +31,7 @@ export interface Interpolator {
  * filter. Each phase's sum and first moment are made exact by correcting its two middle taps: a straight line is
  * interpolated to itself, so what a phase adds to it is bounded by the second differences of the samples.
  */
-export function createInterpolator(tapCount = TAPS): Interpolator {
+export function createInterpolator(tapCount = METER_TAPS): Interpolator {
   const half = tapCount / 2;
   const even = new Float64Array(PHASE_PAIRS * half);
   const odd = new Float64Array(PHASE_PAIRS * half);
