@@ -9,7 +9,8 @@ const HELP = `opsimeter — measure, check and master WAV files from the command
   opsimeter measure FILE… [--json]                 readings of each file
   opsimeter check FILE… --spec ID [--json]         readings against a spec
   opsimeter master FILE --spec ID --out FILE [--json]
-                                                   gain to the spec, 24-bit WAV, measured again as written
+                                                   gain to the spec, 24-bit WAV (or AIFF, by the
+                                                   name), measured again as written
   opsimeter specs [--json]                         the specs and what they rest on
 
   --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}

@@ -126,6 +126,7 @@ async function render(
     seconds > 0 ? { frames: Math.min(frames, Math.round(seconds * sampleRateHz)), shape: fadeShape } : undefined;
   const options: RenderOptions = {
     ...{ gainDb, fileName, layoutId, bitDepth, dither },
+    container: /\.aif[fc]?$/i.test(fileName) ? 'AIFF' : 'WAV',
     fadeIn: fade(fadeInSeconds),
     fadeOut: fade(fadeOutSeconds),
     ...(limiter ? { limiter } : {}),

@@ -3,7 +3,7 @@ import { count } from 'drizzle-orm';
 import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
-import { WavWriter } from '@/formats/wav/writer';
+import { createWavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { createJob } from '@/server/jobs/jobs';
@@ -63,7 +63,7 @@ async function* wavOf(demo: DemoProgramme): AsyncGenerator<Uint8Array> {
     },
   };
   const { sampleRateHz, channelMask } = demo;
-  const writer = await WavWriter.create(sink, { sampleRateHz, channels: channels.length, channelMask, frames });
+  const writer = await createWavWriter(sink, { sampleRateHz, channels: channels.length, channelMask, frames });
   for (let start = 0; start < frames; start += PIECE_FRAMES) {
     const end = Math.min(frames, start + PIECE_FRAMES);
     await writer.write(

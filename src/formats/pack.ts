@@ -5,24 +5,27 @@ export const WRITTEN_DEPTHS = [16, 24, 32] as const;
 export type WrittenDepth = (typeof WRITTEN_DEPTHS)[number];
 
 /**
- * Packs planar samples as interleaved little-endian PCM, each times a factor, rounded to the nearest step; with dither, once
- * and last. Floats are neither rounded nor dithered, and may stand beyond full scale.
+ * Packs planar samples as interleaved PCM, each times a factor, rounded to the nearest step; with dither, once and last.
+ * Floats are neither rounded nor dithered, and may stand beyond full scale.
  */
 export class Packer {
   /** Samples that stood beyond full scale and had to be held at it. */
   clippedSamples = 0;
   readonly #depth: WrittenDepth;
+  readonly #isBigEndian: boolean;
   readonly #quantisers: Quantiser[];
 
-  constructor(depth: WrittenDepth, channels: number, dither: Dither = 'none') {
-    this.#depth = depth;
+  constructor(layout: { bitDepth: WrittenDepth; channels: number; dither?: Dither | undefined; isBigEndian: boolean }) {
+    const { bitDepth, channels, dither = 'none', isBigEndian } = layout;
+    this.#depth = bitDepth;
+    this.#isBigEndian = isBigEndian;
     this.#quantisers =
       dither === 'none' ? [] : Array.from({ length: channels }, (_, channel) => new Quantiser(dither, channel));
   }
 
   /** @param bytes with room for so many frames */
   pack(channels: readonly Float32Array[], frames: number, amplitude: number, bytes: Uint8Array): void {
-    if (this.#depth === 32) packFloats(channels, frames, amplitude, bytes);
+    if (this.#depth === 32) packFloats(channels, frames, amplitude, bytes, !this.#isBigEndian);
     else this.#packIntegers(channels, frames, amplitude, bytes, this.#depth);
   }
 
@@ -37,6 +40,9 @@ export class Packer {
     const stride = width * channels.length;
     const scale = 2 ** (depth - 1);
     const factor = amplitude * scale;
+    // From the lowest byte to the highest.
+    const places = this.#isBigEndian ? [width - 1, width - 2, width - 3] : [0, 1, 2];
+    const [low, middle, high] = places as [number, number, number];
     channels.forEach((samples, channel) => {
       const quantiser = this.#quantisers[channel];
       for (let i = 0, at = channel * width; i < frames; i++, at += stride) {
@@ -47,20 +53,26 @@ export class Packer {
           if (value !== scale) this.clippedSamples++;
           value = value > 0 ? scale - 1 : -scale;
         }
-        bytes[at] = value & 0xff;
-        bytes[at + 1] = (value >> 8) & 0xff;
-        if (depth === 24) bytes[at + 2] = (value >> 16) & 0xff;
+        bytes[at + low] = value & 0xff;
+        bytes[at + middle] = (value >> 8) & 0xff;
+        if (depth === 24) bytes[at + high] = (value >> 16) & 0xff;
       }
     });
   }
 }
 
-function packFloats(channels: readonly Float32Array[], frames: number, amplitude: number, bytes: Uint8Array): void {
+function packFloats(
+  channels: readonly Float32Array[],
+  frames: number,
+  amplitude: number,
+  bytes: Uint8Array,
+  isLittleEndian: boolean,
+): void {
   const view = new DataView(bytes.buffer, bytes.byteOffset, bytes.byteLength);
   const stride = 4 * channels.length;
   channels.forEach((samples, channel) => {
     for (let i = 0, at = channel * 4; i < frames; i++, at += stride) {
-      view.setFloat32(at, (samples[i] as number) * amplitude, true);
+      view.setFloat32(at, (samples[i] as number) * amplitude, isLittleEndian);
     }
   });
 }

@@ -144,3 +144,11 @@ test('written twice, the same bytes', () => {
   const args = [...R128, '--bits', '16', '--max-reduction', '6', '--fade-out', '1'];
   expect(bytesOf(master(...args).out)).toEqual(new Uint8Array(readFileSync(master(...args).out)));
 });
+
+test('named as an AIFF, it is one', () => {
+  const out = at('master.aiff');
+  expect(opsimeter('master', at('mix.wav'), ...R128, '--out', out, '--bits', '16').code).toBe(0);
+  const [{ format, readings }] = JSON.parse(opsimeter('measure', out, '--json').out);
+  expect(format).toMatchObject({ container: 'AIFF', bitDepth: 16 });
+  expect(readings.integratedLufs).toBeCloseTo(-23, 1);
+});

@@ -10,7 +10,7 @@ import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
 import { bextWithHistory, parseBext } from '@/formats/wav/bext';
 import { historyLine, treatedBefore } from '@/formats/wav/coding-history';
-import { WavWriter } from '@/formats/wav/writer';
+import { createWavWriter } from '@/formats/wav/writer';
 import { buildAiff } from '../fixtures/aiff';
 import { bytesOf, ffmpeg, material } from '../fixtures/ffmpeg';
 import { buildWav } from '../fixtures/wav';
@@ -343,7 +343,7 @@ test('every chunk is kept byte for byte, those behind the samples and unknown on
   // And through our own writer.
   const written: Uint8Array[] = [];
   const sink = { write: async (bytes: Uint8Array) => void written.push(bytes.slice()) };
-  const writer = await WavWriter.create(sink, {
+  const writer = await createWavWriter(sink, {
     sampleRateHz: 48_000,
     channels: 2,
     channelMask: 0,

@@ -4,7 +4,7 @@ import { buildWav, interleave, type WavRecipe, wavOf } from '../../../tests/fixt
 import { bytesSource } from '../bytes';
 import { readPcmHeader } from '../open-pcm';
 import { PcmReader } from '../pcm-reader';
-import { WavWriter, wavFileBytes } from './writer';
+import { createWavWriter, wavFileBytes } from './writer';
 
 const FILE = 'mix.wav';
 const FRAMES = 1000;
@@ -197,7 +197,7 @@ describe('the writer', () => {
     const pieces: Buffer[] = [];
     const frames = channels[0]?.length ?? 0;
     const layout = { sampleRateHz: 48_000, channels: channels.length, channelMask: options.channelMask ?? 0, frames };
-    const writer = await WavWriter.create({ write: async (bytes) => void pieces.push(Buffer.from(bytes)) }, layout);
+    const writer = await createWavWriter({ write: async (bytes) => void pieces.push(Buffer.from(bytes)) }, layout);
     await writer.write(channels, frames, options.amplitude ?? 1);
     await writer.finish();
     const bytes = Buffer.concat(pieces);
@@ -244,7 +244,7 @@ describe('the writer', () => {
         head = Buffer.from(bytes);
       },
     };
-    await WavWriter.create(sink, layout);
+    await createWavWriter(sink, layout);
     const sparse = {
       size: wavFileBytes(layout),
       async read(target: Uint8Array, offset: number) {
@@ -261,7 +261,7 @@ describe('the writer', () => {
   });
 
   test('does not end before every announced frame is written', async () => {
-    const writer = await WavWriter.create(
+    const writer = await createWavWriter(
       { write: async () => undefined },
       { sampleRateHz: 48_000, channels: 1, channelMask: 0, frames: 2 },
     );

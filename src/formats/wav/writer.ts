@@ -1,85 +1,32 @@
-import type { Dither } from '@/core/treatment/steps/dither';
 import type { ByteSink } from '../bytes';
 import type { ChunkBody } from '../chunks';
-import { Packer, type WrittenDepth } from '../pack';
+import { dataBytes, frameBytes, type PcmLayout, PcmWriter, WRITTEN_BIT_DEPTH } from '../pcm-writer';
 import { FORMAT_EXTENSIBLE, FORMAT_FLOAT, FORMAT_PCM, SUBFORMAT_TAIL } from './header';
 
-export interface WavLayout {
-  sampleRateHz: number;
-  channels: number;
+export interface WavLayout extends PcmLayout {
   channelMask: number;
-  frames: number;
-  /** 24 unless it is stated; 32 is float. */
-  bitDepth?: WrittenDepth;
-  /** None unless it is stated. */
-  dither?: Dither;
   /** What is written ahead of the samples, each as it is given. */
   chunks?: readonly ChunkBody[];
 }
 
-export const WRITTEN_BIT_DEPTH = 24;
 const GREATEST_RIFF_BYTES = 0xffffffff;
 const DS64_BYTES = 28;
 /** Mono and stereo, or nothing stated: what a plain header means anyway. */
 const PLAIN_MASKS = [0, 0x4, 0x3];
 
 /**
- * Writes a WAV of a length known beforehand, header first, so that a sink needs no seeking. More than 4 GiB are
- * written as RF64 (EBU Tech 3306, from memory).
+ * Writes a WAV of a length known beforehand, header first, so that a sink needs no seeking. More than 4 GiB are written
+ * as RF64 (EBU Tech 3306, from memory).
  */
-export class WavWriter {
-  readonly #sink: ByteSink;
-  readonly #layout: WavLayout;
-  readonly #packer: Packer;
-  #bytes = new Uint8Array(0);
-  #frames = 0;
-
-  private constructor(sink: ByteSink, layout: WavLayout) {
-    this.#sink = sink;
-    this.#layout = layout;
-    this.#packer = new Packer(layout.bitDepth ?? WRITTEN_BIT_DEPTH, layout.channels, layout.dither);
-  }
-
-  /** Samples that stood beyond full scale and had to be held at it. */
-  get clippedSamples(): number {
-    return this.#packer.clippedSamples;
-  }
-
-  static async create(sink: ByteSink, layout: WavLayout): Promise<WavWriter> {
-    await sink.write(wavHeader(layout));
-    return new WavWriter(sink, layout);
-  }
-
-  /** Writes planar frames, each sample times `amplitude`. */
-  async write(channels: readonly Float32Array[], frames: number, amplitude: number): Promise<void> {
-    const length = frames * frameBytes(this.#layout);
-    if (this.#bytes.length < length) this.#bytes = new Uint8Array(length);
-    this.#packer.pack(channels, frames, amplitude, this.#bytes);
-    this.#frames += frames;
-    await this.#sink.write(this.#bytes.subarray(0, length));
-  }
-
-  /** Pads the data to an even length. Every frame that was announced must have been written. */
-  async finish(): Promise<void> {
-    if (this.#frames !== this.#layout.frames) {
-      throw new RangeError(`${this.#frames} frames were written where ${this.#layout.frames} were announced`);
-    }
-    if (dataBytes(this.#layout) % 2 === 1) await this.#sink.write(new Uint8Array(1));
-  }
+export async function createWavWriter(sink: ByteSink, layout: WavLayout): Promise<PcmWriter> {
+  await sink.write(wavHeader(layout));
+  return new PcmWriter(sink, layout, false);
 }
 
 /** Size in bytes of the whole file that a layout makes. */
 export function wavFileBytes(layout: WavLayout): number {
   const data = dataBytes(layout);
   return wavHeader(layout).length + data + (data % 2);
-}
-
-function dataBytes(layout: WavLayout): number {
-  return layout.frames * frameBytes(layout);
-}
-
-function frameBytes({ channels, bitDepth = WRITTEN_BIT_DEPTH }: WavLayout): number {
-  return (channels * bitDepth) / 8;
 }
 
 function wavHeader(layout: WavLayout): Uint8Array {

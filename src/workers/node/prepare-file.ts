@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { type ChannelMix, mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { PcmReader } from '@/formats/pcm-reader';
-import { WavWriter } from '@/formats/wav/writer';
+import { createWavWriter } from '@/formats/wav/writer';
 import { FileSink, FileSource } from './file-bytes';
 
 /** What is done to a source before its gain is worked out. */
@@ -43,7 +43,7 @@ async function write(source: FileSource, sink: FileSink, fileName: string, prepa
   const { startFrame, endFrame, mix, removeDc } = preparation;
   const frames = endFrame - startFrame;
   const isPair = channels === 2;
-  const writer = await WavWriter.create(sink, {
+  const writer = await createWavWriter(sink, {
     sampleRateHz,
     channels: isPair ? mixedChannels(mix) : channels,
     channelMask: isPair && mixedChannels(mix) === 1 ? 0 : channelMask,

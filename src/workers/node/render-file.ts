@@ -7,12 +7,14 @@ import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Dither } from '@/core/treatment/steps/dither';
 import { applyFades, type Fade } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
+import { createAiffWriter } from '@/formats/aiff/writer';
 import type { WrittenDepth } from '@/formats/pack';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
+import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
-import { WavWriter, WRITTEN_BIT_DEPTH } from '@/formats/wav/writer';
+import { createWavWriter } from '@/formats/wav/writer';
 import type { RenderReport } from '../protocol';
 import { FileSink, FileSource } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
@@ -23,6 +25,8 @@ export interface RenderOptions extends RunOptions {
   fileName?: string;
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId?: string | null;
+  /** WAV unless it is stated. */
+  container?: 'WAV' | 'AIFF' | undefined;
   /** 24 unless it is stated; 32 is float. */
   bitDepth?: WrittenDepth | undefined;
   dither?: Dither | undefined;
@@ -38,7 +42,7 @@ interface Rendered extends RenderReport {
 }
 
 /**
- * Writes a source as a WAV at its own rate: gain, limiter, fades and dither, in this order. It is flushed to disk. `outputPath` must not exist;
+ * Writes a source as a WAV or AIFF at its own rate: gain, limiter, fades and dither, in this order. It is flushed to disk. `outputPath` must not exist;
  * whatever goes wrong, nothing is left there.
  */
 export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<Rendered> {
@@ -65,15 +69,15 @@ async function writeTreated(
   const reader = await PcmReader.open(source, basename(options.path));
   const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
   const { limiter, bitDepth = WRITTEN_BIT_DEPTH, dither } = options;
-  const writer = await WavWriter.create(sink, {
-    sampleRateHz,
-    channels,
-    channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
-    frames,
-    bitDepth,
-    ...(dither ? { dither } : {}),
-    chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options) }],
-  });
+  const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, ...(dither ? { dither } : {}) };
+  const writer =
+    options.container === 'AIFF'
+      ? await createAiffWriter(sink, layout, options.fileName ?? '')
+      : await createWavWriter(sink, {
+          ...layout,
+          channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
+          chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options) }],
+        });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const envelope =
     limiter && new PeakEnvelope({ sampleRateHz, channels, floor: limiter.ceiling, maxFrames: PIECE_FRAMES });

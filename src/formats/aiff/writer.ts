@@ -1,0 +1,73 @@
+import { AppError } from '@/core/errors/app-error';
+import type { ByteSink } from '../bytes';
+import { dataBytes, type PcmLayout, PcmWriter, WRITTEN_BIT_DEPTH } from '../pcm-writer';
+
+/** The one version of AIFF-C: 23 May 1990, in seconds since 1904. */
+const AIFC_VERSION = 0xa2805140;
+const GREATEST_BYTES = 0xffffffff;
+
+/**
+ * Writes an AIFF, or an AIFF-C where the samples are floats, of a length known beforehand, header first (Audio
+ * Interchange File Format 1.3, from memory).
+ *
+ * @param fileName what a person calls the file, for errors
+ * @throws AppError `not-writable` where it would be larger than the format can say
+ */
+export async function createAiffWriter(sink: ByteSink, layout: PcmLayout, fileName: string): Promise<PcmWriter> {
+  const header = aiffHeader(layout);
+  if (header.length + dataBytes(layout) > GREATEST_BYTES) {
+    throw new AppError('not-writable', { fileName, reason: 'an AIFF file holds no more than 4 GiB; a WAV does' });
+  }
+  await sink.write(header);
+  return new PcmWriter(sink, layout, true);
+}
+
+function aiffHeader(layout: PcmLayout): Uint8Array {
+  const { sampleRateHz, channels, frames, bitDepth = WRITTEN_BIT_DEPTH } = layout;
+  const isFloat = bitDepth === 32;
+  const commonBytes = isFloat ? 24 : 18;
+  const header = new Uint8Array(12 + (isFloat ? 12 : 0) + 8 + commonBytes + 16);
+  const view = new DataView(header.buffer);
+  let at = 0;
+  const text = (characters: string) => {
+    for (const character of characters) view.setUint8(at++, character.charCodeAt(0));
+  };
+  const uint16 = (value: number) => {
+    view.setUint16(at, value);
+    at += 2;
+  };
+  const uint32 = (value: number) => {
+    view.setUint32(at, value);
+    at += 4;
+  };
+  const data = dataBytes(layout);
+  text('FORM');
+  uint32(Math.min(GREATEST_BYTES, header.length + data + (data % 2) - 8));
+  text(isFloat ? 'AIFC' : 'AIFF');
+  if (isFloat) {
+    text('FVER');
+    uint32(4);
+    uint32(AIFC_VERSION);
+  }
+  text('COMM');
+  uint32(commonBytes);
+  uint16(channels);
+  uint32(frames);
+  uint16(bitDepth);
+  // An 80-bit float: a sample rate is a whole number, so its mantissa holds it exactly.
+  const exponent = Math.floor(Math.log2(sampleRateHz));
+  uint16(16383 + exponent);
+  const mantissa = BigInt(Math.round(sampleRateHz)) << BigInt(63 - exponent);
+  view.setBigUint64(at, mantissa);
+  at += 8;
+  if (isFloat) {
+    text('fl32');
+    // A name of no characters, and the byte that makes it even.
+    uint16(0);
+  }
+  text('SSND');
+  uint32(Math.min(GREATEST_BYTES, data + 8));
+  uint32(0);
+  uint32(0);
+  return header;
+}
