@@ -150,8 +150,8 @@ const guide = CHAPTERS.map(
     sampleRateHz: 48_000,
     channelMask: 0x4,
     group: 'Audio guide',
-    // They begin in a pause, which is cut to less than a second.
-    make: () => normalise(dyingAway([speech(17 + i, 48_000, 200 + i).slice(36_000)], 0.3, 48_000), 0.5),
+    // They begin in a pause of half a second or more, most of which is cut.
+    make: () => normalise(dyingAway([speech(17 + i, 48_000, 200 + i).slice(19_200)], 0.3, 48_000), 0.5),
   }),
 );
 

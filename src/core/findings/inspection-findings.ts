@@ -47,8 +47,9 @@ export function inspectionFindings(
     const label = (channel: number) => perChannel[channel]?.label ?? String(channel + 1);
     const words = edges.map(({ edge, kind, channel, height, frames: inwards }) => {
       const level = formatLevel(amplitudeToDb(height), 'dBFS');
-      if (kind === 'step') return `${label(channel)} ${edge === 'start' ? 'begins' : 'ends'} with a step of ${level}`;
-      return `${label(channel)} has a spike of ${level} ${formatNumber((1000 * inwards) / sampleRateHz)} ms from the ${edge}`;
+      const subject = perChannel.length > 1 ? label(channel) : 'it';
+      if (kind === 'step') return `${subject} ${edge === 'start' ? 'begins' : 'ends'} with a step of ${level}`;
+      return `${subject} has a spike of ${level} ${formatNumber((1000 * inwards) / sampleRateHz)} ms from the ${edge}`;
     });
     const places = edges.map(
       ({ edge, channel, frames: inwards }): Place => ({
