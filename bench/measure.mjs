@@ -168,8 +168,8 @@ function stagesOf(path, { minutes, rate }) {
 }
 
 /**
- * Ten times the audio against ten times the CPU. What a run costs whatever its length (start, threads, compiling) is set
- * apart: it is what half the file costs, twice, less what the whole does.
+ * Whether cost grows with the length: what a minute costs in the second half of the file, beside one in the first. What a
+ * run costs whatever its length (start, threads, compiling) is in neither.
  */
 function linearity(path, minutes) {
   const part = (name, seconds) => {
@@ -179,12 +179,13 @@ function linearity(path, minutes) {
   };
   const half = part('half.wav', minutes * 30);
   const tenth = part('tenth.wav', minutes * 6);
-  const runs = Array.from({ length: RUNS }, () => [path, half, tenth].map((file) => timeOurs(file).cpu));
+  const runs = Array.from({ length: 2 * RUNS }, () => [path, half, tenth].map((file) => timeOurs(file).cpu));
   // The least of each: what else the machine does only adds.
   const [whole, halved, tenthed] = [0, 1, 2].map((i) => Math.min(...runs.map((run) => run[i])));
-  const fixed = 2 * halved - whole;
-  const factor = (whole - fixed) / (tenthed - fixed);
-  return `Ten times the audio takes ${factor.toFixed(1)} times the CPU beyond the ${fixed.toFixed(2)} s that any run costs.`;
+  const late = (whole - halved) / (0.5 * minutes);
+  const early = (halved - tenthed) / (0.4 * minutes);
+  const fixed = tenthed - 0.1 * minutes * early;
+  return `A minute of the second half costs ${(late / early).toFixed(2)} times what one of the first does, beyond the ${fixed.toFixed(2)} s that any run costs.`;
 }
 
 /** A second of the material: what is spent on it is the start. */
