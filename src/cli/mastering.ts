@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { solveDrive } from '@/core/limiter/drive';
 import { type ReductionFigures, reductionFigures } from '@/core/limiter/gain-trace';
-import { envelopeFloor, Limiter, MOST_CORRECTIONS } from '@/core/limiter/limiter';
+import { envelopeFloor, Limiter } from '@/core/limiter/limiter';
 import type { Measurement } from '@/core/loudness/programme';
 import { specLoudness } from '@/core/spec/verdict';
 import { roundGain } from '@/core/treatment/gain';
@@ -131,11 +131,9 @@ async function render(
     fadeOut: fade(fadeOutSeconds),
     ...(limiter ? { limiter } : {}),
   };
-  for (let corrections = 0; ; corrections++) {
+  for (;;) {
     const { limitedPeaks } = await renderFile(path, outputPath, options);
-    if (!limiter || corrections > MOST_CORRECTIONS) return;
-    if (corrections === MOST_CORRECTIONS) limiter.trim(limitedPeaks);
-    else if (!limiter.correct(limitedPeaks)) return;
+    if (!limiter?.correct(limitedPeaks)) return;
     await rm(outputPath, { force: true });
   }
 }

@@ -31,6 +31,11 @@ export function needsDecoding({ container }: AudioFormat): boolean {
   return !PCM_CONTAINERS.some((name) => name === container);
 }
 
+/** Whether a file is made of the chunks that WAV has, `bext` among them. */
+export function isWavKind({ container }: AudioFormat): boolean {
+  return container === 'WAV' || container === 'RIFX' || container === 'RF64' || container === 'BW64';
+}
+
 /** How a file keeps its samples, in a person's words: "24-bit", "32-bit float", "FLAC 24-bit", "MP3 320 kb/s". */
 export function describeSamples(
   format: Pick<AudioFormat, 'codec' | 'bitDepth' | 'sampleFormat' | 'bitRateBps'>,

@@ -2,10 +2,10 @@ import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
 import { music, speech } from '@/cli/demo/synth';
 import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
+import { limit, peaksOf } from '../../../tests/fixtures/limit';
 import { measure } from '../../../tests/fixtures/signals';
 import { applyTrace } from './apply-trace';
 import { gainTrace, reductionFigures } from './gain-trace';
-import { limit, peaksOf } from './limiter';
 import { PeakEnvelope } from './peak-envelope';
 import { slidingMax, slidingMin } from './sliding';
 

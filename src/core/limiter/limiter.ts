@@ -1,11 +1,11 @@
 import { applyTrace } from './apply-trace';
 import { gainTrace } from './gain-trace';
-import { nodeFrames, PeakEnvelope } from './peak-envelope';
+import { nodeFrames } from './peak-envelope';
 
 const { max } = Math;
 
 /** How often a trace is made again where what it leaves still exceeds the ceiling. */
-export const MOST_CORRECTIONS = 3;
+const MOST_CORRECTIONS = 3;
 /** A peak that came out too high was seen too low, and is raised by a little more than it was. */
 const RAISED_BY = 1.05;
 
@@ -20,6 +20,7 @@ export class Limiter {
   readonly settings: LimiterSettings;
   readonly nodesPerSecond: number;
   readonly #peaks: Float32Array;
+  #corrections = 0;
   trace: Float64Array;
 
   /** @param peaks of the programme as it is, by PeakEnvelope; they are copied */
@@ -43,29 +44,27 @@ export class Limiter {
   }
 
   /**
-   * Looks at what the trace leaves, and makes another where that exceeds the ceiling.
+   * Looks at what the trace leaves, and makes another where that exceeds the ceiling: at most three times by raising the
+   * peaks that were seen too low, and then, as a last resort, by turning everything down by what is left.
    *
    * @param limited peaks of the limited programme
    * @returns whether the trace has changed, so that the programme has to be limited anew
    */
   correct(limited: Float32Array): boolean {
     const { ceiling } = this;
-    let isOver = false;
-    for (let k = 0; k < limited.length; k++) {
-      const excess = (limited[k] as number) / ceiling;
-      if (excess <= 1) continue;
-      isOver = true;
-      this.#peaks[k] = max(this.#peaks[k] as number, this.#asked(k)) * excess ** RAISED_BY;
-    }
-    if (isOver) this.trace = this.#trace();
-    return isOver;
-  }
-
-  /** The last resort: everything a trifle lower. */
-  trim(limited: Float32Array): void {
     const greatest = limited.reduce((most, peak) => max(most, peak), 0);
-    const overDb = 20 * Math.log10(greatest) - this.settings.ceilingDbtp;
-    if (overDb > 0) this.trace = this.trace.map((reductionDb) => reductionDb + overDb);
+    if (greatest <= ceiling || this.#corrections > MOST_CORRECTIONS) return false;
+    if (this.#corrections++ === MOST_CORRECTIONS) {
+      const overDb = 20 * Math.log10(greatest / ceiling);
+      this.trace = this.trace.map((reductionDb) => reductionDb + overDb);
+      return true;
+    }
+    limited.forEach((peak, k) => {
+      const excess = peak / ceiling;
+      if (excess > 1) this.#peaks[k] = max(this.#peaks[k] as number, this.#asked(k)) * excess ** RAISED_BY;
+    });
+    this.trace = this.#trace();
+    return true;
   }
 
   /** The peak that a node's present reduction would answer to. */
@@ -83,31 +82,4 @@ export class Limiter {
 export function envelopeFloor({ gainDb, ceilingDbtp }: LimiterSettings): number {
   // A decibel of room for what corrections raise.
   return 10 ** ((ceilingDbtp - gainDb - 1) / 20);
-}
-
-/** Peaks of planar samples that are there as a whole. */
-export function peaksOf(channels: readonly Float32Array[], sampleRateHz: number, floor: number): Float32Array {
-  const frames = channels[0]?.length ?? 0;
-  const envelope = new PeakEnvelope({ sampleRateHz, channels: channels.length, floor, maxFrames: frames });
-  envelope.process(channels, frames);
-  return envelope.finish(frames);
-}
-
-/** Limits planar samples that are there as a whole; returns them and the trace. */
-export function limit(
-  channels: readonly Float32Array[],
-  sampleRateHz: number,
-  settings: LimiterSettings,
-): { channels: Float32Array[]; trace: Float64Array } {
-  const frames = channels[0]?.length ?? 0;
-  const ceiling = 10 ** (settings.ceilingDbtp / 20);
-  const limiter = new Limiter(peaksOf(channels, sampleRateHz, envelopeFloor(settings)), sampleRateHz, settings);
-  for (let corrections = 0; ; corrections++) {
-    const limited = channels.map((samples) => samples.slice());
-    limiter.apply(limited, frames, 0);
-    const left = peaksOf(limited, sampleRateHz, ceiling);
-    if (corrections === MOST_CORRECTIONS) limiter.trim(left);
-    else if (!limiter.correct(left)) return { channels: limited, trace: limiter.trace };
-    if (corrections > MOST_CORRECTIONS) return { channels: limited, trace: limiter.trace };
-  }
 }

@@ -80,12 +80,12 @@ export class PeakEnvelope {
     let at = BEFORE;
     while (at < end) {
       if (this.#frame > 0 && this.#frame % this.#passedFrames === 0) {
-        const passedEnd = this.#frame + this.#passedFrames;
+        const isThere = this.#passedFrames <= end - at;
         // What is not there yet is looked at as a whole later, so that no result depends on how the frames are cut.
-        if (passedEnd - this.#frame > end - at && programmeFrames === Number.POSITIVE_INFINITY) break;
-        if (passedEnd < programmeFrames && passedEnd - this.#frame <= end - at && this.#isLow(at)) {
+        if (!isThere && programmeFrames === Number.POSITIVE_INFINITY) break;
+        if (isThere && this.#frame + this.#passedFrames < programmeFrames && this.#isLow(at)) {
           for (let n = 0; n < PASSED_NODES; n++) this.#close();
-          this.#frame = passedEnd;
+          this.#frame += this.#passedFrames;
           at += this.#passedFrames;
           continue;
         }

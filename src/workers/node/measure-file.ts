@@ -4,7 +4,7 @@ import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
 import type { Segment } from '@/core/loudness/segment';
-import type { AudioFormat } from '@/formats/audio-format';
+import { type AudioFormat, isWavKind } from '@/formats/audio-format';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { parseBext, readBext } from '@/formats/wav/bext';
@@ -90,9 +90,9 @@ export async function measureFile(
 
 /** What a WAV file's own history says that was done to it here. */
 async function historyOf(file: FileSource, { format }: PcmHeader): Promise<string | null> {
-  const isWav = format.container !== 'AIFF' && format.container !== 'AIFF-C';
-  const bext = isWav ? await readBext(file, format.container !== 'RIFX') : undefined;
-  return treatedBefore(bext ? (parseBext(bext, format.container !== 'RIFX')?.codingHistory ?? []) : []);
+  const isLittleEndian = format.container !== 'RIFX';
+  const bext = isWavKind(format) ? await readBext(file, isLittleEndian) : undefined;
+  return treatedBefore((bext && parseBext(bext, isLittleEndian)?.codingHistory) ?? []);
 }
 
 /** What was decoded, told as the file that it was decoded from. */

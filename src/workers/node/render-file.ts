@@ -8,6 +8,7 @@ import type { Dither } from '@/core/treatment/steps/dither';
 import { applyFades, type Fade } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { createAiffWriter } from '@/formats/aiff/writer';
+import { isWavKind } from '@/formats/audio-format';
 import type { WrittenDepth } from '@/formats/pack';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
@@ -121,6 +122,7 @@ async function broadcastExtension(
 ): Promise<Uint8Array> {
   const ceilingDbtp = limiter?.settings.ceilingDbtp ?? null;
   // RIFX has the other byte order, and nothing that writes it writes these.
-  const existing = ['WAV', 'RF64', 'BW64'].includes(format.container) ? await readBext(source, true) : undefined;
+  const isReadable = isWavKind(format) && format.container !== 'RIFX';
+  const existing = isReadable ? await readBext(source, true) : undefined;
   return bextWithHistory(existing, historyLine({ ...format, bitDepth, gainDb, ceilingDbtp }));
 }
