@@ -18,14 +18,20 @@ const OPTIONS = [
   '1024',
 ];
 
+const MODULES = ['meter', 'limiter'];
+
 export async function buildKernels() {
-  const { error, stderr, binary } = await compile('src/kernels/assembly/meter.ts');
-  if (error) throw new Error(`the kernels could not be compiled: ${stderr}`);
   mkdirSync('src/kernels/generated', { recursive: true });
-  writeFileSync(
-    'src/kernels/generated/meter-wasm.ts',
-    `/** Made from src/kernels/assembly/meter.ts by scripts/kernels.mjs; not to be edited. */\nexport const METER_WASM =\n  '${Buffer.from(binary).toString('base64')}';\n`,
-  );
+  for (const name of MODULES) {
+    const path = `src/kernels/assembly/${name}.ts`;
+    const { error, stderr, binary } = await compile(path);
+    if (error) throw new Error(`${path} could not be compiled: ${stderr}`);
+    const constant = `${name.toUpperCase()}_WASM`;
+    writeFileSync(
+      `src/kernels/generated/${name}-wasm.ts`,
+      `/** Made from ${path} by scripts/kernels.mjs; not to be edited. */\nexport const ${constant} =\n  '${Buffer.from(binary).toString('base64')}';\n`,
+    );
+  }
 }
 
 async function compile(path) {

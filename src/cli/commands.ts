@@ -1,16 +1,17 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
-import type { ReductionFigures } from '@/core/limiter/gain-trace';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
+import { describeTreatment } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
-import { type Mastered, master } from './mastering';
+import { type Listener, type Mastered, master } from './mastering';
 import { type MeasuringOptions, measure, measureAudio, withAudio } from './measuring';
 import { withPrepared } from './preparing';
-import { findingLines, formatLine, readingLines, verdictLines } from './print';
+import { changeLines, findingLines, formatLine, readingLines, verdictLines } from './print';
 import type { MasterOptions } from './treatment-options';
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
@@ -76,23 +77,26 @@ export async function masterCommand(
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions & { treatment: MasterOptions },
+  options: MeasuringOptions & { treatment: (sampleRateHz: number) => MasterOptions },
 ): Promise<number> {
-  const { treatment, layoutId } = options;
-  const { spec } = treatment;
+  const { layoutId } = options;
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const { before, mastered } = await withAudio(file, (audio) =>
-    withPrepared(audio, treatment, async (prepared) => {
+  const { before, mastered, wanted } = await withAudio(file, async (audio) => {
+    const wanted = options.treatment(audio.header.format.sampleRateHz);
+    return withPrepared(audio, wanted, async (prepared) => {
       const { report: before, measurement } = await measureAudio(prepared, options);
-      const source = { path: prepared.path, outputPath: temporaryPath, fileName, layoutId: layoutId ?? null };
-      return { before, mastered: await master({ ...source, before, measurement }, treatment) };
-    }),
-  );
+      const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
+      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement };
+      const listener = asJson ? SILENT : printing(output, before, wanted);
+      return { before, mastered: await master(source, wanted, listener), wanted };
+    });
+  });
   if (!mastered) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
   await placeFile(temporaryPath, outputPath, fileName);
-  const { gainDb, binding, shortfallLu, reduction, after } = mastered;
+  const { spec } = wanted;
+  const { gainDb, binding, shortfallLu, reduction, passes, after } = mastered;
   const verdict = judge(after.readings, after.format, spec);
   if (asJson) {
     output.print(
@@ -105,6 +109,7 @@ export async function masterCommand(
         reduction,
         bindingLimit: binding,
         shortfallLu,
+        passes,
         sha256: after.sha256,
         before: before.readings,
         after: after.readings,
@@ -115,7 +120,9 @@ export async function masterCommand(
   } else {
     output.print(`${file} → ${outputPath}`);
     output.print(`  gain ${formatGain(gainDb, 2)}${reductionText(reduction)}, measured again from the written file:`);
-    for (const line of [...readingLines(after.readings), ...verdictLines(verdict, spec)]) output.print(line);
+    for (const line of [...changeLines(before.readings, after.readings), ...verdictLines(verdict, spec)]) {
+      output.print(line);
+    }
     if (shortfallLu > 0) {
       output.print(`  ${STOPS[binding]} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
     }
@@ -128,9 +135,32 @@ const STOPS: Record<Mastered['binding'], string> = {
   target: 'the target',
   ceiling: 'the ceiling',
   'short-term': 'the short-term limit',
+  momentary: 'the momentary limit',
+  'noise-floor': 'the noise floor',
   reduction: 'the reduction allowed',
   asked: 'what was asked',
 };
+
+const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
+
+/** Prints the plan, and then what is being done, each tenth of it once. */
+function printing(output: Output, before: FileReport, { treatment, limit, bitDepth }: MasterOptions): Listener {
+  let last = '';
+  return {
+    onPlan: ({ gainDb, ceilingDbtp, stop }) => {
+      const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
+      const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
+      output.print(`  plan: ${[...steps, `${bitDepth === 32 ? '32-bit float' : `${bitDepth} bit`}`].join(' · ')}`);
+      if (stop !== 'target' && stop !== 'asked') output.print(`  no further than ${STOPS[stop]} allows`);
+    },
+    onProgress: (doing, { fraction, timesRealTime }) => {
+      const line = `  ${doing}: ${10 * Math.floor(10 * fraction)} %`;
+      if (line === last) return;
+      last = line;
+      output.print(`${line}, ${formatNumber(timesRealTime, 0)} × real time`);
+    },
+  };
+}
 
 function reductionText(reduction: ReductionFigures | null): string {
   if (!reduction) return '';

@@ -29,6 +29,12 @@ const HELP = `opsimeter — measure, check and master WAV files from the command
                        linear, equal-power, s-curve, exponential
   --channels MIX       swapped, left, right, mono-0, mono-3, mono-6, invert-left, invert-right
   --remove-dc          take each channel's mean off
+  --rate HZ            resample (soxr, through FFmpeg)
+  --head, --tail T     silence added ahead and behind; with --room-tone, the file's own room tone
+  --trim DB            turn down behind the limiter (-24 to 0)
+  --link PERCENT, --lfe linked|apart, --release MS
+                       how the limiter takes channels together, and how soon it lets go (10 to 1000;
+                       else by programme)
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
 
@@ -61,7 +67,7 @@ async function run(args: readonly string[], output: Output): Promise<number> {
       if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
       // Loaded only now: no other command needs what reads a spec.
       const { masterOptions } = await import('./treatment-options');
-      const treatment = masterOptions(values);
+      const treatment = (sampleRateHz: number) => masterOptions(values, sampleRateHz);
       return masterCommand(file, required(values.out, '--out FILE'), asJson, output, { ...options, treatment });
     }
     case 'specs':

@@ -14,4 +14,12 @@ export const MASTER_OPTIONS = {
   'fade-shape': { type: 'string' },
   channels: { type: 'string' },
   'remove-dc': { type: 'boolean' },
+  rate: { type: 'string' },
+  head: { type: 'string' },
+  tail: { type: 'string' },
+  'room-tone': { type: 'boolean' },
+  trim: { type: 'string' },
+  link: { type: 'string' },
+  lfe: { type: 'string' },
+  release: { type: 'string' },
 } as const;

@@ -1,23 +1,29 @@
-import { rm } from 'node:fs/promises';
-import { solveDrive } from '@/core/limiter/drive';
-import { type ReductionFigures, reductionFigures } from '@/core/limiter/gain-trace';
-import { envelopeFloor, Limiter } from '@/core/limiter/limiter';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Measurement } from '@/core/loudness/programme';
 import { specLoudness } from '@/core/spec/verdict';
 import { roundGain } from '@/core/treatment/gain';
-import { gainToCeiling, solveGain } from '@/core/treatment/solver';
-import { type RenderOptions, readPeaks, renderFile } from '@/workers/node/render-file';
-import type { FileReport } from '@/workers/protocol';
+import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
+import { solveLimited } from '@/core/treatment/limited-solver';
+import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { withForecast } from '@/workers/node/forecast-file';
+import { renderFile } from '@/workers/node/render-file';
+import type { FileReport, Progress } from '@/workers/protocol';
 import { measure } from './measuring';
 import type { MasterOptions } from './treatment-options';
 
 /** A loudness this near to its target is on it. */
 const SOLVED_WITHIN_LU = 0.05;
-/** The forecast is a few tenths off at most: one pass tells by how much, and seldom is a third needed. */
+/** The forecast is some hundredths off at most: one pass tells by how much, and seldom is a third needed. */
 const MOST_PASSES = 4;
+const LEAST_LU_PER_DB = 0.15;
 
 export interface MasterSource {
   path: string;
+  /** Whose history the written file goes on with. */
+  historyPath: string;
   /** Must not exist; whatever goes wrong, nothing is left there. */
   outputPath: string;
   fileName: string;
@@ -26,8 +32,20 @@ export interface MasterSource {
   measurement: Measurement;
 }
 
-/** What stopped the gain where it is. */
-type Stop = 'target' | 'ceiling' | 'short-term' | 'reduction' | 'asked';
+/** What stopped the gain where it is: a limit, or what was asked. */
+export type Stop = BindingLimit | 'asked';
+
+/** What is to be done, before anything is written. */
+export interface Plan {
+  gainDb: number;
+  /** What no correction may go beyond, and what stops it there. */
+  mostGainDb: number;
+  stop: Stop;
+  /** Of the limiter; null where there is none. */
+  ceilingDbtp: number | null;
+  /** Loudness gained by another decibel, in LU. */
+  luPerDb: number;
+}
 
 export interface Mastered {
   gainDb: number;
@@ -36,18 +54,15 @@ export interface Mastered {
   shortfallLu: number;
   /** Null where there was no limiter. */
   reduction: ReductionFigures | null;
+  /** How often the file was written until it was on the target. */
+  passes: number;
   /** Measured from the written file. */
   after: FileReport;
 }
 
-interface Plan {
-  gainDb: number;
-  /** What no correction may go beyond, and what stops it there. */
-  mostGainDb: number;
-  stop: Stop;
-  /** Loudness gained by another decibel, in LU. */
-  slope: number;
-  peaks: Float32Array | null;
+export interface Listener {
+  onPlan(plan: Plan): void;
+  onProgress(doing: string, progress: Progress): void;
 }
 
 /**
@@ -56,86 +71,106 @@ interface Plan {
  *
  * @returns undefined where there is no level that a gain could move
  */
-export async function master(source: MasterSource, options: MasterOptions): Promise<Mastered | undefined> {
-  const plan = await planOf(source, options);
-  if (!plan) return undefined;
-  const { spec } = options;
-  const { sampleRateHz } = source.before.format;
+export async function master(
+  source: MasterSource,
+  options: MasterOptions,
+  listener: Listener,
+): Promise<Mastered | undefined> {
+  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
+  try {
+    const limitingPath = join(folder, 'limiting.bin');
+    const plan = await planOf(source, options, limitingPath, listener);
+    if (!plan) return undefined;
+    listener.onPlan(plan);
+    return await land(source, options, plan, limitingPath, listener);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function land(
+  source: MasterSource,
+  options: MasterOptions,
+  plan: Plan,
+  limitingPath: string,
+  listener: Listener,
+): Promise<Mastered> {
+  const { spec, bitDepth } = options;
+  const { path, historyPath, outputPath, fileName, layoutId } = source;
+  const limit = plan.ceilingDbtp === null ? null : { ...options.limit, ceilingDbtp: plan.ceilingDbtp };
+  // What is kept of the source speaks of channels that go down together.
+  const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
   let { gainDb } = plan;
   for (let pass = 1; ; pass++) {
-    const limiter = plan.peaks && new Limiter(plan.peaks, sampleRateHz, { gainDb, ceilingDbtp: spec.peak.ceiling });
-    await render(source, options, gainDb, limiter);
+    const { reduction } = await renderFile(path, outputPath, {
+      treatment: { ...options.treatment, gainDb, limit },
+      ...{ fileName, layoutId, bitDepth, historyPath, isPrepared: true },
+      container: /\.aif[fc]?$/i.test(fileName) ? 'AIFF' : 'WAV',
+      limitingPath: isKept ? limitingPath : undefined,
+      onProgress: (progress) => listener.onProgress('writing', progress),
+    });
     const after = await measureWritten(source);
     const reached = specLoudness(after.readings, spec);
     const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
-    const next = roundGain(Math.min(plan.mostGainDb, gainDb + leftLu / plan.slope), 'down');
+    const next = roundGain(Math.min(plan.mostGainDb, gainDb + leftLu / plan.luPerDb), 'down');
     const isOn = Math.abs(leftLu) <= SOLVED_WITHIN_LU;
     if (isOn || next === gainDb || plan.stop === 'asked' || pass === MOST_PASSES) {
       return {
-        gainDb,
+        ...{ gainDb, reduction, after, passes: pass },
         binding: isOn && spec.loudness && plan.stop !== 'asked' ? 'target' : plan.stop,
         shortfallLu: leftLu > SOLVED_WITHIN_LU ? leftLu : 0,
-        reduction: limiter && reductionFigures(limiter.trace),
-        after,
       };
     }
-    await rm(source.outputPath, { force: true });
+    await rm(outputPath, { force: true });
     gainDb = next;
   }
 }
 
-async function planOf(source: MasterSource, options: MasterOptions): Promise<Plan | undefined> {
-  const { before, measurement, path } = source;
+async function planOf(
+  source: MasterSource,
+  options: MasterOptions,
+  limitingPath: string,
+  listener: Listener,
+): Promise<Plan | undefined> {
+  const { before, measurement, path, fileName, layoutId } = source;
   const { spec, maxReductionDb } = options;
+  const { readings } = before;
   const { weightedPower } = measurement.series;
-  const solution = solveGain(before.readings, weightedPower, spec);
-  const { truePeakDbtp } = before.readings;
-  const toCeiling = gainToCeiling(before.readings, spec);
-  if (!solution || truePeakDbtp === null || toCeiling === null) return undefined;
-  const { ceiling: ceilingDbtp } = spec.peak;
-  const { sampleRateHz } = before.format;
-  const mostGainDb = ceilingDbtp - truePeakDbtp + maxReductionDb;
-  const peaksFor = (gainDb: number) => readPeaks(path, envelopeFloor({ gainDb, ceilingDbtp }));
+  const solution = solveGain(readings, weightedPower, spec);
+  const toCeiling = gainToCeiling(readings, spec);
+  if (!solution || readings.truePeakDbtp === null || toCeiling === null) return undefined;
+  const { ceiling } = spec.peak;
   if (options.gainDb !== null) {
-    const peaks = maxReductionDb > 0 ? await peaksFor(options.gainDb) : null;
-    return { gainDb: options.gainDb, mostGainDb: options.gainDb, stop: 'asked', slope: 1, peaks };
+    const { gainDb } = options;
+    return { gainDb, mostGainDb: gainDb, stop: 'asked', ceilingDbtp: maxReductionDb > 0 ? ceiling : null, luPerDb: 1 };
   }
-  const isWorthLimiting = maxReductionDb > 0 && solution.binding === 'ceiling' && spec.loudness !== undefined;
-  if (!isWorthLimiting || !spec.loudness) {
-    // What is faded or cut is a little softer: there may be room to make up for it.
-    const mostGain = solution.binding === 'short-term' ? solution.gainDb : toCeiling;
-    return { gainDb: solution.gainDb, mostGainDb: mostGain, stop: solution.binding, slope: 1, peaks: null };
-  }
-  const peaks = await peaksFor(mostGainDb);
-  const drive = solveDrive({
-    ...{ peaks, weightedPower, sampleRateHz, truePeakDbtp, ceilingDbtp, maxReductionDb },
-    targetLufs: spec.loudness.target,
-  });
-  return { gainDb: roundGain(drive.gainDb, 'down'), mostGainDb, stop: 'reduction', slope: drive.slope, peaks };
+  // What is faded or trimmed is a little softer: there may be room to make up for it.
+  const mostGainDb = solution.binding === 'target' ? toCeiling : solution.gainDb;
+  const plain: Plan = { gainDb: solution.gainDb, mostGainDb, stop: solution.binding, ceilingDbtp: null, luPerDb: 1 };
+  if (maxReductionDb === 0 || solution.binding !== 'ceiling' || !spec.loudness) return plain;
+  const programme = programmeOf(before, weightedPower);
+  const limited = await withForecast(
+    path,
+    programme,
+    {
+      ...{ fileName, layoutId, limitingPath, releaseMs: options.limit.releaseMs },
+      onProgress: (progress) => listener.onProgress('looking for peaks', progress),
+    },
+    (forecast) => solveLimited(forecast, spec, maxReductionDb),
+  );
+  if (!limited) return plain;
+  return {
+    gainDb: limited.gainDb,
+    mostGainDb: limited.binding === 'target' ? ceiling - readings.truePeakDbtp + maxReductionDb : limited.gainDb,
+    stop: limited.binding === 'target' ? 'reduction' : limited.binding,
+    ceilingDbtp: ceiling,
+    luPerDb: Math.max(LEAST_LU_PER_DB, limited.luPerDb),
+  };
 }
 
-/** Writes; with a limiter, until nothing exceeds the ceiling. */
-async function render(
-  { path, outputPath, fileName, layoutId, before }: MasterSource,
-  { bitDepth, dither, fadeInSeconds, fadeOutSeconds, fadeShape }: MasterOptions,
-  gainDb: number,
-  limiter: Limiter | null,
-): Promise<void> {
-  const { sampleRateHz, frames } = before.format;
-  const fade = (seconds: number) =>
-    seconds > 0 ? { frames: Math.min(frames, Math.round(seconds * sampleRateHz)), shape: fadeShape } : undefined;
-  const options: RenderOptions = {
-    ...{ gainDb, fileName, layoutId, bitDepth, dither },
-    container: /\.aif[fc]?$/i.test(fileName) ? 'AIFF' : 'WAV',
-    fadeIn: fade(fadeInSeconds),
-    fadeOut: fade(fadeOutSeconds),
-    ...(limiter ? { limiter } : {}),
-  };
-  for (;;) {
-    const { limitedPeaks } = await renderFile(path, outputPath, options);
-    if (!limiter?.correct(limitedPeaks)) return;
-    await rm(outputPath, { force: true });
-  }
+function programmeOf({ readings, format }: FileReport, weightedPower: Float64Array): MeasuredProgramme {
+  const { sampleRateHz, frames, channels } = format;
+  return { readings, weightedPower, sampleRateHz, samples: frames * channels };
 }
 
 async function measureWritten({ outputPath, layoutId }: MasterSource): Promise<FileReport> {

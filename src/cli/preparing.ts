@@ -2,39 +2,35 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
+import { isLevelOnly } from '@/core/treatment/treatment';
 import { peekHeader } from '@/workers/node/measure-file';
-import { type Preparation, prepareFile } from '@/workers/node/prepare-file';
+import { prepareFile } from '@/workers/node/prepare-file';
 import type { Audio } from './measuring';
 import type { MasterOptions } from './treatment-options';
 
-/** What is left of a file once it was cut, mixed and freed of its means: the file itself where nothing of this is asked. */
+/** What is left of a file once it has gone through the steps before its gain: itself where nothing of this is asked. */
 export async function withPrepared<T>(
   audio: Audio,
-  options: MasterOptions,
+  { treatment }: MasterOptions,
   use: (prepared: Audio) => Promise<T>,
 ): Promise<T> {
-  const preparation = preparationOf(audio, options);
-  if (!preparation) return use(audio);
+  const { channels, frames } = audio.header.format;
+  if (treatment.keep && treatment.keep.startFrame >= frames) {
+    throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
+  }
+  if (treatment.mix !== 'stereo' && channels !== 2) {
+    throw new AppError('usage', {
+      reason: `--channels ${treatment.mix} needs two channels, and the file has ${channels}`,
+    });
+  }
+  if (isLevelOnly(treatment)) return use(audio);
   const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
     const path = join(folder, 'prepared.wav');
-    await prepareFile(audio.path, path, preparation);
+    await prepareFile(audio.path, path, treatment, { fileName: audio.file });
     // It is a file of its own now: what it was decoded from says nothing of its length.
     return await use({ ...audio, path, header: await peekHeader(path, audio.file), origin: undefined });
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-}
-
-function preparationOf({ header }: Audio, options: MasterOptions): Preparation | undefined {
-  const { sampleRateHz, frames, channels } = header.format;
-  const { startSeconds, endSeconds, mix, removeDc } = options;
-  const startFrame = Math.round(startSeconds * sampleRateHz);
-  const endFrame = endSeconds === null ? frames : Math.min(frames, Math.round(endSeconds * sampleRateHz));
-  if (startFrame >= endFrame) throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
-  if (mix !== 'stereo' && channels !== 2) {
-    throw new AppError('usage', { reason: `--channels ${mix} needs two channels, and the file has ${channels}` });
-  }
-  const isUntouched = startFrame === 0 && endFrame === frames && mix === 'stereo' && !removeDc;
-  return isUntouched ? undefined : { startFrame, endFrame, mix, removeDc };
 }

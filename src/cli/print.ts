@@ -16,20 +16,29 @@ export function formatLine(format: AudioFormat): string {
   ].join(' · ');
 }
 
+const READING_ROWS: readonly [string, (readings: Readings) => string][] = [
+  ['Integrated', (readings) => formatLevel(readings.integratedLufs, 'LUFS')],
+  ['Loudness range', (readings) => formatLevel(readings.loudnessRangeLu, 'LU')],
+  ['Momentary max', (readings) => formatLevel(readings.maxMomentaryLufs, 'LUFS')],
+  ['Short-term max', (readings) => formatLevel(readings.maxShortTermLufs, 'LUFS')],
+  ['True peak', (readings) => formatLevel(readings.truePeakDbtp, 'dBTP')],
+  ['Sample peak', (readings) => formatLevel(readings.samplePeakDbfs, 'dBFS')],
+  ['Peak to loudness', (readings) => formatLevel(readings.peakToLoudnessLu, 'LU')],
+  ['RMS', (readings) => `${formatLevel(readings.rmsDbfs, 'dBFS')} (re full-scale peak)`],
+  ['Noise floor', (readings) => `${formatLevel(readings.noiseFloorDbfs, 'dBFS')} (quietest half-second, unweighted)`],
+  ['Clipped runs', (readings) => String(readings.clippedRuns)],
+];
+
 export function readingLines(readings: Readings): string[] {
-  const rows: [string, string][] = [
-    ['Integrated', formatLevel(readings.integratedLufs, 'LUFS')],
-    ['Loudness range', formatLevel(readings.loudnessRangeLu, 'LU')],
-    ['Momentary max', formatLevel(readings.maxMomentaryLufs, 'LUFS')],
-    ['Short-term max', formatLevel(readings.maxShortTermLufs, 'LUFS')],
-    ['True peak', formatLevel(readings.truePeakDbtp, 'dBTP')],
-    ['Sample peak', formatLevel(readings.samplePeakDbfs, 'dBFS')],
-    ['Peak to loudness', formatLevel(readings.peakToLoudnessLu, 'LU')],
-    ['RMS', `${formatLevel(readings.rmsDbfs, 'dBFS')} (re full-scale peak)`],
-    ['Noise floor', `${formatLevel(readings.noiseFloorDbfs, 'dBFS')} (quietest half-second, unweighted)`],
-    ['Clipped runs', String(readings.clippedRuns)],
-  ];
-  return rows.map(([name, value]) => `  ${name.padEnd(18)}${value}`);
+  return READING_ROWS.map(([name, value]) => `  ${name.padEnd(18)}${value(readings)}`);
+}
+
+/** What was, and what has become of it. */
+export function changeLines(before: Readings, after: Readings): string[] {
+  return READING_ROWS.map(([name, value]) => {
+    const [was] = value(before).split(' (');
+    return `  ${name.padEnd(18)}${(was as string).padStart(13)} → ${value(after)}`;
+  });
 }
 
 export function findingLines(findings: readonly Finding[]): string[] {

@@ -4,9 +4,12 @@ import { AppError } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { GAIN_LIMIT_DB } from '@/core/treatment/gain';
-import { DITHERS, type Dither } from '@/core/treatment/steps/dither';
-import { FADE_SHAPES, type FadeShape } from '@/core/treatment/steps/fade';
-import { CHANNEL_MIXES, type ChannelMix } from '@/core/treatment/steps/mix-channels';
+import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import { DITHERS } from '@/core/treatment/steps/dither';
+import { FADE_SHAPES } from '@/core/treatment/steps/fade';
+import { LFE_LINKS, type Limit } from '@/core/treatment/steps/limit';
+import { CHANNEL_MIXES } from '@/core/treatment/steps/mix-channels';
+import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import { WRITTEN_DEPTHS, type WrittenDepth } from '@/formats/pack';
 import type { MASTER_OPTIONS } from './master-words';
 
@@ -20,21 +23,18 @@ export interface MasterOptions {
   gainDb: number | null;
   maxReductionDb: number;
   bitDepth: WrittenDepth;
-  dither: Dither;
-  startSeconds: number;
-  endSeconds: number | null;
-  fadeInSeconds: number;
-  fadeOutSeconds: number;
-  fadeShape: FadeShape;
-  mix: ChannelMix;
-  removeDc: boolean;
+  /** Every step but gain and limiter, which are worked out. */
+  treatment: Treatment;
+  limit: Omit<Limit, 'ceilingDbtp'>;
 }
 
-const MOST_REDUCTION_DB = 12;
 const PREMASTER_SPEC = 'premaster';
 
-/** @throws AppError `usage` */
-export function masterOptions(words: MasterWords): MasterOptions {
+/**
+ * @param sampleRateHz of the file, in whose frames times are counted
+ * @throws AppError `usage`
+ */
+export function masterOptions(words: MasterWords, sampleRateHz: number): MasterOptions {
   const spec = specOf(words);
   const ceiling = number(words, 'ceiling', -12, 0);
   const isPremaster = words.premaster === true;
@@ -45,21 +45,55 @@ export function masterOptions(words: MasterWords): MasterOptions {
       reason: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
     });
   }
+  const release = number(words, 'release', 10, 1000);
   return {
     spec: ceiling === null ? spec : { ...spec, peak: { ...spec.peak, ceiling } },
     gainDb: number(words, 'gain', -GAIN_LIMIT_DB, GAIN_LIMIT_DB),
     maxReductionDb,
     bitDepth,
-    // Where bits are dropped, dither is what keeps the rest whole; 24 of them are fewer than anyone hears.
-    dither: choice(words, 'dither', DITHERS, bitDepth === 16 ? 'tpdf' : 'none'),
-    startSeconds: seconds(words, 'start') ?? 0,
-    endSeconds: seconds(words, 'end'),
-    fadeInSeconds: seconds(words, 'fade-in') ?? 0,
-    fadeOutSeconds: seconds(words, 'fade-out') ?? 0,
-    fadeShape: choice(words, 'fade-shape', FADE_SHAPES, 'equal-power'),
-    mix: choice(words, 'channels', CHANNEL_MIXES, 'stereo'),
-    removeDc: words['remove-dc'] === true,
+    treatment: treatmentOf(words, sampleRateHz),
+    limit: {
+      link: (number(words, 'link', 0, 100) ?? 100) / 100,
+      lfe: choice(words, 'lfe', LFE_LINKS, 'linked'),
+      releaseMs: release,
+    },
   };
+}
+
+function treatmentOf(words: MasterWords, sampleRateHz: number): Treatment {
+  const resampleHz = number(words, 'rate', 8000, 384_000);
+  const writtenHz = resampleHz ?? sampleRateHz;
+  const frames = (name: keyof MasterWords, rate: number) => {
+    const time = seconds(words, name);
+    return time === null ? null : Math.round(time * rate);
+  };
+  const shape = choice(words, 'fade-shape', FADE_SHAPES, 'equal-power');
+  const fade = (name: 'fade-in' | 'fade-out') => {
+    const length = frames(name, writtenHz);
+    return length ? { frames: length, shape } : null;
+  };
+  const kind = words['room-tone'] === true ? 'room-tone' : 'silence';
+  const pad = (name: 'head' | 'tail') => {
+    const length = frames(name, writtenHz);
+    return length ? { frames: length, kind } : null;
+  };
+  const [startFrame, endFrame] = [frames('start', sampleRateHz), frames('end', sampleRateHz)];
+  if (endFrame !== null && endFrame <= (startFrame ?? 0)) {
+    throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
+  }
+  return treatmentSchema.parse({
+    keep: startFrame === null && endFrame === null ? null : { startFrame: startFrame ?? 0, endFrame },
+    resampleHz: resampleHz === sampleRateHz ? null : resampleHz,
+    removeDc: words['remove-dc'] === true,
+    mix: choice(words, 'channels', CHANNEL_MIXES, 'stereo'),
+    head: pad('head'),
+    tail: pad('tail'),
+    gainDb: 0,
+    trimDb: number(words, 'trim', -24, 0) ?? 0,
+    fadeIn: fade('fade-in'),
+    fadeOut: fade('fade-out'),
+    dither: words.dither === undefined ? null : choice(words, 'dither', DITHERS, 'none'),
+  });
 }
 
 function specOf({ spec, 'spec-file': file, premaster }: MasterWords): Spec {

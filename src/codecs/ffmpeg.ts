@@ -10,6 +10,8 @@ import { AppError } from '@/core/errors/app-error';
 const DEMUXERS = ['aac', 'ac3', 'caf', 'eac3', 'flac', 'matroska,webm', 'mov,mp4,m4a,3gp,3g2,mj2', 'mp3', 'ogg', 'wv'];
 /** For the file to be opened; a name that looks like a protocol is still a file's. */
 export const INPUT_GUARDS = ['-protocol_whitelist', 'file', '-format_whitelist', DEMUXERS.join(',')];
+/** For a WAV that we have written ourselves. */
+export const OWN_WAV_GUARDS = ['-protocol_whitelist', 'file', '-format_whitelist', 'wav', '-f', 'wav'];
 /** Enough of what a process says for a person to read. */
 const MOST_STDERR = 64_000;
 

@@ -12,6 +12,7 @@ import { createInterpolator, type Interpolator } from '@/core/peak/interpolator'
 import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
 import { SAMPLE_TYPES, type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { METER_WASM } from './generated/meter-wasm';
+import { instantiate, MemoryLayout } from './memory';
 import type { MeterExports } from './meter-exports';
 import { needsExactness } from './needs-exactness';
 
@@ -26,24 +27,13 @@ const CONTEXT_FRAMES = 36;
 /** Kept behind a piece: the block that is left over and the two behind it. */
 const MARGIN_FRAMES = 3 * BLOCK_FRAMES;
 const RUNS_KEPT = 1000;
-/** Where the module's own data end, by a wide margin: some hundred bytes from the memory base of 1024 on. */
-const FIRST_FREE_BYTE = 4096;
 /** More than the module's classes Quad and Lane take. */
 const QUAD_BYTES = 512;
 const LANE_BYTES = 256;
-const PAGE_BYTES = 65_536;
 /** What the samples of one piece are to take, so that they stay in a core's second cache while every loop goes over them. */
 const PIECE_BYTES = 300_000;
 /** Pieces are cut where sums in f32 are handed on, so that these don't depend on the cut. */
 const PIECE_STEP = 64;
-
-let compiled: WebAssembly.Module | undefined;
-
-/** Compiled once a thread; the module is some kilobytes. */
-function meterModule(): WebAssembly.Module {
-  compiled ??= new WebAssembly.Module(Uint8Array.from(atob(METER_WASM), (character) => character.charCodeAt(0)));
-  return compiled;
-}
 
 /**
  * Copies interleaved frames of the programme, from frame `startFrame` on, to the beginning of `target`; returns how
@@ -130,10 +120,8 @@ export class MeterKernel {
     const bytes = Array.from({ length: this.segmentsAtOnce }, () => layout.reserve(pieceBytes + 16));
     const places = Array.from({ length: quads }, () => this.#reserveQuad(layout));
 
-    const memory = new WebAssembly.Memory({ initial: Math.ceil(layout.bytes / PAGE_BYTES) });
-    const { buffer } = memory;
-    const instance = new WebAssembly.Instance(meterModule(), { env: { memory, abort: () => undefined } });
-    this.#exports = instance.exports as unknown as MeterExports;
+    const { exports, memory: buffer } = instantiate<MeterExports>(METER_WASM, layout);
+    this.#exports = exports;
     new Float64Array(buffer, even).set(interpolator.even);
     new Float64Array(buffer, odd).set(interpolator.odd);
     new Float32Array(buffer, weights).set(interpolator.curvatureWeights);
@@ -493,14 +481,3 @@ function usualPiece(sampleRateHz: number, quads: number): number {
 
 type CountList = [number, number, number, number, number, number, number];
 type TotalList = [number, number, number, number, number, number];
-
-/** Gives out places in a memory that is made when all of them are known. */
-class MemoryLayout {
-  bytes = FIRST_FREE_BYTE;
-
-  reserve(length: number): number {
-    const at = this.bytes;
-    this.bytes = Math.ceil((at + length) / 16) * 16;
-    return at;
-  }
-}

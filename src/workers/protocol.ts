@@ -1,6 +1,11 @@
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import type { LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
+import type { Answers } from '@/core/treatment/limited-solver';
+import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 
 export interface Progress {
@@ -51,21 +56,44 @@ interface RenderJob {
   /** A name that is not taken; the file there is whole only when the job has ended well. */
   outputPath: string;
   fileName: string;
-  gainDb: number;
+  treatment: Treatment;
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId: string | null;
 }
 
 export interface RenderReport {
   clippedSamples: number;
+  /** What a limiter has taken; null where there was none. */
+  reduction: ReductionFigures | null;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | RenderJob;
+/** To work out what a limiter could do for a source, without writing anything. */
+export interface LimitJob {
+  kind: 'limit';
+  path: string;
+  fileName: string;
+  layoutId: string | null;
+  /** Where what a limiter needs to know of the source is kept; it is looked for there, and put there. */
+  limitingPath: string;
+  programme: MeasuredProgramme;
+  /** The answers for a spec; or what comes of a gain and a limiter. */
+  ask: Spec | Limiting;
+}
+
+/** To an ask for a spec, its answers, null where there is no level to move; to a gain and a limiter, what they make. */
+export interface LimitReport {
+  answers?: Answers | null;
+  limited?: LimitedReadings;
+}
+
+export type WorkerJob = MeasureJob | HelpJob | RenderJob | LimitJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
     ? RenderReport
-    : undefined;
+    : J extends LimitJob
+      ? LimitReport
+      : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

@@ -109,8 +109,12 @@ test('a gain is saved as a version, which changes until something is written fro
   expect(saveTreatment(host.server, programmeId, { gainDb: 2 })).toBe(1);
   expect(saveTreatment(host.server, programmeId, { gainDb: 3 })).toBe(2);
   await host.server.runner.whenIdle();
-  expect(programme()).toMatchObject({ gainDb: 3, treatmentVersion: 2, treatmentWritten: false });
-  expect(programme().deliveries[0]).toMatchObject({ treatmentVersion: 1, gainDb: 2 });
+  expect(programme()).toMatchObject({
+    treatment: expect.objectContaining({ gainDb: 3 }),
+    treatmentVersion: 2,
+    treatmentWritten: false,
+  });
+  expect(programme().deliveries[0]).toMatchObject({ treatmentVersion: 1, treatment: { gainDb: 2 } });
   expect(() => saveTreatment(host.server, 'none', { gainDb: 0 })).toThrow('not there');
 });
 

@@ -138,6 +138,11 @@ export const catalogue = {
     safe: 'Nothing was written.',
     todo: 'Check the disk it lies on, and take the file in again.',
   }),
+  'no-room-tone': (d: File) => ({
+    happened: `${d.fileName} has no half-second of room tone: it is shorter, or digital silence.`,
+    safe: 'Nothing was written.',
+    todo: 'Add digital silence instead, or keep a part that begins earlier or ends later.',
+  }),
   'reference-changed': (d: File & { path: string }) => ({
     happened: `${d.fileName} is not what was taken in any more: ${d.path} holds other bytes now.`,
     safe: `Nothing was written. ${ALL_SAVED}`,

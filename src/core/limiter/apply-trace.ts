@@ -1,38 +1,48 @@
-import { dbToAmplitude } from '../units/decibel';
-
 /** Natural logarithm of 10^(1/20): a decibel as an exponent. */
 const PER_DB = Math.LN10 / 20;
 
 /**
  * Turns planar frames up by a gain and down by a trace, in place.
  *
- * @param startFrame of the first of them, in the programme
- * @param trace reduction in dB at the beginning of every node of `nodeFrames` frames; after the last, it stays
+ * @param startFrame of the first of them, counted from the first node of the trace
+ * @param reductions in dB at the beginning of every node of `nodeFrames` frames; between two it is a straight line, and
+ * the frames reach no further than the last
  */
 export function applyTrace(
   channels: readonly Float32Array[],
   frames: number,
   startFrame: number,
-  { trace, nodeFrames, gainDb }: { trace: Float64Array; nodeFrames: number; gainDb: number },
+  { reductions, nodeFrames, gain }: { reductions: Float32Array; nodeFrames: number; gain: number },
 ): void {
-  const gain = dbToAmplitude(gainDb);
-  const last = trace.length - 1;
   for (let i = 0; i < frames; ) {
-    const frame = startFrame + i;
-    const node = Math.min(last, Math.floor(frame / nodeFrames));
-    const from = trace[node] as number;
-    const step = ((trace[Math.min(last, node + 1)] as number) - from) / nodeFrames;
-    const end = node === last ? frames : Math.min(frames, (node + 1) * nodeFrames - startFrame);
-    const within = frame - node * nodeFrames;
+    const node = Math.floor((startFrame + i) / nodeFrames);
+    const from = reductions[node] as number;
+    const step = ((reductions[node + 1] as number) - from) / nodeFrames;
+    const nodeStart = node * nodeFrames - startFrame;
+    const end = Math.min(frames, nodeStart + nodeFrames);
     if (from === 0 && step === 0) {
-      for (const samples of channels) for (let n = i; n < end; n++) samples[n] = (samples[n] as number) * gain;
+      if (gain !== 1) scale(channels, i, end, gain);
     } else {
-      for (let n = i; n < end; n++) {
-        const reductionDb = from + step * Math.min(nodeFrames, within + n - i);
-        const factor = gain * Math.exp(-PER_DB * reductionDb);
-        for (const samples of channels) samples[n] = (samples[n] as number) * factor;
-      }
+      // A straight line in dB is a constant ratio from frame to frame, counted from the node on whatever is asked for.
+      const ratio = Math.exp(-PER_DB * step);
+      let factor = gain * Math.exp(-PER_DB * from);
+      for (let n = nodeStart; n < i; n++) factor *= ratio;
+      ramp(channels, i, end, factor, ratio);
     }
     i = end;
+  }
+}
+
+function scale(channels: readonly Float32Array[], from: number, to: number, gain: number): void {
+  for (const samples of channels) for (let n = from; n < to; n++) samples[n] = (samples[n] as number) * gain;
+}
+
+function ramp(channels: readonly Float32Array[], from: number, to: number, start: number, ratio: number): void {
+  for (const samples of channels) {
+    let factor = start;
+    for (let n = from; n < to; n++) {
+      samples[n] = (samples[n] as number) * factor;
+      factor *= ratio;
+    }
   }
 }

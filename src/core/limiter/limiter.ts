@@ -1,85 +1,165 @@
+import { amplitudeToDb, dbToAmplitude } from '../units/decibel';
 import { applyTrace } from './apply-trace';
-import { gainTrace } from './gain-trace';
+import {
+  type NodePeaks,
+  type StretchTracer,
+  TRACE_BLOCK,
+  type TraceBlock,
+  type TraceSettings,
+  traceBlock,
+  traceBlocks,
+  traceStretch,
+} from './gain-trace';
+import type { ChannelGroup } from './link';
 import { nodeFrames } from './peak-envelope';
-
-const { max } = Math;
+import { type ReductionFigures, ReductionMeter } from './reduction';
 
 /** How often a trace is made again where what it leaves still exceeds the ceiling. */
 const MOST_CORRECTIONS = 3;
 /** A peak that came out too high was seen too low, and is raised by a little more than it was. */
 const RAISED_BY = 1.05;
 
-export interface LimiterSettings {
-  gainDb: number;
-  ceilingDbtp: number;
+/** A node that a limiter has left above the ceiling. */
+export interface Excess {
+  group: number;
+  node: number;
+  /** True peak, linear. */
+  peak: number;
 }
 
 /** A true-peak limiter's way through one programme: its peaks, seen once, and the trace that they ask for. */
 export class Limiter {
-  readonly nodeFrames: number;
-  readonly settings: LimiterSettings;
-  readonly nodesPerSecond: number;
-  readonly #peaks: Float32Array;
+  readonly settings: TraceSettings;
+  readonly groups: readonly ChannelGroup[];
+  readonly #nodeFrames: number;
+  readonly #peaks: RaisedPeaks;
+  readonly #trace: StretchTracer;
   #corrections = 0;
-  trace: Float64Array;
+  /** What everything goes down by besides, once nothing else has helped. */
+  #trimDb = 0;
+  #block: (TraceBlock & { index: number }) | undefined;
 
-  /** @param peaks of the programme as it is, by PeakEnvelope; they are copied */
-  constructor(peaks: Float32Array, sampleRateHz: number, settings: LimiterSettings) {
-    this.nodeFrames = nodeFrames(sampleRateHz);
-    this.nodesPerSecond = sampleRateHz / this.nodeFrames;
+  /**
+   * @param peaks of the programme as it is, by PeakEnvelope, for each of the groups
+   * @param trace how a stretch is traced: by the reference, or by the kernel
+   */
+  constructor(
+    peaks: NodePeaks,
+    groups: readonly ChannelGroup[],
+    sampleRateHz: number,
+    settings: TraceSettings,
+    trace: StretchTracer = traceStretch,
+  ) {
+    this.#trace = trace;
+    this.#nodeFrames = nodeFrames(sampleRateHz);
+    this.#peaks = new RaisedPeaks(peaks);
+    this.groups = groups;
     this.settings = settings;
-    this.#peaks = peaks.slice();
-    this.trace = this.#trace();
   }
 
   /** Of the ceiling, linear. */
   get ceiling(): number {
-    return 10 ** (this.settings.ceilingDbtp / 20);
+    return dbToAmplitude(this.settings.ceilingDbtp);
   }
 
   /** Turns frames up and down, in place. */
   apply(channels: readonly Float32Array[], frames: number, startFrame: number): void {
-    const { trace, nodeFrames: width } = this;
-    applyTrace(channels, frames, startFrame, { trace, nodeFrames: width, gainDb: this.settings.gainDb });
+    const gain = dbToAmplitude(this.settings.gainDb - this.#trimDb);
+    const blockFrames = TRACE_BLOCK * this.#nodeFrames;
+    for (let done = 0; done < frames; ) {
+      const frame = startFrame + done;
+      const { from, reductions } = this.#blockAt(Math.floor(frame / blockFrames));
+      const first = frame - from * this.#nodeFrames;
+      const count = Math.min(frames - done, blockFrames - first);
+      this.groups.forEach(({ channels: members }, group) => {
+        const parts = members.map((channel) => (channels[channel] as Float32Array).subarray(done, done + count));
+        const own = reductions[group] as Float32Array;
+        applyTrace(parts, count, first, { reductions: own, nodeFrames: this.#nodeFrames, gain });
+      });
+      done += count;
+    }
   }
 
   /**
-   * Looks at what the trace leaves, and makes another where that exceeds the ceiling: at most three times by raising the
+   * Takes in what the trace has left, and makes another where that exceeds the ceiling: at most three times by raising the
    * peaks that were seen too low, and then, as a last resort, by turning everything down by what is left.
    *
-   * @param limited peaks of the limited programme
    * @returns whether the trace has changed, so that the programme has to be limited anew
    */
-  correct(limited: Float32Array): boolean {
+  correct(excesses: readonly Excess[]): boolean {
     const { ceiling } = this;
-    const greatest = limited.reduce((most, peak) => max(most, peak), 0);
+    const greatest = excesses.reduce((most, { peak }) => Math.max(most, peak), 0);
     if (greatest <= ceiling || this.#corrections > MOST_CORRECTIONS) return false;
     if (this.#corrections++ === MOST_CORRECTIONS) {
-      const overDb = 20 * Math.log10(greatest / ceiling);
-      this.trace = this.trace.map((reductionDb) => reductionDb + overDb);
+      this.#trimDb += amplitudeToDb(greatest / ceiling) as number;
       return true;
     }
-    limited.forEach((peak, k) => {
-      const excess = peak / ceiling;
-      if (excess > 1) this.#peaks[k] = max(this.#peaks[k] as number, this.#asked(k)) * excess ** RAISED_BY;
-    });
-    this.trace = this.#trace();
+    const raised = excesses
+      .filter(({ peak }) => peak > ceiling)
+      .map(({ group, node, peak }) => {
+        const excessDb = amplitudeToDb(peak / ceiling) as number;
+        return { group, node, peakDbtp: this.#answeredTo(group, node) + RAISED_BY * excessDb };
+      });
+    for (const { group, node, peakDbtp } of raised) this.#peaks.raise(group, node, peakDbtp);
+    this.#block = undefined;
     return true;
   }
 
-  /** The peak that a node's present reduction would answer to. */
-  #asked(node: number): number {
-    const { gainDb, ceilingDbtp } = this.settings;
-    return 10 ** ((ceilingDbtp - gainDb + (this.trace[node] as number)) / 20);
+  /** What the whole trace costs. */
+  figures(): ReductionFigures {
+    const meter = new ReductionMeter();
+    for (let index = 0; index < traceBlocks(this.#peaks); index++)
+      meter.add(this.#blockAt(index), this.#peaks.nodesPerSecond);
+    return meter.finish();
   }
 
-  #trace(): Float64Array {
-    return gainTrace(this.#peaks, { ...this.settings, nodesPerSecond: this.nodesPerSecond });
+  /** The trace itself, block by block. */
+  blockAt(index: number): TraceBlock {
+    return this.#blockAt(index);
+  }
+
+  /** The peak in dBTP that a node's present reduction would answer to. */
+  #answeredTo(group: number, node: number): number {
+    const { gainDb, ceilingDbtp } = this.settings;
+    const { from, reductions } = this.#blockAt(Math.floor(node / TRACE_BLOCK));
+    return ceilingDbtp - gainDb + ((reductions[group] as Float32Array)[node - from] as number);
+  }
+
+  #blockAt(index: number): TraceBlock {
+    if (this.#block?.index !== index)
+      this.#block = { index, ...traceBlock(this.#peaks, index, this.settings, this.#trace) };
+    return this.#block;
   }
 }
 
-/** Below this, no peak of the source asks for anything at a gain: linear. */
-export function envelopeFloor({ gainDb, ceilingDbtp }: LimiterSettings): number {
-  // A decibel of room for what corrections raise.
-  return 10 ** ((ceilingDbtp - gainDb - 1) / 20);
+/** Peaks of which some have been raised. */
+class RaisedPeaks implements NodePeaks {
+  readonly length: number;
+  readonly nodesPerSecond: number;
+  readonly domains: readonly number[];
+  readonly #peaks: NodePeaks;
+  readonly #raised: Map<number, number>[];
+
+  constructor(peaks: NodePeaks) {
+    this.#peaks = peaks;
+    this.length = peaks.length;
+    this.nodesPerSecond = peaks.nodesPerSecond;
+    this.domains = peaks.domains;
+    this.#raised = peaks.domains.map(() => new Map());
+  }
+
+  raise(group: number, node: number, peakDbtp: number): void {
+    this.#raised[group]?.set(node, Math.max(peakDbtp, this.#raised[group]?.get(node) ?? Number.NEGATIVE_INFINITY));
+  }
+
+  read(group: number, from: number, to: number): Float32Array {
+    const values = this.#peaks.read(group, from, to);
+    const raised = this.#raised[group] as Map<number, number>;
+    if (raised.size === 0) return values;
+    const own = values.slice();
+    for (const [node, peakDbtp] of raised) {
+      if (node >= from && node < to) own[node - from] = Math.max(own[node - from] as number, peakDbtp);
+    }
+    return own;
+  }
 }

@@ -1,24 +1,17 @@
 import { createInterpolator, interpolatedPeak, METER_TAPS } from '../peak/interpolator';
-import { Growable } from '../units/growable';
 
-const { abs, max } = Math;
+const { abs, max, min } = Math;
 
 /**
  * Longer than the meter's filter, since a limiter must also catch what stands just below half the sample rate. There the
  * two may differ by some tenths of a decibel, either way: what is limited must hold for both.
  */
-const TAPS = 64;
-const LONG = createInterpolator(TAPS);
-const METER = createInterpolator(METER_TAPS);
-const L1_NORM = Math.max(LONG.l1Norm, METER.l1Norm);
-const CURVATURE_NORM = Math.max(LONG.curvatureNorm, METER.curvatureNorm);
+export const LIMITER_TAPS = 64;
 /** What a window reaches to before and behind a frame. */
-const BEFORE = TAPS / 2 - 1;
-const BEHIND = TAPS / 2;
-const METER_BEFORE = METER_TAPS / 2 - 1;
-const ROUNDING_GUARD = 1 + 1e-9;
-/** So many nodes in a row are passed over at once where nothing near them reaches the floor. */
-const PASSED_NODES = 64;
+const BEFORE = LIMITER_TAPS / 2 - 1;
+const BEHIND = LIMITER_TAPS / 2;
+/** Frames ahead of a programme, and behind it, in which it may still ring. */
+const RINGING = LIMITER_TAPS;
 /** The limiter's gain is computed about so often. */
 const NODES_PER_SECOND = 6000;
 
@@ -27,121 +20,163 @@ export function nodeFrames(sampleRateHz: number): number {
   return max(1, Math.round(sampleRateHz / NODES_PER_SECOND));
 }
 
+/** Finds true peaks in samples that it holds itself: the reference below, or the kernel. */
+export interface NodeSearcher {
+  /** For each channel, room for the samples of one turn and what windows reach to around them. */
+  readonly samples: readonly Float32Array[];
+  /** Says up to where the samples have been set anew. */
+  prepare(filled: number): void;
+  /**
+   * Raises consecutive nodes of `width` frames by the true peaks (linear) of one channel, from sample `from` on. What is
+   * no more than `least` need not be told apart from less.
+   */
+  search(channel: number, from: number, width: number, nodes: Float32Array, least: number): void;
+}
+
+/** How many samples a channel of a searcher needs room for. */
+export function searcherRoom(sampleRateHz: number, maxFrames: number): number {
+  return BEFORE + 3 * RINGING + 2 * BEHIND + nodeFrames(sampleRateHz) + maxFrames;
+}
+
 /**
- * Greatest true peak over all channels (linear) of every node of a programme, by 16× oversampling with 64 taps a phase,
- * and with the meter's 32.
+ * Greatest true peak (linear) of every node of a programme, for groups of channels, by 16× oversampling with 64 taps a
+ * phase, and with the meter's 32.
  * A node holds what stands at its frames and between each and the next; the first and the last also what rings ahead
- * of the programme and behind it. Doesn't depend on how the frames are cut.
+ * of the programme and behind it. Nodes that do not exceed the floor are 0. No result depends on how the frames are cut.
  */
 export class PeakEnvelope {
-  readonly #nodes = new Growable(Float32Array);
-  readonly #nodeFrames: number;
-  readonly #passedFrames: number;
+  readonly #width: number;
   readonly #floor: number;
-  /** Per channel: what is still to be searched, with the frames that its windows reach to around it. */
-  readonly #samples: Float32Array[];
-  /** Frames held, the reach before included. At first that is silence, and so is what rings ahead. */
-  #filled = BEFORE + TAPS;
-  /** Frame number of the first frame to be searched. */
-  #frame = -TAPS;
-  #node = 0;
+  readonly #groups: readonly (readonly number[])[];
+  readonly #searcher: NodeSearcher;
+  /** For each group, the nodes of one turn. */
+  readonly #nodes: Float32Array[];
+  /** Samples held. At first that is silence: what rings ahead is searched with the first node. */
+  #filled = BEFORE + RINGING;
+  /** Frames that the next node takes in ahead of its own. */
+  #ahead = RINGING;
 
   /**
-   * @param floor linear; what is below it need not be told apart, and may be given as less
-   * @param maxFrames of one call of `process`
+   * @param options.groups channels whose greatest peak is one
+   * @param options.maxFrames of one call of `process`
    */
-  constructor(options: { sampleRateHz: number; channels: number; floor: number; maxFrames: number }) {
-    this.#nodeFrames = nodeFrames(options.sampleRateHz);
+  constructor(options: {
+    sampleRateHz: number;
+    groups: readonly (readonly number[])[];
+    floor: number;
+    maxFrames: number;
+    searcher: NodeSearcher;
+  }) {
+    this.#width = nodeFrames(options.sampleRateHz);
     this.#floor = options.floor;
-    this.#passedFrames = PASSED_NODES * this.#nodeFrames;
-    const room = options.maxFrames + this.#passedFrames + BEFORE + 3 * TAPS;
-    this.#samples = Array.from({ length: options.channels }, () => new Float32Array(room));
+    this.#groups = options.groups;
+    this.#searcher = options.searcher;
+    const most = Math.ceil((options.maxFrames + BEHIND + 2 * RINGING) / this.#width) + 1;
+    this.#nodes = options.groups.map(() => new Float32Array(most));
   }
 
-  process(channels: readonly Float32Array[], frames: number): void {
-    this.#samples.forEach((samples, c) => {
+  /** @returns for each group, the nodes that are whole now: views that the next call writes to again */
+  process(channels: readonly Float32Array[], frames: number): Float32Array[] {
+    this.#searcher.samples.forEach((samples, c) => {
       samples.set((channels[c] as Float32Array).subarray(0, frames), this.#filled);
     });
     this.#filled += frames;
-    this.#search(this.#filled - BEHIND);
+    // The node that may be the programme's last waits for what rings behind it.
+    return this.#search(this.#filled - BEHIND - RINGING, 0);
   }
 
-  /** The nodes of a programme of `frames` frames, of which all have been processed. */
-  finish(frames: number): Float32Array {
-    for (const samples of this.#samples) samples.fill(0, this.#filled, this.#filled + TAPS + BEHIND);
-    this.#filled += TAPS + BEHIND;
-    this.#search(this.#filled - BEHIND, frames);
-    if (frames % this.#nodeFrames !== 0) this.#close();
-    return this.#nodes.view().slice();
+  /** The nodes that are left. */
+  finish(): Float32Array[] {
+    const end = this.#filled;
+    this.#filled += RINGING + BEHIND;
+    for (const samples of this.#searcher.samples) samples.fill(0, end, this.#filled);
+    return this.#search(end, RINGING);
   }
 
-  /** Searches up to a place in the buffer; at the end, the last node takes what rings behind the programme. */
-  #search(end: number, programmeFrames = Number.POSITIVE_INFINITY): void {
-    let at = BEFORE;
-    while (at < end) {
-      if (this.#frame > 0 && this.#frame % this.#passedFrames === 0) {
-        const isThere = this.#passedFrames <= end - at;
-        // What is not there yet is looked at as a whole later, so that no result depends on how the frames are cut.
-        if (!isThere && programmeFrames === Number.POSITIVE_INFINITY) break;
-        if (isThere && this.#frame + this.#passedFrames < programmeFrames && this.#isLow(at)) {
-          for (let n = 0; n < PASSED_NODES; n++) this.#close();
-          this.#frame += this.#passedFrames;
-          at += this.#passedFrames;
-          continue;
-        }
-      }
-      const nodeEnd = (this.#nodes.length + 1) * this.#nodeFrames;
-      const isLast = nodeEnd >= programmeFrames;
-      const until = isLast ? end : Math.min(end, at + nodeEnd - this.#frame);
-      // Of what is not whole yet, no more than is searched in one go, so that bounds stay near.
-      const stop = Math.min(until, at + TAPS);
-      this.#searchFrames(at, stop);
-      this.#frame += stop - at;
-      at = stop;
-      if (!isLast && this.#frame === nodeEnd) this.#close();
-    }
-    if (programmeFrames !== Number.POSITIVE_INFINITY && programmeFrames % this.#nodeFrames === 0) this.#close();
-    const keptFrom = at - BEFORE;
-    for (const samples of this.#samples) samples.copyWithin(0, keptFrom, this.#filled);
+  /** @param behind frames that the last node takes in behind `end`, at the end of a programme */
+  #search(end: number, behind: number): Float32Array[] {
+    const width = this.#width;
+    const first = BEFORE + this.#ahead;
+    const left = max(0, end - first);
+    const count = behind > 0 ? Math.ceil(left / width) : Math.floor(left / width);
+    const nodes = this.#nodes.map((all) => all.subarray(0, count).fill(0));
+    if (count === 0) return nodes;
+    this.#searcher.prepare(this.#filled);
+    this.#groups.forEach((channels, g) => {
+      const own = nodes[g] as Float32Array;
+      for (const channel of channels) this.#searchChannel(channel, own, first, behind > 0 ? end + behind : 0);
+      for (let k = 0; k < count; k++) if ((own[k] as number) <= this.#floor) own[k] = 0;
+    });
+    const keptFrom = min(this.#filled, first + count * width) - BEFORE;
+    for (const samples of this.#searcher.samples) samples.copyWithin(0, keptFrom, this.#filled);
     this.#filled -= keptFrom;
+    this.#ahead = 0;
+    return nodes;
   }
 
-  /** Nothing in the next nodes that are passed over together, or between their samples, can reach the floor. */
-  #isLow(start: number): boolean {
-    const end = start + this.#passedFrames + BEHIND;
-    const least = this.#floor / (L1_NORM * ROUNDING_GUARD);
-    for (const samples of this.#samples) {
-      for (let i = start - BEFORE; i < end; i++) {
-        const x = samples[i] as number;
-        if (x > least || x < -least) return false;
-      }
+  #searchChannel(channel: number, nodes: Float32Array, first: number, end: number): void {
+    const width = this.#width;
+    const search = (from: number, frames: number, of: Float32Array) => {
+      if (of.length > 0 && frames > 0) this.#searcher.search(channel, from, frames, of, this.#floor);
+    };
+    search(first, width, end > 0 ? nodes.subarray(0, -1) : nodes);
+    if (this.#ahead > 0) search(BEFORE, this.#ahead, nodes.subarray(0, 1));
+    const last = first + (nodes.length - 1) * width;
+    if (end > 0) search(last, end - last, nodes.subarray(-1));
+  }
+}
+
+const LONG = createInterpolator(LIMITER_TAPS);
+const METER = createInterpolator(METER_TAPS);
+const METER_BEFORE = METER_TAPS / 2 - 1;
+/** For either filter: |y| ≤ l1Norm · max|x|, and |y| ≤ max(|xₙ|, |xₙ₊₁|) + curvatureNorm · max|Δ²x|, over the window. */
+export const LIMITER_NORMS = {
+  l1: max(LONG.l1Norm, METER.l1Norm),
+  curvature: max(LONG.curvatureNorm, METER.curvatureNorm),
+};
+/** For the curvature around each frame from 30 before on, the greatest weight that any phase of either filter gives to it. */
+export const LIMITER_CURVATURE_WEIGHTS = LONG.curvatureWeights.map((weight, i) =>
+  max(weight, METER.curvatureWeights[i - (LIMITER_TAPS - METER_TAPS) / 2] ?? 0),
+);
+const ROUNDING_GUARD = 1 + 1e-9;
+
+/** The plain search: in f64, every frame that may matter by itself. */
+export class ReferenceSearcher implements NodeSearcher {
+  readonly samples: readonly Float32Array[];
+
+  constructor(channels: number, room: number) {
+    this.samples = Array.from({ length: channels }, () => new Float32Array(room));
+  }
+
+  prepare(): void {
+    // Nothing is worked out ahead.
+  }
+
+  search(channel: number, from: number, width: number, nodes: Float32Array, least: number): void {
+    const samples = this.samples[channel] as Float32Array;
+    for (let k = 0; k < nodes.length; k++) {
+      nodes[k] = searched(samples, from + k * width, from + (k + 1) * width, nodes[k] as number, least);
     }
-    return true;
   }
+}
 
-  #close(): void {
-    this.#nodes.push(this.#node);
-    this.#node = 0;
+function searched(samples: Float32Array, start: number, end: number, peak: number, least: number): number {
+  let node = peak;
+  let magnitude = 0;
+  let curvature = 0;
+  for (let i = start - BEFORE; i < end + BEHIND; i++) magnitude = max(magnitude, abs(samples[i] as number));
+  if (magnitude * LIMITER_NORMS.l1 * ROUNDING_GUARD <= max(node, least)) return node;
+  for (let i = start; i < end; i++) node = max(node, abs(samples[i] as number));
+  for (let i = start - BEFORE + 1; i < end + BEHIND - 1; i++) {
+    const bend = (samples[i - 1] as number) - 2 * (samples[i] as number) + (samples[i + 1] as number);
+    curvature = max(curvature, abs(bend));
   }
-
-  #searchFrames(start: number, end: number): void {
-    for (const samples of this.#samples) {
-      let magnitude = 0;
-      let curvature = 0;
-      for (let i = start - BEFORE; i < end + BEHIND; i++) magnitude = max(magnitude, abs(samples[i] as number));
-      for (let i = start; i < end; i++) this.#node = max(this.#node, abs(samples[i] as number));
-      if (magnitude * L1_NORM * ROUNDING_GUARD <= max(this.#node, this.#floor)) continue;
-      for (let i = start - BEFORE + 1; i < end + BEHIND - 1; i++) {
-        const bend = (samples[i - 1] as number) - 2 * (samples[i] as number) + (samples[i + 1] as number);
-        curvature = max(curvature, abs(bend));
-      }
-      const reach = curvature * CURVATURE_NORM;
-      for (let i = start; i < end; i++) {
-        const nearest = max(abs(samples[i] as number), abs(samples[i + 1] as number));
-        if ((nearest + reach) * ROUNDING_GUARD <= max(this.#node, this.#floor)) continue;
-        const byLong = interpolatedPeak(LONG, samples, i - BEFORE);
-        this.#node = max(this.#node, byLong, interpolatedPeak(METER, samples, i - METER_BEFORE));
-      }
-    }
+  const reach = curvature * LIMITER_NORMS.curvature;
+  for (let i = start; i < end; i++) {
+    const nearest = max(abs(samples[i] as number), abs(samples[i + 1] as number));
+    if ((nearest + reach) * ROUNDING_GUARD <= max(node, least)) continue;
+    const byLong = interpolatedPeak(LONG, samples, i - BEFORE);
+    node = max(node, byLong, interpolatedPeak(METER, samples, i - METER_BEFORE));
   }
+  return node;
 }

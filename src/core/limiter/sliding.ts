@@ -1,51 +1,76 @@
-/** Windows that slide over the nodes of a trace. Outside of it, all is 0. */
+/** Windows that slide over the nodes of a trace, none of which is less than 0. Outside of it, all is 0. */
 
-/** Greatest value from `before` places before each to `behind` places behind it. */
+/**
+ * Greatest value from `before` places before each to `behind` places behind it: from the greatest of what a window has of
+ * two neighbouring stretches of its own length (van Herk, Pattern Recognition Letters 13 (1992), from memory).
+ */
 export function slidingMax(values: Float64Array, before: number, behind: number): Float64Array {
-  const greatest = new Float64Array(values.length);
-  // Places whose values fall, so that the first is the greatest in view.
-  const places = new Int32Array(values.length);
-  let first = 0;
-  let end = 0;
-  let next = 0;
-  for (let i = 0; i < values.length; i++) {
-    for (const last = Math.min(values.length - 1, i + behind); next <= last; next++) {
-      while (end > first && (values[places[end - 1] as number] as number) <= (values[next] as number)) end--;
-      places[end++] = next;
+  const { length } = values;
+  const width = before + behind + 1;
+  // With a window of nothing at either end, so that no window reaches beyond.
+  const padded = new Float64Array(Math.ceil((length + width) / width) * width + width);
+  padded.set(values, before);
+  const greatest = new Float64Array(length);
+  const ahead = new Float64Array(width + 1);
+  for (let start = 0; start < length; start += width) {
+    // Of this stretch, from each place to its end; of the next, from its beginning to each place.
+    for (let k = width - 1, most = 0; k >= 0; k--) {
+      const value = padded[start + k] as number;
+      most = Math.max(value, most);
+      ahead[k] = most;
     }
-    while ((places[first] as number) < i - before) first++;
-    greatest[i] = values[places[first] as number] as number;
+    const count = Math.min(length - start, width);
+    for (let k = 0, most = 0; k < count; k++) {
+      const own = ahead[k] as number;
+      greatest[start + k] = Math.max(own, most);
+      const value = padded[start + width + k] as number;
+      most = Math.max(value, most);
+    }
   }
   return greatest;
 }
 
 /** Least value likewise; near the ends that is 0. */
 export function slidingMin(values: Float64Array, before: number, behind: number): Float64Array {
-  const least = slidingMax(
-    values.map((value) => -value),
-    before,
-    behind,
-  ).map((value) => -value);
-  least.fill(0, 0, Math.min(least.length, before));
-  least.fill(0, Math.max(0, least.length - behind));
+  const { length } = values;
+  const width = before + behind + 1;
+  const padded = new Float64Array(Math.ceil((length + width) / width) * width + width);
+  padded.set(values, before);
+  const least = new Float64Array(length);
+  const ahead = new Float64Array(width + 1);
+  for (let start = 0; start < length; start += width) {
+    for (let k = width - 1, low = Number.POSITIVE_INFINITY; k >= 0; k--) {
+      const value = padded[start + k] as number;
+      low = Math.min(value, low);
+      ahead[k] = low;
+    }
+    const count = Math.min(length - start, width);
+    for (let k = 0, low = Number.POSITIVE_INFINITY; k < count; k++) {
+      const own = ahead[k] as number;
+      least[start + k] = Math.min(own, low);
+      const value = padded[start + width + k] as number;
+      low = Math.min(value, low);
+    }
+  }
   return least;
 }
 
 /** Mean of an odd number of values around each, those outside counted as the nearest within. */
 export function slidingMean(values: Float64Array, width: number): Float64Array {
   const half = (width - 1) / 2;
-  const length = values.length;
+  const { length } = values;
+  if (length === 0 || half === 0) return values.slice();
   const means = new Float64Array(length);
-  if (length === 0) return means;
-  const padded = new Float64Array(length + 2 * half + 1);
-  padded.fill(values[0] as number, 0, half);
-  padded.set(values, half);
-  padded.fill(values[length - 1] as number, half + length);
+  const first = values[0] as number;
+  const last = values[length - 1] as number;
   let sum = 0;
-  for (let i = 0; i < width; i++) sum += padded[i] as number;
+  for (let i = -half; i <= half; i++) sum += i < 0 ? first : i < length ? (values[i] as number) : last;
   for (let i = 0; i < length; i++) {
     means[i] = sum / width;
-    sum += (padded[i + width] as number) - (padded[i] as number);
+    const entering = i + half + 1;
+    const leaving = i - half;
+    sum +=
+      (entering < length ? (values[entering] as number) : last) - (leaving < 0 ? first : (values[leaving] as number));
   }
   return means;
 }

@@ -21,6 +21,7 @@ export const specSchema = z.object({
     })
     .optional(),
   maxShortTermLufs: z.number().optional(),
+  maxMomentaryLufs: z.number().optional(),
   peak: z.object({
     measure: z.enum(PEAK_MEASURES),
     ceiling: z.number(),

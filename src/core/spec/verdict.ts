@@ -74,11 +74,12 @@ function levelItems(readings: Readings, spec: Spec): VerdictItem[] {
       ),
     );
   }
-  if (spec.maxShortTermLufs !== undefined) {
-    const most = spec.maxShortTermLufs;
-    items.push(
-      levelItem('Short-term max', readings.maxShortTermLufs, 'LUFS', `≤ ${formatLevel(most, 'LUFS')}`, { most }),
-    );
+  const loudest = [
+    ['Short-term max', readings.maxShortTermLufs, spec.maxShortTermLufs],
+    ['Momentary max', readings.maxMomentaryLufs, spec.maxMomentaryLufs],
+  ] as const;
+  for (const [name, level, most] of loudest) {
+    if (most !== undefined) items.push(levelItem(name, level, 'LUFS', `≤ ${formatLevel(most, 'LUFS')}`, { most }));
   }
   const { ceiling, allowanceDb } = spec.peak;
   const unit = peakUnit(spec);

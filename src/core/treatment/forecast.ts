@@ -2,6 +2,7 @@ import { integratedLufs, loudnessRange } from '../loudness/gating';
 import type { Readings } from '../loudness/readings';
 import { MOMENTARY_BINS, SHORT_TERM_BINS, slidingMean } from '../loudness/series';
 import { addGain, dbToAmplitude, dbToPower, type Level } from '../units/decibel';
+import type { Treatment } from './treatment';
 
 /**
  * The readings of a programme with every level moved by a gain: what a forecast is where no block crosses the absolute
@@ -46,17 +47,53 @@ export function moveLevels(readings: Readings, gainDb: number): Readings {
  */
 export function forecastGain(readings: Readings, weightedPower: ArrayLike<number>, gainDb: number): Readings {
   if (gainDb === 0) return readings;
-  const power = dbToPower(gainDb);
-  const gained = Float64Array.from(weightedPower, (value) => value * power);
-  const integrated = integratedLufs(slidingMean(gained, MOMENTARY_BINS));
-  const range = loudnessRange(slidingMean(gained, SHORT_TERM_BINS));
   const moved = moveLevels(readings, gainDb);
+  const gated = gatedLevels(weightedPower, gainDb);
   return {
     ...moved,
-    integratedLufs: integrated,
+    ...gated,
+    peakToLoudnessLu:
+      moved.truePeakDbtp === null || gated.integratedLufs === null ? null : moved.truePeakDbtp - gated.integratedLufs,
+  };
+}
+
+/**
+ * A treatment at a glance: levels move by its gain and trim, and no peak stands above its limiter's ceiling. What the
+ * limiter takes from the loudness is not known here, and left out.
+ */
+export function glance(readings: Readings, { gainDb, limit, trimDb }: GlancedSteps): Readings {
+  if (!limit) return moveLevels(readings, gainDb + trimDb);
+  const moved = moveLevels(readings, gainDb);
+  const held = (level: Level) => (level === null ? null : Math.min(level, limit.ceilingDbtp));
+  const limited = {
+    ...moved,
+    truePeakDbtp: held(moved.truePeakDbtp),
+    samplePeakDbfs: held(moved.samplePeakDbfs),
+    perChannel: moved.perChannel.map((channel) => ({
+      ...channel,
+      truePeakDbtp: held(channel.truePeakDbtp),
+      samplePeakDbfs: held(channel.samplePeakDbfs),
+    })),
+  };
+  return trimDb === 0 ? limited : moveLevels(limited, trimDb);
+}
+
+type GlancedSteps = Pick<Treatment, 'gainDb' | 'limit' | 'trimDb'>;
+
+type GatedLevels = Pick<
+  Readings,
+  'integratedLufs' | 'loudnessRangeLu' | 'loudnessRangeLowLufs' | 'loudnessRangeHighLufs'
+>;
+
+/** Loudness and its range after a gain, from the weighted power of every 100 ms. */
+export function gatedLevels(weightedPower: ArrayLike<number>, gainDb: number): GatedLevels {
+  const power = dbToPower(gainDb);
+  const gained = Float64Array.from(weightedPower, (value) => value * power);
+  const range = loudnessRange(slidingMean(gained, SHORT_TERM_BINS));
+  return {
+    integratedLufs: integratedLufs(slidingMean(gained, MOMENTARY_BINS)),
     loudnessRangeLu: range?.rangeLu ?? null,
     loudnessRangeLowLufs: range?.lowLufs ?? null,
     loudnessRangeHighLufs: range?.highLufs ?? null,
-    peakToLoudnessLu: moved.truePeakDbtp === null || integrated === null ? null : moved.truePeakDbtp - integrated,
   };
 }

@@ -4,15 +4,21 @@ import { specLoudness, specPeak } from '../spec/verdict';
 import { forecastGain } from './forecast';
 import { roundGain } from './gain';
 
-const BINDING_LIMITS = ['target', 'ceiling', 'short-term'] as const;
-type BindingLimit = (typeof BINDING_LIMITS)[number];
+/** What stops a gain: the target itself, or the limit that is met first. */
+export const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;
+export type BindingLimit = (typeof BINDING_LIMITS)[number];
 
 export interface GainSolution {
   gainDb: number;
-  /** What stopped the gain: the target itself, or the limit that is met first. */
   binding: BindingLimit;
   /** How far the loudness stays short of its target, in LU; 0 where the target is met or there is none. */
   shortfallLu: number;
+}
+
+/** A gain that may not be exceeded, and why. */
+export interface GainLimit {
+  gainDb: number;
+  binding: BindingLimit;
 }
 
 /** Gating makes loudness bend a little where blocks cross −70 LUFS; this many corrections leave nothing to correct. */
@@ -48,21 +54,36 @@ export function gainForHeadroom(readings: Readings): number | null {
 export function solveGain(readings: Readings, weightedPower: ArrayLike<number>, spec: Spec): GainSolution | null {
   const ceilingGain = gainToCeiling(readings, spec);
   if (ceilingGain === null) return null;
-  const limits: { gainDb: number; binding: BindingLimit }[] = [{ gainDb: ceilingGain, binding: 'ceiling' }];
-  if (spec.maxShortTermLufs !== undefined && readings.maxShortTermLufs !== null) {
-    limits.push({
-      gainDb: roundGain(spec.maxShortTermLufs - readings.maxShortTermLufs, 'down'),
-      binding: 'short-term',
-    });
+  const limits: GainLimit[] = [{ gainDb: ceilingGain, binding: 'ceiling' }];
+  const loudest = [
+    [spec.maxShortTermLufs, readings.maxShortTermLufs, 'short-term'],
+    [spec.maxMomentaryLufs, readings.maxMomentaryLufs, 'momentary'],
+  ] as const;
+  for (const [most, level, binding] of loudest) {
+    if (most !== undefined && level !== null) limits.push({ gainDb: roundGain(most - level, 'down'), binding });
   }
   const targetGain = gainToTarget(readings, weightedPower, spec);
   if (spec.loudness) {
     if (targetGain === null) return null;
-    limits.unshift({ gainDb: targetGain, binding: 'target' });
+    limits.unshift({ gainDb: targetGain, binding: 'target' }, ...noiseLimit(readings, spec, targetGain));
   }
-  const first = limits.reduce((least, limit) => (limit.gainDb < least.gainDb ? limit : least));
+  const first = leastOf(limits);
   if (!spec.loudness) return { ...first, shortfallLu: 0 };
   const reached = specLoudness(forecastGain(readings, weightedPower, first.gainDb), spec);
   const shortfallLu = first.binding === 'target' || reached === null ? 0 : Math.max(0, spec.loudness.target - reached);
   return { ...first, shortfallLu };
+}
+
+/**
+ * The gain that the noise floor allows, where that still brings the loudness into its window. Where it does not, no gain
+ * meets both: the noise is then the programme's, and it would help nobody to turn the speech down for it.
+ */
+export function noiseLimit(readings: Readings, spec: Spec, targetGainDb: number): GainLimit[] {
+  if (!spec.loudness || spec.maxNoiseFloorDbfs === undefined || readings.noiseFloorDbfs === null) return [];
+  const gainDb = roundGain(spec.maxNoiseFloorDbfs - readings.noiseFloorDbfs, 'down');
+  return gainDb >= targetGainDb - spec.loudness.toleranceBelow ? [{ gainDb, binding: 'noise-floor' }] : [];
+}
+
+export function leastOf(limits: readonly GainLimit[]): GainLimit {
+  return limits.reduce((least, limit) => (limit.gainDb < least.gainDb ? limit : least));
 }

@@ -2,7 +2,7 @@
 
 import { Download } from 'lucide-react';
 import { specPeak } from '@/core/spec/verdict';
-import { formatBytes, formatGain, formatNumber, formatSampleRate } from '@/core/units/format';
+import { formatBytes, formatGain, formatLevel, formatNumber, formatSampleRate } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { StatePill } from '@/features/common/state-mark';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
@@ -48,14 +48,20 @@ export function DeliveryTable({ deliveries }: { deliveries: readonly DeliveryVie
 }
 
 function DeliveryRow({ delivery }: { delivery: DeliveryView }) {
-  const { spec, fileName, treatmentVersion, gainDb, predicted, written, task } = delivery;
+  const { spec, fileName, treatmentVersion, treatment, predicted, written, task } = delivery;
   return (
     <tr className="border-b border-hair align-top last:border-0">
       <td className="py-3 pr-4 pl-4">
         <span className="block text-sm font-bold">{spec.name}</span>
         <span className="text-xs text-mute">
-          treatment v{treatmentVersion} · {formatGain(gainDb, 2)}
+          treatment v{treatmentVersion} · {formatGain(treatment.gainDb, 2)}
         </span>
+        {treatment.limit ? (
+          <span className="block text-xs text-mute">
+            limiter at {formatLevel(treatment.limit.ceilingDbtp, 'dBTP')}
+            {written?.reduction ? `, ${formatNumber(-written.reduction.greatestDb)} dB at most` : ''}
+          </span>
+        ) : null}
       </td>
       <td className="max-w-72 py-3 pr-4">
         <span className="block truncate text-sm" title={fileName}>

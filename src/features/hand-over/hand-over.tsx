@@ -1,16 +1,22 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useState, useTransition } from 'react';
+import { useMemo, useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Readings } from '@/core/loudness/readings';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain, moveLevels } from '@/core/treatment/forecast';
-import { formatGain, formatTime } from '@/core/units/format';
+import { forecastGain, glance } from '@/core/treatment/forecast';
+import { solveGain } from '@/core/treatment/solver';
+import type { Levels, Treatment } from '@/core/treatment/treatment';
+import { formatGain, formatLevel, formatTime } from '@/core/units/format';
+import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { saveLevels } from '@/features/common/levels';
 import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
 import { StatePill } from '@/features/common/state-mark';
+import { type LimitedNow, useAnswers, useLimited } from '@/features/common/use-limiter';
 import { useTrace } from '@/features/common/use-trace';
 import { verdictPhrases } from '@/features/common/verdict-words';
 import type { ProgrammeView } from '@/server/jobs/jobs';
@@ -89,14 +95,28 @@ function NewDelivery({
   const [error, setError] = useState<ErrorRecord>();
   const spec = specById(specId);
   const trace = useTrace(programme.sha256, programme.format.layout);
-  const predicted =
-    typeof trace === 'object'
-      ? forecastGain(measured.readings, trace.weightedPower, programme.gainDb)
-      : moveLevels(measured.readings, programme.gainDb);
+  const { treatment } = programme;
+  const { gainDb, limit } = treatment;
+  const sourceKey = `${programme.sha256} ${programme.format.layout}`;
+  const limited = useLimited(programme.id, sourceKey, limit && { gainDb, ceilingDbtp: limit.ceilingDbtp });
+  const power = typeof trace === 'object' ? trace.weightedPower : undefined;
+  const predicted = predictedReadings(measured.readings, treatment, power, limited);
+  const solution = useMemo(
+    () => (power ? solveGain(measured.readings, power, spec) : null),
+    [measured.readings, power, spec],
+  );
+  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
+  const answers = useAnswers(programme.id, specId, sourceKey, isStopped);
   const verdict = judge(predicted, { ...programme.format, bitDepth: WRITTEN_BIT_DEPTH }, spec);
   const write = () =>
     startWriting(async () => {
       const result = await track(writeDelivery(programme.id, specId));
+      setError(result.ok ? undefined : result.error);
+      router.refresh();
+    });
+  const choose = (levels: Levels) =>
+    startWriting(async () => {
+      const result = await track(saveLevels(programme.id, levels));
       setError(result.ok ? undefined : result.error);
       router.refresh();
     });
@@ -115,7 +135,8 @@ function NewDelivery({
         <MiniRule readings={predicted} spec={spec} labelled />
         <div>
           <p className="mb-1 text-xs text-mute">
-            predicted with {formatGain(programme.gainDb, 2)}, before anything is written
+            predicted with {formatGain(gainDb, 2)}
+            {limit ? ` and a limiter at ${formatLevel(limit.ceilingDbtp, 'dBTP')}` : ''}, before anything is written
           </p>
           <ul aria-label="Predicted" className="flex flex-wrap gap-2">
             {verdictPhrases(verdict, predicted, spec).map(({ state, text }) => (
@@ -129,10 +150,28 @@ function NewDelivery({
           {verdict.inside ? 'Write the delivery' : 'Write it although it misses'}
         </Button>
       </div>
+      {isStopped ? (
+        <div className="max-w-xl">
+          <p className="mb-1 text-xs text-mute">
+            Gain alone stops at the ceiling of {spec.name}. Choosing a way on sets it for this programme:
+          </p>
+          <AnswerList answers={answers} spec={spec} levels={{ gainDb, limit }} onChoose={choose} />
+        </div>
+      ) : null}
       <ErrorNotice error={error} onClose={() => setError(undefined)} />
       {verdict.notJudged.length > 0 ? (
         <p className="text-xs text-mute">◌ not judged from the samples: {verdict.notJudged.join('; ')}</p>
       ) : null}
     </Card>
   );
+}
+
+function predictedReadings(
+  source: Readings,
+  treatment: Treatment,
+  power: Float32Array | undefined,
+  limited: LimitedNow | 'failed' | undefined,
+): Readings {
+  if (!treatment.limit) return power ? forecastGain(source, power, treatment.gainDb) : glance(source, treatment);
+  return typeof limited === 'object' && limited.isSettled ? limited.limited.readings : glance(source, treatment);
 }

@@ -1,16 +1,20 @@
 'use client';
 
-import { useEffect, useMemo, useState } from 'react';
+import { useCallback, useEffect, useMemo, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import { findOvers } from '@/core/peak/overs';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain, moveLevels } from '@/core/treatment/forecast';
-import { gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
+import { forecastGain, glance, moveLevels } from '@/core/treatment/forecast';
+import { type GainSolution, gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
+import type { Levels } from '@/core/treatment/treatment';
 import { formatNumber } from '@/core/units/format';
+import { answersOf } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { limitName } from '@/features/common/limit-name';
 import { StatePill } from '@/features/common/state-mark';
+import { type LimitedNow, useAnswers, useLimited } from '@/features/common/use-limiter';
 import { type Trace, useTrace } from '@/features/common/use-trace';
 import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
 import { describeSamples } from '@/formats/audio-format';
@@ -23,7 +27,7 @@ import { ReadingsTable } from './readings-table';
 import { Rule } from './rule';
 import { TRACE_HEIGHT, TraceDrawing } from './trace-drawing';
 import { TreatmentCard } from './treatment-card';
-import { useGain } from './use-gain';
+import { useLevels } from './use-levels';
 
 const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
   value: id,
@@ -43,21 +47,26 @@ export function Desk({
   specId: string;
   onSpecChange: (specId: string) => void;
 }) {
-  const { id, format, gainDb: savedGainDb, treatmentVersion, sha256 } = programme;
+  const { id, format, treatment, treatmentVersion, sha256 } = programme;
   const { readings: source, findings } = measured;
   const spec = specById(specId);
   const trace = useTrace(sha256, format.layout);
   const power = typeof trace === 'object' ? trace.weightedPower : undefined;
-  const { gainDb, version, error, change, commit } = useGain(id, { gainDb: savedGainDb, version: treatmentVersion });
+  const { levels, version, error, change, commit } = useLevels(id, { ...treatment, version: treatmentVersion });
+  const { gainDb, limit } = levels;
+  const setGain = useCallback((value: number) => commit({ gainDb: value, limit }), [commit, limit]);
+  // Measured anew, a programme is asked for anew.
+  const sourceKey = `${sha256} ${format.layout}`;
+  const limited = useLimited(id, sourceKey, limit && { gainDb, ceilingDbtp: limit.ceilingDbtp });
 
-  const shown = useMemo(
-    () => (power ? forecastGain(source, power, gainDb) : moveLevels(source, gainDb)),
-    [source, power, gainDb],
-  );
+  const shown = useMemo(() => {
+    if (limit) return limitedShown(source, { gainDb, limit, trimDb: 0 }, limited);
+    return power ? forecastGain(source, power, gainDb) : moveLevels(source, gainDb);
+  }, [source, power, gainDb, limit, limited]);
   const verdict = judge(shown, format, spec);
   const overs = useMemo(
-    () => (typeof trace === 'object' ? findOvers(trace.peaks, gainDb, spec.peak.ceiling) : []),
-    [trace, gainDb, spec.peak.ceiling],
+    () => (typeof trace === 'object' && !limit ? findOvers(trace.peaks, gainDb, spec.peak.ceiling) : []),
+    [trace, gainDb, limit, spec.peak.ceiling],
   );
   const [selected, setSelected] = useState<Place>();
 
@@ -70,7 +79,11 @@ export function Desk({
       { key: '0', name: 'As it came in', gainDb: 0 },
     ];
   }, [source, power, spec]);
-  useKeys(choices, commit);
+  const solution = useMemo(() => (power ? solveGain(source, power, spec) : null), [source, power, spec]);
+  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
+  const answers = useAnswers(id, specId, sourceKey, isStopped);
+  const ways = useMemo(() => (answers && answers !== 'failed' ? answersOf(answers, spec) : []), [answers, spec]);
+  useKeys(choices, ways, setGain, commit);
 
   return (
     <div className="flex h-full min-h-0 flex-col gap-2.5">
@@ -82,7 +95,7 @@ export function Desk({
         <ul aria-label="Verdict" className="flex flex-wrap gap-2 lg:justify-end" aria-live="polite">
           {[
             ...verdictPhrases(verdict, shown, spec),
-            ...stopPhrases(shown, source, power, spec, gainDb),
+            ...(limit ? [] : stopPhrases(shown, solution, spec, gainDb)),
             ...findingPhrases(findings),
           ].map(({ state, text }) => (
             <li key={text}>
@@ -92,7 +105,7 @@ export function Desk({
         </ul>
       </div>
       <ErrorNotice error={error} />
-      <Card title="Trace" remark={<TraceLegend />} className="pb-1.5">
+      <Card title="Trace" remark={<TraceLegend isLimited={limit !== null} />} className="pb-1.5">
         <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selected} />
       </Card>
       <Card className="flex flex-col items-stretch gap-4 lg:flex-row">
@@ -106,18 +119,28 @@ export function Desk({
             </h2>
             <Choice label="Spec" value={specId} options={SPEC_OPTIONS} onChange={onSpecChange} />
           </div>
-          <Rule spec={spec} source={source} treated={shown} gainDb={gainDb} onChange={change} onCommit={commit} />
+          <Rule
+            spec={spec}
+            source={source}
+            treated={shown}
+            gainDb={gainDb}
+            onChange={(value) => change({ gainDb: value, limit })}
+            onCommit={setGain}
+          />
         </div>
-        <GainPanel gainDb={gainDb} choices={choices} onCommit={commit} />
+        <GainPanel gainDb={gainDb} choices={choices} onCommit={setGain} />
       </Card>
       <div className="grid min-h-58 grow gap-3 lg:grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)]">
         <TreatmentCard
           version={version}
           isWritten={programme.treatmentWritten && version === treatmentVersion}
-          gainDb={gainDb}
+          levels={levels}
           spec={spec}
           treated={shown}
-          solution={power ? solveGain(source, power, spec) : null}
+          solution={solution}
+          limited={limited}
+          answers={isStopped ? answers : null}
+          onChoose={commit}
           format={format}
         />
         <ReadingsTable
@@ -145,18 +168,15 @@ export function Desk({
 }
 
 /** Where the ceiling stops the gain short of the target, by how much; said while the gain stands there or lower. */
-function stopPhrases(
-  shown: Readings,
-  source: Readings,
-  power: Float32Array | undefined,
-  spec: Spec,
-  gainDb: number,
-): Phrase[] {
-  const solution = power ? solveGain(source, power, spec) : null;
+function stopPhrases(shown: Readings, solution: GainSolution | null, spec: Spec, gainDb: number): Phrase[] {
   if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
   if (gainDb > solution.gainDb + 0.005 || shown.integratedLufs === null) return [];
-  const limit = solution.binding === 'ceiling' ? 'the ceiling' : 'short-term';
-  return [{ state: 'advice', text: `${limit} stops the gain ${formatNumber(solution.shortfallLu)} LU short` }];
+  return [
+    {
+      state: 'advice',
+      text: `${limitName(solution.binding)} stops the gain ${formatNumber(solution.shortfallLu)} LU short`,
+    },
+  ];
 }
 
 function findingPhrases(findings: NonNullable<ProgrammeView['measured']>['findings']): Phrase[] {
@@ -182,9 +202,10 @@ function sourceLine({ fileName, format }: ProgrammeView): string {
   return [fileName, describeSamples(format), `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
 }
 
-function TraceLegend() {
+function TraceLegend({ isLimited }: { isLimited: boolean }) {
   return (
     <span className="flex items-center gap-4">
+      {isLimited ? <span>drawn without the limiter</span> : null}
       <span className="flex items-center gap-1.5">
         <i className="inline-block h-2.5 w-4 rounded-xs bg-stock-2" /> waveform
       </span>
@@ -225,19 +246,37 @@ function TraceArea({
   return <TraceDrawing trace={trace} {...props} />;
 }
 
-/** T, C, H and 0 set the gain, unless something is being typed or chosen. */
-function useKeys(choices: readonly GainChoice[], commit: (gainDb: number) => void): void {
+/** What a limiter leaves: as forecast, or until that has come as the last forecast moved, or else at a glance. */
+function limitedShown(
+  source: Readings,
+  levels: Levels & { trimDb: number },
+  limited: LimitedNow | 'failed' | undefined,
+): Readings {
+  if (typeof limited !== 'object') return glance(source, levels);
+  if (limited.isSettled) return limited.limited.readings;
+  return glance(limited.limited.readings, { ...levels, gainDb: levels.gainDb - limited.gainDb });
+}
+
+/** T, C, H and 0 set the gain, 1 to 3 choose a way on, unless something is being typed or chosen. */
+function useKeys(
+  choices: readonly GainChoice[],
+  ways: readonly { key: string; levels: Levels }[],
+  setGain: (gainDb: number) => void,
+  commit: (levels: Levels) => void,
+): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       if (event.ctrlKey || event.metaKey || event.altKey) return;
       const target = event.target as HTMLElement;
       if (target.closest('input, textarea, select, [role="listbox"], [contenteditable]')) return;
       const choice = choices.find(({ key }) => key === event.key.toUpperCase());
-      if (!choice || choice.gainDb === null) return;
+      const way = ways.find(({ key }) => key === event.key);
+      if (way) commit(way.levels);
+      else if (choice && choice.gainDb !== null) setGain(choice.gainDb);
+      else return;
       event.preventDefault();
-      commit(choice.gainDb);
     };
     window.addEventListener('keydown', press);
     return () => window.removeEventListener('keydown', press);
-  }, [choices, commit]);
+  }, [choices, ways, setGain, commit]);
 }

@@ -1,8 +1,8 @@
 'use client';
 
 import { type KeyboardEvent, useState } from 'react';
-import { roundGain } from '@/core/treatment/gain';
-import { gainDbSchema } from '@/core/treatment/treatment';
+import { gainDbSchema, roundGain } from '@/core/treatment/gain';
+
 import { formatGain, formatNumber } from '@/core/units/format';
 import { Button } from '@/ui/button';
 

@@ -3,7 +3,7 @@
 import type { ReactNode } from 'react';
 import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
-import { moveLevels } from '@/core/treatment/forecast';
+import { glance } from '@/core/treatment/forecast';
 import { formatSampleRate, formatTime } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark } from '@/features/common/state-mark';
@@ -59,9 +59,9 @@ export function ProgrammeList({
 }
 
 function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
-  const { title, format, measured, gainDb, task } = programme;
+  const { title, format, measured, treatment, task } = programme;
   const live = useLiveTask(task);
-  const treated = measured ? moveLevels(measured.readings, gainDb) : undefined;
+  const treated = measured ? glance(measured.readings, treatment) : undefined;
   return (
     <>
       <span className="flex justify-between gap-2">

@@ -1,31 +1,46 @@
+import type { ReactNode } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { specPeak } from '@/core/spec/verdict';
+import type { Answers } from '@/core/treatment/limited-solver';
 import type { GainSolution } from '@/core/treatment/solver';
+import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatNumber, formatSampleRate } from '@/core/units/format';
+import { AnswerList, percent } from '@/features/common/answer-list';
+import { limitName } from '@/features/common/limit-name';
+import type { LimitedNow } from '@/features/common/use-limiter';
 import type { AudioFormat } from '@/formats/audio-format';
+import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 
-/** The treatment in plain words: the gain, what it does to the headroom, and what is written. */
+/** The treatment in plain words: the gain, what it does to the headroom, the limiter, and what is written. */
 export function TreatmentCard({
   version,
   isWritten,
-  gainDb,
+  levels,
   spec,
   treated,
   solution,
+  limited,
+  answers,
+  onChoose,
   format,
 }: {
   version: number;
   isWritten: boolean;
-  gainDb: number;
+  levels: Levels;
   spec: Spec;
   treated: Readings;
   solution: GainSolution | null;
+  limited: LimitedNow | 'failed' | undefined;
+  /** Null where the ceiling stops nothing. */
+  answers: Answers | null | 'failed' | undefined;
+  onChoose: (levels: Levels) => void;
   format: AudioFormat;
 }) {
   const peak = specPeak(treated, spec);
   const headroomDb = peak === null ? null : spec.peak.ceiling - peak;
+  const { gainDb, limit } = levels;
   return (
     <Card
       title="Treatment"
@@ -35,19 +50,36 @@ export function TreatmentCard({
       <dl className="grid grid-cols-[auto_1fr] text-[13px] leading-[18px] [&>dd]:border-b [&>dd]:border-hair [&>dd]:py-1 [&>dd]:text-right [&>dt]:border-b [&>dt]:border-hair [&>dt]:py-1 [&>dt]:font-semibold">
         <dt>Gain</dt>
         <dd className="font-mono">{formatGain(gainDb, 2)}</dd>
-        <dt>Room to the ceiling</dt>
-        <dd className="font-mono">{headroomDb === null ? '◌' : formatLevel(headroomDb, 'dB')}</dd>
-        <dt>Gain alone reaches</dt>
-        <dd>{solution ? reachText(solution, spec) : '◌ nothing to move'}</dd>
-        <dt>Left as it is</dt>
-        <dd className="text-mute">
-          {formatSampleRate(format.sampleRateHz)}, {format.layout}
-        </dd>
         <dt>Limiter</dt>
-        <dd className="text-mute">none</dd>
+        <dd className={limit ? '' : 'text-mute'}>
+          {limit ? (
+            <>
+              {limitText(limit.ceilingDbtp, limited)}{' '}
+              <Button kind="inline" onClick={() => onChoose({ gainDb, limit: null })}>
+                turn off
+              </Button>
+            </>
+          ) : (
+            'none'
+          )}
+        </dd>
+        {answers === null ? (
+          <>
+            <dt>Room to the ceiling</dt>
+            <dd className="font-mono">{headroomDb === null ? '◌' : formatLevel(headroomDb, 'dB')}</dd>
+            <dt>Gain alone reaches</dt>
+            <dd>{solution ? reachText(solution, spec) : '◌ nothing to move'}</dd>
+          </>
+        ) : null}
         <dt>Written as</dt>
-        <dd className="text-mute">24-bit WAV, no dither</dd>
+        <dd className="text-mute">24-bit WAV, {formatSampleRate(format.sampleRateHz)}, no dither</dd>
       </dl>
+      {answers === null ? null : (
+        <div className="mt-1.5">
+          <p className="mb-1 text-xs text-mute">Gain alone stops at the ceiling. Ways on:</p>
+          <AnswerList answers={answers} spec={spec} levels={levels} onChoose={onChoose} />
+        </div>
+      )}
       {isWritten ? (
         <p className="mt-1.5 text-xs text-mute">A file was written from v{version}: a change makes the next.</p>
       ) : null}
@@ -55,10 +87,22 @@ export function TreatmentCard({
   );
 }
 
+function limitText(ceilingDbtp: number, limited: LimitedNow | 'failed' | undefined): ReactNode {
+  const at = `at ${formatLevel(ceilingDbtp, 'dBTP')}`;
+  if (typeof limited !== 'object') return limited === 'failed' ? `${at}, cost not known` : `${at} …`;
+  const { greatestDb, shareOfTime } = limited.limited.reduction;
+  if (greatestDb === 0) return `${at}, nothing to do`;
+  return (
+    <span className="font-mono text-xs">
+      {formatNumber(-greatestDb)} dB, {percent(shareOfTime)}
+    </span>
+  );
+}
+
 function reachText({ gainDb, binding, shortfallLu }: GainSolution, spec: Spec) {
   const at = <span className="font-mono">{formatGain(gainDb)}</span>;
   if (binding === 'target') return <>the target at {at}</>;
-  const limit = binding === 'ceiling' ? 'the ceiling' : 'the short-term limit';
+  const limit = limitName(binding);
   if (!spec.loudness || shortfallLu < 0.005) {
     return (
       <>

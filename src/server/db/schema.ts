@@ -1,10 +1,11 @@
 import { sql } from 'drizzle-orm';
-import { index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
-import type { Treatment } from '@/core/treatment/treatment';
+import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { FileReport } from '@/workers/protocol';
 
@@ -71,6 +72,13 @@ export const programmes = sqliteTable(
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
 
+/** Older rows state fewer steps: those that they leave out are off. */
+const treatmentColumn = customType<{ data: Treatment; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (treatment) => JSON.stringify(treatment),
+  fromDriver: (text) => treatmentSchema.parse(JSON.parse(text)),
+});
+
 /** Numbered versions. The last one may still change until something has been written from it. */
 export const treatments = sqliteTable(
   'treatments',
@@ -80,7 +88,7 @@ export const treatments = sqliteTable(
       .notNull()
       .references(() => programmes.id),
     version: integer('version').notNull(),
-    treatment: text('treatment', { mode: 'json' }).$type<Treatment>().notNull(),
+    treatment: treatmentColumn('treatment').notNull(),
     updatedAtMs: integer('updated_at_ms').notNull(),
   },
   (table) => [uniqueIndex('treatments_programme_version').on(table.programmeId, table.version)],
@@ -107,6 +115,8 @@ export const deliveries = sqliteTable(
     /** What was measured from the written file; null until it is there whole. */
     report: text('report', { mode: 'json' }).$type<FileReport>(),
     verdict: text('verdict', { mode: 'json' }).$type<Verdict>(),
+    /** What its limiter took; null where there was none. */
+    reduction: text('reduction', { mode: 'json' }).$type<ReductionFigures>(),
     createdAtMs: integer('created_at_ms').notNull(),
     writtenAtMs: integer('written_at_ms'),
   },

@@ -3,19 +3,19 @@ import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain } from '@/core/treatment/forecast';
-import type { Treatment } from '@/core/treatment/treatment';
 import { placeFile } from '@/workers/node/place-file';
+import { leftoversOf } from '@/workers/node/render-file';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { openAudio } from '../measure/audio';
+import { predictTreatment } from '../measure/limiting';
 import { layoutOf } from '../measure/measure-source';
 import { slug } from '../take-in/file-name';
 import { scaled, type TaskContext } from '../tasks/runner';
 import { newestTreatment, saveTreatment } from '../treatments/treatments';
 
-const UNTREATED: Treatment = { gainDb: 0 };
+const UNTREATED = { gainDb: 0 };
 
 /** Makes a delivery of a programme's newest treatment for a spec, and queues it to be written. */
 export async function createDelivery(server: ServerContext, programmeId: string, specId: string): Promise<string> {
@@ -23,8 +23,7 @@ export async function createDelivery(server: ServerContext, programmeId: string,
   const spec = specById(specId);
   const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
-  const source = server.sourceReport(programme.sourceSha256);
-  if (!source) throw new AppError('not-measured', { title: programme.title });
+  if (!server.sourceReport(programme.sourceSha256)) throw new AppError('not-measured', { title: programme.title });
   const newest = newestTreatment(server, programmeId);
   if (!newest) saveTreatment(server, programmeId, UNTREATED);
   const {
@@ -33,8 +32,7 @@ export async function createDelivery(server: ServerContext, programmeId: string,
     treatment,
   } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
 
-  const weightedPower = await server.analysis(programme.sourceSha256, (analysis) => analysis.weightedPower());
-  const predicted = forecastGain(source.readings, weightedPower, treatment.gainDb);
+  const predicted = await predictTreatment(server, programme.sourceSha256, programme.fileName, treatment);
   if (predicted.samplePeakDbfs !== null && predicted.samplePeakDbfs > 0) {
     throw new AppError('would-clip', { samplePeakDbfs: predicted.samplePeakDbfs });
   }
@@ -102,13 +100,13 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
     const layoutId = layoutOf(server, programme.sourceSha256);
     const { fileName } = delivery;
     const audio = await openAudio(server, programme.sourceSha256, programme.fileName, context);
-    const { clippedSamples } = await pool.run(
+    const { clippedSamples, reduction } = await pool.run(
       {
         kind: 'render',
         path: audio.path,
         outputPath: temporaryPath,
         fileName,
-        gainDb: version.treatment.gainDb,
+        treatment: version.treatment,
         layoutId,
       },
       { ...audio.context, onProgress: scaled(audio.context.onProgress, 0, WRITING_SHARE) },
@@ -130,8 +128,11 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });
     await placeFile(temporaryPath, finalPath, delivery.fileName);
     const verdict = judge(report.readings, report.format, delivery.spec, report.nonFiniteSamples);
-    db.update(deliveries).set({ report, verdict, writtenAtMs: clock.now() }).where(eq(deliveries.id, deliveryId)).run();
+    db.update(deliveries)
+      .set({ report, verdict, reduction, writtenAtMs: clock.now() })
+      .where(eq(deliveries.id, deliveryId))
+      .run();
   } finally {
-    await rm(temporaryPath, { force: true });
+    for (const path of leftoversOf(temporaryPath)) await rm(path, { force: true });
   }
 }

@@ -6,13 +6,13 @@ import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain } from '@/core/treatment/forecast';
 import { FileSink } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush, placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
 import { newId } from '../ids';
+import { predictTreatment } from '../measure/limiting';
 import { layoutOf, measureStored } from '../measure/measure-source';
 import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
@@ -203,7 +203,6 @@ async function bringDeliveries(
   for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
     const source = server.sourceReport(sourceSha256);
     if (!source || written.length === 0) continue;
-    const power = await server.analysis(sourceSha256, (analysis) => analysis.weightedPower());
     for (const delivery of written) {
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
       if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
@@ -215,7 +214,7 @@ async function bringDeliveries(
       const report = await pool.run({ ...job, origin: null, treatedBefore: null, analysisPath: null }, quietly());
       await placeFile(temporaryPath, folder.delivery(jobId, delivery.fileName), delivery.fileName);
       brought.set(delivery.fileName, {
-        predicted: forecastGain(source.readings, power, version.treatment.gainDb),
+        predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
         verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
       });

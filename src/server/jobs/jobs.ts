@@ -2,9 +2,11 @@ import { and, asc, count, desc, eq, inArray, isNotNull, isNull, sql } from 'driz
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import { rateFindings } from '@/core/findings/job-findings';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
+import { gainOnly, type Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
@@ -21,13 +23,15 @@ export interface DeliveryView {
   fileName: string;
   spec: Spec;
   treatmentVersion: number;
-  gainDb: number;
+  treatment: Treatment;
   predicted: Readings;
   /** Null until the file is written whole. */
   written: {
     format: AudioFormat;
     readings: Readings;
     verdict: Verdict;
+    /** What its limiter took; null where there was none. */
+    reduction: ReductionFigures | null;
     sha256: string | null;
     sizeBytes: number;
     atMs: number;
@@ -51,7 +55,7 @@ export interface ProgrammeView {
   groupName: string | null;
   /** Where its file lies, if it was not copied, and whether it is still what it was. */
   reference: { path: string; state: ReferenceState } | null;
-  gainDb: number;
+  treatment: Treatment;
   /** 0 until a treatment has been set. */
   treatmentVersion: number;
   /** The newest version has been written, so that the next change makes a new one. */
@@ -181,7 +185,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         groupName: programme.groupName,
         reference: viewReference(source),
         task: viewTask(measureTasks.get(source.sha256)),
-        gainDb: version?.treatment.gainDb ?? 0,
+        treatment: version?.treatment ?? gainOnly(0),
         treatmentVersion: version?.version ?? 0,
         treatmentWritten: written.some(({ treatmentVersion }) => treatmentVersion === version?.version),
         deliveries: written,
@@ -218,7 +222,7 @@ function viewDeliveries(server: ServerContext, jobId: string): Map<string, Deliv
       fileName: delivery.fileName,
       spec: delivery.spec,
       treatmentVersion: version.version,
-      gainDb: version.treatment.gainDb,
+      treatment: version.treatment,
       predicted: delivery.predicted,
       written:
         report && verdict && writtenAtMs !== null
@@ -226,6 +230,7 @@ function viewDeliveries(server: ServerContext, jobId: string): Map<string, Deliv
               format: report.format,
               readings: report.readings,
               verdict,
+              reduction: delivery.reduction,
               sha256: report.sha256,
               sizeBytes: report.sizeBytes,
               atMs: writtenAtMs,

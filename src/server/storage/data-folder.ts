@@ -53,6 +53,11 @@ export class DataFolder {
     return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.bin`);
   }
 
+  /** What a limiter needs to know of a source, by the engine and the layout that it was read with. It can be made again. */
+  limiting(sha256: string, layoutId: string | null): string {
+    return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.limiting.${layoutId ?? 'own'}.bin`);
+  }
+
   deliveriesOf(jobId: string): string {
     return join(this.root, 'deliveries', jobId);
   }

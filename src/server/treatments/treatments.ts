@@ -1,6 +1,7 @@
+import { isDeepStrictEqual } from 'node:util';
 import { desc, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
-import type { Treatment } from '@/core/treatment/treatment';
+import { type TreatmentInput, treatmentSchema } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
@@ -11,7 +12,8 @@ import { newId } from '../ids';
  *
  * @returns the number of the version that holds it
  */
-export function saveTreatment(server: ServerContext, programmeId: string, treatment: Treatment): number {
+export function saveTreatment(server: ServerContext, programmeId: string, input: TreatmentInput): number {
+  const treatment = treatmentSchema.parse(input);
   const { db, clock } = server;
   return db.transaction(
     (tx) => {
@@ -24,7 +26,7 @@ export function saveTreatment(server: ServerContext, programmeId: string, treatm
         .where(eq(treatments.programmeId, programmeId))
         .orderBy(desc(treatments.version))
         .get();
-      if (newest?.treatment.gainDb === treatment.gainDb) return newest.version;
+      if (newest && isDeepStrictEqual(newest.treatment, treatment)) return newest.version;
       const isWritten =
         newest && tx.select().from(deliveries).where(eq(deliveries.treatmentId, newest.id)).get() !== undefined;
       if (newest && !isWritten) {
@@ -46,4 +48,10 @@ export function newestTreatment(server: ServerContext, programmeId: string) {
     .where(eq(treatments.programmeId, programmeId))
     .orderBy(desc(treatments.version))
     .get();
+}
+
+/** Changes some steps of a programme's newest treatment, or of one that does nothing; the others stay. See saveTreatment. */
+export function changeTreatment(server: ServerContext, programmeId: string, change: Partial<TreatmentInput>): number {
+  const { gainDb, ...rest } = newestTreatment(server, programmeId)?.treatment ?? { gainDb: 0 };
+  return saveTreatment(server, programmeId, { gainDb, ...rest, ...change });
 }

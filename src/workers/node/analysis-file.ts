@@ -1,10 +1,10 @@
-import { closeSync, fsyncSync, openSync, renameSync, rmSync, writeSync } from 'node:fs';
 import { type FileHandle, open } from 'node:fs/promises';
 import type { Segment } from '@/core/loudness/segment';
 import type { Series } from '@/core/loudness/series';
 import { WAVEFORM_LEVELS, type Waveform, WaveformPyramid } from '@/core/loudness/waveform';
 import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
 import { type BundledArray, type BundlePlan, headBytes, newArray, planBundle, readPlan } from '@/formats/array-bundle';
+import { BundleWriter } from './bundle-file';
 
 interface AnalysisMeta {
   channels: number;
@@ -20,24 +20,18 @@ const FULL_SCALE = 8192;
  * by segment. It appears under its name only when it is whole; an older one is replaced.
  */
 export class AnalysisWriter {
-  readonly #path: string;
-  readonly #temporaryPath: string;
-  readonly #file: number;
-  readonly #plan: BundlePlan<AnalysisMeta>;
+  readonly #bundle: BundleWriter<AnalysisMeta>;
   readonly #pyramids: WaveformPyramid[];
 
   constructor(path: string, meta: AnalysisMeta) {
-    this.#path = path;
-    this.#temporaryPath = `${path}.${process.pid}.part`;
-    this.#plan = planAnalysis(meta);
-    this.#file = openSync(this.#temporaryPath, 'w');
-    this.#write(this.#plan.head, 0);
+    const bundle = new BundleWriter(path, planAnalysis(meta));
+    this.#bundle = bundle;
     this.#pyramids = Array.from(
       { length: meta.channels },
       (_, channel) =>
         new WaveformPyramid((level, firstBucket, part) => {
-          this.#put(`min${channel}.${level}`, Int16Array.from(part.min, lowerStep), firstBucket);
-          this.#put(`max${channel}.${level}`, Int16Array.from(part.max, upperStep), firstBucket);
+          bundle.put(`min${channel}.${level}`, Int16Array.from(part.min, lowerStep), firstBucket);
+          bundle.put(`max${channel}.${level}`, Int16Array.from(part.max, upperStep), firstBucket);
         }),
     );
   }
@@ -50,35 +44,19 @@ export class AnalysisWriter {
 
   finish(series: Series): void {
     for (const pyramid of this.#pyramids) pyramid.finish();
-    this.#put('weightedPower', series.weightedPower, 0);
+    this.#bundle.put('weightedPower', series.weightedPower, 0);
     series.energies.forEach((energies, channel) => {
-      this.#put(`energies${channel}`, energies, 0);
+      this.#bundle.put(`energies${channel}`, energies, 0);
     });
     series.truePeaks.forEach((peaks, channel) => {
-      this.#put(`truePeaks${channel}`, peaks, 0);
-      this.#put(`truePeakOffsets${channel}`, series.truePeakOffsets[channel] as Uint16Array, 0);
+      this.#bundle.put(`truePeaks${channel}`, peaks, 0);
+      this.#bundle.put(`truePeakOffsets${channel}`, series.truePeakOffsets[channel] as Uint16Array, 0);
     });
-    fsyncSync(this.#file);
-    closeSync(this.#file);
-    renameSync(this.#temporaryPath, this.#path);
+    this.#bundle.finish();
   }
 
   abandon(): void {
-    closeSync(this.#file);
-    rmSync(this.#temporaryPath, { force: true });
-  }
-
-  #put(name: string, values: BundledArray, firstIndex: number): void {
-    const plan = this.#plan.arrays[name];
-    if (!plan || firstIndex + values.length > plan.length) throw new RangeError(`${name} does not fit its plan`);
-    this.#write(
-      new Uint8Array(values.buffer, values.byteOffset, values.byteLength),
-      plan.offset + firstIndex * values.BYTES_PER_ELEMENT,
-    );
-  }
-
-  #write(bytes: Uint8Array, offset: number): void {
-    for (let at = 0; at < bytes.length; ) at += writeSync(this.#file, bytes, at, bytes.length - at, offset + at);
+    this.#bundle.abandon();
   }
 }
 

@@ -1,14 +1,16 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
-import type { Limiter } from '@/core/limiter/limiter';
+import { type Excess, Limiter } from '@/core/limiter/limiter';
+import { channelGroups } from '@/core/limiter/link';
 import { PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { channelLayout } from '@/core/loudness/channel-layout';
-import type { Dither } from '@/core/treatment/steps/dither';
-import { applyFades, type Fade } from '@/core/treatment/steps/fade';
+import { applyFades, type Fades } from '@/core/treatment/steps/fade';
+import { isLevelOnly, type Treatment } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { createAiffWriter } from '@/formats/aiff/writer';
 import { isWavKind } from '@/formats/audio-format';
+import { readPcmHeader } from '@/formats/open-pcm';
 import type { WrittenDepth } from '@/formats/pack';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
@@ -16,113 +18,234 @@ import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
 import { createWavWriter } from '@/formats/wav/writer';
+import { KernelSearcher } from '@/kernels/limiter-kernel';
+import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { RenderReport } from '../protocol';
 import { FileSink, FileSource } from './file-bytes';
+import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
+import { preparationLeftovers, prepareFile } from './prepare-file';
 import { ProgressReporter, type RunOptions } from './progress';
 
+/** The depth at which dither is wanted unless it is said otherwise: of 24 bits, what is dropped is fewer than anyone hears. */
+const DITHERED_DEPTH = 16;
+
 export interface RenderOptions extends RunOptions {
-  gainDb: number;
+  treatment: Treatment;
   /** What a person calls the written file. */
-  fileName?: string;
+  fileName?: string | undefined;
   /** A layout chosen by hand, to be stated in the written file. */
-  layoutId?: string | null;
+  layoutId?: string | null | undefined;
   /** WAV unless it is stated. */
   container?: 'WAV' | 'AIFF' | undefined;
   /** 24 unless it is stated; 32 is float. */
   bitDepth?: WrittenDepth | undefined;
-  dither?: Dither | undefined;
-  fadeIn?: Fade | undefined;
-  fadeOut?: Fade | undefined;
-  /** Turns up by that gain and down where peaks exceed its ceiling; without it, there is the gain only. */
-  limiter?: Limiter;
-}
-
-interface Rendered extends RenderReport {
-  /** True peaks of what a limiter has left, by node: empty without one. */
-  limitedPeaks: Float32Array;
+  /** The steps before the gain have been gone through already. */
+  isPrepared?: boolean | undefined;
+  /** The file whose history the written one goes on with; else it is the one that is read. */
+  historyPath?: string | undefined;
+  /** What analyseForLimiter has kept of this file, for the same channel groups and no higher a gain; else it is made. */
+  limitingPath?: string | undefined;
 }
 
 /**
- * Writes a source as a WAV or AIFF at its own rate: gain, limiter, fades and dither, in this order. It is flushed to disk. `outputPath` must not exist;
- * whatever goes wrong, nothing is left there.
+ * Writes a source as a WAV or AIFF, through every step of its treatment. It is flushed to disk. `outputPath` must not
+ * exist; whatever goes wrong, nothing is left there.
  */
-export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<Rendered> {
-  const source = await FileSource.open(path);
+export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<RenderReport> {
+  const preparedPath = preparedPathOf(outputPath);
+  const isToPrepare = !options.isPrepared && !isLevelOnly(options.treatment);
   try {
-    const sink = await FileSink.create(outputPath, options.fileName ?? basename(outputPath));
-    try {
-      return await writeTreated(source, sink, { ...options, path });
-    } catch (error) {
-      await sink.abandon();
+    if (isToPrepare) await prepareFile(path, preparedPath, options.treatment, { ...options, onProgress: undefined });
+    return await renderLevels(isToPrepare ? preparedPath : path, outputPath, { historyPath: path, ...options });
+  } finally {
+    await rm(preparedPath, { force: true });
+  }
+}
+
+const preparedPathOf = (outputPath: string) => `${outputPath}.prepared.part`;
+const limitingPathOf = (outputPath: string) => `${outputPath}.limiting.part`;
+
+/** What may be left beside `outputPath` where the thread that wrote it was ended. */
+export function leftoversOf(outputPath: string): string[] {
+  const preparedPath = preparedPathOf(outputPath);
+  return [outputPath, preparedPath, ...preparationLeftovers(preparedPath), limitingPathOf(outputPath)];
+}
+
+/** The steps from the gain on. */
+async function renderLevels(
+  path: string,
+  outputPath: string,
+  options: RenderOptions & { historyPath: string },
+): Promise<RenderReport> {
+  const limiting = options.treatment.limit && (await openLimiting(path, outputPath, options));
+  try {
+    let limiter = null as Limiter | null;
+    for (;;) {
+      const written = await withReader(path, options.fileName, (reader) => {
+        limiter ??= limiting ? limiterFor(limiting.file, reader.header, options.treatment) : null;
+        return writeTo(outputPath, reader, { ...options, limiter });
+      });
+      if (!limiter?.correct(written.excesses)) {
+        return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null };
+      }
       await rm(outputPath, { force: true });
-      throw error;
     }
+  } finally {
+    limiting?.file.close();
+    if (limiting?.isOwn) await rm(limiting.path, { force: true });
+  }
+}
+
+async function openLimiting(path: string, outputPath: string, options: RenderOptions) {
+  if (options.limitingPath) {
+    return { path: options.limitingPath, file: new LimitingFile(options.limitingPath), isOwn: false };
+  }
+  const ownPath = limitingPathOf(outputPath);
+  const { treatment, fileName, layoutId, signal } = options;
+  const { header } = await withReader(path, fileName, async (reader) => reader);
+  const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
+  const groups = limiterGroups(header.format, layoutId, linking);
+  const floor = floorFor(treatment.gainDb, ceilingDbtp);
+  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floor, signal });
+  return { path: ownPath, file: new LimitingFile(ownPath), isOwn: true };
+}
+
+async function withReader<T>(path: string, fileName: string | undefined, use: (reader: PcmReader) => Promise<T>) {
+  const source = await FileSource.open(path, fileName);
+  try {
+    return await use(await PcmReader.open(source, fileName ?? basename(path)));
   } finally {
     await source.close();
   }
 }
 
-async function writeTreated(
-  source: FileSource,
-  sink: FileSink,
-  options: RenderOptions & { path: string },
-): Promise<Rendered> {
-  const reader = await PcmReader.open(source, basename(options.path));
+/** The channels that a limiter turns down together. */
+export function limiterGroups(
+  { channels, channelMask }: { channels: number; channelMask: number },
+  layoutId: string | null | undefined,
+  { link, lfe }: { link: number; lfe: 'linked' | 'apart' },
+) {
+  const layout = channelLayout(channels, channelMask, layoutId ?? undefined);
+  const lfeChannels = layout.channels.flatMap(({ weight }, channel) => (weight === 0 ? [channel] : []));
+  return channelGroups(channels, link, lfe === 'apart' ? lfeChannels : []);
+}
+
+function limiterFor(file: LimitingFile, { format }: PcmHeader, { gainDb, limit }: Treatment): Limiter {
+  const { ceilingDbtp, link, releaseMs } = limit as NonNullable<Treatment['limit']>;
+  const settings = { gainDb, ceilingDbtp, link, releaseMs };
+  return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelTracer());
+}
+
+interface WriteOptions extends RenderOptions {
+  limiter: Limiter | null;
+  historyPath: string;
+}
+
+interface Written {
+  clippedSamples: number;
+  /** What a limiter has left above its ceiling. */
+  excesses: Excess[];
+}
+
+async function writeTo(outputPath: string, reader: PcmReader, options: WriteOptions): Promise<Written> {
+  const sink = await FileSink.create(outputPath, options.fileName ?? basename(outputPath));
+  try {
+    const written = await writeTreated(reader, sink, options);
+    await sink.finish();
+    return written;
+  } catch (error) {
+    await sink.abandon();
+    await rm(outputPath, { force: true });
+    throw error;
+  }
+}
+
+async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOptions): Promise<Written> {
   const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
-  const { limiter, bitDepth = WRITTEN_BIT_DEPTH, dither } = options;
-  const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, ...(dither ? { dither } : {}) };
+  const { limiter, treatment, bitDepth = WRITTEN_BIT_DEPTH, fileName = '' } = options;
+  const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
+  const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither };
   const writer =
     options.container === 'AIFF'
-      ? await createAiffWriter(sink, layout, options.fileName ?? '')
+      ? await createAiffWriter(sink, layout, fileName)
       : await createWavWriter(sink, {
           ...layout,
           channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
-          chunks: [{ id: 'bext', body: await broadcastExtension(source, reader.header, options) }],
+          chunks: [{ id: 'bext', body: await broadcastExtension(reader.header, options) }],
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
-  const envelope =
-    limiter && new PeakEnvelope({ sampleRateHz, channels, floor: limiter.ceiling, maxFrames: PIECE_FRAMES });
-  const amplitude = limiter ? 1 : dbToAmplitude(options.gainDb);
+  const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
+  // A limiter has the gain in its trace; without one it goes into the rounding, so that a sample is rounded once.
+  const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.trimDb);
+  const fades = fadesOf(treatment);
   for (let piece = await reader.next(); piece; piece = await reader.next()) {
     const startFrame = reader.frame - piece.frames;
     limiter?.apply(piece.channels, piece.frames, startFrame);
-    applyFades(piece.channels, piece.frames, startFrame, frames, options);
-    envelope?.process(piece.channels, piece.frames);
+    check?.process(piece.channels, piece.frames);
+    applyFades(piece.channels, piece.frames, startFrame, frames, fades);
     await writer.write(piece.channels, piece.frames, amplitude);
     progress.at(reader.frame);
   }
-  if (reader.frame !== frames) throw new AppError('source-changed', { fileName: basename(options.path) });
+  if (reader.frame !== frames) throw new AppError('source-changed', { fileName: fileName || 'The source' });
   await writer.finish();
-  await sink.finish();
-  return { clippedSamples: writer.clippedSamples, limitedPeaks: envelope?.finish(frames) ?? new Float32Array() };
+  return { clippedSamples: writer.clippedSamples, excesses: check?.finish() ?? [] };
 }
 
-/** Peaks of a source for a limiter, streamed. See PeakEnvelope for what the floor is. */
-export async function readPeaks(path: string, floor: number): Promise<Float32Array> {
-  const source = await FileSource.open(path);
-  try {
-    const reader = await PcmReader.open(source, basename(path));
-    const { sampleRateHz, channels, frames } = reader.header.format;
-    const envelope = new PeakEnvelope({ sampleRateHz, channels, floor, maxFrames: PIECE_FRAMES });
-    for (let piece = await reader.next(); piece; piece = await reader.next()) {
-      envelope.process(piece.channels, piece.frames);
-    }
-    if (reader.frame !== frames) throw new AppError('source-changed', { fileName: basename(path) });
-    return envelope.finish(frames);
-  } finally {
-    await source.close();
+/** Fades begin and end where there is sound: within digital silence that was added. */
+function fadesOf({ fadeIn, fadeOut, head, tail }: Treatment): Fades {
+  const silent = (pad: Treatment['head']) => (pad?.kind === 'silence' ? pad.frames : 0);
+  return { fadeIn, fadeOut, head: silent(head), tail: silent(tail) };
+}
+
+/** Looks for what a limiter has left above its ceiling. */
+class CeilingCheck {
+  readonly #envelope: PeakEnvelope;
+  readonly #excesses: Excess[] = [];
+  #node = 0;
+
+  constructor(limiter: Limiter, sampleRateHz: number, channels: number) {
+    this.#envelope = new PeakEnvelope({
+      sampleRateHz,
+      groups: limiter.groups.map((group) => group.channels),
+      floor: limiter.ceiling,
+      maxFrames: PIECE_FRAMES,
+      searcher: new KernelSearcher({ sampleRateHz, channels, maxFrames: PIECE_FRAMES }),
+    });
+  }
+
+  process(channels: readonly Float32Array[], frames: number): void {
+    this.#take(this.#envelope.process(channels, frames));
+  }
+
+  finish(): Excess[] {
+    this.#take(this.#envelope.finish());
+    return this.#excesses;
+  }
+
+  #take(nodes: readonly Float32Array[]): void {
+    nodes.forEach((own, group) => {
+      own.forEach((peak, k) => {
+        if (peak > 0) this.#excesses.push({ group, node: this.#node + k, peak });
+      });
+    });
+    this.#node += nodes[0]?.length ?? 0;
   }
 }
 
 /** The broadcast extension of the written file: the source's own where it has one, with this step at its end. */
 async function broadcastExtension(
-  source: FileSource,
   { format }: PcmHeader,
-  { gainDb, limiter, bitDepth = WRITTEN_BIT_DEPTH }: RenderOptions,
+  { treatment, bitDepth = WRITTEN_BIT_DEPTH, historyPath }: WriteOptions,
 ): Promise<Uint8Array> {
-  const ceilingDbtp = limiter?.settings.ceilingDbtp ?? null;
-  // RIFX has the other byte order, and nothing that writes it writes these.
-  const isReadable = isWavKind(format) && format.container !== 'RIFX';
-  const existing = isReadable ? await readBext(source, true) : undefined;
-  return bextWithHistory(existing, historyLine({ ...format, bitDepth, gainDb, ceilingDbtp }));
+  const { gainDb, limit } = treatment;
+  const line = historyLine({ ...format, bitDepth, gainDb, ceilingDbtp: limit?.ceilingDbtp ?? null });
+  const source = await FileSource.open(historyPath);
+  try {
+    const { format: own } = await readPcmHeader(source, basename(historyPath));
+    // RIFX has the other byte order, and nothing that writes it writes these.
+    const isReadable = isWavKind(own) && own.container !== 'RIFX';
+    return bextWithHistory(isReadable ? await readBext(source, true) : undefined, line);
+  } finally {
+    await source.close();
+  }
 }

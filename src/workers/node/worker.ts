@@ -3,6 +3,7 @@ import { toErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
 import { AnalysisWriter } from './analysis-file';
 import type { Crew } from './crew';
+import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
 import { measureFile } from './measure-file';
@@ -37,6 +38,8 @@ async function perform(job: WorkerJob, onProgress: Report, crew: Crew): Promise<
     case 'help':
       await helpMeasuring(job.path, job.fileName, crew);
       return undefined;
+    case 'limit':
+      return forecastFile(job, onProgress);
     case 'render':
       return renderFile(job.path, job.outputPath, { ...job, onProgress });
   }

@@ -1,5 +1,19 @@
+import * as z from 'zod';
+
 export const DITHERS = ['none', 'rpdf', 'tpdf', 'shaped'] as const;
 export type Dither = (typeof DITHERS)[number];
+export const ditherSchema = z.enum(DITHERS);
+
+const DESCRIPTIONS: Readonly<Record<Dither, string>> = {
+  none: 'No dither',
+  rpdf: 'Rectangular dither',
+  tpdf: 'Triangular dither',
+  shaped: 'Triangular dither, noise-shaped',
+};
+
+export function describeDither(dither: Dither): string {
+  return DESCRIPTIONS[dither];
+}
 
 /**
  * Five taps that move the error of quantising to where hearing is dull, for 44.1 and 48 kHz: Lipshitz, Vanderkooy and

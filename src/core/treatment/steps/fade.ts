@@ -1,9 +1,20 @@
+import * as z from 'zod';
+
 export const FADE_SHAPES = ['linear', 'equal-power', 's-curve', 'exponential'] as const;
 export type FadeShape = (typeof FADE_SHAPES)[number];
 
-export interface Fade {
-  frames: number;
-  shape: FadeShape;
+export const fadeSchema = z.object({ frames: z.int().positive(), shape: z.enum(FADE_SHAPES) });
+export type Fade = z.infer<typeof fadeSchema>;
+
+const SHAPE_NAMES: Readonly<Record<FadeShape, string>> = {
+  linear: 'linear',
+  'equal-power': 'at equal power',
+  's-curve': 'in an S-curve',
+  exponential: 'exponential',
+};
+
+export function describeFade({ frames, shape }: Fade, where: 'in' | 'out', sampleRateHz: number): string {
+  return `Fade ${where} over ${Number((frames / sampleRateHz).toFixed(3))} s, ${SHAPE_NAMES[shape]}`;
 }
 
 /** Where an exponential fade begins: 60 dB down, whence a straight line leads to silence (common practice, no source). */
@@ -34,9 +45,17 @@ export function fadeGain(shape: FadeShape, place: number): number {
   }
 }
 
+export interface Fades {
+  fadeIn?: Fade | null | undefined;
+  fadeOut?: Fade | null | undefined;
+  head?: number;
+  tail?: number;
+}
+
 /**
  * Fades a programme of `programmeFrames` in and out, in place. A fade in begins with silence at the first frame and is
- * complete at the end of its last; a fade out ends with silence at the programme's last frame.
+ * complete at the end of its last; a fade out ends with silence at the programme's last frame. Where digital silence was
+ * added, what is faded lies within it: from `head` frames on, to `tail` frames before the end.
  *
  * @param startFrame of the first of the frames given, in the programme
  */
@@ -45,18 +64,18 @@ export function applyFades(
   frames: number,
   startFrame: number,
   programmeFrames: number,
-  { fadeIn, fadeOut }: { fadeIn?: Fade | undefined; fadeOut?: Fade | undefined },
+  { fadeIn, fadeOut, head = 0, tail = 0 }: Fades,
 ): void {
   const scale = (n: number, gain: number) => {
     for (const samples of channels) samples[n] = (samples[n] as number) * gain;
   };
   if (fadeIn) {
-    const end = Math.min(frames, fadeIn.frames - startFrame);
-    for (let n = 0; n < end; n++) scale(n, fadeGain(fadeIn.shape, (startFrame + n) / fadeIn.frames));
+    const end = Math.min(frames, head + fadeIn.frames - startFrame);
+    for (let n = 0; n < end; n++) scale(n, fadeGain(fadeIn.shape, (startFrame + n - head) / fadeIn.frames));
   }
   if (fadeOut) {
-    const last = programmeFrames - 1;
-    const first = Math.max(0, programmeFrames - fadeOut.frames - startFrame);
+    const last = programmeFrames - tail - 1;
+    const first = Math.max(0, last + 1 - fadeOut.frames - startFrame);
     for (let n = first; n < frames; n++) {
       scale(n, fadeGain(fadeOut.shape, (last - startFrame - n) / fadeOut.frames));
     }

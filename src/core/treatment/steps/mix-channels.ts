@@ -1,3 +1,4 @@
+import * as z from 'zod';
 import { dbToAmplitude } from '../../units/decibel';
 
 /**
@@ -16,6 +17,7 @@ export const CHANNEL_MIXES = [
   'invert-right',
 ] as const;
 export type ChannelMix = (typeof CHANNEL_MIXES)[number];
+export const mixSchema = z.enum(CHANNEL_MIXES);
 
 const NEGATED = -1;
 const SUMS: Readonly<Partial<Record<ChannelMix, number>>> = {
@@ -23,6 +25,27 @@ const SUMS: Readonly<Partial<Record<ChannelMix, number>>> = {
   'mono-3': dbToAmplitude(-3),
   'mono-6': 0.5,
 };
+
+const DESCRIPTIONS: Readonly<Record<ChannelMix, string>> = {
+  stereo: 'Both channels as they are',
+  swapped: 'Left and right swapped',
+  left: 'Left channel only',
+  right: 'Right channel only',
+  'mono-0': 'Mono sum at 0 dB',
+  'mono-3': 'Mono sum at −3 dB',
+  'mono-6': 'Mono sum at −6 dB',
+  'invert-left': 'Polarity of the left channel inverted',
+  'invert-right': 'Polarity of the right channel inverted',
+};
+
+export function describeMix(mix: ChannelMix): string {
+  return DESCRIPTIONS[mix];
+}
+
+/** The mix that undoes one; null where two channels have become one. */
+export function invertMix(mix: ChannelMix): ChannelMix | null {
+  return mixedChannels(mix) === 2 ? mix : null;
+}
 
 /** How many channels come out of two. */
 export function mixedChannels(mix: ChannelMix): 1 | 2 {

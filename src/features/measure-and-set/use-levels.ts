@@ -2,22 +2,23 @@
 
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Levels } from '@/core/treatment/treatment';
+import { saveLevels } from '@/features/common/levels';
 import { useSaveStatus } from '@/features/common/save-status';
-import { saveGain } from './actions';
 
 /** Commits that come close together, as from a held key, are saved once. */
 const SETTLE_MS = 300;
 
 /**
- * The gain of one programme: changed at once on screen, saved when it has settled, and in any case before the desk
- * is left. Saves are sent one after another, so that the last one set is the one that stays.
+ * The levels of one programme: changed at once on screen, saved when they have settled, and in any case before the desk
+ * is left. Saves are sent one after another, so that the last ones set are those that stay.
  */
-export function useGain(programmeId: string, saved: { gainDb: number; version: number }) {
+export function useLevels(programmeId: string, saved: Levels & { version: number }) {
   const { track } = useSaveStatus();
-  const [gainDb, setGainDb] = useState(saved.gainDb);
+  const [levels, setLevels] = useState<Levels>({ gainDb: saved.gainDb, limit: saved.limit });
   const [version, setVersion] = useState(saved.version);
   const [error, setError] = useState<ErrorRecord>();
-  const pending = useRef<{ gainDb: number; timer: ReturnType<typeof setTimeout>; settle: () => void }>(undefined);
+  const pending = useRef<{ levels: Levels; timer: ReturnType<typeof setTimeout>; settle: () => void }>(undefined);
   const lastSave = useRef<Promise<unknown>>(Promise.resolve());
 
   const flush = useCallback(() => {
@@ -27,25 +28,25 @@ export function useGain(programmeId: string, saved: { gainDb: number; version: n
   }, []);
 
   const commit = useCallback(
-    (value: number) => {
-      setGainDb(value);
+    (value: Levels) => {
+      setLevels(value);
       if (pending.current) {
-        pending.current.gainDb = value;
+        pending.current.levels = value;
         clearTimeout(pending.current.timer);
         pending.current.timer = setTimeout(flush, SETTLE_MS);
         return;
       }
       // Counts as unsaved from this moment on, not only once it is on its way.
       const settled = new Promise<void>((settle) => {
-        pending.current = { gainDb: value, timer: setTimeout(flush, SETTLE_MS), settle };
+        pending.current = { levels: value, timer: setTimeout(flush, SETTLE_MS), settle };
       });
       const earlier = lastSave.current;
       const save = async () => {
         await settled;
-        const latest = pending.current?.gainDb ?? value;
+        const latest = pending.current?.levels ?? value;
         pending.current = undefined;
         await earlier;
-        const result = await saveGain(programmeId, latest);
+        const result = await saveLevels(programmeId, latest);
         if (!result.ok) {
           setError(result.error);
           throw new Error(result.error.happened);
@@ -59,5 +60,5 @@ export function useGain(programmeId: string, saved: { gainDb: number; version: n
   );
 
   useEffect(() => flush, [flush]);
-  return { gainDb, version, error, change: setGainDb, commit };
+  return { levels, version, error, change: setLevels, commit };
 }

@@ -1,0 +1,19 @@
+'use server';
+
+import * as z from 'zod';
+import { roundGain } from '@/core/treatment/gain';
+import { type Levels, levelsSchema } from '@/core/treatment/treatment';
+import { answer } from '@/server/http/action';
+import { getServer } from '@/server/server';
+import { changeTreatment } from '@/server/treatments/treatments';
+import type { ActionResult } from './action-result';
+
+const input = z.object({ programmeId: z.string().min(1).max(64), levels: levelsSchema });
+
+/** Keeps a programme's gain and limiter, and answers with the number of the treatment version that holds them. */
+export async function saveLevels(programmeId: string, levels: Levels): Promise<ActionResult<number>> {
+  return answer(() => {
+    const { levels: chosen, programmeId: id } = input.parse({ programmeId, levels });
+    return changeTreatment(getServer(), id, { ...chosen, gainDb: roundGain(chosen.gainDb) });
+  });
+}

@@ -1,0 +1,206 @@
+import { basename } from 'node:path';
+import { AppError } from '@/core/errors/app-error';
+import { FINE_NODES, type FineEnergies } from '@/core/limiter/fine-energy';
+import type { FineSource } from '@/core/limiter/forecast';
+import type { NodePeaks } from '@/core/limiter/gain-trace';
+import type { ChannelGroup } from '@/core/limiter/link';
+import { nodeFrames, PeakEnvelope } from '@/core/limiter/peak-envelope';
+import { finePeaks, peaksInDb } from '@/core/limiter/peaks-in-memory';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { dbToAmplitude } from '@/core/units/decibel';
+import { planBundle } from '@/formats/array-bundle';
+import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
+import { KernelSearcher } from '@/kernels/limiter-kernel';
+import { KernelWeigher } from '@/kernels/weigher-kernel';
+import { BundleFile, BundleWriter } from './bundle-file';
+import { FileSource } from './file-bytes';
+import { ProgressReporter, type RunOptions } from './progress';
+
+interface LimitingMeta {
+  sampleRateHz: number;
+  groups: ChannelGroup[];
+}
+
+export interface LimitingOptions extends RunOptions {
+  fileName?: string | undefined;
+  /** A layout chosen by hand. */
+  layoutId?: string | null | undefined;
+  groups: ChannelGroup[];
+  /** Peaks at or below this are as good as none: linear. */
+  floor: number;
+}
+
+/**
+ * Looks through a file for what a limiter needs to know of it, in one pass, and keeps that: the peaks of every node for
+ * each group of channels, and for every fine node its peak and its energies.
+ */
+export async function analyseForLimiter(path: string, outputPath: string, options: LimitingOptions): Promise<void> {
+  const { fileName = basename(path), groups, floor } = options;
+  const source = await FileSource.open(path, fileName);
+  let writer: BundleWriter<LimitingMeta> | undefined;
+  try {
+    const reader = await PcmReader.open(source, fileName);
+    const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
+    const analyser = new Analyser(
+      { sampleRateHz, groups, floor },
+      channelLayout(channels, channelMask, options.layoutId ?? undefined).channels.map(({ weight }) => weight),
+    );
+    writer = new BundleWriter(outputPath, planLimiting({ sampleRateHz, groups }, frames));
+    const progress = new ProgressReporter(frames, sampleRateHz, options);
+    for (let piece = await reader.next(); piece; piece = await reader.next()) {
+      analyser.process(piece.channels, piece.frames, writer);
+      progress.at(reader.frame);
+    }
+    if (reader.frame !== frames) throw new AppError('source-changed', { fileName });
+    analyser.finish(writer);
+    writer.finish();
+  } catch (error) {
+    writer?.abandon();
+    throw error;
+  } finally {
+    await source.close();
+  }
+}
+
+/** Hands nodes and fine nodes on as they become whole. */
+class Analyser {
+  readonly #envelope: PeakEnvelope;
+  readonly #weigher: KernelWeigher;
+  readonly #floor: number;
+  /** Peaks of all groups in one, of nodes that do not fill a fine node yet. */
+  #open: Float32Array = new Float32Array(0);
+  #node = 0;
+  #fineNode = 0;
+  #energyNode = 0;
+
+  constructor(options: { sampleRateHz: number; groups: ChannelGroup[]; floor: number }, weights: number[]) {
+    const { sampleRateHz, groups, floor } = options;
+    const channels = weights.length;
+    const searcher = new KernelSearcher({ sampleRateHz, channels, maxFrames: PIECE_FRAMES });
+    const members = groups.map((group) => group.channels);
+    const width = FINE_NODES * nodeFrames(sampleRateHz);
+    this.#envelope = new PeakEnvelope({ sampleRateHz, groups: members, floor, maxFrames: PIECE_FRAMES, searcher });
+    this.#weigher = new KernelWeigher({ sampleRateHz, weights, width, maxFrames: PIECE_FRAMES });
+    this.#floor = floor;
+  }
+
+  process(channels: readonly Float32Array[], frames: number, writer: BundleWriter<LimitingMeta>): void {
+    this.#putPeaks(this.#envelope.process(channels, frames), writer, false);
+    this.#putEnergies(this.#weigher.process(channels, frames), writer);
+  }
+
+  finish(writer: BundleWriter<LimitingMeta>): void {
+    this.#putPeaks(this.#envelope.finish(), writer, true);
+    this.#putEnergies(this.#weigher.finish(), writer);
+  }
+
+  #putPeaks(nodes: Float32Array[], writer: BundleWriter<LimitingMeta>, isLast: boolean): void {
+    const inDb = nodes.map((own) => peaksInDb(own, this.#floor));
+    inDb.forEach((own, group) => {
+      writer.put(`nodes${group}`, own, this.#node);
+    });
+    const [first, ...others] = inDb;
+    const count = first?.length ?? 0;
+    this.#node += count;
+    const all = new Float32Array(this.#open.length + count);
+    all.set(this.#open);
+    all.set(first ?? [], this.#open.length);
+    for (const other of others) {
+      other.forEach((peak, k) => {
+        const at = this.#open.length + k;
+        if (peak > (all[at] as number)) all[at] = peak;
+      });
+    }
+    const taken = isLast ? all.length : all.length - (all.length % FINE_NODES);
+    const fine = finePeaks(all.subarray(0, taken));
+    writer.put('finePeaks', fine, this.#fineNode);
+    this.#fineNode += fine.length;
+    this.#open = all.slice(taken);
+  }
+
+  #putEnergies({ weighted, plain }: FineEnergies, writer: BundleWriter<LimitingMeta>): void {
+    writer.put('fineWeighted', weighted, this.#energyNode);
+    writer.put('finePlain', plain, this.#energyNode);
+    this.#energyNode += weighted.length;
+  }
+}
+
+function planLimiting(meta: LimitingMeta, frames: number) {
+  const width = nodeFrames(meta.sampleRateHz);
+  const nodes = Math.ceil(frames / width);
+  const fine = Math.ceil(frames / (FINE_NODES * width));
+  return planBundle(meta, [
+    ...meta.groups.map((_, group) => ({ name: `nodes${group}`, type: 'f32' as const, length: nodes })),
+    ...['finePeaks', 'fineWeighted', 'finePlain'].map((name) => ({ name, type: 'f32' as const, length: fine })),
+  ]);
+}
+
+/** What was kept of a file for a limiter. Close it when done. */
+export class LimitingFile {
+  readonly #bundle: BundleFile<LimitingMeta>;
+
+  constructor(path: string) {
+    this.#bundle = new BundleFile(path);
+  }
+
+  get groups(): ChannelGroup[] {
+    return this.#bundle.meta.groups;
+  }
+
+  /** For the limiter itself. */
+  peaks(): NodePeaks {
+    const { groups } = this.#bundle.meta;
+    const buffers = groups.map(() => new Scratch());
+    return {
+      length: this.#bundle.lengthOf('nodes0'),
+      nodesPerSecond: this.#nodesPerSecond(),
+      domains: groups.map(({ domain }) => domain),
+      read: (group, from, to) => this.#read(`nodes${group}`, (buffers[group] as Scratch).of(to - from), from),
+    };
+  }
+
+  /** For a forecast: as if all channels went down together. */
+  fine(): FineSource {
+    const [peaks, weighted, plain] = [new Scratch(), new Scratch(), new Scratch()];
+    return {
+      length: this.#bundle.lengthOf('finePeaks'),
+      nodesPerSecond: this.#nodesPerSecond() / FINE_NODES,
+      domains: [0],
+      read: (_group, from, to) => this.#read('finePeaks', peaks.of(to - from), from),
+      readEnergies: (from, to) => ({
+        weighted: this.#read('fineWeighted', weighted.of(to - from), from),
+        plain: this.#read('finePlain', plain.of(to - from), from),
+      }),
+    };
+  }
+
+  close(): void {
+    this.#bundle.close();
+  }
+
+  #nodesPerSecond(): number {
+    const { sampleRateHz } = this.#bundle.meta;
+    return sampleRateHz / nodeFrames(sampleRateHz);
+  }
+
+  #read(name: string, target: Float32Array, from: number): Float32Array {
+    this.#bundle.read(name, target, from);
+    return target;
+  }
+}
+
+/** Room that is used again and again. */
+class Scratch {
+  #room = new Float32Array(0);
+
+  of(length: number): Float32Array {
+    if (this.#room.length < length) this.#room = new Float32Array(length);
+    return this.#room.subarray(0, length);
+  }
+}
+
+/** Where peaks need not be told apart: so far below the ceiling that no gain up to this one asks for anything. */
+export function floorFor(mostGainDb: number, ceilingDbtp: number): number {
+  // A decibel of room for what corrections raise.
+  return dbToAmplitude(ceilingDbtp - mostGainDb - 1);
+}
