@@ -18,7 +18,7 @@ const OPTIONS = [
   '1024',
 ];
 
-const MODULES = ['meter', 'limiter'];
+const MODULES = ['meter', 'limiter', 'pcm'];
 
 export async function buildKernels() {
   mkdirSync('src/kernels/generated', { recursive: true });

@@ -143,18 +143,18 @@ const STOPS: Record<Mastered['binding'], string> = {
 
 const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
-/** Prints the plan, and then what is being done, each tenth of it once. */
+/** Prints the plan, and then what is being done, each quarter of it once. */
 function printing(output: Output, before: FileReport, { treatment, limit, bitDepth }: MasterOptions): Listener {
   let last = '';
   return {
-    onPlan: ({ gainDb, ceilingDbtp, stop }) => {
+    onPlan: ({ gainDb, ceilingDbtp, stop, isOnTarget }) => {
       const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
       const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
       output.print(`  plan: ${[...steps, `${bitDepth === 32 ? '32-bit float' : `${bitDepth} bit`}`].join(' · ')}`);
-      if (stop !== 'target' && stop !== 'asked') output.print(`  no further than ${STOPS[stop]} allows`);
+      if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${STOPS[stop]} lets it`);
     },
     onProgress: (doing, { fraction, timesRealTime }) => {
-      const line = `  ${doing}: ${10 * Math.floor(10 * fraction)} %`;
+      const line = `  ${doing}: ${25 * Math.floor(4 * fraction)} %`;
       if (line === last) return;
       last = line;
       output.print(`${line}, ${formatNumber(timesRealTime, 0)} × real time`);

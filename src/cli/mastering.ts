@@ -41,6 +41,8 @@ export interface Plan {
   /** What no correction may go beyond, and what stops it there. */
   mostGainDb: number;
   stop: Stop;
+  /** It is expected to reach the target. */
+  isOnTarget: boolean;
   /** Of the limiter; null where there is none. */
   ceilingDbtp: number | null;
   /** Loudness gained by another decibel, in LU. */
@@ -142,16 +144,23 @@ async function planOf(
   const { ceiling } = spec.peak;
   if (options.gainDb !== null) {
     const { gainDb } = options;
-    return { gainDb, mostGainDb: gainDb, stop: 'asked', ceilingDbtp: maxReductionDb > 0 ? ceiling : null, luPerDb: 1 };
+    const ceilingDbtp = maxReductionDb > 0 ? ceiling : null;
+    return { gainDb, mostGainDb: gainDb, stop: 'asked', isOnTarget: false, ceilingDbtp, luPerDb: 1 };
   }
   // What is faded or trimmed is a little softer: there may be room to make up for it.
   const mostGainDb = solution.binding === 'target' ? toCeiling : solution.gainDb;
-  const plain: Plan = { gainDb: solution.gainDb, mostGainDb, stop: solution.binding, ceilingDbtp: null, luPerDb: 1 };
+  const plain: Plan = {
+    ...{ gainDb: solution.gainDb, mostGainDb, stop: solution.binding },
+    isOnTarget: solution.binding === 'target',
+    ...{ ceilingDbtp: null, luPerDb: 1 },
+  };
   if (maxReductionDb === 0 || solution.binding !== 'ceiling' || !spec.loudness) return plain;
   const programme = programmeOf(before, weightedPower);
+  const mostLimitedDb = ceiling - readings.truePeakDbtp + maxReductionDb;
   const limited = await withForecast(
     path,
     programme,
+    { gainDb: mostLimitedDb, ceilingDbtp: ceiling },
     {
       ...{ fileName, layoutId, limitingPath, releaseMs: options.limit.releaseMs },
       onProgress: (progress) => listener.onProgress('looking for peaks', progress),
@@ -159,10 +168,12 @@ async function planOf(
     (forecast) => solveLimited(forecast, spec, maxReductionDb),
   );
   if (!limited) return plain;
+  const isOnTarget = limited.binding === 'target';
   return {
     gainDb: limited.gainDb,
-    mostGainDb: limited.binding === 'target' ? ceiling - readings.truePeakDbtp + maxReductionDb : limited.gainDb,
-    stop: limited.binding === 'target' ? 'reduction' : limited.binding,
+    mostGainDb: isOnTarget ? mostLimitedDb : limited.gainDb,
+    stop: isOnTarget ? 'reduction' : limited.binding,
+    isOnTarget,
     ceilingDbtp: ceiling,
     luPerDb: Math.max(LEAST_LU_PER_DB, limited.luPerDb),
   };

@@ -1,4 +1,5 @@
 import { type Dither, Quantiser } from '@/core/treatment/steps/dither';
+import { PackKernel } from '@/kernels/pcm-kernel';
 
 /** Depths that are written: integers of 16 and 24 bits, and floats of 32. */
 export const WRITTEN_DEPTHS = [16, 24, 32] as const;
@@ -14,6 +15,7 @@ export class Packer {
   readonly #depth: WrittenDepth;
   readonly #isBigEndian: boolean;
   readonly #quantisers: Quantiser[];
+  #kernel: PackKernel | undefined;
 
   constructor(layout: { bitDepth: WrittenDepth; channels: number; dither?: Dither | undefined; isBigEndian: boolean }) {
     const { bitDepth, channels, dither = 'none', isBigEndian } = layout;
@@ -26,10 +28,25 @@ export class Packer {
   /** @param bytes with room for so many frames */
   pack(channels: readonly Float32Array[], frames: number, amplitude: number, bytes: Uint8Array): void {
     if (this.#depth === 32) packFloats(channels, frames, amplitude, bytes, !this.#isBigEndian);
-    else this.#packIntegers(channels, frames, amplitude, bytes, this.#depth);
+    else if (this.#quantisers.length > 0) this.#packDithered(channels, frames, amplitude, bytes, this.#depth);
+    else this.#packPlain(channels, frames, amplitude, bytes, this.#depth);
   }
 
-  #packIntegers(
+  #packPlain(
+    channels: readonly Float32Array[],
+    frames: number,
+    amplitude: number,
+    bytes: Uint8Array,
+    bits: 16 | 24,
+  ): void {
+    if (!this.#kernel || this.#kernel.maxFrames < frames) {
+      const layout = { bits, channels: channels.length, isBigEndian: this.#isBigEndian, maxFrames: frames };
+      this.#kernel = new PackKernel(layout);
+    }
+    this.clippedSamples += this.#kernel.pack(channels, frames, amplitude * 2 ** (bits - 1), bytes);
+  }
+
+  #packDithered(
     channels: readonly Float32Array[],
     frames: number,
     amplitude: number,
@@ -44,10 +61,9 @@ export class Packer {
     const places = this.#isBigEndian ? [width - 1, width - 2, width - 3] : [0, 1, 2];
     const [low, middle, high] = places as [number, number, number];
     channels.forEach((samples, channel) => {
-      const quantiser = this.#quantisers[channel];
+      const quantiser = this.#quantisers[channel] as Quantiser;
       for (let i = 0, at = channel * width; i < frames; i++, at += stride) {
-        const exact = (samples[i] as number) * factor;
-        let value = quantiser ? quantiser.quantise(exact) : Math.round(exact);
+        let value = quantiser.quantise((samples[i] as number) * factor);
         if (value > scale - 1 || value < -scale) {
           // Exactly +1.0 has no code; one step less is its rounding, not a clipped sample.
           if (value !== scale) this.clippedSamples++;

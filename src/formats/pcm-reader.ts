@@ -1,7 +1,7 @@
+import { UnpackKernel } from '@/kernels/pcm-kernel';
 import type { ByteSource } from './bytes';
 import { readPcmHeader } from './open-pcm';
 import type { PcmHeader } from './pcm-header';
-import { unpack } from './samples';
 
 /** Frames of one read: some hundred kilobytes, so that memory stays small and calls stay few. */
 export const PIECE_FRAMES = 32_768;
@@ -11,8 +11,7 @@ export class PcmReader {
   /** Samples so far that were not a number or infinite; they were read as silence. */
   nonFiniteSamples = 0;
   readonly #source: ByteSource;
-  readonly #bytes: Uint8Array;
-  readonly #planar: Float32Array[];
+  readonly #kernel: UnpackKernel;
   #frame = 0;
 
   private constructor(
@@ -21,8 +20,7 @@ export class PcmReader {
   ) {
     this.#source = source;
     const frames = Math.min(PIECE_FRAMES, header.format.frames);
-    this.#bytes = new Uint8Array(frames * header.frameBytes);
-    this.#planar = Array.from({ length: header.format.channels }, () => new Float32Array(frames));
+    this.#kernel = new UnpackKernel(header.encoding, header.format.channels, frames);
   }
 
   /** Reads the header; throws an AppError where it is not one that can be read. */
@@ -45,15 +43,15 @@ export class PcmReader {
    * A file that has become shorter since it was opened ends early.
    */
   async next(): Promise<{ channels: readonly Float32Array[]; frames: number } | undefined> {
-    const { format, encoding, dataOffset, frameBytes } = this.header;
+    const { format, dataOffset, frameBytes } = this.header;
     const wanted = Math.min(PIECE_FRAMES, format.frames - this.#frame);
     if (wanted <= 0) return undefined;
-    const target = this.#bytes.subarray(0, wanted * frameBytes);
+    const target = this.#kernel.bytes.subarray(0, wanted * frameBytes);
     const read = await this.#source.read(target, dataOffset + this.#frame * frameBytes);
     const frames = Math.floor(read / frameBytes);
     if (frames === 0) return undefined;
-    this.nonFiniteSamples += unpack(target, frames, encoding, this.#planar);
+    this.nonFiniteSamples += this.#kernel.unpack(frames);
     this.#frame += frames;
-    return { channels: this.#planar, frames };
+    return { channels: this.#kernel.channels, frames };
   }
 }

@@ -11,13 +11,14 @@ import { instantiate, MemoryLayout } from './memory';
 
 /** What the module exports; addresses and counts are plain numbers. */
 interface LimiterExports {
-  setTables(long: number, short: number, weights: number, l1Norm: number, curvatureNorm: number): void;
-  survey(samples: number, blocks: number, bends: number, magnitudes: number, curvatures: number): void;
+  setTables(long: number, short: number, weights: number, l1Norm: number): void;
+  survey(samples: number, blocks: number, ...tables: number[]): void;
   searchNodes(
     buffer: number,
     bends: number,
-    magnitudes: number,
-    curvatures: number,
+    roundings: number,
+    reaches: number,
+    bounds: number,
     from: number,
     width: number,
     nodes: number,
@@ -37,8 +38,10 @@ const MARGIN_BYTES = 64;
 interface ChannelPlaces {
   buffer: number;
   bends: number;
-  magnitudes: number;
-  curvatures: number;
+  /** Of each block. */
+  roundings: number;
+  reaches: number;
+  bounds: number;
 }
 
 /** The limiter's search for true peaks in WebAssembly: what the reference finds, to the rounding of f32. */
@@ -47,6 +50,9 @@ export class KernelSearcher implements NodeSearcher {
   readonly #exports: LimiterExports;
   readonly #places: ChannelPlaces[];
   readonly #nodes: Float32Array;
+  /** Room for what a survey finds out first. */
+  readonly #magnitudes: number;
+  readonly #curvatures: number;
 
   constructor(options: { sampleRateHz: number; channels: number; maxFrames: number }) {
     const blocks = Math.ceil(searcherRoom(options.sampleRateHz, options.maxFrames) / BLOCK_FRAMES);
@@ -56,10 +62,13 @@ export class KernelSearcher implements NodeSearcher {
     const short = layout.reserve(4 * 2 * PAIRS * (METER_TAPS / 2));
     const weights = layout.reserve(4 * LIMITER_TAPS);
     const nodes = layout.reserve(4 * room);
+    this.#magnitudes = layout.reserve(4 * blocks);
+    this.#curvatures = layout.reserve(4 * blocks);
     this.#places = Array.from({ length: options.channels }, () => {
       const buffer = layout.reserve(4 * room + 2 * MARGIN_BYTES) + MARGIN_BYTES;
       const bends = layout.reserve(4 * room + MARGIN_BYTES);
-      return { buffer, bends, magnitudes: layout.reserve(4 * blocks), curvatures: layout.reserve(4 * blocks) };
+      const [roundings, reaches, bounds] = [4 * blocks, 4 * blocks, 4 * blocks].map((bytes) => layout.reserve(bytes));
+      return { buffer, bends, roundings, reaches, bounds } as ChannelPlaces;
     });
     const { exports, memory } = instantiate<LimiterExports>(LIMITER_WASM, layout);
     this.#exports = exports;
@@ -68,22 +77,23 @@ export class KernelSearcher implements NodeSearcher {
     new Float32Array(memory, long).set(tableOf(createInterpolator(LIMITER_TAPS)));
     new Float32Array(memory, short).set(tableOf(createInterpolator(METER_TAPS)));
     new Float32Array(memory, weights).set(LIMITER_CURVATURE_WEIGHTS);
-    exports.setTables(long, short, weights, LIMITER_NORMS.l1, LIMITER_NORMS.curvature);
+    exports.setTables(long, short, weights, LIMITER_NORMS.l1);
   }
 
   prepare(filled: number): void {
     const blocks = Math.ceil(filled / BLOCK_FRAMES);
-    for (const { buffer, bends, magnitudes, curvatures } of this.#places) {
-      this.#exports.survey(buffer, blocks, bends, magnitudes, curvatures);
+    for (const { buffer, bends, roundings, reaches, bounds } of this.#places) {
+      const tables = [bends, this.#magnitudes, this.#curvatures, roundings, reaches, bounds] as const;
+      this.#exports.survey(buffer, blocks, ...tables);
     }
   }
 
   search(channel: number, from: number, width: number, nodes: Float32Array, least: number): void {
-    const { buffer, bends, magnitudes, curvatures } = this.#places[channel] as ChannelPlaces;
+    const { buffer, bends, roundings, reaches, bounds } = this.#places[channel] as ChannelPlaces;
     const own = this.#nodes.subarray(0, nodes.length);
     own.set(nodes);
-    const at = own.byteOffset;
-    this.#exports.searchNodes(buffer, bends, magnitudes, curvatures, from, width, at, nodes.length, least);
+    const tables = [bends, roundings, reaches, bounds] as const;
+    this.#exports.searchNodes(buffer, ...tables, from, width, own.byteOffset, nodes.length, least);
     nodes.set(own);
   }
 }

@@ -20,7 +20,15 @@ export interface MeterExports {
   finish(quad: number, rest: number, isFollowed: boolean): void;
   readCounts(quad: number, index: number, to: number): void;
   readTotals(quad: number, index: number, to: number): void;
-  unpack(type: number, isBigEndian: boolean, from: number, stride: number, to: number, frames: number): number;
+  unpack(
+    type: number,
+    isBigEndian: boolean,
+    from: number,
+    stride: number,
+    to: number,
+    step: number,
+    frames: number,
+  ): number;
   unpackIntegers(
     from0: number,
     from1: number,

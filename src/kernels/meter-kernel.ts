@@ -353,7 +353,15 @@ export class MeterKernel {
       this.#lanesOf(segment).forEach(({ quad: { samples }, index }, channel) => {
         const from = this.#address(segment, channel) + start * this.#frameBytes;
         const to = samples + 4 * index + QUAD_FRAME_BYTES * start;
-        const count = this.#exports.unpack(type, encoding.isBigEndian, from, this.#frameBytes, to, frames - start);
+        const count = this.#exports.unpack(
+          type,
+          encoding.isBigEndian,
+          from,
+          this.#frameBytes,
+          to,
+          QUAD_FRAME_BYTES,
+          frames - start,
+        );
         nonFiniteSamples[segment] = (nonFiniteSamples[segment] ?? 0) + count;
       });
     }

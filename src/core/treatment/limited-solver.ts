@@ -5,7 +5,7 @@ import type { Spec } from '../spec/spec';
 import { specLoudness } from '../spec/verdict';
 import { forecastGain } from './forecast';
 import { roundGain } from './gain';
-import type { LimitedForecast } from './limited-forecast';
+import type { LimitedForecast, MeasuredProgramme } from './limited-forecast';
 import {
   type BindingLimit,
   type GainLimit,
@@ -134,21 +134,44 @@ export interface Answers {
   limited: LimitedSolution | null;
   /** As far as the target; null where no limiter is needed or none reaches it. */
   target: LimitedSolution | null;
+  /** More gain would only go into the limiter: no reduction reaches the target. */
+  isSpent: boolean;
 }
 
-/** Null where there is no level to move. */
-export function answersFor(forecast: LimitedForecast, spec: Spec): Answers | null {
+/**
+ * The answers for a spec, none of which is chosen for anybody.
+ *
+ * @param mostReductionDb that the target may cost
+ * @returns null where there is no level to move
+ */
+export function answersFor(
+  forecast: LimitedForecast,
+  spec: Spec,
+  mostReductionDb: number = MOST_REDUCTION_DB,
+): Answers | null {
   const { readings, weightedPower } = forecast.programme;
   const solution = solveGain(readings, weightedPower, spec);
   if (!solution) return null;
   const gainOnly = { ...solution, readings: forecastGain(readings, weightedPower, solution.gainDb) };
-  if (solution.binding !== 'ceiling') return { gainOnly, limited: null, target: null };
-  const target = solveLimited(forecast, spec, MOST_REDUCTION_DB);
-  const isReached = target !== null && target.binding !== 'reduction' && !target.isSpent;
+  const target = solution.binding === 'ceiling' ? solveLimited(forecast, spec, mostReductionDb) : null;
+  if (!target) return { gainOnly, limited: null, target: null, isSpent: false };
+  const isReached = target.binding !== 'reduction' && !target.isSpent;
   const needsMore = !isReached || target.reduction.greatestDb > USUAL_REDUCTION_DB;
   return {
     gainOnly,
-    limited: needsMore ? solveLimited(forecast, spec, USUAL_REDUCTION_DB) : null,
+    limited: needsMore ? solveLimited(forecast, spec, Math.min(USUAL_REDUCTION_DB, mostReductionDb)) : null,
     target: isReached ? target : null,
+    isSpent: target.isSpent,
   };
+}
+
+/** A limiter takes some loudness itself: the target needs more drive than it is short of, seldom half as much more. */
+const LOST_SHARE = 0.5;
+
+/** The reduction that a target is likely to need: so deep is worth looking for peaks, before anything is known of them. */
+export function likelyReductionDb({ readings, weightedPower }: MeasuredProgramme, spec: Spec): number {
+  const targetGainDb = gainToTarget(readings, weightedPower, spec);
+  if (targetGainDb === null || readings.truePeakDbtp === null) return USUAL_REDUCTION_DB;
+  const driveDb = targetGainDb + readings.truePeakDbtp - spec.peak.ceiling;
+  return Math.min(MOST_REDUCTION_DB, Math.max(USUAL_REDUCTION_DB, (1 + LOST_SHARE) * driveDb + 1));
 }

@@ -13,6 +13,8 @@ interface Answer {
   levels: Levels;
   loudness: string;
   cost: string;
+  /** The rest of what it costs. */
+  hint: string;
   isAudible: boolean;
 }
 
@@ -22,11 +24,14 @@ export function AnswerList({
   spec,
   levels,
   onChoose,
+  withKeys = false,
 }: {
   answers: Answers | null | 'failed' | undefined;
   spec: Spec;
   levels: Levels;
   onChoose: (levels: Levels) => void;
+  /** The page takes their numbers as keys. */
+  withKeys?: boolean;
 }) {
   if (answers === null) return null;
   if (answers === undefined)
@@ -40,30 +45,30 @@ export function AnswerList({
   }
   return (
     <ul aria-label="Ways on" className="flex flex-col gap-1">
-      {answersOf(answers, spec).map(({ key, name, levels: own, loudness, cost, isAudible }) => {
+      {answersOf(answers, spec).map(({ key, name, levels: own, loudness, cost, hint, isAudible }) => {
         const isChosen = own.gainDb === levels.gainDb && own.limit?.ceilingDbtp === levels.limit?.ceilingDbtp;
         return (
           <li key={key}>
             <button
               type="button"
               aria-pressed={isChosen}
-              aria-keyshortcuts={key}
+              title={hint}
+              aria-keyshortcuts={withKeys ? key : undefined}
               onClick={() => onChoose(own)}
               className={classNames(
-                'block w-full cursor-pointer rounded-control border px-2.5 py-1 text-left text-[13px] leading-[17px]',
+                'block w-full cursor-pointer rounded-control border px-2.5 py-0.5 text-left text-[13px] leading-[17px]',
                 isChosen ? 'border-slide-2 bg-slide-1' : 'border-hair hover:border-stock-3',
               )}
             >
               <span className="flex items-baseline gap-2">
-                <span className="grow font-semibold">{name}</span>
-                <span className="font-mono text-xs">{formatGain(own.gainDb)}</span>
-                <kbd className="font-mono text-xs text-stock-ink">{key}</kbd>
-              </span>
-              <span className="flex justify-between gap-2 text-xs text-mute">
-                <span>{loudness}</span>
-                <span>
-                  {isAudible ? <StateMark state="advice" /> : null} {cost}
+                <span className="grow font-semibold">
+                  {name}: <span className="font-mono text-xs">{loudness}</span>
                 </span>
+                <span className="font-mono text-xs">{formatGain(own.gainDb)}</span>
+                {withKeys ? <kbd className="font-mono text-xs text-stock-ink">{key}</kbd> : null}
+              </span>
+              <span className="block text-xs text-mute">
+                {isAudible ? <StateMark state="advice" /> : null} {cost}
               </span>
             </button>
           </li>
@@ -84,8 +89,9 @@ export function answersOf({ gainOnly, limited, target }: Answers, spec: Spec): A
     {
       name: 'Gain only',
       levels: { gainDb: gainOnly.gainDb, limit: null },
-      loudness: reachText(gainOnly.readings, gainOnly.shortfallLu, spec),
-      cost: 'nothing is limited',
+      loudness: loudnessText(gainOnly.readings, spec),
+      cost: [...shortText(gainOnly.shortfallLu), 'nothing is limited'].join(', '),
+      hint: 'Every sample keeps its shape.',
       isAudible: false,
     },
   ];
@@ -95,23 +101,35 @@ export function answersOf({ gainOnly, limited, target }: Answers, spec: Spec): A
 }
 
 function answerOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Answer, 'key'> {
-  const { gainDb, ceilingDbtp, reduction, readings, shortfallLu, isAudible } = solution;
-  const { greatestDb, percentile95Db, shareOfTime } = reduction;
+  const { gainDb, ceilingDbtp, reduction, readings, shortfallLu, luPerDb, isAudible } = solution;
+  const { greatestDb, percentile95Db, meanDb, shareOfTime } = reduction;
+  const short = shortText(shortfallLu);
+  // Beside a shortfall there is room for less.
+  const most = short.length > 0 ? [] : [`95 % <${formatNumber(percentile95Db)}`];
   return {
     name,
     levels: { gainDb, limit: { ceilingDbtp, link: 1, lfe: 'linked', releaseMs: null } },
-    loudness: reachText(readings, shortfallLu, spec),
-    cost: `−${formatNumber(greatestDb)} dB, mostly <${formatNumber(percentile95Db)}, ${percent(shareOfTime)}`,
+    loudness: loudnessText(readings, spec),
+    cost: [...short, `${formatNumber(-greatestDb)} dB at most`, ...most, `${percent(shareOfTime)} of time`].join(', '),
+    hint: [
+      `Where it turns down, ${formatNumber(meanDb)} dB on average, and for 95 % of that time by less than`,
+      `${formatNumber(percentile95Db)} dB; another dB of gain brings ${formatNumber(luPerDb, 2)} LU.`,
+      ...(isAudible ? ['This will be heard.'] : []),
+    ].join(' '),
     isAudible,
   };
 }
 
-export function percent(share: number): string {
+function percent(share: number): string {
   return share > 0 && share < 0.0005 ? '<0.1 %' : `${formatNumber(100 * share, share < 0.0995 ? 1 : 0)} %`;
 }
 
-function reachText(readings: Readings, shortfallLu: number, spec: Spec): string {
+function loudnessText(readings: Readings, spec: Spec): string {
   const loudness = specLoudness(readings, spec);
-  if (loudness === null) return '◌';
-  return `${formatNumber(loudness)}${shortfallLu >= 0.05 ? `, ${formatNumber(shortfallLu)} LU short` : ''}`;
+  return loudness === null ? '◌' : formatNumber(loudness);
+}
+
+/** A shortfall never reads as 0.0. */
+function shortText(shortfallLu: number): string[] {
+  return shortfallLu >= 0.05 ? [`${formatNumber(shortfallLu)} LU short`] : [];
 }

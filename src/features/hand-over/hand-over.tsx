@@ -12,7 +12,7 @@ import type { Levels, Treatment } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatTime } from '@/core/units/format';
 import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { saveLevels } from '@/features/common/levels';
+import { saveLevels } from '@/features/common/levels-actions';
 import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
 import { StatePill } from '@/features/common/state-mark';

@@ -21,6 +21,7 @@ import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
+import { classNames } from '@/ui/class-names';
 import { type GainChoice, GainPanel } from './gain-panel';
 import { type Place, Places } from './places';
 import { ReadingsTable } from './readings-table';
@@ -70,19 +71,22 @@ export function Desk({
   );
   const [selected, setSelected] = useState<Place>();
 
+  const solution = useMemo(() => (power ? solveGain(source, power, spec) : null), [source, power, spec]);
+  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
+  const answers = useAnswers(id, specId, sourceKey, isStopped);
+  const ways = useMemo(() => (answers && answers !== 'failed' ? answersOf(answers, spec) : []), [answers, spec]);
+
   const choices = useMemo((): GainChoice[] => {
-    const target = power ? gainToTarget(source, power, spec) : null;
+    const plain = power ? gainToTarget(source, power, spec) : null;
+    // A limiter takes some loudness itself: with it, the target lies further up.
+    const target = limit && answers && answers !== 'failed' && answers.target ? answers.target.gainDb : plain;
     return [
       { key: 'T', name: 'Meet the target', gainDb: target },
       { key: 'C', name: 'Stop at the ceiling', gainDb: gainToCeiling(source, spec) },
       { key: 'H', name: 'Leave 6 dB free', gainDb: gainForHeadroom(source) },
       { key: '0', name: 'As it came in', gainDb: 0 },
     ];
-  }, [source, power, spec]);
-  const solution = useMemo(() => (power ? solveGain(source, power, spec) : null), [source, power, spec]);
-  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
-  const answers = useAnswers(id, specId, sourceKey, isStopped);
-  const ways = useMemo(() => (answers && answers !== 'failed' ? answersOf(answers, spec) : []), [answers, spec]);
+  }, [source, power, spec, limit, answers]);
   useKeys(choices, ways, setGain, commit);
 
   return (
@@ -130,7 +134,15 @@ export function Desk({
         </div>
         <GainPanel gainDb={gainDb} choices={choices} onCommit={setGain} />
       </Card>
-      <div className="grid min-h-58 grow gap-3 lg:grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)]">
+      <div
+        className={classNames(
+          'grid min-h-58 grow gap-3',
+          // The ways on have numbers to show.
+          isStopped
+            ? 'lg:grid-cols-[minmax(0,19fr)_minmax(0,21fr)_minmax(0,17fr)]'
+            : 'lg:grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)]',
+        )}
+      >
         <TreatmentCard
           version={version}
           isWritten={programme.treatmentWritten && version === treatmentVersion}

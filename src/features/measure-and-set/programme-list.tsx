@@ -59,9 +59,9 @@ export function ProgrammeList({
 }
 
 function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
-  const { title, format, measured, treatment, task } = programme;
+  const { title, format, measured, treatment, predicted, task } = programme;
   const live = useLiveTask(task);
-  const treated = measured ? glance(measured.readings, treatment) : undefined;
+  const treated = measured ? (predicted ?? glance(measured.readings, treatment)) : undefined;
   return (
     <>
       <span className="flex justify-between gap-2">

@@ -85,7 +85,7 @@ export function ReadingsTable({
       title="Readings"
       remark={
         <>
-          source → after treatment ·{' '}
+          source → treated ·{' '}
           <PerChannel source={before} gainDb={gainDb} format={format} layoutId={layoutId} sha256={sha256} /> ·{' '}
           <Distribution counts={after.shortTermDistribution} spec={spec} />
         </>

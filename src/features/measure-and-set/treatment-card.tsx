@@ -6,7 +6,7 @@ import type { Answers } from '@/core/treatment/limited-solver';
 import type { GainSolution } from '@/core/treatment/solver';
 import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatNumber, formatSampleRate } from '@/core/units/format';
-import { AnswerList, percent } from '@/features/common/answer-list';
+import { AnswerList } from '@/features/common/answer-list';
 import { limitName } from '@/features/common/limit-name';
 import type { LimitedNow } from '@/features/common/use-limiter';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -69,15 +69,14 @@ export function TreatmentCard({
             <dd className="font-mono">{headroomDb === null ? '◌' : formatLevel(headroomDb, 'dB')}</dd>
             <dt>Gain alone reaches</dt>
             <dd>{solution ? reachText(solution, spec) : '◌ nothing to move'}</dd>
+            <dt>Written as</dt>
+            <dd className="text-mute">24-bit WAV, {formatSampleRate(format.sampleRateHz)}</dd>
           </>
         ) : null}
-        <dt>Written as</dt>
-        <dd className="text-mute">24-bit WAV, {formatSampleRate(format.sampleRateHz)}, no dither</dd>
       </dl>
       {answers === null ? null : (
-        <div className="mt-1.5">
-          <p className="mb-1 text-xs text-mute">Gain alone stops at the ceiling. Ways on:</p>
-          <AnswerList answers={answers} spec={spec} levels={levels} onChoose={onChoose} />
+        <div className="mt-2">
+          <AnswerList answers={answers} spec={spec} levels={levels} onChoose={onChoose} withKeys />
         </div>
       )}
       {isWritten ? (
@@ -90,12 +89,12 @@ export function TreatmentCard({
 function limitText(ceilingDbtp: number, limited: LimitedNow | 'failed' | undefined): ReactNode {
   const at = `at ${formatLevel(ceilingDbtp, 'dBTP')}`;
   if (typeof limited !== 'object') return limited === 'failed' ? `${at}, cost not known` : `${at} …`;
-  const { greatestDb, shareOfTime } = limited.limited.reduction;
+  const { greatestDb } = limited.limited.reduction;
   if (greatestDb === 0) return `${at}, nothing to do`;
   return (
-    <span className="font-mono text-xs">
-      {formatNumber(-greatestDb)} dB, {percent(shareOfTime)}
-    </span>
+    <>
+      {at}, <span className="font-mono text-xs">{formatNumber(-greatestDb)} dB</span> at most
+    </>
   );
 }
 

@@ -1,9 +1,10 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Levels } from '@/core/treatment/treatment';
-import { saveLevels } from '@/features/common/levels';
+import { saveLevels } from '@/features/common/levels-actions';
 import { useSaveStatus } from '@/features/common/save-status';
 
 /** Commits that come close together, as from a held key, are saved once. */
@@ -14,6 +15,7 @@ const SETTLE_MS = 300;
  * is left. Saves are sent one after another, so that the last ones set are those that stay.
  */
 export function useLevels(programmeId: string, saved: Levels & { version: number }) {
+  const router = useRouter();
   const { track } = useSaveStatus();
   const [levels, setLevels] = useState<Levels>({ gainDb: saved.gainDb, limit: saved.limit });
   const [version, setVersion] = useState(saved.version);
@@ -53,10 +55,12 @@ export function useLevels(programmeId: string, saved: Levels & { version: number
         }
         setError(undefined);
         setVersion(result.value);
+        // The list beside shows the same programme at a glance.
+        router.refresh();
       };
       lastSave.current = track(save()).catch(() => undefined);
     },
-    [programmeId, track, flush],
+    [programmeId, track, flush, router],
   );
 
   useEffect(() => flush, [flush]);

@@ -27,7 +27,6 @@ let weights: usize = 0;
 const WEIGHTS: i32 = 62;
 const WEIGHTS_BEFORE: i32 = 30;
 let l1Norm: f32 = 0;
-let curvatureNorm: f32 = 0;
 
 /** Sums and differences of mirrored samples around four frames. */
 const sums = memory.data(32 * 16, 16);
@@ -35,20 +34,51 @@ const differences = memory.data(32 * 16, 16);
 /** The first so many lanes of a vector. */
 const masks = memory.data<i32>([0, 0, 0, 0, -1, 0, 0, 0, -1, -1, 0, 0, -1, -1, -1, 0, -1, -1, -1, -1], 16);
 
-export function setTables(longAt: usize, shortAt: usize, weightsAt: usize, l1: f32, curvature: f32): void {
+export function setTables(longAt: usize, shortAt: usize, weightsAt: usize, l1: f32): void {
   long = longAt;
   short = shortAt;
   weights = weightsAt;
   l1Norm = l1;
-  curvatureNorm = curvature;
+  weighBlocks();
+}
+
+/** Of each block beside a frame's own, from two before to two behind, the most that its weights can add up to. */
+const BLOCKS_AROUND: i32 = 2;
+const blockWeights = memory.data(5 * 4, 16);
+
+/** Spreads the weights over blocks, for whichever place in its block a frame has. */
+function weighBlocks(): void {
+  for (let beside = -BLOCKS_AROUND; beside <= BLOCKS_AROUND; beside++) {
+    let most: f32 = 0;
+    for (let place = 0; place < BLOCK; place++) {
+      let sum: f32 = 0;
+      for (let i = 0; i < WEIGHTS; i++) {
+        if ((place + i - WEIGHTS_BEFORE) >> BLOCK_SHIFT == beside) sum += load<f32>(weights + (<usize>i << 2));
+      }
+      most = max(most, sum);
+    }
+    store<f32>(blockWeights + (<usize>(beside + BLOCKS_AROUND) << 2), most);
+  }
 }
 
 /**
- * The curvature around each sample, and of each block of 16 the greatest magnitude and the greatest curvature.
+ * The curvature around each sample; and of each block of 16, by how much what is between its samples may reach beyond
+ * them, and what nothing in it or between it and the next can exceed.
  *
  * @param samples of the first block; one sample before and one behind the last block are readable
+ * @param magnitudes and `curvatures`, the greatest of each block; `roundings`, what curvatures may be off by
  */
-export function survey(samples: usize, blocks: i32, bends: usize, magnitudes: usize, curvatures: usize): void {
+export function survey(
+  samples: usize,
+  blocks: i32,
+  bends: usize,
+  magnitudes: usize,
+  curvatures: usize,
+  roundings: usize,
+  reaches: usize,
+  bounds: usize,
+): void {
+  const first = samples;
   for (let block = 0; block < blocks; block++) {
     let magnitude = f32x4.splat(0);
     let curvature = magnitude;
@@ -64,14 +94,39 @@ export function survey(samples: usize, blocks: i32, bends: usize, magnitudes: us
     store<f32>(magnitudes + (block << 2), greatest(magnitude));
     store<f32>(curvatures + (block << 2), greatest(curvature));
   }
+  for (let block = 0; block < blocks; block++) {
+    let magnitude: f32 = 0;
+    let reach: f32 = 0;
+    const last = min(blocks - 1, block + BLOCKS_AROUND);
+    for (let other = max(0, block - BLOCKS_AROUND); other <= last; other++) {
+      magnitude = max(magnitude, load<f32>(magnitudes + (other << 2)));
+      const weight = load<f32>(blockWeights + (<usize>(other - block + BLOCKS_AROUND) << 2));
+      reach += weight * load<f32>(curvatures + (other << 2));
+    }
+    const rounding = magnitude * CURVATURE_GUARD;
+    reach += rounding;
+    const next = abs(load<f32>(first + (<usize>(block + 1) << (BLOCK_SHIFT + 2))));
+    const byCurvature = max(load<f32>(magnitudes + (block << 2)), next) + reach;
+    store<f32>(roundings + (block << 2), rounding);
+    store<f32>(reaches + (block << 2), reach);
+    store<f32>(bounds + (block << 2), min(byCurvature, magnitude * l1Norm) * ROUNDING_GUARD);
+  }
 }
 
-/** searchNode for consecutive nodes of `width` frames. */
+/**
+ * Raises consecutive nodes of `width` frames by the true peaks of one channel: at their frames, and between each and the
+ * next.
+ *
+ * @param buffer that has been surveyed, from its first sample on
+ * @param from first frame of the first node in the buffer, 31 or more; 32 samples behind the last have been surveyed
+ * @param least what need not be told apart from less
+ */
 export function searchNodes(
   buffer: usize,
   bends: usize,
-  magnitudes: usize,
-  curvatures: usize,
+  roundings: usize,
+  reaches: usize,
+  bounds: usize,
   from: i32,
   width: i32,
   nodes: usize,
@@ -79,58 +134,52 @@ export function searchNodes(
   least: f32,
 ): void {
   for (let k = 0; k < count; k++, from += width, nodes += 4) {
-    store<f32>(nodes, searchNode(buffer, bends, magnitudes, curvatures, from, from + width, load<f32>(nodes), least));
+    const last = (from + width - 1) >> BLOCK_SHIFT;
+    let bound: f32 = 0;
+    for (let block = from >> BLOCK_SHIFT; block <= last; block++) bound = max(bound, load<f32>(bounds + (block << 2)));
+    const node = load<f32>(nodes);
+    if (bound > max(node, least)) {
+      store<f32>(nodes, searchNode(buffer, bends, roundings, reaches, from, from + width, node, least));
+    }
   }
 }
 
-/**
- * Raises a node by the true peaks of frames of one channel, and between each and the next.
- *
- * @param buffer whose blocks have been surveyed, from its first sample on
- * @param from first frame of the node in the buffer, 31 or more; 32 samples behind `to` have been surveyed
- * @param least what need not be told apart from less
- * @returns the node's peak, or what it was
- */
 function searchNode(
   buffer: usize,
   bends: usize,
-  magnitudes: usize,
-  curvatures: usize,
+  roundings: usize,
+  reaches: usize,
   from: i32,
   to: i32,
-  node: f32,
+  peak: f32,
   least: f32,
 ): f32 {
-  const firstBlock = (from - LONG_BEFORE) >> BLOCK_SHIFT;
-  const lastBlock = (to - 1 + LONG_BEHIND) >> BLOCK_SHIFT;
-  let magnitude: f32 = 0;
-  let curvature: f32 = 0;
-  for (let block = firstBlock; block <= lastBlock; block++) {
-    magnitude = max(magnitude, load<f32>(magnitudes + (block << 2)));
-    curvature = max(curvature, load<f32>(curvatures + (block << 2)));
-  }
-  let beaten = max(node, least);
-  if (magnitude * l1Norm * ROUNDING_GUARD <= beaten) return node;
-  const rounding = f32x4.splat(magnitude * CURVATURE_GUARD);
-  const farthest = f32x4.add(f32x4.splat(curvature * curvatureNorm), rounding);
   // The samples themselves first: what is between them is searched only where it may be more.
-  let peak = f32x4.splat(0);
+  let samplePeak = f32x4.splat(0);
   for (let i = from; i < to; i += 4) {
     const mask = v128.load(masks + (<usize>min(4, to - i) << 4));
-    peak = f32x4.pmax(peak, v128.and(mask, magnitudeOf(v128.load(buffer + (i << 2)))));
+    samplePeak = f32x4.pmax(samplePeak, v128.and(mask, magnitudeOf(v128.load(buffer + (i << 2)))));
   }
-  node = max(node, greatest(peak));
-  beaten = max(node, least);
+  let node = max(peak, greatest(samplePeak));
+  let beaten = max(node, least);
   for (let i = from; i < to; i += 4) {
     const at = buffer + (i << 2);
     const mask = v128.load(masks + (<usize>min(4, to - i) << 4));
     const nearest = f32x4.pmax(magnitudeOf(v128.load(at)), magnitudeOf(v128.load(at, 4)));
-    if (!mayBeat(nearest, farthest, beaten, mask)) continue;
-    if (!mayBeat(nearest, f32x4.add(reaches(bends + (i << 2)), rounding), beaten, mask)) continue;
+    if (!mayBeat(nearest, f32x4.splat(greaterOf(reaches, i)), beaten, mask)) continue;
+    const rounding = f32x4.splat(greaterOf(roundings, i));
+    if (!mayBeat(nearest, f32x4.add(reachesOf(bends + (i << 2)), rounding), beaten, mask)) continue;
     node = max(node, greatest(v128.and(mask, between(at))));
     beaten = max(node, least);
   }
   return node;
+}
+
+/** The greater of the values that a table has for the blocks of four samples. */
+@inline
+function greaterOf(table: usize, sample: i32): f32 {
+  const first = load<f32>(table + (<usize>(sample >> BLOCK_SHIFT) << 2));
+  return max(first, load<f32>(table + (<usize>((sample + 3) >> BLOCK_SHIFT) << 2)));
 }
 
 @inline
@@ -140,7 +189,7 @@ function mayBeat(nearest: v128, reach: v128, beaten: f32, mask: v128): bool {
 }
 
 /** How far what is between each of four frames and the next may reach beyond both, by the curvature around them. */
-function reaches(bend: usize): v128 {
+function reachesOf(bend: usize): v128 {
   let first = f32x4.splat(0);
   let second = first;
   bend -= <usize>WEIGHTS_BEFORE << 2;

@@ -12,24 +12,28 @@ const SCALE_8: f32 = 0.0078125;
 const SCALE_16: f32 = 0.000030517578125;
 const SCALE_32: f32 = 0.0000000004656612873077393;
 
-/** One channel into its lane, one frame after the other; returns how many samples were not finite. */
-export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
+/**
+ * One channel, one frame after the other, to every `step` bytes: 16 into its lane of a quad, 4 one behind the other.
+ *
+ * @returns how many samples were not finite
+ */
+export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i32, to: usize, step: i32, frames: i32): i32 {
   if (encoding == U8) {
-    for (let i = 0; i < frames; i++, from += stride, to += 16) store<f32>(to, <f32>(<i32>load<u8>(from) - 128) * SCALE_8);
+    for (let i = 0; i < frames; i++, from += stride, to += step) store<f32>(to, <f32>(<i32>load<u8>(from) - 128) * SCALE_8);
     return 0;
   }
   if (encoding == S8) {
-    for (let i = 0; i < frames; i++, from += stride, to += 16) store<f32>(to, <f32>load<i8>(from) * SCALE_8);
+    for (let i = 0; i < frames; i++, from += stride, to += step) store<f32>(to, <f32>load<i8>(from) * SCALE_8);
     return 0;
   }
   if (encoding == S24) {
     if (isBigEndian) {
-      for (let i = 0; i < frames; i++, from += stride, to += 16) {
+      for (let i = 0; i < frames; i++, from += stride, to += step) {
         const high = <i32>load<u8>(from) << 24;
         store<f32>(to, <f32>(high | (<i32>bswap<u16>(load<u16>(from, 1)) << 8)) * SCALE_32);
       }
     } else {
-      for (let i = 0; i < frames; i++, from += stride, to += 16) {
+      for (let i = 0; i < frames; i++, from += stride, to += step) {
         const high = <i32>load<u16>(from, 1) << 16;
         store<f32>(to, <f32>(high | (<i32>load<u8>(from) << 8)) * SCALE_32);
       }
@@ -37,35 +41,35 @@ export function unpack(encoding: i32, isBigEndian: bool, from: usize, stride: i3
     return 0;
   }
   if (encoding == S16) {
-    for (let i = 0; i < frames; i++, from += stride, to += 16) {
+    for (let i = 0; i < frames; i++, from += stride, to += step) {
       const bits = load<u16>(from);
       store<f32>(to, <f32>(<i16>(isBigEndian ? bswap<u16>(bits) : bits)) * SCALE_16);
     }
     return 0;
   }
   if (encoding == S32) {
-    for (let i = 0; i < frames; i++, from += stride, to += 16) {
+    for (let i = 0; i < frames; i++, from += stride, to += step) {
       const bits = load<u32>(from);
       store<f32>(to, <f32>(<i32>(isBigEndian ? bswap<u32>(bits) : bits)) * SCALE_32);
     }
     return 0;
   }
-  if (encoding == F32) return unpackFloat32(isBigEndian, from, stride, to, frames);
-  return unpackFloat64(isBigEndian, from, stride, to, frames);
+  if (encoding == F32) return unpackFloat32(isBigEndian, from, stride, to, step, frames);
+  return unpackFloat64(isBigEndian, from, stride, to, step, frames);
 }
 
-function unpackFloat32(isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
+function unpackFloat32(isBigEndian: bool, from: usize, stride: i32, to: usize, step: i32, frames: i32): i32 {
   let nonFinite = 0;
-  for (let i = 0; i < frames; i++, from += stride, to += 16) {
+  for (let i = 0; i < frames; i++, from += stride, to += step) {
     const bits = load<u32>(from);
     nonFinite += keepFinite(reinterpret<f32>(isBigEndian ? bswap<u32>(bits) : bits), to);
   }
   return nonFinite;
 }
 
-function unpackFloat64(isBigEndian: bool, from: usize, stride: i32, to: usize, frames: i32): i32 {
+function unpackFloat64(isBigEndian: bool, from: usize, stride: i32, to: usize, step: i32, frames: i32): i32 {
   let nonFinite = 0;
-  for (let i = 0; i < frames; i++, from += stride, to += 16) {
+  for (let i = 0; i < frames; i++, from += stride, to += step) {
     const bits = load<u64>(from);
     nonFinite += keepFinite(<f32>reinterpret<f64>(isBigEndian ? bswap<u64>(bits) : bits), to);
   }

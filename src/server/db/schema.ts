@@ -89,6 +89,8 @@ export const treatments = sqliteTable(
       .references(() => programmes.id),
     version: integer('version').notNull(),
     treatment: treatmentColumn('treatment').notNull(),
+    /** What a limiter in it was forecast to leave; null where there is none, or nobody has asked. */
+    predicted: text('predicted', { mode: 'json' }).$type<Readings>(),
     updatedAtMs: integer('updated_at_ms').notNull(),
   },
   (table) => [uniqueIndex('treatments_programme_version').on(table.programmeId, table.version)],

@@ -56,6 +56,8 @@ export interface ProgrammeView {
   /** Where its file lies, if it was not copied, and whether it is still what it was. */
   reference: { path: string; state: ReferenceState } | null;
   treatment: Treatment;
+  /** What the limiter in it was forecast to leave; null where there is none, or nobody has asked. */
+  predicted: Readings | null;
   /** 0 until a treatment has been set. */
   treatmentVersion: number;
   /** The newest version has been written, so that the next change makes a new one. */
@@ -186,6 +188,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         reference: viewReference(source),
         task: viewTask(measureTasks.get(source.sha256)),
         treatment: version?.treatment ?? gainOnly(0),
+        predicted: version?.predicted ?? null,
         treatmentVersion: version?.version ?? 0,
         treatmentWritten: written.some(({ treatmentVersion }) => treatmentVersion === version?.version),
         deliveries: written,

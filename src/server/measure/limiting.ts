@@ -10,6 +10,7 @@ import type { Treatment } from '@/core/treatment/treatment';
 import type { LimitReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
+import { keepForecast, newestTreatment } from '../treatments/treatments';
 import { openAudio } from './audio';
 import { layoutOf } from './measure-source';
 
@@ -51,6 +52,15 @@ export async function predictTreatment(
   if (!source) throw new AppError('not-measured', { title: fileName });
   const weightedPower = await server.analysis(sha256, (analysis) => analysis.weightedPower());
   return forecastGain(source.readings, weightedPower, gainDb + trimDb);
+}
+
+/** Forecasts a programme's newest treatment and keeps that with it, for wherever it is shown at a glance. */
+export async function forecastNewest(server: ServerContext, programmeId: string): Promise<void> {
+  const newest = newestTreatment(server, programmeId);
+  if (!newest?.treatment.limit) return;
+  const { sourceSha256, fileName } = programmeOf(server, programmeId);
+  const predicted = await predictTreatment(server, sourceSha256, fileName, newest.treatment);
+  keepForecast(server, programmeId, newest.version, newest.treatment, predicted);
 }
 
 function programmeOf({ db }: ServerContext, programmeId: string) {

@@ -1,7 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
-import { desc, eq } from 'drizzle-orm';
+import { and, desc, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
-import { type TreatmentInput, treatmentSchema } from '@/core/treatment/treatment';
+import type { Readings } from '@/core/loudness/readings';
+import { type Treatment, type TreatmentInput, treatmentSchema } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
@@ -30,7 +31,10 @@ export function saveTreatment(server: ServerContext, programmeId: string, input:
       const isWritten =
         newest && tx.select().from(deliveries).where(eq(deliveries.treatmentId, newest.id)).get() !== undefined;
       if (newest && !isWritten) {
-        tx.update(treatments).set({ treatment, updatedAtMs: clock.now() }).where(eq(treatments.id, newest.id)).run();
+        tx.update(treatments)
+          .set({ treatment, predicted: null, updatedAtMs: clock.now() })
+          .where(eq(treatments.id, newest.id))
+          .run();
         return newest.version;
       }
       const version = (newest?.version ?? 0) + 1;
@@ -54,4 +58,24 @@ export function newestTreatment(server: ServerContext, programmeId: string) {
 export function changeTreatment(server: ServerContext, programmeId: string, change: Partial<TreatmentInput>): number {
   const { gainDb, ...rest } = newestTreatment(server, programmeId)?.treatment ?? { gainDb: 0 };
   return saveTreatment(server, programmeId, { gainDb, ...rest, ...change });
+}
+
+/** Keeps what a version with a limiter was forecast to read, unless it has been changed meanwhile. */
+export function keepForecast(
+  { db }: ServerContext,
+  programmeId: string,
+  version: number,
+  treatment: Treatment,
+  predicted: Readings,
+): void {
+  db.update(treatments)
+    .set({ predicted })
+    .where(
+      and(
+        eq(treatments.programmeId, programmeId),
+        eq(treatments.version, version),
+        eq(treatments.treatment, treatment),
+      ),
+    )
+    .run();
 }

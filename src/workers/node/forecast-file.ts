@@ -1,16 +1,14 @@
 import { existsSync } from 'node:fs';
+import type { Spec } from '@/core/spec/spec';
 import { LimitedForecast, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import { answersFor, MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
-import { dbToAmplitude } from '@/core/units/decibel';
+import { type Answers, answersFor, likelyReductionDb, MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { LimitJob, LimitReport, Progress } from '../protocol';
-import { analyseForLimiter, LimitingFile } from './limiting-file';
+import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
 import { peekHeader } from './measure-file';
 import type { RunOptions } from './progress';
 import { limiterGroups } from './render-file';
 
-/** A decibel of room, for what corrections raise. */
-const ROOM_DB = 1;
 const LINKED = { link: 1, lfe: 'linked' } as const;
 
 interface ForecastOptions extends RunOptions {
@@ -21,22 +19,24 @@ interface ForecastOptions extends RunOptions {
 }
 
 /**
- * A forecast of what a limiter makes of a file, by what is kept of it at `limitingPath`, or else made there: good for any
- * reduction that is ever allowed. Hands it on for as long as it is used.
+ * A forecast of what a limiter makes of a file, by what is kept of it at `limitingPath`, or else put there. Hands it on
+ * for as long as it is used.
+ *
+ * @param most the greatest gain that will be asked for, against its ceiling: what lies deeper is not looked for
  */
 export async function withForecast<T>(
   path: string,
   programme: MeasuredProgramme,
+  most: { gainDb: number; ceilingDbtp: number },
   options: ForecastOptions,
   use: (forecast: LimitedForecast) => T,
 ): Promise<T> {
   const { limitingPath, fileName, layoutId, signal, onProgress, releaseMs = null } = options;
-  if (!existsSync(limitingPath)) {
+  const floorDbtp = floorFor(most.gainDb, most.ceilingDbtp);
+  if (!isDeepEnough(limitingPath, floorDbtp)) {
     const { format } = await peekHeader(path, fileName ?? path);
-    const { truePeakDbtp } = programme.readings;
-    const floor = truePeakDbtp === null ? 1 : dbToAmplitude(truePeakDbtp - MOST_REDUCTION_DB - ROOM_DB);
     const groups = limiterGroups(format, layoutId, LINKED);
-    await analyseForLimiter(path, limitingPath, { fileName, layoutId, groups, floor, signal, onProgress });
+    await analyseForLimiter(path, limitingPath, { fileName, layoutId, groups, floorDbtp, signal, onProgress });
   }
   const file = new LimitingFile(limitingPath);
   try {
@@ -46,10 +46,40 @@ export async function withForecast<T>(
   }
 }
 
+function isDeepEnough(limitingPath: string, floorDbtp: number): boolean {
+  if (!existsSync(limitingPath)) return false;
+  const file = new LimitingFile(limitingPath);
+  try {
+    return file.floorDbtp <= floorDbtp;
+  } finally {
+    file.close();
+  }
+}
+
 /** What a thread answers to an ask about a limiter. */
-export function forecastFile(job: LimitJob, onProgress: (progress: Progress) => void): Promise<LimitReport> {
+export async function forecastFile(job: LimitJob, onProgress: (progress: Progress) => void): Promise<LimitReport> {
   const { path, programme, ask } = job;
-  return withForecast(path, programme, { ...job, onProgress }, (forecast) =>
-    'id' in ask ? { answers: answersFor(forecast, ask) } : { limited: forecast.at(ask) },
-  );
+  const options = { ...job, onProgress };
+  if ('id' in ask) return { answers: await answersOf(path, programme, ask, options) };
+  return { limited: await withForecast(path, programme, ask, options, (forecast) => forecast.at(ask)) };
+}
+
+/** Looked for as deep as is likely to do, and only where that does not, as deep as is ever allowed. */
+async function answersOf(
+  path: string,
+  programme: MeasuredProgramme,
+  spec: Spec,
+  options: ForecastOptions,
+): Promise<Answers | null> {
+  const { truePeakDbtp } = programme.readings;
+  if (truePeakDbtp === null) return null;
+  const ceilingDbtp = spec.peak.ceiling;
+  const within = (reductionDb: number) => {
+    const most = { gainDb: ceilingDbtp - truePeakDbtp + reductionDb, ceilingDbtp };
+    return withForecast(path, programme, most, options, (forecast) => answersFor(forecast, spec, reductionDb));
+  };
+  const likelyDb = likelyReductionDb(programme, spec);
+  const answers = await within(likelyDb);
+  const isOutOfReach = answers?.limited && !answers.target && !answers.isSpent;
+  return isOutOfReach && likelyDb < MOST_REDUCTION_DB ? within(MOST_REDUCTION_DB) : answers;
 }

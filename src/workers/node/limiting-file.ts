@@ -18,6 +18,8 @@ import { ProgressReporter, type RunOptions } from './progress';
 
 interface LimitingMeta {
   sampleRateHz: number;
+  /** Peaks at or below this are not kept. */
+  floorDbtp: number;
   groups: ChannelGroup[];
 }
 
@@ -26,8 +28,8 @@ export interface LimitingOptions extends RunOptions {
   /** A layout chosen by hand. */
   layoutId?: string | null | undefined;
   groups: ChannelGroup[];
-  /** Peaks at or below this are as good as none: linear. */
-  floor: number;
+  /** Peaks at or below this are as good as none. */
+  floorDbtp: number;
 }
 
 /**
@@ -35,17 +37,17 @@ export interface LimitingOptions extends RunOptions {
  * each group of channels, and for every fine node its peak and its energies.
  */
 export async function analyseForLimiter(path: string, outputPath: string, options: LimitingOptions): Promise<void> {
-  const { fileName = basename(path), groups, floor } = options;
+  const { fileName = basename(path), groups, floorDbtp } = options;
   const source = await FileSource.open(path, fileName);
   let writer: BundleWriter<LimitingMeta> | undefined;
   try {
     const reader = await PcmReader.open(source, fileName);
     const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
     const analyser = new Analyser(
-      { sampleRateHz, groups, floor },
+      { sampleRateHz, groups, floor: dbToAmplitude(floorDbtp) },
       channelLayout(channels, channelMask, options.layoutId ?? undefined).channels.map(({ weight }) => weight),
     );
-    writer = new BundleWriter(outputPath, planLimiting({ sampleRateHz, groups }, frames));
+    writer = new BundleWriter(outputPath, planLimiting({ sampleRateHz, groups, floorDbtp }, frames));
     const progress = new ProgressReporter(frames, sampleRateHz, options);
     for (let piece = await reader.next(); piece; piece = await reader.next()) {
       analyser.process(piece.channels, piece.frames, writer);
@@ -147,6 +149,10 @@ export class LimitingFile {
     return this.#bundle.meta.groups;
   }
 
+  get floorDbtp(): number {
+    return this.#bundle.meta.floorDbtp;
+  }
+
   /** For the limiter itself. */
   peaks(): NodePeaks {
     const { groups } = this.#bundle.meta;
@@ -202,5 +208,5 @@ class Scratch {
 /** Where peaks need not be told apart: so far below the ceiling that no gain up to this one asks for anything. */
 export function floorFor(mostGainDb: number, ceilingDbtp: number): number {
   // A decibel of room for what corrections raise.
-  return dbToAmplitude(ceilingDbtp - mostGainDb - 1);
+  return ceilingDbtp - mostGainDb - 1;
 }

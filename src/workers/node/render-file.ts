@@ -105,8 +105,8 @@ async function openLimiting(path: string, outputPath: string, options: RenderOpt
   const { header } = await withReader(path, fileName, async (reader) => reader);
   const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
   const groups = limiterGroups(header.format, layoutId, linking);
-  const floor = floorFor(treatment.gainDb, ceilingDbtp);
-  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floor, signal });
+  const floorDbtp = floorFor(treatment.gainDb, ceilingDbtp);
+  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floorDbtp, signal });
   return { path: ownPath, file: new LimitingFile(ownPath), isOwn: true };
 }
 

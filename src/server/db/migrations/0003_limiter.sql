@@ -1,1 +1,2 @@
-ALTER TABLE `deliveries` ADD `reduction` text;
+ALTER TABLE `deliveries` ADD `reduction` text;--> statement-breakpoint
+ALTER TABLE `treatments` ADD `predicted` text;
