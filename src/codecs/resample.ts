@@ -2,6 +2,8 @@ import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 
 /** soxr's highest precision in bits: images and aliases lie below −140 dB. */
 const PRECISION_BITS = 33;
+/** Without it soxr rolls off ahead of its pass band's end: 0.002 dB at 19 kHz, by 44.1 kHz. */
+const PASS_BAND = 'cheby=1';
 const LEAST_TIMEOUT_MS = 120_000;
 const MOST_TIMES_SLOWER = 10;
 
@@ -31,7 +33,7 @@ export async function resampleWav(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(path)],
-      ...['-af', `aresample=${toHz}:resampler=soxr:precision=${PRECISION_BITS}:osf=flt`, '-map_metadata', '-1'],
+      ...['-af', `aresample=${toHz}:resampler=soxr:precision=${PRECISION_BITS}:${PASS_BAND}:osf=flt`, '-map_metadata', '-1'],
       ...['-c:a', 'pcm_f32le', '-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
     fileName,

@@ -12,20 +12,27 @@ export class PcmReader {
   nonFiniteSamples = 0;
   readonly #source: ByteSource;
   readonly #kernel: UnpackKernel;
+  readonly #pieceFrames: number;
   #frame = 0;
 
   private constructor(
     source: ByteSource,
     readonly header: PcmHeader,
+    pieceFrames: number,
   ) {
     this.#source = source;
-    const frames = Math.min(PIECE_FRAMES, header.format.frames);
+    const frames = Math.min(pieceFrames, header.format.frames);
+    this.#pieceFrames = pieceFrames;
     this.#kernel = new UnpackKernel(header.encoding, header.format.channels, frames);
   }
 
-  /** Reads the header; throws an AppError where it is not one that can be read. */
-  static async open(source: ByteSource, fileName: string): Promise<PcmReader> {
-    return new PcmReader(source, await readPcmHeader(source, fileName));
+  /**
+   * Reads the header; throws an AppError where it is not one that can be read.
+   *
+   * @param pieceFrames of one call of `next`, at most: nothing that is made of a file depends on it
+   */
+  static async open(source: ByteSource, fileName: string, pieceFrames = PIECE_FRAMES): Promise<PcmReader> {
+    return new PcmReader(source, await readPcmHeader(source, fileName), pieceFrames);
   }
 
   /** Position of the next frame. */
@@ -44,7 +51,7 @@ export class PcmReader {
    */
   async next(): Promise<{ channels: readonly Float32Array[]; frames: number } | undefined> {
     const { format, dataOffset, frameBytes } = this.header;
-    const wanted = Math.min(PIECE_FRAMES, format.frames - this.#frame);
+    const wanted = Math.min(this.#pieceFrames, format.frames - this.#frame);
     if (wanted <= 0) return undefined;
     const target = this.#kernel.bytes.subarray(0, wanted * frameBytes);
     const read = await this.#source.read(target, dataOffset + this.#frame * frameBytes);

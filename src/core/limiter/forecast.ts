@@ -59,8 +59,9 @@ export function limiterCost(
       const end = Math.min(count, Math.max(k + 1, Math.ceil((bin + 1) / binsPerNode - 0.5) - block.from));
       let lostOfBin = 0;
       for (; k < end; k++) {
-        // What a node holds is turned down from one value to the next, in a straight line.
-        const steps = ((reductions[k] as number) + (reductions[k + 1] as number)) * (STEPS_PER_DB / 2);
+        // What a node holds is turned down from one value to the next; most of it stands where that is most.
+        const [first, second] = [reductions[k] as number, reductions[k + 1] as number];
+        const steps = (first + second + 2 * Math.max(first, second)) * (STEPS_PER_DB / 4);
         if (steps === 0) continue;
         const place = Math.min(LOST.length - 2, Math.floor(steps));
         const below = LOST[place] as number;

@@ -1,8 +1,9 @@
 import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
-import { music, speech } from '@/cli/demo/synth';
+import { music } from '@/cli/demo/synth';
 import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
 import { limit, peaksOf } from '../../../tests/fixtures/limit';
+import { ASIDE, KNOWN, made, SECTIONS } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
 import { applyTrace } from './apply-trace';
 import { TRACE_BLOCK, traceBlock, traceBlocks } from './gain-trace';
@@ -10,61 +11,36 @@ import { ReferenceSearcher, searcherRoom } from './peak-envelope';
 import { PeaksInMemory, peaksInDb } from './peaks-in-memory';
 import { slidingMax, slidingMin } from './sliding';
 
-const { sin, sign, PI } = Math;
+const { sin, PI, abs } = Math;
 const CEILING = -1;
 
-type Make = (rate: number) => Float32Array[];
-const made = (seconds: number, rate: number, value: (n: number, t: number) => number) =>
-  Float32Array.from({ length: Math.round(seconds * rate) }, (_, n) => value(n, n / rate));
-const noise = (seed: number) => {
-  const random = seededRandom(seed);
-  return () => 2 * random() - 1;
-};
-const SECTIONS = [
-  { startSeconds: 0, level: 0.4, drums: 0.3 },
-  { startSeconds: 1, level: 1.2, drums: 1 },
-];
+const DRIVES = [
+  [44_100, 3],
+  [48_000, 6],
+  [96_000, 12],
+] as const;
 
-const MATERIAL: [string, Make][] = [
-  ['music', (rate) => music(3.5, rate, SECTIONS, 4)],
-  ['speech', (rate) => [speech(3, rate, 5)]],
-  ['a tone of 997 Hz', (rate) => [made(1, rate, (_, t) => 0.9 * sin(2 * PI * 997 * t))]],
-  ['a tone of 31 Hz', (rate) => [made(1.5, rate, (_, t) => 0.9 * sin(2 * PI * 31 * t))]],
-  [
-    '20 kHz at full scale',
-    (rate) => [made(0.5, rate, (_, t) => sin(2 * PI * Math.min(20_000, 0.45 * rate) * t + 0.3))],
-  ],
-  ['a square of 100 Hz', (rate) => [made(1, rate, (_, t) => 0.8 * sign(sin(2 * PI * 100 * t + 0.01)))]],
-  ['clicks', (rate) => [made(1, rate, (n) => (n % 4801 === 7 ? 1 : n % 3907 === 11 ? -0.9 : 0.01 * sin(n / 9)))]],
-  [
-    'noise',
-    (rate) => {
-      const white = noise(6);
-      return [made(1, rate, white), made(1, rate, white)];
+describe.each([...KNOWN, ...ASIDE])('$name', ({ kind, isNearNyquist, make }) => {
+  test.each(DRIVES)(
+    'at %i Hz, driven by %i dB: never over the ceiling, and as much reduced as driven',
+    (rate, driveDb) => {
+      const source = make(rate);
+      const [peaks] = peaksOf(source, rate, 0) as [Float32Array];
+      const ownDbtp = 20 * Math.log10(peaks.reduce((most, peak) => Math.max(most, peak), 0));
+      const gainDb = CEILING + driveDb - ownDbtp;
+      const { channels, limiter } = limit(source, rate, { gainDb, ceilingDbtp: CEILING });
+      expect(channels.map(({ length }) => length)).toEqual(source.map(({ length }) => length));
+      // An independent interpolator reads nothing over on music and speech, and no more than a twentieth of a decibel else.
+      const leftDbtp = judgedTruePeakDbtp(channels);
+      expect(leftDbtp).toBeLessThanOrEqual(CEILING + (kind === 'signal' ? 0.05 : 0));
+      expect(leftDbtp).toBeGreaterThan(CEILING - (isNearNyquist ? 0.3 : 0.05));
+      // The meter, whose filter is another near half the sample rate, reads none.
+      expect(measure(channels, rate).readings.truePeakDbtp).toBeLessThanOrEqual(CEILING + 1e-6);
+      expect(abs(limiter.figures().greatestDb - driveDb)).toBeLessThanOrEqual(0.05);
+      // Near half the sample rate, filters that end differently read differently.
+      expect(abs(ownDbtp - judgedTruePeakDbtp(source))).toBeLessThanOrEqual(0.15);
     },
-  ],
-  ['a burst that begins and ends at once', (rate) => [made(0.4, rate, (n) => 0.95 * sin(n * 1.7 + 1))]],
-];
-
-describe.each(MATERIAL)('%s', (_name, make) => {
-  test.each([
-    [44_100, 3],
-    [48_000, 6],
-    [96_000, 12],
-  ])('at %i Hz, driven by %i dB: never over the ceiling, and as much reduced as driven', (rate, driveDb) => {
-    const source = make(rate);
-    const sourceDbtp = judgedTruePeakDbtp(source);
-    const gainDb = CEILING + driveDb - sourceDbtp;
-    const { channels, limiter } = limit(source, rate, { gainDb, ceilingDbtp: CEILING });
-    expect(channels.map(({ length }) => length)).toEqual(source.map(({ length }) => length));
-    // An independent interpolator reads no more than a twentieth of a decibel over.
-    const leftDbtp = judgedTruePeakDbtp(channels);
-    expect(leftDbtp).toBeLessThanOrEqual(CEILING + 0.05);
-    expect(leftDbtp).toBeGreaterThan(CEILING - 0.3);
-    // The meter, whose filter is another near half the sample rate, reads none.
-    expect(measure(channels, rate).readings.truePeakDbtp).toBeLessThanOrEqual(CEILING + 1e-6);
-    expect(Math.abs(limiter.figures().greatestDb - driveDb)).toBeLessThan(0.15);
-  });
+  );
 });
 
 test('below the ceiling, nothing is touched but by the gain, bit for bit', () => {
@@ -72,6 +48,57 @@ test('below the ceiling, nothing is touched but by the gain, bit for bit', () =>
   const { channels, limiter } = limit(source, 48_000, { gainDb: 0, ceilingDbtp: 0.5 });
   expect(limiter.figures()).toMatchObject({ greatestDb: 0, shareOfTime: 0, stretches: [] });
   expect(channels).toEqual(source);
+});
+
+describe('links', () => {
+  const rate = 48_000;
+  // Left is loud in the middle, right alone later, and low frequencies at the end.
+  const source = [0, 1, 2].map((channel) =>
+    made(3, rate, (_, t) => (Math.floor(t) === channel ? 1 : 0.1) * sin(2 * PI * (channel === 2 ? 50 : 500) * t)),
+  );
+  const gains = (settings: { link: number; lfeChannels?: number[] }) => {
+    const { channels } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING, ...settings });
+    expect(judgedTruePeakDbtp(channels)).toBeLessThanOrEqual(CEILING);
+    // In the middle of each second, by how much each channel was turned down: peak against peak, in dB.
+    return [0, 1, 2].map((second) =>
+      channels.map((samples, channel) => {
+        const peak = (of: Float32Array) => {
+          const part = of.subarray((second + 0.4) * rate, (second + 0.6) * rate);
+          return part.reduce((most, x) => Math.max(most, abs(x)), 0);
+        };
+        return 6 - 20 * Math.log10(peak(samples) / peak(source[channel] as Float32Array));
+      }),
+    );
+  };
+  const near = (list: number[]) => list.map((value) => expect.closeTo(value, 1));
+
+  test('wholly linked, all go down as the one that needs most', () => {
+    expect(gains({ link: 1 })).toEqual([near([7, 7, 7]), near([7, 7, 7]), near([7, 7, 7])]);
+  });
+
+  test('not linked, each goes down by itself', () => {
+    expect(gains({ link: 0 })).toEqual([near([7, 0, 0]), near([0, 7, 0]), near([0, 0, 7])]);
+  });
+
+  test('half linked, the others go half the way', () => {
+    expect(gains({ link: 0.5 })).toEqual([near([7, 3.5, 3.5]), near([3.5, 7, 3.5]), near([3.5, 3.5, 7])]);
+  });
+
+  test('low frequencies apart, they neither go down with the others nor take them along', () => {
+    expect(gains({ link: 1, lfeChannels: [2] })).toEqual([near([7, 7, 0]), near([7, 7, 0]), near([0, 0, 7])]);
+  });
+});
+
+test.each([20, 80, 320])('released within %i ms, a peak is let go of by that time', (releaseMs) => {
+  const rate = 48_000;
+  // One loud millisecond in a soft tone.
+  const source = [made(3, rate, (n, t) => (t > 1 && t < 1.001 ? 1 : 0.2) * sin(n / 6))];
+  const { limiter } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING, releaseMs });
+  const [trace] = limiter.blockAt(0).reductions as [Float32Array];
+  const greatest = trace.reduce((most, value) => Math.max(most, value), 0);
+  const at = (ms: number) => trace[Math.round((1.0018 + ms / 1000) * 6000)] as number;
+  expect(at(releaseMs) / greatest).toBeCloseTo(Math.exp(-1), 1);
+  expect(at(-4)).toBe(0);
 });
 
 test('all channels are turned down together, so that the picture does not move', () => {

@@ -123,6 +123,10 @@ export class LimitedForecast {
     return addGain(measured, limiting.gainDb - lost);
   }
 
+  greatestReductionDb(limiting: Limiting): number {
+    return this.#costOf(limiting).meter.finish().greatestDb;
+  }
+
   #costOf({ gainDb, ceilingDbtp }: Limiting): LimiterCost {
     return this.#costAt(Math.round((gainDb - ceilingDbtp) * 1000) / 1000);
   }

@@ -62,7 +62,10 @@ export function solveLimited(forecast: LimitedForecast, spec: Spec, maxReduction
   const loudnessAt = (gainDb: number) =>
     (measure === 'rms' ? forecast.rmsDbfs(at(gainDb)) : forecast.integratedLufs(at(gainDb))) ??
     Number.NEGATIVE_INFINITY;
-  const reduction: GainLimit = { gainDb: untouchedGainDb + maxReductionDb, binding: 'reduction' };
+  // What the limiter takes from the greatest peak follows the gain; its own look at peaks may be a little higher.
+  const drivenDb = untouchedGainDb + maxReductionDb;
+  const beyondDb = Math.max(0, forecast.greatestReductionDb(at(drivenDb)) - maxReductionDb);
+  const reduction: GainLimit = { gainDb: drivenDb - beyondDb, binding: 'reduction' };
   let most = leastOf([reduction, ...noiseLimit(readings, spec, targetGainDb)]);
   const boundBy = (binding: BindingLimit, levelAt: (gainDb: number) => number, limit: number) => {
     const gainDb = crossing(levelAt, limit, Math.min(targetGainDb, most.gainDb), most.gainDb);
@@ -165,8 +168,8 @@ export function answersFor(
   };
 }
 
-/** A limiter takes some loudness itself: the target needs more drive than it is short of, seldom half as much more. */
-const LOST_SHARE = 0.5;
+/** A limiter takes some loudness itself: the target needs more drive than it is short of, seldom two thirds more. */
+const LOST_SHARE = 0.67;
 
 /** The reduction that a target is likely to need: so deep is worth looking for peaks, before anything is known of them. */
 export function likelyReductionDb({ readings, weightedPower }: MeasuredProgramme, spec: Spec): number {

@@ -94,8 +94,8 @@ export function traceStretch(
   width0: i32,
   width1: i32,
   width2: i32,
-  decay: f32,
-  negligible: f32,
+  decay: f64,
+  negligible: f64,
 ): void {
   const gapBefore = gap >> 1;
   const gapBehind = gap - gapBefore;
@@ -110,11 +110,12 @@ export function traceStretch(
     slideMean(floor, count, floorWidth);
   }
   slideMax(asked, trace, count, reach, reach);
-  let previous: f32 = 0;
+  // In f64, since a long release is many steps.
+  let previous: f64 = 0;
   for (let i: usize = 0, bytes = <usize>count << 2; i < bytes; i += 4) {
-    previous = max(max(previous * decay, load<f32>(trace + i)), load<f32>(floor + i));
+    previous = max(previous * decay, <f64>max(load<f32>(trace + i), load<f32>(floor + i)));
     if (previous < negligible) previous = 0;
-    store<f32>(trace + i, previous);
+    store<f32>(trace + i, <f32>previous);
   }
   slideMean(trace, count, width0);
   slideMean(trace, count, width1);

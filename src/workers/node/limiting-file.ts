@@ -41,7 +41,7 @@ export async function analyseForLimiter(path: string, outputPath: string, option
   const source = await FileSource.open(path, fileName);
   let writer: BundleWriter<LimitingMeta> | undefined;
   try {
-    const reader = await PcmReader.open(source, fileName);
+    const reader = await PcmReader.open(source, fileName, options.pieceFrames);
     const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
     const analyser = new Analyser(
       { sampleRateHz, groups, floor: dbToAmplitude(floorDbtp) },

@@ -86,7 +86,7 @@ async function writePrepared(
   try {
     const sink = await FileSink.create(outputPath, fileName);
     try {
-      const reader = await PcmReader.open(source, fileName);
+      const reader = await PcmReader.open(source, fileName, options.pieceFrames);
       await new Preparing(reader, preparation, promisedFrames).write(sink, fileName, options);
       await sink.finish();
     } catch (error) {

@@ -5,6 +5,8 @@ import type { Progress } from '../protocol';
 const REPORT_EVERY_MS = 100;
 
 export interface RunOptions {
+  /** Frames that are taken at a time, at most: no result depends on it. */
+  pieceFrames?: number | undefined;
   signal?: AbortSignal | undefined;
   onProgress?: ((progress: Progress) => void) | undefined;
 }

@@ -81,7 +81,7 @@ async function renderLevels(
   try {
     let limiter = null as Limiter | null;
     for (;;) {
-      const written = await withReader(path, options.fileName, (reader) => {
+      const written = await withReader(path, options, (reader) => {
         limiter ??= limiting ? limiterFor(limiting.file, reader.header, options.treatment) : null;
         return writeTo(outputPath, reader, { ...options, limiter });
       });
@@ -101,19 +101,23 @@ async function openLimiting(path: string, outputPath: string, options: RenderOpt
     return { path: options.limitingPath, file: new LimitingFile(options.limitingPath), isOwn: false };
   }
   const ownPath = limitingPathOf(outputPath);
-  const { treatment, fileName, layoutId, signal } = options;
-  const { header } = await withReader(path, fileName, async (reader) => reader);
+  const { treatment, fileName, layoutId, signal, pieceFrames } = options;
+  const { header } = await withReader(path, options, async (reader) => reader);
   const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
   const groups = limiterGroups(header.format, layoutId, linking);
   const floorDbtp = floorFor(treatment.gainDb, ceilingDbtp);
-  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floorDbtp, signal });
+  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floorDbtp, signal, pieceFrames });
   return { path: ownPath, file: new LimitingFile(ownPath), isOwn: true };
 }
 
-async function withReader<T>(path: string, fileName: string | undefined, use: (reader: PcmReader) => Promise<T>) {
+async function withReader<T>(
+  path: string,
+  { fileName, pieceFrames }: RenderOptions,
+  use: (reader: PcmReader) => Promise<T>,
+): Promise<T> {
   const source = await FileSource.open(path, fileName);
   try {
-    return await use(await PcmReader.open(source, fileName ?? basename(path)));
+    return await use(await PcmReader.open(source, fileName ?? basename(path), pieceFrames));
   } finally {
     await source.close();
   }
