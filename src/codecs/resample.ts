@@ -33,7 +33,12 @@ export async function resampleWav(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(path)],
-      ...['-af', `aresample=${toHz}:resampler=soxr:precision=${PRECISION_BITS}:${PASS_BAND}:osf=flt`, '-map_metadata', '-1'],
+      ...[
+        '-af',
+        `aresample=${toHz}:resampler=soxr:precision=${PRECISION_BITS}:${PASS_BAND}:osf=flt`,
+        '-map_metadata',
+        '-1',
+      ],
       ...['-c:a', 'pcm_f32le', '-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
     fileName,

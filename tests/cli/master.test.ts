@@ -152,3 +152,40 @@ test('named as an AIFF, it is one', () => {
   expect(format).toMatchObject({ container: 'AIFF', bitDepth: 16 });
   expect(readings.integratedLufs).toBeCloseTo(-23, 1);
 });
+
+test('the plan is printed, then how far it is, and then what was and what has become of it', () => {
+  const out = at('said.wav');
+  const { code, out: text } = opsimeter(
+    ...['master', at('mix.wav'), '--spec', 'streaming-music', '--ceiling', '-3', '--max-reduction', '12', '--out', out],
+  );
+  const lines = text.split('\n');
+  const at0 = (pattern: RegExp) => lines.findIndex((line) => pattern.test(line));
+  const [plan, writing, after] = [/^ {2}plan: Gain \+.* · Limiter at −3.0 dBTP/, /^ {2}writing: /, /→ .*LUFS/].map(
+    at0,
+  ) as [number, number, number];
+  expect({ plan: plan >= 0, code }).toEqual({ plan: true, code: 0 });
+  expect(writing === -1 || writing > plan).toBe(true);
+  expect(after).toBeGreaterThan(plan);
+  expect(text).toMatch(/Integrated +−\d+\.\d LUFS → −14\.0 LUFS/);
+  expect(text).toMatch(/limiter up to \d/);
+});
+
+test('as far as the reduction allowed lets it, and no further', () => {
+  const { code, said } = master('--spec', 'streaming-music', '--ceiling', '-6', '--max-reduction', '1.5');
+  expect(said.maxGainReductionDb).toBeLessThanOrEqual(1.505);
+  expect(said.maxGainReductionDb).toBeGreaterThan(1.4);
+  expect(said).toMatchObject({ bindingLimit: 'reduction', passes: expect.any(Number) });
+  expect(said.shortfallLu).toBeGreaterThan(0);
+  expect(code).toBe(1);
+});
+
+test('resampled, with room tone around it and a trim: as long as that makes it, and on the target', () => {
+  const { out, said } = master(
+    ...[...R128, '--rate', '44100', '--head', '0.5', '--tail', '1', '--room-tone', '--link', '50', '--release', '100'],
+  );
+  const [{ format }] = JSON.parse(opsimeter('measure', out, '--json').out);
+  expect(format).toMatchObject({ sampleRateHz: 44_100, frames: 13.5 * 44_100 });
+  expect(Math.abs(said.after.integratedLufs + 23)).toBeLessThanOrEqual(0.05);
+  const trimmed = master(...R128, '--gain', '0', '--trim', '-2').said;
+  expect(trimmed.after.integratedLufs).toBeCloseTo(trimmed.before.integratedLufs - 2, 2);
+});

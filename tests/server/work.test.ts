@@ -9,10 +9,11 @@ import { solveGain } from '@/core/treatment/solver';
 import { decodeArrays } from '@/formats/array-bundle';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { listJobs, viewJob } from '@/server/jobs/jobs';
+import { forecastNewest, limitedReadings, limiterAnswers } from '@/server/measure/limiting';
 import { traceOf } from '@/server/measure/trace';
 import { Server } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
-import { saveTreatment } from '@/server/treatments/treatments';
+import { changeTreatment, saveTreatment } from '@/server/treatments/treatments';
 import { TestServer } from '../fixtures/server';
 import { measure, tone } from '../fixtures/signals';
 import { buildWav, interleave, wavOf } from '../fixtures/wav';
@@ -203,4 +204,64 @@ test('what the desk is sent of six hours is hardly more than of a song', async (
   expect(arrays.truePeaks0).toHaveLength(6000);
   expect(arrays.max).toHaveLength(1600);
   expect(Math.max(...(arrays.max as Float32Array))).toBeGreaterThan(0.09);
+});
+
+describe('a limiter', () => {
+  /** Soft, with a loud click every second: gain alone is stopped far from its target. */
+  const clicks = music.map((x, n) => (n % RATE === 7777 ? 0.98 : x));
+  const CLICKS = wavOf([clicks, clicks]);
+
+  test('answers are worked out once for a source, and kept; what is chosen is forecast, written and measured', async () => {
+    const { programmeId, sha256 } = await host.measured(CLICKS);
+    const answers = await limiterAnswers(host.server, programmeId, 'streaming-music');
+    expect(answers?.gainOnly.binding).toBe('ceiling');
+    expect(answers?.limited?.reduction.greatestDb).toBeLessThanOrEqual(3.005);
+    const kept = `analysis/${sha256}.${ENGINE_VERSION}.limiting.own.bin`;
+    expect(host.files()).toContain(kept);
+    // The same again, by two at once, from what is kept.
+    const again = await Promise.all([1, 2].map(() => limiterAnswers(host.server, programmeId, 'streaming-music')));
+    expect(again).toEqual([answers, answers]);
+
+    const { gainDb, ceilingDbtp } = answers?.limited as NonNullable<NonNullable<typeof answers>['limited']>;
+    changeTreatment(host.server, programmeId, { gainDb, limit: { ceilingDbtp } });
+    await forecastNewest(host.server, programmeId);
+    const forecast = programme().predicted;
+    expect(forecast?.integratedLufs).toBeCloseTo(answers?.limited?.readings.integratedLufs as number, 6);
+    await createDelivery(host.server, programmeId, 'streaming-music');
+    await host.server.runner.whenIdle();
+    const [delivery] = programme().deliveries;
+    expect(delivery?.predicted).toEqual(forecast);
+    expect(delivery?.written?.readings.truePeakDbtp).toBeLessThanOrEqual(-1);
+    expect(delivery?.written?.readings.integratedLufs).toBeCloseTo(forecast?.integratedLufs as number, 1);
+    expect(delivery?.written?.reduction?.greatestDb).toBeCloseTo(answers?.limited?.reduction.greatestDb as number, 1);
+    expect(host.files().filter((name) => name.startsWith('deliveries/'))).toHaveLength(1);
+  });
+
+  test('what lies deeper is looked for when it is asked for', async () => {
+    const { programmeId } = await host.measured(CLICKS);
+    const peak = programme().measured?.readings.truePeakDbtp as number;
+    const at = (driveDb: number) =>
+      limitedReadings(host.server, programmeId, { gainDb: -1 - peak + driveDb, ceilingDbtp: -1 });
+    const gentle = await at(1);
+    const hard = await at(20);
+    expect(gentle.reduction.greatestDb).toBeCloseTo(1, 1);
+    expect(hard.reduction.greatestDb).toBeCloseTo(20, 1);
+    expect(hard.reduction.shareOfTime).toBeGreaterThan(0.3);
+    expect(await at(1)).toEqual(gentle);
+  });
+
+  test('a version that is changed forgets what was forecast of it', async () => {
+    const { programmeId } = await host.measured(CLICKS);
+    changeTreatment(host.server, programmeId, { gainDb: 3, limit: { ceilingDbtp: -1 } });
+    await forecastNewest(host.server, programmeId);
+    expect(programme().predicted).not.toBeNull();
+    changeTreatment(host.server, programmeId, { gainDb: 4 });
+    expect(programme()).toMatchObject({ predicted: null, treatment: { gainDb: 4, limit: { ceilingDbtp: -1 } } });
+  });
+
+  test('a programme that is not there, or has no level, is told apart from one that has', async () => {
+    await expect(limiterAnswers(host.server, 'none', 'ebu-r128').catch(code)).resolves.toBe('not-found');
+    const { programmeId } = await host.measured(wavOf([new Float32Array(RATE)]), 'silent.wav');
+    expect(await limiterAnswers(host.server, programmeId, 'ebu-r128')).toBeNull();
+  });
 });

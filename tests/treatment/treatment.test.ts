@@ -29,7 +29,7 @@ beforeAll(() => {
     { startSeconds: 0.8, level: 1.2, drums: 1 },
   ];
   writeFileSync(at('stereo.wav'), wavOf(music(1.6, RATE, sections, 31)));
-  writeFileSync(at('mono.wav'), wavOf([speech(1.6, RATE, 32).map((x) => 0.9 * x + 0.02)]));
+  writeFileSync(at('mono.wav'), wavOf([speech(1.6, RATE, 32).map((x) => 0.3 * x + 0.02)]));
 });
 
 let written = 0;

@@ -1,0 +1,76 @@
+/** Where the ceiling stops the gain: the ways on, chosen by mouse and by key, and what is then written. */
+import { join } from 'node:path';
+import { measureFile } from '@/workers/node/measure-file';
+import { tone } from '../tests/fixtures/signals';
+import { wavOf } from '../tests/fixtures/wav';
+import { dropFiles, expect, startJob, test } from './desk';
+
+const RATE = 48_000;
+/** Soft, with a short loud burst each second: gain alone stops some 6 LU short of a stream's target. */
+const bursts = tone([{ seconds: 8, levelDbfs: -20 }], RATE, 440).map((x, n) =>
+  n % RATE > 40_000 && n % RATE < 40_300 ? 0.85 * Math.sin(n / 9) : x,
+);
+const BURSTS = wavOf([bursts, bursts]);
+
+test('the ways on are offered with their numbers; one is chosen, written, and lands where it was forecast', async ({
+  page,
+  desk,
+}) => {
+  await startJob(page, desk, 'Ways on');
+  await dropFiles(page, [{ name: 'bursts.wav', bytes: BURSTS }]);
+  await page.getByRole('link', { name: 'bursts' }).click();
+  await page.getByRole('combobox', { name: 'Spec' }).click();
+  await page.getByRole('option', { name: /Music streaming/ }).click();
+
+  const ways = page.getByRole('list', { name: 'Ways on' });
+  await expect(ways.getByRole('button')).toHaveCount(3);
+  await expect(ways.getByRole('button', { name: /Gain only/ })).toContainText(/LU short, nothing is limited/);
+  await expect(ways.getByRole('button', { name: /Limit by 3 dB/ })).toContainText(/LU short, −3\.0 dB at most/);
+  const verdict = page.getByRole('list', { name: 'Verdict' });
+
+  await ways.getByRole('button', { name: /Limit by 3 dB/ }).click();
+  await expect(verdict).toContainText('LU under');
+  await expect(verdict).not.toContainText('peak');
+  await expect(page.getByText('drawn without the limiter')).toBeVisible();
+  await page.getByRole('heading', { name: 'bursts' }).click();
+  await page.keyboard.press('3');
+  await expect(verdict).toContainText('lands on −14.0 LUFS');
+  await expect(ways.getByRole('button', { name: /Reach the target/ })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('status')).toHaveText('all saved');
+  // The list beside tells the same.
+  await expect(page.getByRole('link', { name: 'bursts' }).getByRole('img', { name: 'inside' })).toBeVisible();
+  await page.reload();
+  await expect(verdict).toContainText('lands on −14.0 LUFS');
+
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('lands on −14.0 LUFS');
+  await page.getByRole('button', { name: 'Write the delivery' }).click();
+  await expect(page.getByText('verified')).toBeVisible();
+  await expect(page.getByText(/limiter at −1\.0 dBTP, −\d+\.\d dB at most/)).toBeVisible();
+  const waiting = page.waitForEvent('download');
+  await page.getByRole('link', { name: /^Download/ }).click();
+  const path = join(desk.scratch, 'limited.wav');
+  await (await waiting).saveAs(path);
+  const { readings } = (await measureFile(path)).report;
+  expect(Math.abs((readings.integratedLufs as number) + 14)).toBeLessThanOrEqual(0.05);
+  expect(readings.truePeakDbtp).toBeLessThanOrEqual(-1);
+});
+
+test('on the hand-over a way is chosen too, and a limiter can be turned off again', async ({ page, desk }) => {
+  await startJob(page, desk, 'Hand over ways');
+  await dropFiles(page, [{ name: 'bursts.wav', bytes: BURSTS }]);
+  await page.getByRole('link', { name: 'bursts' }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await page.getByRole('combobox', { name: 'Spec' }).click();
+  await page.getByRole('option', { name: /Music streaming/ }).click();
+  const ways = page.getByRole('list', { name: 'Ways on' });
+  await ways.getByRole('button', { name: /Reach the target/ }).click();
+  await expect(page.getByText(/and a limiter at −1\.0 dBTP/)).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('lands on −14.0 LUFS');
+
+  await page.getByRole('link', { name: 'Measure & set' }).click();
+  await expect(page.getByText('drawn without the limiter')).toBeVisible();
+  await page.getByRole('button', { name: 'turn off' }).click();
+  await expect(page.getByText('drawn without the limiter')).toBeHidden();
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText(/peak \d+\.\d dB over/);
+});
