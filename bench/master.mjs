@@ -1,0 +1,90 @@
+/**
+ * Measures how fast a song is limited, written and measured again, and how soon its gain is solved, beside FFmpeg's
+ * two-pass loudnorm to the same format in the same run: node bench/master.mjs. `npm run build` comes first. Prints only,
+ * unless it is told to write its table into docs/limiter.md: node bench/master.mjs --write.
+ */
+import { spawnSync } from 'node:child_process';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { cpus, tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { pathToFileURL } from 'node:url';
+import { build } from 'esbuild';
+
+const RUNS = 5;
+const DOCUMENT = 'docs/limiter.md';
+const [START, END] = ['<!-- speed -->', '<!-- /speed -->'];
+
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
+try {
+  const outfile = join(folder, 'master.mjs');
+  await build({
+    entryPoints: ['bench/master.ts'],
+    outfile,
+    bundle: true,
+    platform: 'node',
+    format: 'esm',
+    target: 'node20',
+    logLevel: 'warning',
+    external: ['better-sqlite3', 'piscina'],
+  });
+  const { makeSong, work } = await import(pathToFileURL(outfile));
+  const path = join(folder, 'song.wav');
+  const minutes = 5;
+  await makeSong(path, minutes);
+  const runs = [];
+  for (let run = 0; run < RUNS; run++) {
+    const ours = await work(path, join(folder, `out${run}`));
+    const loudnormSeconds = loudnorm(path, join(folder, `norm${run}.wav`));
+    runs.push({ ...ours, loudnormSeconds });
+    console.log(JSON.stringify(runs.at(-1)));
+  }
+  const seconds = 60 * minutes;
+  const spread = (of, digits = 2) => {
+    const values = runs.map(of).sort((a, b) => a - b);
+    const text = (value) => value.toFixed(digits);
+    return `${text(values[Math.floor(values.length / 2)])} (${text(values[0])}–${text(values.at(-1))})`;
+  };
+  const table = [
+    `Five minutes of 48 kHz stereo, ${runs[0].greatestDb.toFixed(1)} dB of limiting; median of ${RUNS} runs (least–greatest) on ${cpus().length} × ${cpus()[0]?.model?.trim()}, Node ${process.version}.`,
+    '',
+    '| | |',
+    '|---|---|',
+    `| written and measured again, × real time | ${spread((run) => seconds / (run.renderSeconds + run.verifySeconds), 0)} |`,
+    `| of that, written and held against the ceiling, s | ${spread((run) => run.renderSeconds)} |`,
+    `| measured from the written file, s | ${spread((run) => run.verifySeconds)} |`,
+    `| solved from the file, nothing known but its readings, s | ${spread((run) => run.solveSeconds)} |`,
+    `| a forecast with the limiter, ms | ${spread((run) => 1000 * run.forecastSeconds, 0)} |`,
+    `| the answers for every spec there is, ms | ${spread((run) => 1000 * run.everySpecSeconds, 0)} |`,
+    `| FFmpeg \`loudnorm\`, two passes to 24 bits, s | ${spread((run) => run.loudnormSeconds)} |`,
+    `| its time ÷ ours, solved, written and measured | ${spread((run) => run.loudnormSeconds / (run.solveSeconds + run.renderSeconds + run.verifySeconds), 1)} |`,
+  ].join('\n');
+  console.log(table);
+  if (process.argv.includes('--write')) {
+    const text = readFileSync(DOCUMENT, 'utf8');
+    writeFileSync(
+      DOCUMENT,
+      `${text.slice(0, text.indexOf(START) + START.length)}\n${table}\n${text.slice(text.indexOf(END))}`,
+    );
+  }
+} finally {
+  rmSync(folder, { recursive: true });
+}
+
+/** To the loudness that ours reaches, and to the same format. */
+function loudnorm(path, out) {
+  const startedMs = performance.now();
+  const asked = 'loudnorm=I=-11:TP=-1:LRA=50';
+  const said = ffmpeg('-i', path, '-af', `${asked}:print_format=json`, '-f', 'null', '-');
+  const first = JSON.parse(said.slice(said.lastIndexOf('{'), said.lastIndexOf('}') + 1));
+  const known = `measured_I=${first.input_i}:measured_TP=${first.input_tp}:measured_LRA=${first.input_lra}:measured_thresh=${first.input_thresh}:offset=${first.target_offset}`;
+  ffmpeg('-y', '-i', path, '-af', `${asked}:${known}:linear=true`, '-ar', '48000', '-c:a', 'pcm_s24le', out);
+  return (performance.now() - startedMs) / 1000;
+}
+
+function ffmpeg(...args) {
+  const { status, stderr } = spawnSync('ffmpeg', ['-hide_banner', '-nostdin', '-nostats', ...args], {
+    encoding: 'utf8',
+  });
+  if (status !== 0) throw new Error(stderr);
+  return stderr;
+}
