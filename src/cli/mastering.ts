@@ -33,10 +33,10 @@ export interface MasterSource {
 }
 
 /** What stopped the gain where it is: a limit, or what was asked. */
-export type Stop = BindingLimit | 'asked';
+type Stop = BindingLimit | 'asked';
 
 /** What is to be done, before anything is written. */
-export interface Plan {
+interface Plan {
   gainDb: number;
   /** What no correction may go beyond, and what stops it there. */
   mostGainDb: number;

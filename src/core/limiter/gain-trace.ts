@@ -140,7 +140,7 @@ function stretches(asked: Float32Array, before: number, behind: number): [number
 }
 
 /** The spans of a trace in nodes, and what is left of its fast part from each to the next. */
-export interface TraceShape {
+interface TraceShape {
   reach: number;
   gap: number;
   least: number;

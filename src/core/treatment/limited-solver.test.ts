@@ -4,10 +4,10 @@ import { createKernelTracer } from '@/kernels/tracer-kernel';
 import { limit, limitedForecast } from '../../../tests/fixtures/limit';
 import { ASIDE, KNOWN, made } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
-import { specById } from '../spec/catalogue';
+import { SPECS, specById } from '../spec/catalogue';
 import type { Spec } from '../spec/spec';
 import { LimitedForecast } from './limited-forecast';
-import { answersFor, likelyReductionDb, solveLimited } from './limited-solver';
+import { answersFor, answersForEach, likelyReductionDb, solveLimited } from './limited-solver';
 import { solveGain } from './solver';
 
 const { abs, sin, PI } = Math;
@@ -165,6 +165,16 @@ describe('answers', () => {
     const [gainOnly, limited] = [answers?.gainOnly.shortfallLu as number, answers?.limited?.shortfallLu as number];
     expect(gainOnly).toBeGreaterThan(limited);
     expect(limited).toBeGreaterThan(0);
+  });
+
+  test('for every spec of the catalogue in one call, each as by itself', () => {
+    const forecast = limitedForecast(song(), RATE, createKernelTracer());
+    const all = answersForEach(forecast, SPECS);
+    expect(all).toHaveLength(SPECS.length);
+    const fresh = limitedForecast(song(), RATE, createKernelTracer());
+    SPECS.forEach((spec, i) => {
+      expect(all[i]).toEqual(answersFor(fresh, spec));
+    });
   });
 
   test('two, where less than 3 dB reach the target', () => {

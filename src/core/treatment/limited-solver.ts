@@ -168,6 +168,11 @@ export function answersFor(
   };
 }
 
+/** The answers for each of several specs: what one has asked of the forecast, the next need not ask again. */
+export function answersForEach(forecast: LimitedForecast, specs: readonly Spec[]): (Answers | null)[] {
+  return specs.map((spec) => answersFor(forecast, spec));
+}
+
 /** A limiter takes some loudness itself: the target needs more drive than it is short of, seldom two thirds more. */
 const LOST_SHARE = 0.67;
 

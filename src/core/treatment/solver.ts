@@ -5,7 +5,7 @@ import { forecastGain } from './forecast';
 import { roundGain } from './gain';
 
 /** What stops a gain: the target itself, or the limit that is met first. */
-export const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;
+const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;
 export type BindingLimit = (typeof BINDING_LIMITS)[number];
 
 export interface GainSolution {

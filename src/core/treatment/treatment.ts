@@ -10,7 +10,7 @@ import { describeRemoveDc } from './steps/remove-dc';
 import { describeResample, resampleHzSchema } from './steps/resample';
 
 /** What is taken off behind a limiter: it only ever goes down, so that the ceiling holds. */
-export const trimDbSchema = z.number().min(-24).max(0);
+const trimDbSchema = z.number().min(-24).max(0);
 
 /**
  * The steps that a programme goes through, in this order. Each is off unless it is stated, but for the gain, which is

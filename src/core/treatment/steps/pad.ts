@@ -7,7 +7,7 @@ export const padSchema = z.object({ frames: z.int().positive(), kind: z.enum(PAD
 export type Pad = z.infer<typeof padSchema>;
 
 /** How long a room tone is that is taken from a programme, and what it is crossfaded by. */
-export const ROOM_TONE_SECONDS = 0.5;
+const ROOM_TONE_SECONDS = 0.5;
 const CROSSFADE_SECONDS = 0.05;
 
 export function describePad({ frames, kind }: Pad, where: 'head' | 'tail', sampleRateHz: number): string {

@@ -1,8 +1,11 @@
 import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
+import { invertGain } from '../gain';
 import { DITHERS, type Dither, Quantiser } from './dither';
 import { applyFades, FADE_SHAPES, fadeGain } from './fade';
-import { CHANNEL_MIXES, mixChannels, mixedChannels } from './mix-channels';
+import { CHANNEL_MIXES, invertMix, mixChannels, mixedChannels } from './mix-channels';
+import { loopedTone, QuietestFinder } from './pad';
+import { invertRemoveDc, removeDc } from './remove-dc';
 
 const { sin, cos, PI } = Math;
 
@@ -181,4 +184,68 @@ describe('quantising', () => {
     });
     expect(a).not.toEqual(b);
   });
+});
+
+describe('inverses', () => {
+  test('a gain is undone by its opposite, and nothing by nothing', () => {
+    expect(invertGain(3.25)).toBe(-3.25);
+    expect(Object.is(invertGain(0), 0)).toBe(true);
+  });
+
+  test('two channels that stay two are put back by the same mix; one can\u2019t be', () => {
+    for (const mix of CHANNEL_MIXES) {
+      const inverse = invertMix(mix);
+      expect(inverse === null).toBe(mixedChannels(mix) === 1);
+      if (inverse === null) continue;
+      const [left, right] = [Float32Array.of(1, 0.5, -0.25), Float32Array.of(0.5, -0.5, 0.25)];
+      const there = mixChannels([left.slice(), right.slice()], mix) as [Float32Array, Float32Array];
+      expect(mixChannels(there, inverse)).toEqual([left, right]);
+    }
+  });
+
+  test('means that were taken off are put back, to the rounding of f32', () => {
+    const samples = Float32Array.of(0.5, -0.25, 0.125);
+    const treated = samples.slice();
+    removeDc([treated], 3, [0.1]);
+    expect(treated[0]).toBeCloseTo(0.4, 7);
+    removeDc([treated], 3, invertRemoveDc([0.1]));
+    treated.forEach((x, n) => {
+      expect(Math.abs(x - (samples[n] as number))).toBeLessThan(1e-7);
+    });
+  });
+});
+
+test('a room tone goes on for ever without a step, and keeps its level', () => {
+  const random = seededRandom(8);
+  // What hardly changes from one sample to the next: a seam would be seen.
+  let state = 0;
+  const tone = Float32Array.from({ length: 24_000 }, () => {
+    state = 0.995 * state + 0.01 * (random() - 0.5);
+    return state;
+  });
+  const looped = Float32Array.from({ length: 100_000 }, (_, frame) => loopedTone(tone, 2400, frame));
+  const steps = (samples: Float32Array) =>
+    samples.reduce((most, x, n) => (n === 0 ? 0 : Math.max(most, Math.abs(x - (samples[n - 1] as number)))), 0);
+  const power = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0) / samples.length;
+  expect(steps(looped)).toBeLessThan(2 * steps(tone));
+  expect(10 * Math.log10(power(looped) / power(tone))).toBeCloseTo(0, 0);
+});
+
+test('the quietest half-second is found, past digital silence', () => {
+  const rate = 8000;
+  const samples = Float32Array.from({ length: 5 * rate }, (_, n) => {
+    const second = n / rate;
+    if (second < 1) return 0;
+    return (second > 3 && second < 3.7 ? 0.01 : 0.2) * sin(n);
+  });
+  const finder = new QuietestFinder(rate);
+  for (let from = 0; from < samples.length; from += 777) {
+    const part = samples.subarray(from, from + 777);
+    finder.process([part], part.length);
+  }
+  const found = finder.finish();
+  expect(found?.frames).toBe(rate / 2);
+  expect((found?.startFrame as number) / rate).toBeGreaterThanOrEqual(3);
+  expect((found?.startFrame as number) / rate).toBeLessThanOrEqual(3.2);
+  expect(new QuietestFinder(rate).finish()).toBeNull();
 });
