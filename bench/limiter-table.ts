@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { music, speech } from '@/cli/demo/synth';
 import { solveLimited } from '@/core/treatment/limited-solver';
-import { createKernelTracer } from '@/kernels/tracer-kernel';
+import { createKernelLoops } from '@/kernels/tracer-kernel';
 import { judgedTruePeakDbtp } from '../tests/fixtures/judge';
 import { limit, limitedForecast } from '../tests/fixtures/limit';
 import { ASIDE, made } from '../tests/fixtures/limiter-material';
@@ -104,7 +104,7 @@ function alimiter(rate: number, attackMs: number, releaseMs: number): Process {
 /** Driven until it is so much louder than gain alone can make it. */
 function compared(process: Process, source: Sound, beyondLu: number): Figures {
   const { target, capGainDb } = aimed(source, beyondLu);
-  const forecast = limitedForecast(source, RATE, createKernelTracer());
+  const forecast = limitedForecast(source, RATE, createKernelLoops());
   const spec = {
     id: 'bench',
     name: 'bench',

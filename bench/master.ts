@@ -81,10 +81,14 @@ export async function work(path: string, out: string) {
         return taken();
       };
       // The first ones are compiled yet.
-      const times = [5, 6.5, 5.5, 7, 6.1, 5.9, 6.2].map(timed).slice(4);
+      const times = [5, 6.5, 5.5, 7, 6.1, 5.9, 6.2, 5.7, 6.4, 6.7]
+        .map(timed)
+        .slice(5)
+        .sort((a, b) => a - b);
       startedMs = performance.now();
       answersForEach(forecast, SPECS);
-      return { forecastSeconds: Math.min(...times), everySpecSeconds: taken() };
+      const everySpecSeconds = taken();
+      return { forecastSeconds: times[2] as number, everySpecSeconds };
     },
   );
   await rm(`${out}.wav`);

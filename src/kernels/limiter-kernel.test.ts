@@ -2,11 +2,12 @@ import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
 import { music } from '@/cli/demo/synth';
 import { type FineEnergies, ReferenceWeigher } from '@/core/limiter/fine-energy';
+import { addLosses } from '@/core/limiter/forecast';
 import { traceBlock, traceStretch } from '@/core/limiter/gain-trace';
 import { nodeFrames, ReferenceSearcher, searcherRoom } from '@/core/limiter/peak-envelope';
 import { PeaksInMemory } from '@/core/limiter/peaks-in-memory';
 import { peaksOf } from '../../tests/fixtures/limit';
-import { createKernelTracer } from './tracer-kernel';
+import { createKernelLoops, createKernelTracer } from './tracer-kernel';
 import { KernelWeigher } from './weigher-kernel';
 
 const { sin, abs, max } = Math;
@@ -104,5 +105,36 @@ test('a trace is that of the reference to a hundred-thousandth of a decibel, at 
       },
     ),
     { numRuns: 60 },
+  );
+});
+
+test('what nodes lose is what the reference adds up, to 2e-6 of it, for spans of any length', () => {
+  const { addLosses: own } = createKernelLoops();
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 1, max: 160 }), { minLength: 1, maxLength: 40 }),
+      fc.integer({ min: 1, max: 1e6 }),
+      (lengths, seed) => {
+        const random = seededRandom(seed);
+        const edges = Int32Array.of(
+          0,
+          ...lengths.map((_, i) => lengths.slice(0, i + 1).reduce((sum, n) => sum + n, 0)),
+        );
+        const count = edges.at(-1) as number;
+        // Nothing at all in many places, and up to 20 dB.
+        const reductions = Float32Array.from({ length: count + 1 }, () => max(0, 30 * random() - 10));
+        const energies = {
+          weighted: Float32Array.from({ length: count }, () => random()),
+          plain: Float32Array.from({ length: count }, () => 3 * random()),
+        };
+        const exact = addLosses(reductions, energies, edges);
+        const lost = own(reductions, energies, edges);
+        expect(lost).toHaveLength(exact.length);
+        exact.forEach((value, span) => {
+          expect(abs((lost[span] as number) - value)).toBeLessThanOrEqual(2e-6 * value + 1e-9);
+        });
+      },
+    ),
+    { numRuns: 200 },
   );
 });

@@ -222,7 +222,9 @@ describe('a limiter', () => {
     const again = await Promise.all([1, 2].map(() => limiterAnswers(host.server, programmeId, 'streaming-music')));
     expect(again).toEqual([answers, answers]);
 
-    const { gainDb, ceilingDbtp } = answers?.limited as NonNullable<NonNullable<typeof answers>['limited']>;
+    const chosen = answers?.limited;
+    if (!chosen) throw new Error('there is no such answer');
+    const { gainDb, ceilingDbtp } = chosen;
     changeTreatment(host.server, programmeId, { gainDb, limit: { ceilingDbtp } });
     await forecastNewest(host.server, programmeId);
     const forecast = programme().predicted;

@@ -25,10 +25,41 @@ export interface LimiterCost {
   meter: ReductionMeter;
 }
 
-/** Shares of power that reductions take, in steps so fine that a straight line between two is exact to 1e-7. */
-const STEPS_PER_DB = 100;
-const MOST_DB = 40;
-const LOST = Float64Array.from({ length: MOST_DB * STEPS_PER_DB + 2 }, (_, i) => 1 - 10 ** (-i / STEPS_PER_DB / 10));
+/**
+ * What nodes of a block lose: for each span between two edges, of their weighted energy, and behind all of them, of the
+ * plain energy of the whole block. May be written to again by the next call.
+ *
+ * @param reductions one more than there are nodes
+ */
+export type LossAdder = (reductions: Float32Array, energies: FineEnergies, edges: Int32Array) => Float64Array;
+
+const POWER_PER_DB = Math.LN10 / 10;
+
+/** The plain way; the kernel does the same in f32. */
+export const addLosses: LossAdder = (reductions, { weighted, plain }, edges) => {
+  const lost = new Float64Array(edges.length);
+  const last = edges.length - 1;
+  for (let span = 0; span < last; span++) {
+    for (let k = edges[span] as number; k < (edges[span + 1] as number); k++) {
+      const [first, second] = [reductions[k] as number, reductions[k + 1] as number];
+      // What a node holds is turned down from one value to the next; most of it stands where that is most.
+      const reductionDb = (first + second + 2 * Math.max(first, second)) / 4;
+      if (reductionDb === 0) continue;
+      const share = 1 - Math.exp(-POWER_PER_DB * reductionDb);
+      lost[span] = (lost[span] as number) + share * (weighted[k] as number);
+      lost[last] = (lost[last] as number) + share * (plain[k] as number);
+    }
+  }
+  return lost;
+};
+
+/** How a limiter's loops are run: plainly, or by kernels. */
+export interface LimiterLoops {
+  trace: StretchTracer;
+  addLosses: LossAdder;
+}
+
+export const PLAIN_LOOPS: LimiterLoops = { trace: traceStretch, addLosses };
 
 /**
  * What a limiter would take from a programme, without touching its audio: each fine node loses what the trace takes from
@@ -40,7 +71,7 @@ export function limiterCost(
   source: FineSource,
   { sampleRateHz, bins }: { sampleRateHz: number; bins: number },
   settings: TraceSettings,
-  trace: StretchTracer = traceStretch,
+  loops: LimiterLoops = PLAIN_LOOPS,
 ): LimiterCost {
   const lostPower = new Float64Array(bins);
   const binFrames = sampleRateHz / BINS_PER_SECOND;
@@ -48,31 +79,40 @@ export function limiterCost(
   const meter = new ReductionMeter();
   const binsPerNode = BINS_PER_SECOND / source.nodesPerSecond;
   for (let index = 0; index < traceBlocks(source); index++) {
-    const block = traceBlock(source, index, settings, trace);
+    const block = traceBlock(source, index, settings, loops.trace);
     meter.add(block, source.nodesPerSecond);
     const reductions = block.reductions[0] as Float32Array;
     const count = Math.min(TRACE_BLOCK, source.length - block.from);
-    if (!reductions.some((reductionDb) => reductionDb > 0)) continue;
-    const { weighted, plain } = source.readEnergies(block.from, block.from + count);
-    for (let k = 0; k < count; ) {
-      const bin = Math.floor((block.from + k + 0.5) * binsPerNode);
-      const end = Math.min(count, Math.max(k + 1, Math.ceil((bin + 1) / binsPerNode - 0.5) - block.from));
-      let lostOfBin = 0;
-      for (; k < end; k++) {
-        // What a node holds is turned down from one value to the next; most of it stands where that is most.
-        const [first, second] = [reductions[k] as number, reductions[k + 1] as number];
-        const steps = (first + second + 2 * Math.max(first, second)) * (STEPS_PER_DB / 4);
-        if (steps === 0) continue;
-        const place = Math.min(LOST.length - 2, Math.floor(steps));
-        const below = LOST[place] as number;
-        const lost = below + (steps - place) * ((LOST[place + 1] as number) - below);
-        lostOfBin += lost * (weighted[k] as number);
-        lostPlain += lost * (plain[k] as number);
-      }
-      if (bin < bins) lostPower[bin] = (lostPower[bin] as number) + lostOfBin / binFrames;
+    if (greatestOf(reductions) === 0) continue;
+    const energies = source.readEnergies(block.from, block.from + count);
+    const firstBin = Math.floor((block.from + 0.5) * binsPerNode);
+    const edges = edgesOf(block.from, count, firstBin, binsPerNode);
+    const lost = loops.addLosses(reductions, energies, edges);
+    for (let span = 0; span < edges.length - 1 && firstBin + span < bins; span++) {
+      const bin = firstBin + span;
+      lostPower[bin] = (lostPower[bin] as number) + (lost[span] as number) / binFrames;
     }
+    lostPlain += lost[edges.length - 1] as number;
   }
   return { lostPower, lostPlain, meter };
+}
+
+function greatestOf(reductions: Float32Array): number {
+  let greatest = 0;
+  for (let k = 0; k < reductions.length; k++)
+    if ((reductions[k] as number) > greatest) greatest = reductions[k] as number;
+  return greatest;
+}
+
+/** Where the nodes of each 100 ms begin within a block, and behind them all where it ends. */
+function edgesOf(from: number, count: number, firstBin: number, binsPerNode: number): Int32Array {
+  const lastBin = Math.floor((from + count - 0.5) * binsPerNode);
+  const edges = new Int32Array(lastBin - firstBin + 2);
+  for (let span = 1; span < edges.length - 1; span++) {
+    edges[span] = Math.ceil((firstBin + span) / binsPerNode - 0.5) - from;
+  }
+  edges[edges.length - 1] = count;
+  return edges;
 }
 
 /** Of programmes that follow each other, all limited alike. */

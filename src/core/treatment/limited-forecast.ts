@@ -1,5 +1,5 @@
-import { type FineSource, joinCosts, type LimiterCost, limiterCost } from '../limiter/forecast';
-import { MARGIN_DB, type StretchTracer } from '../limiter/gain-trace';
+import { type FineSource, joinCosts, type LimiterCost, type LimiterLoops, limiterCost } from '../limiter/forecast';
+import { MARGIN_DB } from '../limiter/gain-trace';
 import type { ReductionFigures } from '../limiter/reduction';
 import { integratedLufs } from '../loudness/gating';
 import { loudestPassages } from '../loudness/loudest-passages';
@@ -48,16 +48,16 @@ export class LimitedForecast {
     this.#compute = compute;
   }
 
-  /** @param options.trace the reference's way unless it is given */
+  /** @param options.loops plain unless they are given */
   static of(
     programme: MeasuredProgramme,
     source: FineSource,
-    { trace, releaseMs = null }: { trace?: StretchTracer | undefined; releaseMs?: number | null } = {},
+    { loops, releaseMs = null }: { loops?: LimiterLoops | undefined; releaseMs?: number | null } = {},
   ): LimitedForecast {
     const { sampleRateHz, weightedPower } = programme;
     const format = { sampleRateHz, bins: weightedPower.length };
     return new LimitedForecast(programme, (driveDb) =>
-      limiterCost(source, format, { gainDb: driveDb, ceilingDbtp: 0, releaseMs }, trace),
+      limiterCost(source, format, { gainDb: driveDb, ceilingDbtp: 0, releaseMs }, loops),
     );
   }
 

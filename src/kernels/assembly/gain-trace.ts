@@ -121,3 +121,96 @@ export function traceStretch(
   slideMean(trace, count, width1);
   slideMean(trace, count, width2);
 }
+
+/* 2^x between 0 and 1, as the polynomial through Chebyshev's nodes: exact to 1.1e-7. */
+const P0: f32 = 0.9999999;
+const P1: f32 = 0.69315449;
+const P2: f32 = 0.24014182;
+const P3: f32 = 0.055860337;
+const P4: f32 = 0.0089495904;
+const P5: f32 = 0.0018937541;
+/** A quarter of a dB as a power of two: −log₂(10) / 40. */
+const EXPONENT: f32 = -0.08304820237218405;
+
+/** 1 − 10^(−a/40) for four sums of quarters of a dB. */
+@inline
+function lostShare(quarters: v128): v128 {
+  const x = f32x4.mul(quarters, f32x4.splat(EXPONENT));
+  const whole = f32x4.floor(x);
+  const f = f32x4.sub(x, whole);
+  let p = f32x4.add(f32x4.mul(f32x4.splat(P5), f), f32x4.splat(P4));
+  p = f32x4.add(f32x4.mul(p, f), f32x4.splat(P3));
+  p = f32x4.add(f32x4.mul(p, f), f32x4.splat(P2));
+  p = f32x4.add(f32x4.mul(p, f), f32x4.splat(P1));
+  p = f32x4.add(f32x4.mul(p, f), f32x4.splat(P0));
+  const scale = i32x4.shl(i32x4.add(i32x4.trunc_sat_f32x4_s(whole), i32x4.splat(127)), 23);
+  return f32x4.sub(f32x4.splat(1), f32x4.mul(p, scale));
+}
+
+/**
+ * core/limiter/forecast: what nodes lose, for each span between two edges their weighted energy, and in all their plain one.
+ *
+ * @param lost for each span as f64, and behind them the plain one; what is loaded has room for a vector more
+ */
+export function lose(
+  reductions: usize,
+  weighted: usize,
+  plain: usize,
+  edges: usize,
+  spans: i32,
+  lost: usize,
+): void {
+  let allPlain: f64 = 0;
+  for (let span = 0; span < spans; span++, edges += 4, lost += 8) {
+    const to = load<i32>(edges, 4);
+    let k = load<i32>(edges);
+    let sum = f32x4.splat(0);
+    let plainSum = sum;
+    for (; k + 4 <= to; k += 4) {
+      const at = <usize>k << 2;
+      const share = shareAt(reductions + at);
+      sum = f32x4.add(sum, f32x4.mul(share, v128.load(weighted + at)));
+      plainSum = f32x4.add(plainSum, f32x4.mul(share, v128.load(plain + at)));
+    }
+    let total = across4(sum);
+    allPlain += across4(plainSum);
+    if (k < to) {
+      const at = <usize>k << 2;
+      const share = shareAt(reductions + at);
+      const ofWeighted = f32x4.mul(share, v128.load(weighted + at));
+      const ofPlain = f32x4.mul(share, v128.load(plain + at));
+      for (let lane = 0; k < to; k++, lane++) {
+        total += <f64>laneOf(ofWeighted, lane);
+        allPlain += <f64>laneOf(ofPlain, lane);
+      }
+    }
+    store<f64>(lost, total);
+  }
+  store<f64>(lost, allPlain);
+}
+
+@inline
+function shareAt(reductions: usize): v128 {
+  const first = v128.load(reductions);
+  const second = v128.load(reductions, 4);
+  const most = f32x4.pmax(first, second);
+  const quarters = f32x4.add(f32x4.add(first, second), f32x4.add(most, most));
+  // Where nothing is turned down nothing is lost, not even a rounding.
+  return v128.and(lostShare(quarters), f32x4.gt(quarters, f32x4.splat(0)));
+}
+
+@inline
+function across4(x: v128): f64 {
+  return (
+    <f64>f32x4.extract_lane(x, 0) +
+    <f64>f32x4.extract_lane(x, 1) +
+    <f64>f32x4.extract_lane(x, 2) +
+    <f64>f32x4.extract_lane(x, 3)
+  );
+}
+
+@inline
+function laneOf(x: v128, lane: i32): f32 {
+  if (lane == 0) return f32x4.extract_lane(x, 0);
+  return lane == 1 ? f32x4.extract_lane(x, 1) : f32x4.extract_lane(x, 2);
+}

@@ -4,7 +4,7 @@
  */
 import { greatest, magnitudeOf } from './vectors';
 
-export { setArea, traceStretch } from './gain-trace';
+export { lose, setArea, traceStretch } from './gain-trace';
 
 /** Phase pairs are taken four at a time: a mirrored pair is E ± O, of which the greater magnitude is |E| + |O|. */
 const GROUPS: i32 = 2;

@@ -2,7 +2,7 @@ import { existsSync } from 'node:fs';
 import type { Spec } from '@/core/spec/spec';
 import { LimitedForecast, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import { type Answers, answersFor, likelyReductionDb, MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
-import { createKernelTracer } from '@/kernels/tracer-kernel';
+import { createKernelLoops } from '@/kernels/tracer-kernel';
 import type { LimitJob, LimitReport, Progress } from '../protocol';
 import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
 import { peekHeader } from './measure-file';
@@ -40,7 +40,7 @@ export async function withForecast<T>(
   }
   const file = new LimitingFile(limitingPath);
   try {
-    return use(LimitedForecast.of(programme, file.fine(), { trace: createKernelTracer(), releaseMs }));
+    return use(LimitedForecast.of(programme, file.fine(), { loops: createKernelLoops(), releaseMs }));
   } finally {
     file.close();
   }

@@ -16,6 +16,12 @@ import { BundleFile, BundleWriter } from './bundle-file';
 import { FileSource } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
 
+/** What is kept of every fine node. */
+const FINE_ARRAYS = ['finePeaks', 'fineWeighted', 'finePlain'] as const;
+type FineReader = (name: (typeof FINE_ARRAYS)[number], from: number, to: number) => Float32Array;
+/** So many fine nodes are held in memory; of longer programmes, what is asked for is read when it is. Some 20 minutes, 24 MB. */
+const HELD_NODES = 2_000_000;
+
 interface LimitingMeta {
   sampleRateHz: number;
   /** Peaks at or below this are not kept. */
@@ -133,7 +139,7 @@ function planLimiting(meta: LimitingMeta, frames: number) {
   const fine = Math.ceil(frames / (FINE_NODES * width));
   return planBundle(meta, [
     ...meta.groups.map((_, group) => ({ name: `nodes${group}`, type: 'f32' as const, length: nodes })),
-    ...['finePeaks', 'fineWeighted', 'finePlain'].map((name) => ({ name, type: 'f32' as const, length: fine })),
+    ...FINE_ARRAYS.map((name) => ({ name, type: 'f32' as const, length: fine })),
   ]);
 }
 
@@ -167,21 +173,33 @@ export class LimitingFile {
 
   /** For a forecast: as if all channels went down together. */
   fine(): FineSource {
-    const [peaks, weighted, plain] = [new Scratch(), new Scratch(), new Scratch()];
+    const length = this.#bundle.lengthOf('finePeaks');
+    const reader = length <= HELD_NODES ? this.#held(length) : this.#streamed();
     return {
-      length: this.#bundle.lengthOf('finePeaks'),
+      length,
       nodesPerSecond: this.#nodesPerSecond() / FINE_NODES,
       domains: [0],
-      read: (_group, from, to) => this.#read('finePeaks', peaks.of(to - from), from),
+      read: (_group, from, to) => reader('finePeaks', from, to),
       readEnergies: (from, to) => ({
-        weighted: this.#read('fineWeighted', weighted.of(to - from), from),
-        plain: this.#read('finePlain', plain.of(to - from), from),
+        weighted: reader('fineWeighted', from, to),
+        plain: reader('finePlain', from, to),
       }),
     };
   }
 
   close(): void {
     this.#bundle.close();
+  }
+
+  /** Read once, for what a solver asks for again and again. */
+  #held(length: number): FineReader {
+    const arrays = new Map(FINE_ARRAYS.map((name) => [name, this.#read(name, new Float32Array(length), 0)]));
+    return (name, from, to) => (arrays.get(name) as Float32Array).subarray(from, to);
+  }
+
+  #streamed(): FineReader {
+    const scratches = new Map(FINE_ARRAYS.map((name) => [name, new Scratch()]));
+    return (name, from, to) => this.#read(name, (scratches.get(name) as Scratch).of(to - from), from);
   }
 
   #nodesPerSecond(): number {
