@@ -1,7 +1,7 @@
 import { KWeightingFilter } from '../loudness/k-weighting';
 
-/** Nodes of a peak envelope in one of those that a limiter is forecast with: some 1500 a second. */
-export const FINE_NODES = 4;
+/** Nodes of a peak envelope in one of those that a limiter is forecast with: some 1000 a second. */
+export const FINE_NODES = 6;
 
 /** What a limiter's reduction takes from: for every fine node, sums of squares over its frames. */
 export interface FineEnergies {

@@ -42,8 +42,9 @@ export const addLosses: LossAdder = (reductions, { weighted, plain }, edges) => 
   for (let span = 0; span < last; span++) {
     for (let k = edges[span] as number; k < (edges[span + 1] as number); k++) {
       const [first, second] = [reductions[k] as number, reductions[k + 1] as number];
-      // What a node holds is turned down from one value to the next; most of it stands where that is most.
-      const reductionDb = (first + second + 2 * Math.max(first, second)) / 4;
+      // What a node holds is turned down from one value to the next. In nodes as wide as these a peak is held a little
+      // longer than it will be, so the lesser value counts for more (measured: docs/limiter.md).
+      const reductionDb = (3 * (first + second) + 2 * Math.min(first, second)) / 8;
       if (reductionDb === 0) continue;
       const share = 1 - Math.exp(-POWER_PER_DB * reductionDb);
       lost[span] = (lost[span] as number) + share * (weighted[k] as number);

@@ -129,13 +129,13 @@ const P2: f32 = 0.24014182;
 const P3: f32 = 0.055860337;
 const P4: f32 = 0.0089495904;
 const P5: f32 = 0.0018937541;
-/** A quarter of a dB as a power of two: −log₂(10) / 40. */
-const EXPONENT: f32 = -0.08304820237218405;
+/** An eighth of a dB as a power of two: −log₂(10) / 80. */
+const EXPONENT: f32 = -0.04152410118609203;
 
-/** 1 − 10^(−a/40) for four sums of quarters of a dB. */
+/** 1 − 10^(−a/80) for four sums of eighths of a dB. */
 @inline
-function lostShare(quarters: v128): v128 {
-  const x = f32x4.mul(quarters, f32x4.splat(EXPONENT));
+function lostShare(eighths: v128): v128 {
+  const x = f32x4.mul(eighths, f32x4.splat(EXPONENT));
   const whole = f32x4.floor(x);
   const f = f32x4.sub(x, whole);
   let p = f32x4.add(f32x4.mul(f32x4.splat(P5), f), f32x4.splat(P4));
@@ -193,10 +193,11 @@ export function lose(
 function shareAt(reductions: usize): v128 {
   const first = v128.load(reductions);
   const second = v128.load(reductions, 4);
-  const most = f32x4.pmax(first, second);
-  const quarters = f32x4.add(f32x4.add(first, second), f32x4.add(most, most));
+  const sum = f32x4.add(first, second);
+  const least = f32x4.pmin(first, second);
+  const eighths = f32x4.add(f32x4.add(sum, f32x4.add(sum, sum)), f32x4.add(least, least));
   // Where nothing is turned down nothing is lost, not even a rounding.
-  return v128.and(lostShare(quarters), f32x4.gt(quarters, f32x4.splat(0)));
+  return v128.and(lostShare(eighths), f32x4.gt(eighths, f32x4.splat(0)));
 }
 
 @inline

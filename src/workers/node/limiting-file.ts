@@ -19,7 +19,7 @@ import { ProgressReporter, type RunOptions } from './progress';
 /** What is kept of every fine node. */
 const FINE_ARRAYS = ['finePeaks', 'fineWeighted', 'finePlain'] as const;
 type FineReader = (name: (typeof FINE_ARRAYS)[number], from: number, to: number) => Float32Array;
-/** So many fine nodes are held in memory; of longer programmes, what is asked for is read when it is. Some 20 minutes, 24 MB. */
+/** So many fine nodes are held in memory; of longer programmes, what is asked for is read when it is. Half an hour, 24 MB. */
 const HELD_NODES = 2_000_000;
 
 interface LimitingMeta {
