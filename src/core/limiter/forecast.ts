@@ -60,7 +60,7 @@ export interface LimiterLoops {
   addLosses: LossAdder;
 }
 
-export const PLAIN_LOOPS: LimiterLoops = { trace: traceStretch, addLosses };
+const PLAIN_LOOPS: LimiterLoops = { trace: traceStretch, addLosses };
 
 /**
  * What a limiter would take from a programme, without touching its audio: each fine node loses what the trace takes from
