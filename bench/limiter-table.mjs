@@ -1,26 +1,16 @@
 /**
- * The limiter beside FFmpeg's `alimiter` and `loudnorm` at equal loudness: node bench/limiter-table.mjs.
+ * The limiter beside FFmpeg's `alimiter` and `loudnorm` at equal loudness: npm run bench:limiter.
  * Makes its own material; needs FFmpeg. Writes the table into docs/limiter.md.
  */
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { build } from 'esbuild';
+import { importTs } from './import-ts.mjs';
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 try {
-  const outfile = join(folder, 'limiter-table.mjs');
-  await build({
-    entryPoints: ['bench/limiter-table.ts'],
-    outfile,
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    logLevel: 'warning',
-  });
-  await (await import(pathToFileURL(outfile))).run(folder);
+  const { run } = await importTs('bench/limiter-table.ts', folder);
+  await run(folder);
 } finally {
   rmSync(folder, { recursive: true });
 }

@@ -1,14 +1,13 @@
 /**
  * Measures how fast a song is limited, written and measured again, and how soon its gain is solved, beside FFmpeg's
- * two-pass loudnorm to the same format in the same run: node bench/master.mjs. `npm run build` comes first. Prints only,
- * unless it is told to write its table into docs/limiter.md: node bench/master.mjs --write.
+ * two-pass loudnorm to the same format in the same run: npm run bench:master. `npm run build` comes first. Prints only,
+ * unless it is told to write its table into docs/limiter.md: npm run bench:master -- --write.
  */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { pathToFileURL } from 'node:url';
-import { build } from 'esbuild';
+import { importTs } from './import-ts.mjs';
 
 const RUNS = 5;
 const DOCUMENT = 'docs/limiter.md';
@@ -16,18 +15,7 @@ const [START, END] = ['<!-- speed -->', '<!-- /speed -->'];
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 try {
-  const outfile = join(folder, 'master.mjs');
-  await build({
-    entryPoints: ['bench/master.ts'],
-    outfile,
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    target: 'node20',
-    logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina'],
-  });
-  const { makeSong, work } = await import(pathToFileURL(outfile));
+  const { makeSong, work } = await importTs('bench/master.ts', folder);
   const path = join(folder, 'song.wav');
   const minutes = 5;
   await makeSong(path, minutes);

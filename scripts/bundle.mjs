@@ -11,22 +11,30 @@ const COMMAND = { cli: 'src/cli/entry.ts' };
  * (Node.js 20, `require` of a module graph).
  */
 const WHOLE = {
-  worker: 'src/workers/node/worker.ts',
   helper: 'src/workers/node/helper.ts',
   'hash-thread': 'src/workers/node/hash-thread.ts',
   seed: 'src/cli/seed.ts',
 };
 
+/**
+ * The pool loads this with `require`, as a CommonJS module: as an ES module, a thread that is ended meanwhile would take
+ * the process with it (Node.js 20, the facade that `require` makes for one).
+ */
+const REQUIRED = { worker: 'src/workers/node/worker.ts' };
+
 export async function bundle() {
   // Parts are named by what is in them: old ones would stay.
   rmSync(OUTPUT, { recursive: true, force: true });
-  await Promise.all([buildEntries(COMMAND, true), buildEntries(WHOLE, false)]);
+  await Promise.all([
+    buildEntries(COMMAND, { splitting: true }),
+    buildEntries(WHOLE),
+    buildEntries(REQUIRED, { format: 'cjs', outExtension: { '.js': '.cjs' } }),
+  ]);
 }
 
-function buildEntries(entryPoints, splitting) {
+function buildEntries(entryPoints, options = {}) {
   return build({
     entryPoints,
-    splitting,
     outdir: OUTPUT,
     outExtension: { '.js': '.mjs' },
     bundle: true,
@@ -39,5 +47,6 @@ function buildEntries(entryPoints, splitting) {
     logLevel: 'warning',
     external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store'],
     conditions: ['react-server'],
+    ...options,
   });
 }

@@ -1,7 +1,7 @@
 import { parseArgs } from 'node:util';
 import { AppError } from '@/core/errors/app-error';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
-import { checkCommand, complaint, EXIT, masterCommand, measureCommand, type Output, specsCommand } from './commands';
+import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { MASTER_OPTIONS } from './master-words';
 
 const HELP = `opsimeter — measure, check and master WAV files from the command line
@@ -65,8 +65,11 @@ async function run(args: readonly string[], output: Output): Promise<number> {
     case 'master': {
       const [file, ...more] = someFiles(files);
       if (more.length > 0) throw new AppError('usage', { reason: '"master" takes one file at a time' });
-      // Loaded only now: no other command needs what reads a spec.
-      const { masterOptions } = await import('./treatment-options');
+      // Loaded only now: no other command needs what treats and writes.
+      const [{ masterOptions }, { masterCommand }] = await Promise.all([
+        import('./treatment-options'),
+        import('./master-command'),
+      ]);
       const treatment = (sampleRateHz: number) => masterOptions(values, sampleRateHz);
       return masterCommand(file, required(values.out, '--out FILE'), asJson, output, { ...options, treatment });
     }

@@ -110,7 +110,12 @@ export class Limiter {
     const meter = new ReductionMeter();
     for (let index = 0; index < traceBlocks(this.#peaks); index++)
       meter.add(this.#blockAt(index), this.#peaks.nodesPerSecond);
-    return meter.finish();
+    const figures = meter.finish();
+    if (this.#trimDb === 0) return figures;
+    const [greatestDb, percentile95Db, meanDb] = [figures.greatestDb, figures.percentile95Db, figures.meanDb].map(
+      (reductionDb) => reductionDb + this.#trimDb,
+    ) as [number, number, number];
+    return { ...figures, greatestDb, percentile95Db, meanDb, shareOfTime: 1 };
   }
 
   /** The trace itself, block by block. */

@@ -29,7 +29,7 @@ export class WorkerPool {
    * @param bundlePath the built worker, relative to the working folder
    */
   constructor(
-    bundlePath = 'dist/worker.mjs',
+    bundlePath = 'dist/worker.cjs',
     readonly size = availableParallelism(),
   ) {
     this.#piscina = new Piscina({
