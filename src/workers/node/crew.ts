@@ -13,7 +13,7 @@ export interface Crew {
 }
 
 /** Segments that a helper may be ahead of what has been put in order: what waits for a busy thread stays small. */
-const MOST_AHEAD = 32;
+const MOST_AHEAD = 8;
 /** A helper that waits in vain goes on after so long: more memory is better than no result. */
 const MOST_WAIT_MS = 10_000;
 
