@@ -4,6 +4,7 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { judge } from '@/core/spec/verdict';
+import { limitName } from '@/core/treatment/limit-name';
 import { describeTreatment } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
@@ -67,22 +68,16 @@ export async function masterCommand(
       output.print(line);
     }
     if (shortfallLu > 0) {
-      output.print(`  ${STOPS[binding]} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
+      output.print(`  ${stopName(binding)} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
     }
     for (const line of findingLines(before.findings)) output.print(line);
   }
   return verdict.inside ? EXIT.ok : EXIT.misses;
 }
 
-const STOPS: Record<Mastered['binding'], string> = {
-  target: 'the target',
-  ceiling: 'the ceiling',
-  'short-term': 'the short-term limit',
-  momentary: 'the momentary limit',
-  'noise-floor': 'the noise floor',
-  reduction: 'the reduction allowed',
-  asked: 'what was asked',
-};
+function stopName(stop: Mastered['binding']): string {
+  return stop === 'asked' ? 'what was asked' : limitName(stop);
+}
 
 const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
@@ -94,7 +89,7 @@ function printing(output: Output, before: FileReport, { treatment, limit, bitDep
       const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
       const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
       output.print(`  plan: ${[...steps, `${bitDepth === 32 ? '32-bit float' : `${bitDepth} bit`}`].join(' · ')}`);
-      if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${STOPS[stop]} lets it`);
+      if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${stopName(stop)} lets it`);
     },
     onProgress: (doing, { fraction, timesRealTime }) => {
       const line = `  ${doing}: ${25 * Math.floor(4 * fraction)} %`;

@@ -22,14 +22,14 @@ export class PcmReader {
   ) {
     this.#source = source;
     const frames = Math.min(pieceFrames, header.format.frames);
-    this.#pieceFrames = pieceFrames;
+    this.#pieceFrames = Math.min(pieceFrames, PIECE_FRAMES);
     this.#kernel = new UnpackKernel(header.encoding, header.format.channels, frames);
   }
 
   /**
    * Reads the header; throws an AppError where it is not one that can be read.
    *
-   * @param pieceFrames of one call of `next`, at most: nothing that is made of a file depends on it
+   * @param pieceFrames of one call of `next`, at most, and no more than usual: nothing that is made of a file depends on it
    */
   static async open(source: ByteSource, fileName: string, pieceFrames = PIECE_FRAMES): Promise<PcmReader> {
     return new PcmReader(source, await readPcmHeader(source, fileName), pieceFrames);

@@ -1,3 +1,5 @@
+import type { ChannelLayout } from '../loudness/channel-layout';
+
 /** Channels that a limiter turns down by one trace. */
 export interface ChannelGroup {
   channels: number[];
@@ -24,4 +26,13 @@ export function channelGroups(channels: number, link: number, lfeChannels: reado
     if (members.length === 0) return [];
     return link === 1 ? [{ channels: members, domain }] : members.map((channel) => ({ channels: [channel], domain }));
   });
+}
+
+/** The groups of a layout, whose low-frequency channels are those that weigh nothing in loudness. */
+export function layoutGroups(
+  { channels }: ChannelLayout,
+  { link, lfe }: { link: number; lfe: 'linked' | 'apart' },
+): ChannelGroup[] {
+  const lfeChannels = channels.flatMap(({ weight }, channel) => (weight === 0 ? [channel] : []));
+  return channelGroups(channels.length, link, lfe === 'apart' ? lfeChannels : []);
 }

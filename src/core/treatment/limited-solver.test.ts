@@ -184,6 +184,12 @@ describe('answers', () => {
     expect(answersFor(forecast, streaming(target))).toMatchObject({ limited: null, target: { binding: 'target' } });
   });
 
+  test('no target, where another limit stops the limiter on the way', () => {
+    const answers = answersFor(limitedForecast(song(), RATE), { ...streaming(-10), maxMomentaryLufs: -9.5 });
+    expect(answers).toMatchObject({ gainOnly: { binding: 'ceiling' }, target: null, isSpent: false });
+    expect(answers?.limited?.shortfallLu).toBeGreaterThan(0);
+  });
+
   test('no target, where the limiter takes all that the gain brings', () => {
     const tone = [made(4, RATE, (_, t) => 0.5 * sin(2 * PI * 997 * t))];
     const answers = answersFor(limitedForecast(tone, RATE), streaming(0));

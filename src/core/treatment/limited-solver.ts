@@ -158,7 +158,7 @@ export function answersFor(
   const gainOnly = { ...solution, readings: forecastGain(readings, weightedPower, solution.gainDb) };
   const target = solution.binding === 'ceiling' ? solveLimited(forecast, spec, mostReductionDb) : null;
   if (!target) return { gainOnly, limited: null, target: null, isSpent: false };
-  const isReached = target.binding !== 'reduction' && !target.isSpent;
+  const isReached = target.binding === 'target' && !target.isSpent;
   const needsMore = !isReached || target.reduction.greatestDb > USUAL_REDUCTION_DB;
   return {
     gainOnly,

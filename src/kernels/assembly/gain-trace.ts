@@ -18,33 +18,32 @@ function spread(from: usize, count: i32, before: i32, behind: i32, first: f32, l
 }
 
 function slideMax(from: usize, to: usize, count: i32, before: i32, behind: i32): void {
-  const width = before + behind + 1;
-  spread(from, count, before, behind, 0, 0);
-  const end = area + (<usize>(count + width) << 2);
-  let reach = 1;
-  for (; reach << 1 <= width; reach <<= 1) {
-    const offset = <usize>reach << 2;
-    for (let at = area; at < end; at += 16) v128.store(at, f32x4.pmax(v128.load(at), v128.load(at + offset)));
-  }
-  const offset = <usize>(width - reach) << 2;
-  for (let i: usize = 0, bytes = <usize>count << 2; i < bytes; i += 16) {
-    v128.store(to + i, f32x4.pmax(v128.load(area + i), v128.load(area + i + offset)));
-  }
+  slide(from, to, count, before, behind, false);
 }
 
 function slideMin(from: usize, to: usize, count: i32, before: i32, behind: i32): void {
+  slide(from, to, count, before, behind, true);
+}
+
+@inline
+function slide(from: usize, to: usize, count: i32, before: i32, behind: i32, isLeast: bool): void {
   const width = before + behind + 1;
   spread(from, count, before, behind, 0, 0);
   const end = area + (<usize>(count + width) << 2);
   let reach = 1;
   for (; reach << 1 <= width; reach <<= 1) {
     const offset = <usize>reach << 2;
-    for (let at = area; at < end; at += 16) v128.store(at, f32x4.pmin(v128.load(at), v128.load(at + offset)));
+    for (let at = area; at < end; at += 16) v128.store(at, extreme(v128.load(at), v128.load(at + offset), isLeast));
   }
   const offset = <usize>(width - reach) << 2;
   for (let i: usize = 0, bytes = <usize>count << 2; i < bytes; i += 16) {
-    v128.store(to + i, f32x4.pmin(v128.load(area + i), v128.load(area + i + offset)));
+    v128.store(to + i, extreme(v128.load(area + i), v128.load(area + i + offset), isLeast));
   }
+}
+
+@inline
+function extreme(a: v128, b: v128, isLeast: bool): v128 {
+  return isLeast ? f32x4.pmin(a, b) : f32x4.pmax(a, b);
 }
 
 /** Of an odd number of values around each, those outside counted as the nearest within. In place. */

@@ -73,8 +73,8 @@ async function limitedSource(server: ServerContext, sha256: string, fileName: st
   return (await ask(server, sha256, fileName, limiting)).limited as LimitedReadings;
 }
 
-/** What a source is being looked through for by now: whoever asks meanwhile waits for the same. */
-const looking = new Map<string, Promise<unknown>>();
+/** When what was asked last of a source is answered: asks come one after another, so that it is looked through once. */
+const asked = new Map<string, Promise<void>>();
 
 async function ask(
   server: ServerContext,
@@ -94,10 +94,13 @@ async function ask(
     sampleRateHz: format.sampleRateHz,
     samples: format.frames * format.channels,
   };
-  await looking.get(limitingPath);
   const job = { kind: 'limit', path: audio.path, fileName, layoutId, limitingPath, programme, ask: what } as const;
-  const answered = server.pool.run(job, quietly());
-  const settled = answered.catch(() => undefined).finally(() => looking.delete(limitingPath));
-  looking.set(limitingPath, settled);
+  const answered = (asked.get(limitingPath) ?? Promise.resolve()).then(() => server.pool.run(job, quietly()));
+  const settled = answered.then(
+    () => undefined,
+    () => undefined,
+  );
+  asked.set(limitingPath, settled);
+  void settled.then(() => asked.get(limitingPath) === settled && asked.delete(limitingPath));
   return answered;
 }

@@ -1,4 +1,6 @@
 import { existsSync } from 'node:fs';
+import { layoutGroups } from '@/core/limiter/link';
+import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Spec } from '@/core/spec/spec';
 import { LimitedForecast, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import { type Answers, answersFor, likelyReductionDb, MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
@@ -7,7 +9,6 @@ import type { LimitJob, LimitReport, Progress } from '../protocol';
 import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
 import { peekHeader } from './measure-file';
 import type { RunOptions } from './progress';
-import { limiterGroups } from './render-file';
 
 const LINKED = { link: 1, lfe: 'linked' } as const;
 
@@ -35,7 +36,8 @@ export async function withForecast<T>(
   const floorDbtp = floorFor(most.gainDb, most.ceilingDbtp);
   if (!isDeepEnough(limitingPath, floorDbtp)) {
     const { format } = await peekHeader(path, fileName ?? path);
-    const groups = limiterGroups(format, layoutId, LINKED);
+    const layout = channelLayout(format.channels, format.channelMask, layoutId ?? undefined);
+    const groups = layoutGroups(layout, LINKED);
     await analyseForLimiter(path, limitingPath, { fileName, layoutId, groups, floorDbtp, signal, onProgress });
   }
   const file = new LimitingFile(limitingPath);

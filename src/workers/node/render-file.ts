@@ -2,9 +2,9 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
-import { channelGroups } from '@/core/limiter/link';
+import { layoutGroups } from '@/core/limiter/link';
 import { PeakEnvelope } from '@/core/limiter/peak-envelope';
-import { channelLayout } from '@/core/loudness/channel-layout';
+import { type ChannelLayout, channelLayout } from '@/core/loudness/channel-layout';
 import { applyFades, type Fades } from '@/core/treatment/steps/fade';
 import { isLevelOnly, type Treatment } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
@@ -104,7 +104,7 @@ async function openLimiting(path: string, outputPath: string, options: RenderOpt
   const { treatment, fileName, layoutId, signal, pieceFrames } = options;
   const { header } = await withReader(path, options, async (reader) => reader);
   const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
-  const groups = limiterGroups(header.format, layoutId, linking);
+  const groups = layoutGroups(layoutOf(header, layoutId), linking);
   const floorDbtp = floorFor(treatment.gainDb, ceilingDbtp);
   await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floorDbtp, signal, pieceFrames });
   return { path: ownPath, file: new LimitingFile(ownPath), isOwn: true };
@@ -123,15 +123,9 @@ async function withReader<T>(
   }
 }
 
-/** The channels that a limiter turns down together. */
-export function limiterGroups(
-  { channels, channelMask }: { channels: number; channelMask: number },
-  layoutId: string | null | undefined,
-  { link, lfe }: { link: number; lfe: 'linked' | 'apart' },
-) {
-  const layout = channelLayout(channels, channelMask, layoutId ?? undefined);
-  const lfeChannels = layout.channels.flatMap(({ weight }, channel) => (weight === 0 ? [channel] : []));
-  return channelGroups(channels, link, lfe === 'apart' ? lfeChannels : []);
+/** As the file states it, or as it was chosen by hand. */
+function layoutOf({ format }: PcmHeader, layoutId: string | null | undefined): ChannelLayout {
+  return channelLayout(format.channels, format.channelMask, layoutId ?? undefined);
 }
 
 function limiterFor(file: LimitingFile, { format }: PcmHeader, { gainDb, limit }: Treatment): Limiter {
@@ -165,7 +159,7 @@ async function writeTo(outputPath: string, reader: PcmReader, options: WriteOpti
 }
 
 async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOptions): Promise<Written> {
-  const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
+  const { sampleRateHz, channels, frames } = reader.header.format;
   const { limiter, treatment, bitDepth = WRITTEN_BIT_DEPTH, fileName = '' } = options;
   const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
   const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither };
@@ -174,7 +168,7 @@ async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOpt
       ? await createAiffWriter(sink, layout, fileName)
       : await createWavWriter(sink, {
           ...layout,
-          channelMask: channelLayout(channels, channelMask, options.layoutId ?? undefined).mask,
+          channelMask: layoutOf(reader.header, options.layoutId).mask,
           chunks: [{ id: 'bext', body: await broadcastExtension(reader.header, options) }],
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);

@@ -1,4 +1,4 @@
-import type { BindingLimit } from '@/core/treatment/solver';
+import type { BindingLimit } from './solver';
 
 const NAMES: Readonly<Record<BindingLimit, string>> = {
   target: 'the target',
