@@ -22,6 +22,8 @@ export interface LimiterCost {
   lostPower: Float64Array;
   /** Plain sum of squares that the whole programme loses. */
   lostPlain: number;
+  /** Greatest reduction in dB of every 100 ms. */
+  reductionsDb: Float32Array;
   meter: ReductionMeter;
 }
 
@@ -76,6 +78,7 @@ export function limiterCost(
 ): LimiterCost {
   const lostPower = new Float64Array(bins);
   const binFrames = sampleRateHz / BINS_PER_SECOND;
+  const reductionsDb = new Float32Array(bins);
   let lostPlain = 0;
   const meter = new ReductionMeter();
   const binsPerNode = BINS_PER_SECOND / source.nodesPerSecond;
@@ -92,10 +95,12 @@ export function limiterCost(
     for (let span = 0; span < edges.length - 1 && firstBin + span < bins; span++) {
       const bin = firstBin + span;
       lostPower[bin] = (lostPower[bin] as number) + (lost[span] as number) / binFrames;
+      const own = reductions.subarray(edges[span], (edges[span + 1] as number) + 1);
+      reductionsDb[bin] = Math.max(reductionsDb[bin] as number, greatestOf(own));
     }
     lostPlain += lost[edges.length - 1] as number;
   }
-  return { lostPower, lostPlain, meter };
+  return { lostPower, lostPlain, reductionsDb, meter };
 }
 
 function greatestOf(reductions: Float32Array): number {
@@ -120,11 +125,18 @@ function edgesOf(from: number, count: number, firstBin: number, binsPerNode: num
 export function joinCosts(costs: readonly LimiterCost[]): LimiterCost {
   const meter = new ReductionMeter();
   const lostPower: number[] = [];
+  const reductionsDb: number[] = [];
   let lostPlain = 0;
   for (const cost of costs) {
     for (const lost of cost.lostPower) lostPower.push(lost);
+    for (const reductionDb of cost.reductionsDb) reductionsDb.push(reductionDb);
     lostPlain += cost.lostPlain;
     meter.absorb(cost.meter);
   }
-  return { lostPower: Float64Array.from(lostPower), lostPlain, meter };
+  return {
+    lostPower: Float64Array.from(lostPower),
+    lostPlain,
+    reductionsDb: Float32Array.from(reductionsDb),
+    meter,
+  };
 }

@@ -19,7 +19,7 @@ const FLOOR_LEAST_MS = 100;
 const FLOOR_WIDENED_MS = 10;
 const FLOOR_SMOOTHING_MS = 10;
 /** By programme, the fast part falls to 1/e in this time. */
-const PROGRAMME_RELEASE_MS = 20;
+export const PROGRAMME_RELEASE_MS = 20;
 /** Less than this is nothing. */
 export const NEGLIGIBLE_DB = 1e-5;
 /** What a peak moves before it, by the floor that looks ahead, and behind it, beside the release. */

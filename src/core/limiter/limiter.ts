@@ -87,13 +87,19 @@ export class Limiter {
    * @returns whether the trace has changed, so that the programme has to be limited anew
    */
   correct(excesses: readonly Excess[]): boolean {
+    const isSpent = this.#corrections >= MOST_CORRECTIONS;
+    if (!isSpent) return this.raise(excesses);
+    const greatest = greatestPeak(excesses);
+    if (greatest <= this.ceiling || this.#trimDb > 0) return false;
+    this.#trimDb = amplitudeToDb(greatest / this.ceiling) as number;
+    return true;
+  }
+
+  /** As `correct`, of a stretch alone: what is left there in the end is not turned down, since that is for all to answer. */
+  raise(excesses: readonly Excess[]): boolean {
     const { ceiling } = this;
-    const greatest = excesses.reduce((most, { peak }) => Math.max(most, peak), 0);
-    if (greatest <= ceiling || this.#corrections > MOST_CORRECTIONS) return false;
-    if (this.#corrections++ === MOST_CORRECTIONS) {
-      this.#trimDb += amplitudeToDb(greatest / ceiling) as number;
-      return true;
-    }
+    if (greatestPeak(excesses) <= ceiling || this.#corrections === MOST_CORRECTIONS) return false;
+    this.#corrections++;
     const raised = excesses
       .filter(({ peak }) => peak > ceiling)
       .map(({ group, node, peak }) => {
@@ -135,6 +141,10 @@ export class Limiter {
       this.#block = { index, ...traceBlock(this.#peaks, index, this.settings, this.#trace) };
     return this.#block;
   }
+}
+
+function greatestPeak(excesses: readonly Excess[]): number {
+  return excesses.reduce((most, { peak }) => Math.max(most, peak), 0);
 }
 
 /** Peaks of which some have been raised. */

@@ -45,6 +45,16 @@ export function integratedLufs(blockPowers: ArrayLike<number>): Level {
   return powerToLufs(meanAbove(blockPowers, Math.max(relativeGate, ABSOLUTE_GATE_POWER)) ?? 0);
 }
 
+/**
+ * The gate in LUFS that lies so many LU under the mean of all that passes −70 LUFS; null where nothing does.
+ *
+ * @param powers of 400 ms for integrated loudness (10 LU), of 3 s for loudness range (20 LU)
+ */
+export function relativeGateLufs(powers: ArrayLike<number>, relativeLu: number): Level {
+  const ungated = meanAbove(powers, ABSOLUTE_GATE_POWER);
+  return ungated === undefined ? null : powerToLufs(ungated * dbToPower(-relativeLu));
+}
+
 export interface LoudnessRange {
   rangeLu: number;
   lowLufs: number;

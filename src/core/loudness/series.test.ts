@@ -1,4 +1,5 @@
-import { type Series, seriesColumns } from './series';
+import { integratedLufs } from './gating';
+import { integratedCurve, MOMENTARY_BINS, peakColumns, type Series, slidingMean } from './series';
 
 const series = (peaks: number[], power: number[]): Series => ({
   weightedPower: Float64Array.from(power),
@@ -8,23 +9,33 @@ const series = (peaks: number[], power: number[]): Series => ({
 });
 
 test('a short series is shown whole', () => {
-  const cut = seriesColumns(series([0.25, 0.5, 0.75], [1, 1, 1]), 48_000, 6000);
+  const cut = peakColumns(series([0.25, 0.5, 0.75], [1, 1, 1]), 48_000, 6000);
   expect(cut.binsPerColumn).toBe(1);
   expect([...(cut.peaks[0] as Float32Array)]).toEqual([0.25, 0.5, 0.75]);
   expect([...(cut.frames[0] as Float64Array)]).toEqual([0, 4801, 9602]);
 });
 
-test('of a long one every column keeps its greatest peak, with its frame, and its greatest loudness', () => {
+test('of a long one every column keeps its greatest peak, with its frame', () => {
   const peaks = Array.from({ length: 1000 }, (_, i) => (i === 777 ? 1 : 0.25));
   const power = Array.from({ length: 1000 }, (_, i) => (i >= 400 && i < 404 ? 1 : 1e-4));
-  const cut = seriesColumns(series(peaks, power), 48_000, 100);
+  const cut = peakColumns(series(peaks, power), 48_000, 100);
   expect(cut.binsPerColumn).toBe(10);
   expect(cut.peaks[0]).toHaveLength(100);
   expect(cut.peaks[0]?.[77]).toBe(1);
   expect(cut.frames[0]?.[77]).toBe(777 * 4800 + 77);
-  expect(Math.max(...cut.momentaryLufs.filter(Number.isFinite))).toBeCloseTo(-0.691, 3);
-  expect(cut.momentaryLufs.indexOf(Math.max(...cut.momentaryLufs.filter(Number.isFinite)))).toBe(40);
-  // Nothing is heard of the first 3 s until they are over.
-  expect(cut.shortTermLufs[1]).toBeNaN();
-  expect(cut.shortTermLufs[2]).not.toBeNaN();
+});
+
+test('what is integrated so far is what the meter says of as much, but for half a tenth of an LU', () => {
+  let state = 7;
+  const power = Array.from({ length: 900 }, (_, i) => {
+    state = (state * 16_807) % 2_147_483_647;
+    return 10 ** (-5 + 3 * (state / 2_147_483_647) + (i > 300 && i < 500 ? -4 : 0));
+  });
+  const curve = integratedCurve(power);
+  expect(curve[MOMENTARY_BINS - 2]).toBeNaN();
+  for (const bins of [4, 50, 299, 420, 900]) {
+    const exact = integratedLufs(slidingMean(power.slice(0, bins), MOMENTARY_BINS)) as number;
+    expect(Math.abs((curve[bins - 1] as number) - exact)).toBeLessThanOrEqual(0.05);
+  }
+  expect(integratedCurve(new Float64Array(10)).every(Number.isNaN)).toBe(true);
 });

@@ -1,10 +1,14 @@
 import type { PeakSeries } from '../peak/overs';
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
-import { powerToLufs } from './gating';
+import { ABSOLUTE_GATE_LUFS, powerToLufs } from './gating';
 
 /** Bins of 100 ms in the momentary (400 ms) and short-term (3 s) windows. */
 export const MOMENTARY_BINS = 4;
 export const SHORT_TERM_BINS = 30;
+/** As in gating; classes reach up to what no programme is. */
+const RELATIVE_GATE_LU = 10;
+const MOST_LUFS = 20;
+const CLASSES_PER_LU = 10;
 
 /** What is kept of a programme for every 100 ms, to answer later questions without touching the audio. */
 export interface Series {
@@ -42,16 +46,45 @@ export function loudnessCurve(weightedPower: ArrayLike<number>, bins: number, ga
   return curve;
 }
 
-/** A series cut for a screen: of every column, the greatest. */
-export interface ColumnSeries extends PeakSeries {
-  /** Intervals of 100 ms in each column. */
-  binsPerColumn: number;
-  shortTermLufs: Float32Array;
-  momentaryLufs: Float32Array;
+/**
+ * Integrated loudness in LUFS of everything up to the end of every 100 ms, NaN until something passes the gates: a curve to
+ * be drawn. Blocks are counted in classes of a tenth of an LU, so that it is good to half of that.
+ */
+export function integratedCurve(weightedPower: ArrayLike<number>): Float32Array {
+  const curve = new Float32Array(weightedPower.length).fill(Number.NaN);
+  const classes = Math.ceil((MOST_LUFS - ABSOLUTE_GATE_LUFS) * CLASSES_PER_LU);
+  const powers = new Float64Array(classes);
+  const counts = new Float64Array(classes);
+  let [sum, count] = [0, 0];
+  slidingMean(weightedPower, MOMENTARY_BINS).forEach((power, i) => {
+    const lufs = powerToLufs(power) ?? Number.NEGATIVE_INFINITY;
+    if (lufs >= ABSOLUTE_GATE_LUFS) {
+      const own = Math.min(classes - 1, Math.floor((lufs - ABSOLUTE_GATE_LUFS) * CLASSES_PER_LU));
+      powers[own] = (powers[own] as number) + power;
+      counts[own] = (counts[own] as number) + 1;
+      sum += power;
+      count++;
+    }
+    if (count === 0) return;
+    const gateLufs = Math.max(ABSOLUTE_GATE_LUFS, (powerToLufs(sum / count) as number) - RELATIVE_GATE_LU);
+    let [gatedSum, gatedCount] = [0, 0];
+    for (let c = Math.floor((gateLufs - ABSOLUTE_GATE_LUFS) * CLASSES_PER_LU); c < classes; c++) {
+      gatedSum += powers[c] as number;
+      gatedCount += counts[c] as number;
+    }
+    if (gatedCount > 0) curve[i + MOMENTARY_BINS - 1] = powerToLufs(gatedSum / gatedCount) ?? Number.NaN;
+  });
+  return curve;
 }
 
-/** Cuts a series to at most so many columns, each of the same whole number of 100 ms. */
-export function seriesColumns(series: Series, sampleRateHz: number, mostColumns: number): ColumnSeries {
+/** A series' peaks cut for a screen: of every column, the greatest. */
+export interface PeakColumns extends PeakSeries {
+  /** Intervals of 100 ms in each column. */
+  binsPerColumn: number;
+}
+
+/** Cuts a series' peaks to at most so many columns, each of the same whole number of 100 ms. */
+export function peakColumns(series: Series, sampleRateHz: number, mostColumns: number): PeakColumns {
   const bins = series.truePeaks[0]?.length ?? 0;
   const binsPerColumn = Math.max(1, Math.ceil(bins / mostColumns));
   const peaks: Float32Array[] = [];
@@ -63,11 +96,7 @@ export function seriesColumns(series: Series, sampleRateHz: number, mostColumns:
     const frameOf = (bin: number) => gridFrame(bin, BINS_PER_SECOND, sampleRateHz) + (offsets[bin] as number);
     frames.push(Float64Array.from(best, frameOf));
   });
-  const cut = (windowBins: number) => {
-    const curve = loudnessCurve(series.weightedPower, windowBins);
-    return Float32Array.from(greatestOfColumns(curve, binsPerColumn), (bin) => curve[bin] as number);
-  };
-  return { binsPerColumn, shortTermLufs: cut(SHORT_TERM_BINS), momentaryLufs: cut(MOMENTARY_BINS), peaks, frames };
+  return { binsPerColumn, peaks, frames };
 }
 
 /** Where the greatest value of each column stands; NaN is less than anything. */

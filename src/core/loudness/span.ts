@@ -33,6 +33,15 @@ export function readSpan(
   return readPower(spanPower(series.weightedPower, sampleRateHz, startFrame, endFrame), gainDb, peak);
 }
 
+/** As `readSpan`, from the weighted power alone: nothing is said of peaks. */
+export function readPowerSpan(
+  weightedPower: ArrayLike<number>,
+  sampleRateHz: number,
+  { startFrame, endFrame, gainDb = 0 }: { startFrame: number; endFrame: number; gainDb?: number },
+): Omit<SpanReading, 'truePeakDbtp'> {
+  return readPower(spanPower(weightedPower, sampleRateHz, startFrame, endFrame), gainDb, 0);
+}
+
 /**
  * Reads programmes played one after the other, each with its gain, as one: an album in some order. Exact where each is
  * a whole number of 100 ms long; what is left over at a programme's end is passed over.
@@ -66,7 +75,7 @@ function readPower(power: Float64Array, gainDb: number, peak: number): SpanReadi
 }
 
 /** Mean squares of every complete 100 ms from `startFrame` on. */
-function spanPower(power: Float64Array, sampleRateHz: number, startFrame: number, endFrame: number): Float64Array {
+function spanPower(power: ArrayLike<number>, sampleRateHz: number, startFrame: number, endFrame: number): Float64Array {
   const first = Math.floor((startFrame * BINS_PER_SECOND) / sampleRateHz);
   const offset = startFrame - gridFrame(first, BINS_PER_SECOND, sampleRateHz);
   const wanted = Math.floor(((endFrame - startFrame) * BINS_PER_SECOND) / sampleRateHz);

@@ -116,6 +116,32 @@ export function interpolatedPeak(
 }
 
 /**
+ * The value between a sample and the next, at one of the 15 phases between them. Around the samples given there is silence.
+ *
+ * @param frame index of the sample
+ * @param phase sixteenths of the way to the next, 1 to 15
+ */
+export function interpolatedAt(
+  { taps, even, odd }: Interpolator,
+  samples: Float32Array,
+  frame: number,
+  phase: number,
+): number {
+  const half = taps / 2;
+  const start = frame - (half - 1);
+  const pair = Math.min(phase, PHASES - phase);
+  // The mirrored phase has its odd part the other way round.
+  const sign = phase === pair ? 1 : -1;
+  let value = 0;
+  for (let i = 0, at = (pair - 1) * half; i < half; i++, at++) {
+    const left = samples[start + i] ?? 0;
+    const right = samples[start + taps - 1 - i] ?? 0;
+    value += (even[at] as number) * (left + right) + sign * (odd[at] as number) * (left - right);
+  }
+  return value;
+}
+
+/**
  * The weights g in Σ dₖ·xₖ = Σ gₖ·Δ²xₖ, where d is what the phase adds to linear interpolation and Δ²xₖ stands around
  * sample k. Since d has neither sum nor first moment, g is its double running sum and ends at zero.
  */

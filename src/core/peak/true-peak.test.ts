@@ -1,6 +1,6 @@
 import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
-import { createInterpolator } from './interpolator';
+import { createInterpolator, interpolatedAt } from './interpolator';
 import { TruePeakMeter } from './true-peak';
 
 const { sin, max, PI } = Math;
@@ -94,4 +94,15 @@ test('there is one bin for every 100 ms begun', () => {
   expect(search(new Float32Array(4800)).peaks).toHaveLength(1);
   expect(search(new Float32Array(4801)).peaks).toHaveLength(2);
   expect(search(new Float32Array(1)).peaks).toEqual([0]);
+});
+
+test('a value between two samples is that of the sine they are of, at every phase', () => {
+  const interpolator = createInterpolator();
+  const sine = (n: number) => 0.8 * Math.sin(2 * Math.PI * 0.11 * n + 0.3);
+  const samples = Float32Array.from({ length: 128 }, (_, n) => sine(n));
+  for (let phase = 1; phase < 16; phase++) {
+    expect(interpolatedAt(interpolator, samples, 64, phase)).toBeCloseTo(sine(64 + phase / 16), 3);
+  }
+  // Where the samples end there is silence.
+  expect(Number.isFinite(interpolatedAt(interpolator, samples, 127, 8))).toBe(true);
 });

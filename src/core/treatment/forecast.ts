@@ -1,7 +1,9 @@
-import { integratedLufs, loudnessRange } from '../loudness/gating';
+import { integratedLufs, loudnessRange, powerToLufs } from '../loudness/gating';
 import type { Readings } from '../loudness/readings';
 import { MOMENTARY_BINS, SHORT_TERM_BINS, slidingMean } from '../loudness/series';
 import { addGain, dbToAmplitude, dbToPower, type Level } from '../units/decibel';
+import { BINS_PER_SECOND } from '../units/frames';
+import { type Fades, fadeGain } from './steps/fade';
 import type { Treatment } from './treatment';
 
 /**
@@ -76,6 +78,62 @@ export function glance(readings: Readings, { gainDb, limit, trimDb }: GlancedSte
     })),
   };
   return trimDb === 0 ? limited : moveLevels(limited, trimDb);
+}
+
+/** Points of a fade that stand for 100 ms of it. */
+const FADE_POINTS = 8;
+
+/**
+ * The readings of a programme with its fades, whose loudness and range are gated again, and whose loudest moments are as
+ * much softer as their 100 ms have become. What fades do to peaks is left out: they only ever go down.
+ *
+ * @param readings with the gain, before the fades
+ * @param power weighted mean square of every complete 100 ms before the gain, behind a limiter
+ */
+export function forecastFades(
+  readings: Readings,
+  power: ArrayLike<number>,
+  gainDb: number,
+  format: { sampleRateHz: number; frames: number },
+  fades: Fades,
+): Readings {
+  if (!fades.fadeIn && !fades.fadeOut) return readings;
+  const faded = fadedPower(power, format, fades);
+  const gated = gatedLevels(faded, gainDb);
+  const lostLu = (bins: number) => {
+    const most = (powers: ArrayLike<number>) => slidingMean(powers, bins).reduce((a, b) => Math.max(a, b), 0);
+    const [before, after] = [powerToLufs(most(power)), powerToLufs(most(faded))];
+    return before === null || after === null ? 0 : before - after;
+  };
+  return {
+    ...readings,
+    ...gated,
+    maxMomentaryLufs: addGain(readings.maxMomentaryLufs, -lostLu(MOMENTARY_BINS)),
+    maxShortTermLufs: addGain(readings.maxShortTermLufs, -lostLu(SHORT_TERM_BINS)),
+    peakToLoudnessLu:
+      readings.truePeakDbtp === null || gated.integratedLufs === null
+        ? null
+        : readings.truePeakDbtp - gated.integratedLufs,
+  };
+}
+
+/** What fades leave of the weighted power of every 100 ms. */
+export function fadedPower(
+  power: ArrayLike<number>,
+  { sampleRateHz, frames }: { sampleRateHz: number; frames: number },
+  { fadeIn, fadeOut, head = 0, tail = 0 }: Fades,
+): Float32Array {
+  const binFrames = sampleRateHz / BINS_PER_SECOND;
+  const last = frames - tail - 1;
+  const gainAt = (frame: number) => {
+    const ahead = fadeIn ? fadeGain(fadeIn.shape, (frame - head) / fadeIn.frames) : 1;
+    return fadeOut ? ahead * fadeGain(fadeOut.shape, (last - frame) / fadeOut.frames) : ahead;
+  };
+  return Float32Array.from(power, (value, bin) => {
+    let sum = 0;
+    for (let i = 0; i < FADE_POINTS; i++) sum += gainAt((bin + (i + 0.5) / FADE_POINTS) * binFrames) ** 2;
+    return (value * sum) / FADE_POINTS;
+  });
 }
 
 type GlancedSteps = Pick<Treatment, 'gainDb' | 'limit' | 'trimDb'>;

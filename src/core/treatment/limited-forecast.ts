@@ -22,11 +22,21 @@ export interface MeasuredProgramme {
 export interface Limiting {
   gainDb: number;
   ceilingDbtp: number;
+  /** As the limiter's; a forecast is made for one. */
+  releaseMs?: number | null;
 }
 
 export interface LimitedReadings {
   readings: Readings;
   reduction: ReductionFigures;
+}
+
+/** What a limiter does along time, for every complete 100 ms. */
+export interface LimitedCurves {
+  /** Weighted mean square behind the limiter, before any gain. */
+  weightedPower: Float64Array;
+  /** Greatest reduction in dB, 0 or more. */
+  reductionsDb: Float32Array;
 }
 
 /** Costs that are kept: what a solver asks for lies near what it has asked for before. */
@@ -121,6 +131,11 @@ export class LimitedForecast {
     const measured = bins === MOMENTARY_BINS ? readings.maxMomentaryLufs : readings.maxShortTermLufs;
     const lost = lostOfMaximum(weightedPower, this.#powerLeft(this.#costOf(limiting)), bins);
     return addGain(measured, limiting.gainDb - lost);
+  }
+
+  curves(limiting: Limiting): LimitedCurves {
+    const cost = this.#costOf(limiting);
+    return { weightedPower: this.#powerLeft(cost), reductionsDb: cost.reductionsDb };
   }
 
   greatestReductionDb(limiting: Limiting): number {

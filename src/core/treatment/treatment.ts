@@ -1,11 +1,11 @@
 import * as z from 'zod';
 import { describeGain, gainDbSchema } from './gain';
 import { describeDither, ditherSchema } from './steps/dither';
-import { describeFade, fadeSchema } from './steps/fade';
+import { describeFade, type Fades, fadeSchema } from './steps/fade';
 import { describeKeep, keepSchema } from './steps/keep';
 import { describeLimit, limitSchema } from './steps/limit';
 import { describeMix, mixSchema } from './steps/mix-channels';
-import { describePad, padSchema } from './steps/pad';
+import { describePad, type Pad, padSchema } from './steps/pad';
 import { describeRemoveDc } from './steps/remove-dc';
 import { describeResample, resampleHzSchema } from './steps/resample';
 
@@ -37,9 +37,19 @@ export type Treatment = z.infer<typeof treatmentSchema>;
 /** What a treatment may be stated as: what is left out is off. */
 export type TreatmentInput = z.input<typeof treatmentSchema>;
 
+/** What is done to a source before its gain is worked out. */
+export const preparationSchema = treatmentSchema.pick({
+  keep: true,
+  resampleHz: true,
+  removeDc: true,
+  mix: true,
+  head: true,
+  tail: true,
+});
+export type Preparation = z.infer<typeof preparationSchema>;
+
 /** What is set at the rule: a gain, and the limiter behind it, if any. */
-export const levelsSchema = treatmentSchema.pick({ gainDb: true, limit: true });
-export type Levels = z.infer<typeof levelsSchema>;
+export type Levels = Pick<Treatment, 'gainDb' | 'limit'>;
 
 /** A treatment of a gain and nothing else. */
 export function gainOnly(gainDb: number): Treatment {
@@ -66,7 +76,21 @@ export function describeTreatment(treatment: Treatment, sourceRateHz: number): s
   ].filter((step) => typeof step === 'string');
 }
 
+/** The part of a treatment that comes before its gain. */
+export function preparationOf({ keep, resampleHz, removeDc, mix, head, tail }: Treatment): Preparation {
+  return { keep, resampleHz, removeDc, mix, head, tail };
+}
+
+/** A treatment's fades begin and end where there is sound: within digital silence that was added. */
+export function fadesOf({ fadeIn, fadeOut, head, tail }: Treatment): Fades {
+  const silent = (pad: Pad | null) => (pad?.kind === 'silence' ? pad.frames : 0);
+  return { fadeIn, fadeOut, head: silent(head), tail: silent(tail) };
+}
+
+/** Of a source that nothing is done to before its gain. */
+export const NO_PREPARATION: Preparation = preparationOf(gainOnly(0));
+
 /** Whether a treatment leaves a programme's samples but for their level: nothing is cut, mixed, resampled or added. */
-export function isLevelOnly({ keep, resampleHz, removeDc, mix, head, tail }: Treatment): boolean {
+export function isLevelOnly({ keep, resampleHz, removeDc, mix, head, tail }: Preparation): boolean {
   return !keep && !resampleHz && !removeDc && mix === 'stereo' && !head && !tail;
 }

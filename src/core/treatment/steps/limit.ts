@@ -15,6 +15,9 @@ export const limitSchema = z.object({
 });
 export type Limit = z.infer<typeof limitSchema>;
 
+/** All channels go down together. */
+export const LINKED = { link: 1, lfe: 'linked' } as const;
+
 export function describeLimit({ ceilingDbtp, link, lfe, releaseMs }: Limit): string {
   const parts = [
     `Limiter at ${formatLevel(ceilingDbtp, 'dBTP')}`,

@@ -1,0 +1,146 @@
+import { TruePeakMeter } from '../peak/true-peak';
+import { amplitudeToDb, type Level } from '../units/decibel';
+import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
+import { Growable } from '../units/growable';
+import { ChannelEnergy } from './channel-energy';
+import { integratedLufs, powerToLufs } from './gating';
+import { MOMENTARY_BINS, SHORT_TERM_BINS } from './series';
+import { WindowMaximum } from './window-maximum';
+
+const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
+
+/** One 100 ms of what is being heard. */
+export interface LiveBin {
+  /** Loudness-weighted mean square; null of one that was not heard to its end. */
+  weightedPower: number | null;
+  /** Loudness-weighted sums of squares of its 10 ms. */
+  ticks: number[];
+  /** Greatest true peak of any channel, linear. */
+  truePeak: number;
+}
+
+/** Looks at sound while it is heard, by the meter's own parts: for every 100 ms its power and its true peak. */
+export class LiveMeter {
+  readonly #sampleRateHz: number;
+  readonly #weights: readonly number[];
+  readonly #energies: ChannelEnergy[];
+  readonly #peaks: TruePeakMeter[];
+  #frames = 0;
+  #taken = 0;
+
+  /**
+   * @param weights of the channels in loudness
+   * @param maxFrames most frames of one call of process
+   */
+  constructor(sampleRateHz: number, weights: readonly number[], maxFrames: number) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#weights = weights;
+    this.#energies = weights.map(() => new ChannelEnergy(sampleRateHz));
+    this.#peaks = weights.map(() => new TruePeakMeter(sampleRateHz, maxFrames));
+  }
+
+  process(channels: readonly Float32Array[], frames: number): void {
+    for (let c = 0; c < this.#weights.length; c++) {
+      this.#energies[c]?.process(channels[c] as Float32Array, frames);
+      this.#peaks[c]?.process(channels[c] as Float32Array, frames);
+    }
+    this.#frames += frames;
+  }
+
+  /** The 100 ms that have become whole since this was last asked for. */
+  take(): LiveBin[] {
+    const whole = Math.min(
+      Math.floor((this.#energies[0]?.ticks.length ?? 0) / TICKS_PER_BIN),
+      this.#peaks[0]?.binPeaks.length ?? 0,
+    );
+    const bins: LiveBin[] = [];
+    for (; this.#taken < whole; this.#taken++) bins.push(this.#bin(this.#taken));
+    return bins;
+  }
+
+  /** What is left when the sound ends: the ringing behind it counts. */
+  finish(): LiveBin[] {
+    for (const peaks of this.#peaks) peaks.finish(this.#frames);
+    const bins = this.take();
+    if (this.#taken < (this.#peaks[0]?.binPeaks.length ?? 0)) {
+      bins.push({ weightedPower: null, ticks: [], truePeak: this.#truePeakOf(this.#taken++) });
+    }
+    return bins;
+  }
+
+  #bin(bin: number): LiveBin {
+    const frames =
+      gridFrame(bin + 1, BINS_PER_SECOND, this.#sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, this.#sampleRateHz);
+    const ticks = new Array<number>(TICKS_PER_BIN).fill(0);
+    this.#energies.forEach((energy, c) => {
+      const values = energy.ticks.view();
+      for (let t = 0; t < TICKS_PER_BIN; t++) {
+        ticks[t] = (ticks[t] as number) + (this.#weights[c] as number) * (values[bin * TICKS_PER_BIN + t] as number);
+      }
+    });
+    const sum = ticks.reduce((total, tick) => total + tick, 0);
+    return { weightedPower: sum / frames, ticks, truePeak: this.#truePeakOf(bin) };
+  }
+
+  #truePeakOf(bin: number): number {
+    return this.#peaks.reduce((most, { binPeaks }) => Math.max(most, binPeaks.view()[bin] as number), 0);
+  }
+}
+
+export interface LiveReadings {
+  /** Of the last 400 ms and 3 s; null until so much was heard, and in silence. */
+  momentaryLufs: Level;
+  shortTermLufs: Level;
+  maxMomentaryLufs: Level;
+  maxShortTermLufs: Level;
+  /** Since the start, or since it was cleared. */
+  integratedLufs: Level;
+  truePeakDbtp: Level;
+}
+
+/** What has been heard since the start, read as a programme is. */
+export class LiveTally {
+  readonly #powers = new Growable(Float64Array);
+  /** Of every 400 ms, one each 100 ms. */
+  readonly #blocks = new Growable(Float64Array);
+  readonly #momentary: WindowMaximum;
+  readonly #shortTerm: WindowMaximum;
+  #truePeak = 0;
+
+  constructor(sampleRateHz: number) {
+    this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
+    this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
+  }
+
+  add({ weightedPower, ticks, truePeak }: LiveBin): void {
+    this.#truePeak = Math.max(this.#truePeak, truePeak);
+    if (weightedPower === null) return;
+    this.#powers.push(weightedPower);
+    const momentary = this.#meanOfLast(MOMENTARY_BINS);
+    if (momentary !== null) this.#blocks.push(momentary);
+    for (const tick of ticks) {
+      this.#momentary.push(tick);
+      this.#shortTerm.push(tick);
+    }
+  }
+
+  read(): LiveReadings {
+    return {
+      momentaryLufs: powerToLufs(this.#meanOfLast(MOMENTARY_BINS) ?? 0),
+      shortTermLufs: powerToLufs(this.#meanOfLast(SHORT_TERM_BINS) ?? 0),
+      maxMomentaryLufs: powerToLufs(this.#momentary.power ?? 0),
+      maxShortTermLufs: powerToLufs(this.#shortTerm.power ?? 0),
+      integratedLufs: integratedLufs(this.#blocks.view()),
+      truePeakDbtp: amplitudeToDb(this.#truePeak),
+    };
+  }
+
+  #meanOfLast(bins: number): number | null {
+    const { length } = this.#powers;
+    if (length < bins) return null;
+    const values = this.#powers.view();
+    let sum = 0;
+    for (let i = length - bins; i < length; i++) sum += values[i] as number;
+    return sum / bins;
+  }
+}
