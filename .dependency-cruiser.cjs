@@ -49,7 +49,7 @@ module.exports = {
       name: 'pages-take-only-types-and-actions-from-the-server',
       severity: 'error',
       from: { path: '^src/features/', pathNot: 'actions[.]ts$' },
-      to: { path: '^src/(server|workers)/', dependencyTypesNot: ['type-only'] },
+      to: { path: '^src/(server|workers/(?!browser/))', dependencyTypesNot: ['type-only'] },
     },
     {
       name: 'cli-uses-server-and-below',

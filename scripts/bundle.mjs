@@ -22,12 +22,16 @@ const WHOLE = {
  */
 const REQUIRED = { worker: 'src/workers/node/worker.ts' };
 
+/** What a page loads by itself. */
+const PUBLIC = { 'audition-worklet': 'src/workers/browser/audition-worklet.ts' };
+
 export async function bundle() {
   // Parts are named by what is in them: old ones would stay.
   rmSync(OUTPUT, { recursive: true, force: true });
   await Promise.all([
     buildEntries(COMMAND, { splitting: true }),
     buildEntries(WHOLE),
+    buildEntries(PUBLIC, { outdir: 'public', outExtension: {}, platform: 'browser', target: 'es2022', external: [] }),
     buildEntries(REQUIRED, { format: 'cjs', outExtension: { '.js': '.cjs' } }),
   ]);
 }

@@ -9,8 +9,9 @@ for (const [name, colorScheme, visit] of [
   ['jobs', 'light', (page) => page.goto(address)],
   ['take-in', 'light', (page) => stage(page, 'Take in')],
   ['measure-and-set', 'light', (page) => programme(page, 'Radio spot')],
+  ['measure-and-set-night', 'dark', (page) => nearAnOver(page, 'Radio spot')],
   ['ways-on', 'light', (page) => waysOn(page, 'Radio spot', 'podcast-stereo')],
-  ['measure-and-set-night', 'dark', (page) => programme(page, 'Why is the sky dark?')],
+  ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['hand-over', 'light', (page) => stage(page, 'Hand over')],
 ]) {
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
@@ -39,7 +40,23 @@ async function waysOn(page, title, spec) {
   const address = new URL(page.url());
   address.searchParams.set('spec', spec);
   await page.goto(address.href);
-  await page.getByRole('list', { name: 'Ways on' }).getByRole('button').nth(2).click();
+  await page.getByRole('list', { name: 'Ways on' }).getByRole('button').last().click();
+}
+
+/** So near to an over that the signal between its samples is seen. */
+async function nearAnOver(page, title) {
+  await programme(page, title);
+  await page.getByRole('slider', { name: /^Trace/ }).waitFor();
+  await page.keyboard.press('0');
+  await page.keyboard.press('n');
+  for (let i = 0; i < 17; i++) await page.keyboard.press('+');
+}
+
+async function chart(page, title, name) {
+  await programme(page, title);
+  await page.getByRole('slider', { name: /^Trace/ }).waitFor();
+  await page.getByRole('button', { name: 'Charts' }).click();
+  await page.getByRole('tab', { name }).click();
 }
 
 async function programme(page, title) {

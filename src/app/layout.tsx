@@ -1,8 +1,23 @@
 import type { Metadata } from 'next';
+import localFont from 'next/font/local';
 import { cookies } from 'next/headers';
 import type { ReactNode } from 'react';
 import { HintProvider } from '@/ui/hint';
 import './globals.css';
+
+/** There before the first paint, so that nothing moves when it comes; letters beyond Latin-1 come when they are needed. */
+const words = localFont({
+  src: '../../node_modules/@fontsource-variable/atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-wght-normal.woff2',
+  variable: '--font-words',
+  display: 'optional',
+  weight: '200 800',
+});
+const numbers = localFont({
+  src: '../../node_modules/@fontsource-variable/atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-wght-normal.woff2',
+  variable: '--font-numbers',
+  display: 'optional',
+  weight: '200 800',
+});
 
 export const metadata: Metadata = {
   title: 'Opsimeter',
@@ -12,7 +27,12 @@ export const metadata: Metadata = {
 export default async function RootLayout({ children }: { children: ReactNode }) {
   const theme = (await cookies()).get('theme')?.value;
   return (
-    <html lang="en" data-theme={theme === 'light' || theme === 'dark' ? theme : undefined} suppressHydrationWarning>
+    <html
+      lang="en"
+      className={`${words.variable} ${numbers.variable}`}
+      data-theme={theme === 'light' || theme === 'dark' ? theme : undefined}
+      suppressHydrationWarning
+    >
       <body className="h-dvh overflow-hidden bg-paper text-ink antialiased">
         <HintProvider delayDuration={300}>{children}</HintProvider>
       </body>

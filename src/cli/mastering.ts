@@ -9,6 +9,7 @@ import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import { solveLimited } from '@/core/treatment/limited-solver';
 import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
 import { withForecast } from '@/workers/node/forecast-file';
+import { unprepared } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
 import { measure } from './measuring';
@@ -158,7 +159,7 @@ async function planOf(
   const programme = programmeOf(before, weightedPower);
   const mostLimitedDb = ceiling - readings.truePeakDbtp + maxReductionDb;
   const limited = await withForecast(
-    path,
+    unprepared(path),
     programme,
     { gainDb: mostLimitedDb, ceilingDbtp: ceiling },
     {

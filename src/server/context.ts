@@ -13,6 +13,8 @@ export interface ServerContext {
   readonly queue: TaskQueue;
   readonly runner: TaskRunner;
   readonly pool: WorkerPool;
+  /** A thread for what is listened to: it never waits behind what is measured or written. */
+  readonly listening: WorkerPool;
   readonly clock: Clock;
   /** What the present engine read of a source, or undefined until it has. */
   sourceReport(sha256: string): FileReport | undefined;

@@ -3,7 +3,7 @@ import { EventEmitter } from 'node:events';
 import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
-import { AnalysisReader } from '@/workers/node/analysis-file';
+import { type AnalysisReader, withAnalysis } from '@/workers/node/analysis-file';
 import { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from './context';
@@ -23,6 +23,7 @@ export class Server implements ServerContext {
   readonly queue: TaskQueue;
   readonly runner: TaskRunner;
   readonly pool = new WorkerPool();
+  readonly listening = new WorkerPool(undefined, 1);
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
   readonly #events = new EventEmitter<{ task: [TaskEvent] }>().setMaxListeners(0);
@@ -71,19 +72,15 @@ export class Server implements ServerContext {
       .get()?.report;
   }
 
-  async analysis<T>(sha256: string, use: (analysis: AnalysisReader) => Promise<T>): Promise<T> {
-    const analysis = await AnalysisReader.open(this.folder.analysis(sha256));
-    try {
-      return await use(analysis);
-    } finally {
-      await analysis.close();
-    }
+  analysis<T>(sha256: string, use: (analysis: AnalysisReader) => Promise<T>): Promise<T> {
+    return withAnalysis(this.folder.analysis(sha256), use);
   }
 
   async close(): Promise<void> {
     await this.#resuming;
     this.runner.stop();
     await this.pool.close();
+    await this.listening.close();
     this.db.$client.close();
     this.#lock.close();
   }

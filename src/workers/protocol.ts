@@ -3,10 +3,12 @@ import type { Finding } from '@/core/findings/finding';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
-import type { LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
+import type { LimitedCurves, LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import type { Answers } from '@/core/treatment/limited-solver';
-import type { Treatment } from '@/core/treatment/treatment';
+import type { Limit } from '@/core/treatment/steps/limit';
+import type { Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { PreparedFacts, PreparedFormat, PreparedSource } from './node/prepared-reader';
 
 export interface Progress {
   /** 0 to 1. */
@@ -67,10 +69,56 @@ export interface RenderReport {
   reduction: ReductionFigures | null;
 }
 
+/** To measure what a treatment makes of a source before its gain, without writing it. */
+export interface PrepareJob {
+  kind: 'prepare';
+  path: string;
+  fileName: string;
+  layoutId: string | null;
+  preparation: Preparation;
+  /** Where the source is kept at another rate, if it needs one. It is looked for there, and put there. */
+  resampledPath: string;
+  /** Where the series and the waveform are kept. */
+  analysisPath: string;
+}
+
+/** What was found of a source as it is prepared. */
+export interface PreparedReport {
+  format: PreparedFormat;
+  layout: string;
+  readings: Readings;
+  facts: PreparedFacts;
+}
+
+/** To work out a stretch of a limiter's trace. */
+export interface TraceJob {
+  kind: 'trace';
+  source: PreparedSource;
+  fileName: string;
+  layoutId: string | null;
+  /** As in LimitJob, for the channel groups of these settings. */
+  limitingPath: string;
+  gainDb: number;
+  limit: Limit;
+  startFrame: number;
+  frames: number;
+}
+
+/** What a limiter takes in a stretch of a programme. */
+export interface TraceStretch {
+  /** First frame of the first node, no later than was asked for. */
+  startFrame: number;
+  nodeFrames: number;
+  /** Channels that go down alike. */
+  groups: number[][];
+  /** For each group, in dB at the beginning of every node and of the one behind the last; straight lines in between. */
+  reductions: Float32Array[];
+}
+
 /** To work out what a limiter could do for a source, without writing anything. */
 export interface LimitJob {
   kind: 'limit';
-  path: string;
+  source: PreparedSource;
   fileName: string;
   layoutId: string | null;
   /** Where what a limiter needs to know of the source is kept; it is looked for there, and put there. */
@@ -83,17 +131,21 @@ export interface LimitJob {
 /** To an ask for a spec, its answers, null where there is no level to move; to a gain and a limiter, what they make. */
 export interface LimitReport {
   answers?: Answers | null;
-  limited?: LimitedReadings;
+  limited?: LimitedReadings & LimitedCurves;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | RenderJob | LimitJob;
+export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | TraceJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
     ? RenderReport
     : J extends LimitJob
       ? LimitReport
-      : undefined;
+      : J extends PrepareJob
+        ? PreparedReport & { source: PreparedSource }
+        : J extends TraceJob
+          ? TraceStretch
+          : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

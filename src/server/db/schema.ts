@@ -68,6 +68,10 @@ export const programmes = sqliteTable(
     createdAtMs: integer('created_at_ms').notNull(),
     /** Taken out of its job, to be put back or not. Null while it is in it. */
     removedAtMs: integer('removed_at_ms'),
+    /** The version that is set; null before any is, and where it is the newest. */
+    treatmentId: text('treatment_id'),
+    /** Where one stands among the edits; null before the first. */
+    editId: integer('edit_id'),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
@@ -79,7 +83,7 @@ const treatmentColumn = customType<{ data: Treatment; driverData: string }>({
   fromDriver: (text) => treatmentSchema.parse(JSON.parse(text)),
 });
 
-/** Numbered versions. The last one may still change until something has been written from it. */
+/** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
 export const treatments = sqliteTable(
   'treatments',
   {
@@ -89,11 +93,45 @@ export const treatments = sqliteTable(
       .references(() => programmes.id),
     version: integer('version').notNull(),
     treatment: treatmentColumn('treatment').notNull(),
+    /** Given by a person; empty where there is none. */
+    name: text('name').notNull().default(''),
+    heardAtMs: integer('heard_at_ms'),
     /** What a limiter in it was forecast to leave; null where there is none, or nobody has asked. */
     predicted: text('predicted', { mode: 'json' }).$type<Readings>(),
     updatedAtMs: integer('updated_at_ms').notNull(),
   },
   (table) => [uniqueIndex('treatments_programme_version').on(table.programmeId, table.version)],
+);
+
+/** What a programme's treatment was, edit after edit, to be undone and done again. */
+export const treatmentEdits = sqliteTable(
+  'treatment_edits',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    treatment: treatmentColumn('treatment').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+  },
+  (table) => [index('treatment_edits_programme').on(table.programmeId)],
+);
+
+/** Places and spans of a programme that a person has kept, in frames of its source. */
+export const markers = sqliteTable(
+  'markers',
+  {
+    id: text('id').primaryKey(),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    startFrame: integer('start_frame').notNull(),
+    /** Null of a place. */
+    endFrame: integer('end_frame'),
+    name: text('name').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+  },
+  (table) => [index('markers_programme').on(table.programmeId)],
 );
 
 export const deliveries = sqliteTable(

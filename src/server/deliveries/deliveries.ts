@@ -3,6 +3,7 @@ import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
+import type { Keep } from '@/core/treatment/steps/keep';
 import { placeFile } from '@/workers/node/place-file';
 import { leftoversOf } from '@/workers/node/render-file';
 import type { ServerContext } from '../context';
@@ -13,25 +14,34 @@ import { predictTreatment } from '../measure/limiting';
 import { layoutOf } from '../measure/measure-source';
 import { slug } from '../take-in/file-name';
 import { scaled, type TaskContext } from '../tasks/runner';
-import { newestTreatment, saveTreatment } from '../treatments/treatments';
+import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 
 const UNTREATED = { gainDb: 0 };
 
-/** Makes a delivery of a programme's newest treatment for a spec, and queues it to be written. */
-export async function createDelivery(server: ServerContext, programmeId: string, specId: string): Promise<string> {
+/**
+ * Makes a delivery of a programme's treatment for a spec, and queues it to be written.
+ *
+ * @param keep what of it is handed over by itself; the programme's own treatment stays as it is
+ */
+export async function createDelivery(
+  server: ServerContext,
+  programmeId: string,
+  specId: string,
+  keep?: Keep,
+): Promise<string> {
   const { db, queue, runner, clock } = server;
   const spec = specById(specId);
   const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
   if (!server.sourceReport(programme.sourceSha256)) throw new AppError('not-measured', { title: programme.title });
-  const newest = newestTreatment(server, programmeId);
-  if (!newest) saveTreatment(server, programmeId, UNTREATED);
+  if (!currentTreatment(server, programmeId)) saveTreatment(server, programmeId, UNTREATED);
+  const current = currentTreatment(server, programmeId);
+  if (!current) throw new AppError('not-found', { what: 'treatment' });
   const {
     id: treatmentId,
     version,
     treatment,
-  } = newest ?? (newestTreatment(server, programmeId) as NonNullable<typeof newest>);
-
+  } = keep ? versionFor(server, programmeId, { ...current.treatment, keep }) : current;
   const predicted = await predictTreatment(server, programme.sourceSha256, programme.fileName, treatment);
   if (predicted.samplePeakDbfs !== null && predicted.samplePeakDbfs > 0) {
     throw new AppError('would-clip', { samplePeakDbfs: predicted.samplePeakDbfs });

@@ -37,7 +37,27 @@ export const manifestSchema = z.object({
       groupName: z.string().max(200).nullable(),
       createdAtMs: timeMs,
       removedAtMs: timeMs.nullable(),
-      treatments: z.array(z.object({ version: z.int().positive(), treatment: treatmentSchema, updatedAtMs: timeMs })),
+      markers: z
+        .array(
+          z.object({
+            startFrame: z.int().nonnegative(),
+            endFrame: z.int().positive().nullable(),
+            name: z.string().max(120),
+            createdAtMs: timeMs,
+          }),
+        )
+        .default([]),
+      /** The version that is set; null is the newest. */
+      currentVersion: z.int().positive().nullable().default(null),
+      treatments: z.array(
+        z.object({
+          version: z.int().positive(),
+          treatment: treatmentSchema,
+          name: z.string().max(120).default(''),
+          heardAtMs: timeMs.nullable().default(null),
+          updatedAtMs: timeMs,
+        }),
+      ),
       /** Each lies in the ZIP as `deliveries/<fileName>`. */
       deliveries: z.array(
         z.object({

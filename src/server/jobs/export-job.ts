@@ -4,7 +4,7 @@ import yazl from 'yazl';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
 import { slug } from '../take-in/file-name';
 import { sourcePath } from '../take-in/reference';
 import type { Manifest } from './archive-manifest';
@@ -67,7 +67,21 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
       return {
         ...{ sourceSha256, title, fileName, note, groupName, createdAtMs, removedAtMs },
-        treatments: versions.map(({ version, treatment, updatedAtMs }) => ({ version, treatment, updatedAtMs })),
+        currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
+        treatments: versions.map(({ version, treatment, name, heardAtMs, updatedAtMs }) => ({
+          ...{ version, treatment, name, heardAtMs, updatedAtMs },
+        })),
+        markers: db
+          .select()
+          .from(markers)
+          .where(eq(markers.programmeId, programme.id))
+          .all()
+          .map(({ startFrame, endFrame, name, createdAtMs: atMs }) => ({
+            startFrame,
+            endFrame,
+            name,
+            createdAtMs: atMs,
+          })),
         deliveries: describeDeliveries(server, programme.id),
       };
     }),

@@ -10,12 +10,13 @@ import { FileSink } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush, placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { predictTreatment } from '../measure/limiting';
 import { layoutOf, measureStored } from '../measure/measure-source';
 import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
+import { quietly } from '../tasks/runner';
 import { type Manifest, manifestSchema } from './archive-manifest';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
@@ -24,7 +25,6 @@ const MOST_ENTRIES = 20_000;
 const SPARED_BYTES = 500_000_000;
 
 type DeliveryRow = typeof deliveries.$inferInsert;
-const quietly = () => ({ signal: new AbortController().signal, onProgress: () => undefined });
 
 /**
  * Brings in a job from a ZIP that another Opsimeter has exported, as a job of its own. What the ZIP says of its sound is
@@ -234,12 +234,18 @@ function record(
       tx.insert(jobs)
         .values({ id: jobId, ...manifest.job })
         .run();
-      manifest.programmes.forEach(({ treatments: versions, deliveries: written, ...programme }, position) => {
+      manifest.programmes.forEach((described, position) => {
+        const { treatments: versions, deliveries: written, currentVersion, markers: kept, ...programme } = described;
         const programmeId = newId();
         tx.insert(programmes)
           .values({ ...programme, id: programmeId, jobId, position })
           .run();
-        const treatmentIds = new Map<number, string>();
+        for (const marker of kept) {
+          tx.insert(markers)
+            .values({ ...marker, id: newId(), programmeId })
+            .run();
+        }
+        const treatmentIds = new Map<number | null, string>();
         for (const version of versions) {
           const id = newId();
           treatmentIds.set(version.version, id);
@@ -247,6 +253,10 @@ function record(
             .values({ ...version, id, programmeId })
             .run();
         }
+        tx.update(programmes)
+          .set({ treatmentId: treatmentIds.get(currentVersion) ?? null })
+          .where(eq(programmes.id, programmeId))
+          .run();
         for (const { fileName, treatmentVersion, spec, createdAtMs, writtenAtMs } of written) {
           const measured = brought.get(fileName);
           const treatmentId = treatmentIds.get(treatmentVersion);

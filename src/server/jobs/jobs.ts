@@ -6,13 +6,14 @@ import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
-import { gainOnly, type Treatment } from '@/core/treatment/treatment';
+import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
+import { deliveries, jobs, markers, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { type ReferenceState, referenceState } from '../take-in/reference';
 import type { TaskEvent } from '../tasks/runner';
+import { type TreatmentState, treatmentState } from '../treatments/treatments';
 
 export interface TaskView extends TaskEvent {
   error: ErrorRecord | null;
@@ -39,7 +40,24 @@ export interface DeliveryView {
   task: TaskView | null;
 }
 
-export interface ProgrammeView {
+export interface VersionView {
+  version: number;
+  name: string;
+  treatment: Treatment;
+  predicted: Readings | null;
+  isHeard: boolean;
+  isWritten: boolean;
+}
+
+export interface MarkerView {
+  id: string;
+  startFrame: number;
+  /** Null of a place. */
+  endFrame: number | null;
+  name: string;
+}
+
+export interface ProgrammeView extends TreatmentState {
   id: string;
   title: string;
   fileName: string;
@@ -55,13 +73,12 @@ export interface ProgrammeView {
   groupName: string | null;
   /** Where its file lies, if it was not copied, and whether it is still what it was. */
   reference: { path: string; state: ReferenceState } | null;
-  treatment: Treatment;
-  /** What the limiter in it was forecast to leave; null where there is none, or nobody has asked. */
+  /** What the treatment was forecast to leave; null where that is seen at a glance, or nobody has asked. */
   predicted: Readings | null;
-  /** 0 until a treatment has been set. */
-  treatmentVersion: number;
-  /** The newest version has been written, so that the next change makes a new one. */
-  treatmentWritten: boolean;
+  /** From the first on. */
+  versions: VersionView[];
+  /** That a person has kept, in order of time. */
+  markers: MarkerView[];
   deliveries: DeliveryView[];
 }
 
@@ -158,7 +175,8 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
     rows.map(({ sources: source }) => source.sha256),
   );
   const deliveriesOf = viewDeliveries(server, jobId);
-  const versions = newestVersions(
+  const markersOf = viewMarkers(server, jobId);
+  const versionsOfAll = versionsOf(
     server,
     rows.map(({ programmes: programme }) => programme.id),
   );
@@ -167,7 +185,8 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
     name: job.name,
     programmes: rows.map(({ programmes: programme, sources: source }) => {
       const report = server.sourceReport(source.sha256);
-      const version = versions.get(programme.id);
+      const versions = versionsOfAll.get(programme.id) ?? [];
+      const version = versions.find(({ id }) => id === programme.treatmentId) ?? versions.at(-1);
       const written = deliveriesOf.get(programme.id) ?? [];
       return {
         id: programme.id,
@@ -187,10 +206,14 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         groupName: programme.groupName,
         reference: viewReference(source),
         task: viewTask(measureTasks.get(source.sha256)),
-        treatment: version?.treatment ?? gainOnly(0),
+        ...treatmentState(db, programme),
         predicted: version?.predicted ?? null,
-        treatmentVersion: version?.version ?? 0,
-        treatmentWritten: written.some(({ treatmentVersion }) => treatmentVersion === version?.version),
+        markers: markersOf.get(programme.id) ?? [],
+        versions: versions.map(({ version: number, name, treatment, predicted, heardAtMs }) => ({
+          ...{ version: number, name, treatment, predicted },
+          isHeard: heardAtMs !== null,
+          isWritten: written.some(({ treatmentVersion }) => treatmentVersion === number),
+        })),
         deliveries: written,
       };
     }),
@@ -248,14 +271,32 @@ function viewDeliveries(server: ServerContext, jobId: string): Map<string, Deliv
   return views;
 }
 
-function newestVersions(server: ServerContext, programmeIds: string[]) {
+function viewMarkers({ db }: ServerContext, jobId: string): Map<string, MarkerView[]> {
+  const rows = db
+    .select({ marker: markers })
+    .from(markers)
+    .innerJoin(programmes, eq(programmes.id, markers.programmeId))
+    .where(eq(programmes.jobId, jobId))
+    .orderBy(asc(markers.startFrame))
+    .all();
+  const views = new Map<string, MarkerView[]>();
+  for (const { marker } of rows) {
+    const { id, startFrame, endFrame, name, programmeId } = marker;
+    views.set(programmeId, [...(views.get(programmeId) ?? []), { id, startFrame, endFrame, name }]);
+  }
+  return views;
+}
+
+function versionsOf(server: ServerContext, programmeIds: string[]) {
   const rows = server.db
     .select()
     .from(treatments)
     .where(inArray(treatments.programmeId, programmeIds))
     .orderBy(asc(treatments.version))
     .all();
-  return new Map(rows.map((row) => [row.programmeId, row]));
+  const versions = new Map<string, typeof rows>();
+  for (const row of rows) versions.set(row.programmeId, [...(versions.get(row.programmeId) ?? []), row]);
+  return versions;
 }
 
 function viewTask(task: Task | undefined): TaskView | null {

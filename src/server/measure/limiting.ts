@@ -3,99 +3,127 @@ import { AppError } from '@/core/errors/app-error';
 import type { Readings } from '@/core/loudness/readings';
 import { specById } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
-import { forecastGain, moveLevels } from '@/core/treatment/forecast';
-import type { LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
+import { forecastFades, forecastGain, moveLevels } from '@/core/treatment/forecast';
+import type { LimitedCurves, LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
 import type { Answers } from '@/core/treatment/limited-solver';
-import type { Treatment } from '@/core/treatment/treatment';
-import type { LimitReport } from '@/workers/protocol';
+import { LINKED } from '@/core/treatment/steps/limit';
+import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { withAnalysis } from '@/workers/node/analysis-file';
+import type { LimitReport, TraceStretch } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
-import { keepForecast, newestTreatment } from '../treatments/treatments';
-import { openAudio } from './audio';
-import { layoutOf } from './measure-source';
+import { quietly } from '../tasks/runner';
+import { currentTreatment, keepForecast } from '../treatments/treatments';
+import { type PreparedProgramme, prepareSource } from './prepared';
 
-const quietly = () => ({ signal: new AbortController().signal, onProgress: () => undefined });
-
-/** What can be done for a programme where the ceiling stops its gain; null where it has no level to move. */
+/** What can be done for a programme, as it is prepared, where the ceiling stops its gain; null where it has no level. */
 export async function limiterAnswers(
   server: ServerContext,
   programmeId: string,
+  preparation: Preparation,
   specId: string,
 ): Promise<Answers | null> {
-  const { sourceSha256, fileName } = programmeOf(server, programmeId);
-  return (await ask(server, sourceSha256, fileName, specById(specId))).answers ?? null;
+  const prepared = await preparedProgramme(server, programmeId, preparation);
+  return (await ask(server, prepared, specById(specId))).answers ?? null;
 }
 
-/** What a programme would read after a gain and a limiter. */
+/** What a programme would read after a gain and a limiter, and what the limiter would do along time. */
 export async function limitedReadings(
   server: ServerContext,
   programmeId: string,
+  preparation: Preparation,
   limiting: Limiting,
-): Promise<LimitedReadings> {
-  const { sourceSha256, fileName } = programmeOf(server, programmeId);
-  return limitedSource(server, sourceSha256, fileName, limiting);
+): Promise<LimitedReadings & LimitedCurves> {
+  return limitedSource(server, await preparedProgramme(server, programmeId, preparation), limiting);
 }
 
-/** What a source reads after the gain, limiter and trim of a treatment, whatever else is in it. */
+/** What a source reads after every step of a treatment. */
 export async function predictTreatment(
   server: ServerContext,
   sha256: string,
   fileName: string,
-  { gainDb, limit, trimDb }: Treatment,
+  treatment: Treatment,
 ): Promise<Readings> {
+  const { gainDb, limit, trimDb } = treatment;
+  const prepared = await prepareSource(server, sha256, fileName, preparationOf(treatment));
+  const faded = (readings: Readings, power: ArrayLike<number>) =>
+    forecastFades(readings, power, gainDb + trimDb, prepared.format, fadesOf(treatment));
   if (limit) {
-    const { ceilingDbtp } = limit;
-    const { readings } = await limitedSource(server, sha256, fileName, { gainDb, ceilingDbtp });
-    return trimDb === 0 ? readings : moveLevels(readings, trimDb);
+    const { ceilingDbtp, releaseMs } = limit;
+    const { readings, weightedPower } = await limitedSource(server, prepared, { gainDb, ceilingDbtp, releaseMs });
+    return faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower);
   }
-  const source = server.sourceReport(sha256);
-  if (!source) throw new AppError('not-measured', { title: fileName });
-  const weightedPower = await server.analysis(sha256, (analysis) => analysis.weightedPower());
-  return forecastGain(source.readings, weightedPower, gainDb + trimDb);
+  const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
+  return faded(forecastGain(prepared.readings, weightedPower, gainDb + trimDb), weightedPower);
 }
 
-/** Forecasts a programme's newest treatment and keeps that with it, for wherever it is shown at a glance. */
-export async function forecastNewest(server: ServerContext, programmeId: string): Promise<void> {
-  const newest = newestTreatment(server, programmeId);
-  if (!newest?.treatment.limit) return;
+/** Forecasts a programme's treatment and keeps that with it, for wherever it is shown at a glance. */
+export async function forecastCurrent(server: ServerContext, programmeId: string): Promise<void> {
+  const current = currentTreatment(server, programmeId);
+  if (!current || isAtAGlance(current.treatment)) return;
   const { sourceSha256, fileName } = programmeOf(server, programmeId);
-  const predicted = await predictTreatment(server, sourceSha256, fileName, newest.treatment);
-  keepForecast(server, programmeId, newest.version, newest.treatment, predicted);
+  const predicted = await predictTreatment(server, sourceSha256, fileName, current.treatment);
+  keepForecast(server, current, predicted);
 }
 
-function programmeOf({ db }: ServerContext, programmeId: string) {
+/** A stretch of the trace that a treatment's limiter will be rendered with; null where it has none. */
+export async function traceStretch(
+  server: ServerContext,
+  programmeId: string,
+  treatment: Treatment,
+  stretch: { startFrame: number; frames: number },
+): Promise<TraceStretch | null> {
+  const { limit, gainDb } = treatment;
+  if (!limit) return null;
+  const prepared = await preparedProgramme(server, programmeId, preparationOf(treatment));
+  const { fileName, layoutId } = prepared;
+  const source = await prepared.open();
+  const limitingPath = prepared.limitingPath(limit);
+  const job = { kind: 'trace', source, fileName, layoutId, limitingPath, gainDb, limit, ...stretch } as const;
+  return inTurn(limitingPath, () => server.listening.run(job, quietly()));
+}
+
+/** A programme as a treatment prepares it. */
+export async function preparedProgramme(
+  server: ServerContext,
+  programmeId: string,
+  preparation: Preparation,
+): Promise<PreparedProgramme> {
+  const { sourceSha256, fileName } = programmeOf(server, programmeId);
+  return prepareSource(server, sourceSha256, fileName, preparation);
+}
+
+function isAtAGlance(treatment: Treatment): boolean {
+  return !treatment.limit && !treatment.fadeIn && !treatment.fadeOut && isLevelOnly(treatment);
+}
+
+/** Throws `not-found`. */
+export function programmeOf({ db }: ServerContext, programmeId: string) {
   const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
   if (!programme) throw new AppError('not-found', { what: 'programme' });
   return programme;
 }
 
-async function limitedSource(server: ServerContext, sha256: string, fileName: string, limiting: Limiting) {
-  return (await ask(server, sha256, fileName, limiting)).limited as LimitedReadings;
+async function limitedSource(server: ServerContext, prepared: PreparedProgramme, limiting: Limiting) {
+  return (await ask(server, prepared, limiting)).limited as LimitedReadings & LimitedCurves;
+}
+
+async function ask(server: ServerContext, prepared: PreparedProgramme, what: Spec | Limiting): Promise<LimitReport> {
+  const { fileName, readings, format, layoutId, analysisPath } = prepared;
+  const source = await prepared.open();
+  const { sampleRateHz, frames, channels } = format;
+  const limitingPath = prepared.limitingPath(LINKED);
+  const weightedPower = await withAnalysis(analysisPath, (analysis) => analysis.weightedPower());
+  const programme = { readings, weightedPower, sampleRateHz, samples: frames * channels };
+  const job = { kind: 'limit', source, fileName, layoutId, limitingPath, programme, ask: what } as const;
+  return inTurn(limitingPath, () => server.pool.run(job, quietly()));
 }
 
 /** When what was asked last of a source is answered: asks come one after another, so that it is looked through once. */
 const asked = new Map<string, Promise<void>>();
 
-async function ask(
-  server: ServerContext,
-  sha256: string,
-  fileName: string,
-  what: Spec | Limiting,
-): Promise<LimitReport> {
-  const source = server.sourceReport(sha256);
-  if (!source) throw new AppError('not-measured', { title: fileName });
-  const { readings, format } = source;
-  const layoutId = layoutOf(server, sha256);
-  const limitingPath = server.folder.limiting(sha256, layoutId);
-  const weightedPower = await server.analysis(sha256, (analysis) => analysis.weightedPower());
-  const audio = await openAudio(server, sha256, fileName, quietly());
-  const programme = {
-    ...{ readings, weightedPower },
-    sampleRateHz: format.sampleRateHz,
-    samples: format.frames * format.channels,
-  };
-  const job = { kind: 'limit', path: audio.path, fileName, layoutId, limitingPath, programme, ask: what } as const;
-  const answered = (asked.get(limitingPath) ?? Promise.resolve()).then(() => server.pool.run(job, quietly()));
+async function inTurn<T>(limitingPath: string, work: () => Promise<T>): Promise<T> {
+  const answered = (asked.get(limitingPath) ?? Promise.resolve()).then(work);
   const settled = answered.then(
     () => undefined,
     () => undefined,

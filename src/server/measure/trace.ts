@@ -1,63 +1,70 @@
-import { AppError } from '@/core/errors/app-error';
-import { type ColumnSeries, seriesColumns } from '@/core/loudness/series';
-import { WAVEFORM_LEVELS, waveformColumns, waveformLevel } from '@/core/loudness/waveform';
+import type { Readings } from '@/core/loudness/readings';
+import { type PeakColumns, peakColumns } from '@/core/loudness/series';
+import { WAVEFORM_LEVELS, type Waveform, waveformColumns, waveformLevel } from '@/core/loudness/waveform';
 import { encodeArrays } from '@/formats/array-bundle';
-import type { ServerContext } from '../context';
+import { withAnalysis } from '@/workers/node/analysis-file';
+import type { PreparedProgramme } from './prepared';
 
 export interface TraceMeta {
   frames: number;
   sampleRateHz: number;
   channelLabels: string[];
-  /** Intervals of 100 ms in each column of the series. */
+  /** Intervals of 100 ms in each column of the peaks. */
   binsPerColumn: number;
+  readings: Readings;
 }
 
 /** More than any screen has pixels; ten minutes are shown whole. */
-const SERIES_COLUMNS = 6000;
+const PEAK_COLUMNS = 6000;
 
 /**
- * What the desk draws of a measured source, as a bundle of arrays, no larger for a long programme than for a song but
- * for one: `weightedPower` holds every 100 ms, since forecasts are made from it. Of the others, `shortTerm`, `momentary`
- * and per channel n `truePeaks<n>` and `truePeakFrames<n>` hold the greatest of each column of the series, and `min` and
- * `max` of all channels the waveform in `columns` columns.
+ * What the desk draws of a measured programme, as a bundle of arrays: `weightedPower` of every 100 ms, since forecasts are made
+ * from it; per channel n `truePeaks<n>` and `truePeakFrames<n>`, the greatest of each column of the peaks; and `min<n>` and
+ * `max<n>`, the waveform in `columns` columns.
  */
-export async function traceOf(server: ServerContext, sha256: string, columns: number): Promise<Uint8Array> {
-  const report = server.sourceReport(sha256);
-  if (!report) throw new AppError('not-found', { what: 'measurement' });
-  const { frames, sampleRateHz } = report.format;
+export async function traceOf(
+  { format: { frames, sampleRateHz }, readings, analysisPath }: PreparedProgramme,
+  columns: number,
+): Promise<Uint8Array> {
   const level = waveformLevel(frames, columns);
-  const { series, waveforms } = await server.analysis(sha256, async (analysis) => ({
+  const { series, waveforms } = await withAnalysis(analysisPath, async (analysis) => ({
     series: await analysis.series(),
     waveforms: await analysis.waveforms(level),
   }));
-  const perChannel = waveforms.map((waveform) => waveformColumns(waveform, frames, columns, WAVEFORM_LEVELS[level]));
-  const cut: ColumnSeries = seriesColumns(series, sampleRateHz, SERIES_COLUMNS);
+  const cut: PeakColumns = peakColumns(series, sampleRateHz, PEAK_COLUMNS);
   const meta: TraceMeta = {
     frames,
     sampleRateHz,
-    channelLabels: report.readings.perChannel.map(({ label }) => label),
+    channelLabels: readings.perChannel.map(({ label }) => label),
     binsPerColumn: cut.binsPerColumn,
+    readings,
   };
   return encodeArrays({
     meta,
     arrays: {
       weightedPower: Float32Array.from(series.weightedPower),
-      shortTerm: cut.shortTermLufs,
-      momentary: cut.momentaryLufs,
-      min: extreme(
-        perChannel.map(({ min }) => min),
-        Math.min,
-      ),
-      max: extreme(
-        perChannel.map(({ max }) => max),
-        Math.max,
-      ),
+      ...byChannel(waveforms.map((waveform) => waveformColumns(waveform, frames, columns, WAVEFORM_LEVELS[level]))),
       ...Object.fromEntries(cut.peaks.map((peaks, i) => [`truePeaks${i}`, peaks])),
       ...Object.fromEntries(cut.frames.map((frames, i) => [`truePeakFrames${i}`, frames])),
     },
   });
 }
 
-function extreme(arrays: Float32Array[], choose: (...values: number[]) => number): Float32Array {
-  return Float32Array.from(arrays[0] as Float32Array, (_, i) => choose(...arrays.map((array) => array[i] as number)));
+/** Buckets of one level of the waveform, as a bundle of `min<n>` and `max<n>`: as far as there are any. */
+export async function waveformTile(
+  { analysisPath }: PreparedProgramme,
+  tile: { level: number; firstBucket: number; buckets: number },
+): Promise<Uint8Array> {
+  const { level, firstBucket, buckets } = tile;
+  const waveforms = await withAnalysis(analysisPath, (analysis) => analysis.waveformPart(level, firstBucket, buckets));
+  return encodeArrays({ meta: {}, arrays: byChannel(waveforms) });
+}
+
+function byChannel(waveforms: readonly Waveform[]): Record<string, Float32Array> {
+  return Object.fromEntries(
+    waveforms.flatMap(({ min, max }, channel) => [
+      [`min${channel}`, min],
+      [`max${channel}`, max],
+    ]),
+  );
 }

@@ -11,7 +11,7 @@ export class DataFolder {
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
     this.root = resolve(/*turbopackIgnore: true*/ root);
-    for (const folder of ['incoming', 'uploads', 'sources', 'decoded', 'analysis', 'deliveries']) {
+    for (const folder of ['incoming', 'uploads', 'sources', 'decoded', 'analysis', 'prepared', 'deliveries']) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
   }
@@ -54,8 +54,32 @@ export class DataFolder {
   }
 
   /** What a limiter needs to know of a source, by the engine and the layout that it was read with. It can be made again. */
-  limiting(sha256: string, layoutId: string | null): string {
-    return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.limiting.${layoutId ?? 'own'}.bin`);
+  limiting(sha256: string, layoutId: string | null, variant = ''): string {
+    return join(this.root, 'analysis', `${sha256}.${ENGINE_VERSION}.limiting.${layoutId ?? 'own'}${variant}.bin`);
+  }
+
+  /** What was found of a source as a treatment prepares it, by a key of that treatment and layout. It can be made again. */
+  prepared(sha256: string, key: string): { report: string; analysis: string; limiting: (variant: string) => string } {
+    const stem = join(this.root, 'prepared', `${sha256}.${ENGINE_VERSION}.${key}`);
+    return {
+      report: `${stem}.json`,
+      analysis: `${stem}.bin`,
+      limiting: (variant) => `${stem}.limiting${variant}.bin`,
+    };
+  }
+
+  /** What is kept of a source at another rate, by a key of what is kept and the rate. It can be made again. */
+  resampled(sha256: string, key: string): string {
+    return join(this.root, 'prepared', `${sha256}.${key}.wav`);
+  }
+
+  /** On its way to be heard, and gone after it. */
+  preview(id: string): string {
+    return join(this.root, 'prepared', `${id}${PART}`);
+  }
+
+  get preparedFolder(): string {
+    return join(this.root, 'prepared');
   }
 
   deliveriesOf(jobId: string): string {

@@ -14,6 +14,11 @@ export function scaled(report: TaskContext['onProgress'], from: number, to: numb
   return ({ fraction, timesRealTime }) => report({ fraction: from + (to - from) * fraction, timesRealTime });
 }
 
+/** For what is asked for by a page, and no task. */
+export function quietly(): TaskContext {
+  return { signal: new AbortController().signal, onProgress: () => undefined };
+}
+
 export type TaskHandler = (subjectId: string, context: TaskContext) => Promise<void>;
 
 /** What a page is told of a task while it waits, runs and ends. */

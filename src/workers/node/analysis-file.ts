@@ -82,6 +82,16 @@ function planAnalysis(meta: AnalysisMeta): BundlePlan<AnalysisMeta> {
 const lowerStep = (sample: number) => Math.max(-32_768, Math.floor(sample * FULL_SCALE));
 const upperStep = (sample: number) => Math.min(32_767, Math.ceil(sample * FULL_SCALE));
 
+/** Opens an analysis for as long as it is used. */
+export async function withAnalysis<T>(path: string, use: (analysis: AnalysisReader) => Promise<T>): Promise<T> {
+  const analysis = await AnalysisReader.open(path);
+  try {
+    return await use(analysis);
+  } finally {
+    await analysis.close();
+  }
+}
+
 /** An analysis on disk: only what is asked for is read. Close it when done. */
 export class AnalysisReader {
   private constructor(
@@ -116,15 +126,23 @@ export class AnalysisReader {
     };
   }
 
-  /** One level of each channel's waveform. */
-  async waveforms(level: number): Promise<Waveform[]> {
-    const { channels } = this.plan.meta;
+  /** Buckets of one level of each channel's waveform, as far as there are any. */
+  async waveformPart(level: number, firstBucket: number, buckets: number): Promise<Waveform[]> {
+    const part = async (extreme: 'min' | 'max', channel: number) => {
+      const steps = await this.#read<Int16Array>(`${extreme}${channel}.${level}`, firstBucket, buckets);
+      return Float32Array.from(steps, (step) => step / FULL_SCALE);
+    };
     return Promise.all(
-      Array.from({ length: channels }, async (_, channel) => ({
-        min: Float32Array.from(await this.#read<Int16Array>(`min${channel}.${level}`), (step) => step / FULL_SCALE),
-        max: Float32Array.from(await this.#read<Int16Array>(`max${channel}.${level}`), (step) => step / FULL_SCALE),
+      Array.from({ length: this.plan.meta.channels }, async (_, channel) => ({
+        min: await part('min', channel),
+        max: await part('max', channel),
       })),
     );
+  }
+
+  /** One level of each channel's waveform. */
+  waveforms(level: number): Promise<Waveform[]> {
+    return this.waveformPart(level, 0, Number.POSITIVE_INFINITY);
   }
 
   close(): Promise<void> {
@@ -135,12 +153,13 @@ export class AnalysisReader {
     return Promise.all(Array.from({ length: this.plan.meta.channels }, (_, i) => this.#read<T>(`${name}${i}`)));
   }
 
-  async #read<T extends BundledArray>(name: string): Promise<T> {
+  async #read<T extends BundledArray>(name: string, from = 0, length = Number.POSITIVE_INFINITY): Promise<T> {
     const plan = this.plan.arrays[name];
     if (!plan) throw new RangeError(`an analysis has no ${name}`);
-    const array = newArray(plan.type, plan.length);
+    const first = Math.min(from, plan.length);
+    const array = newArray(plan.type, Math.min(length, plan.length - first));
     const bytes = new Uint8Array(array.buffer);
-    await this.handle.read(bytes, 0, bytes.length, plan.offset);
+    await this.handle.read(bytes, 0, bytes.length, plan.offset + first * array.BYTES_PER_ELEMENT);
     return array as T;
   }
 }

@@ -1,19 +1,22 @@
+import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { FINE_NODES, type FineEnergies } from '@/core/limiter/fine-energy';
 import type { FineSource } from '@/core/limiter/forecast';
 import type { NodePeaks } from '@/core/limiter/gain-trace';
-import type { ChannelGroup } from '@/core/limiter/link';
+import { type ChannelGroup, layoutGroups } from '@/core/limiter/link';
 import { nodeFrames, PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { finePeaks, peaksInDb } from '@/core/limiter/peaks-in-memory';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import type { Limit } from '@/core/treatment/steps/limit';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { planBundle } from '@/formats/array-bundle';
-import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
+import { PIECE_FRAMES } from '@/formats/pcm-reader';
 import { KernelSearcher } from '@/kernels/limiter-kernel';
 import { KernelWeigher } from '@/kernels/weigher-kernel';
 import { BundleFile, BundleWriter } from './bundle-file';
-import { FileSource } from './file-bytes';
+import { withPrepared } from './prepare-file';
+import type { PreparedSource } from './prepared-reader';
 import { ProgressReporter, type RunOptions } from './progress';
 
 /** What is kept of every fine node. */
@@ -39,34 +42,67 @@ export interface LimitingOptions extends RunOptions {
 }
 
 /**
- * Looks through a file for what a limiter needs to know of it, in one pass, and keeps that: the peaks of every node for
- * each group of channels, and for every fine node its peak and its energies.
+ * Looks through a source, as it was prepared, for what a limiter needs to know of it, in one pass, and keeps that: the
+ * peaks of every node for each group of channels, and for every fine node its peak and its energies.
  */
-export async function analyseForLimiter(path: string, outputPath: string, options: LimitingOptions): Promise<void> {
-  const { fileName = basename(path), groups, floorDbtp } = options;
-  const source = await FileSource.open(path, fileName);
-  let writer: BundleWriter<LimitingMeta> | undefined;
-  try {
-    const reader = await PcmReader.open(source, fileName, options.pieceFrames);
-    const { sampleRateHz, channels, channelMask, frames } = reader.header.format;
+export async function analyseForLimiter(
+  source: PreparedSource,
+  outputPath: string,
+  options: LimitingOptions,
+): Promise<void> {
+  const { fileName = basename(source.path), groups, floorDbtp } = options;
+  await withPrepared(source, options, async (reader) => {
+    const { sampleRateHz, channels, channelMask, frames } = reader.format;
     const analyser = new Analyser(
       { sampleRateHz, groups, floor: dbToAmplitude(floorDbtp) },
       channelLayout(channels, channelMask, options.layoutId ?? undefined).channels.map(({ weight }) => weight),
     );
-    writer = new BundleWriter(outputPath, planLimiting({ sampleRateHz, groups, floorDbtp }, frames));
-    const progress = new ProgressReporter(frames, sampleRateHz, options);
-    for (let piece = await reader.next(); piece; piece = await reader.next()) {
-      analyser.process(piece.channels, piece.frames, writer);
-      progress.at(reader.frame);
+    const writer = new BundleWriter(outputPath, planLimiting({ sampleRateHz, groups, floorDbtp }, frames));
+    try {
+      const progress = new ProgressReporter(frames, sampleRateHz, options);
+      for (let piece = await reader.next(); piece; piece = await reader.next()) {
+        analyser.process(piece.channels, piece.frames, writer);
+        progress.at(reader.frame);
+      }
+      if (reader.frame !== frames) throw new AppError('source-changed', { fileName });
+      analyser.finish(writer);
+      writer.finish();
+    } catch (error) {
+      writer.abandon();
+      throw error;
     }
-    if (reader.frame !== frames) throw new AppError('source-changed', { fileName });
-    analyser.finish(writer);
-    writer.finish();
-  } catch (error) {
-    writer?.abandon();
-    throw error;
+  });
+}
+
+/**
+ * Sees to it that what a limiter needs to know of a source is kept at `limitingPath`, for channels linked in a way, and as
+ * deep as the greatest gain that will be asked for against its ceiling.
+ */
+export async function ensureLimiting(
+  source: PreparedSource,
+  limitingPath: string,
+  most: { gainDb: number; ceilingDbtp: number },
+  options: RunOptions & {
+    fileName?: string | undefined;
+    layoutId?: string | null | undefined;
+    linking: Pick<Limit, 'link' | 'lfe'>;
+  },
+): Promise<void> {
+  const floorDbtp = floorFor(most.gainDb, most.ceilingDbtp);
+  if (isDeepEnough(limitingPath, floorDbtp)) return;
+  const groups = await withPrepared(source, options, async ({ format: { channels, channelMask } }) =>
+    layoutGroups(channelLayout(channels, channelMask, options.layoutId ?? undefined), options.linking),
+  );
+  await analyseForLimiter(source, limitingPath, { ...options, groups, floorDbtp });
+}
+
+function isDeepEnough(limitingPath: string, floorDbtp: number): boolean {
+  if (!existsSync(limitingPath)) return false;
+  const file = new LimitingFile(limitingPath);
+  try {
+    return file.floorDbtp <= floorDbtp;
   } finally {
-    await source.close();
+    file.close();
   }
 }
 

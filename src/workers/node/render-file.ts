@@ -3,27 +3,25 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { layoutGroups } from '@/core/limiter/link';
-import { PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { type ChannelLayout, channelLayout } from '@/core/loudness/channel-layout';
-import { applyFades, type Fades } from '@/core/treatment/steps/fade';
-import { isLevelOnly, type Treatment } from '@/core/treatment/treatment';
+import { applyFades } from '@/core/treatment/steps/fade';
+import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { createAiffWriter } from '@/formats/aiff/writer';
 import { isWavKind } from '@/formats/audio-format';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { WrittenDepth } from '@/formats/pack';
-import type { PcmHeader } from '@/formats/pcm-header';
-import { PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
 import { createWavWriter } from '@/formats/wav/writer';
-import { KernelSearcher } from '@/kernels/limiter-kernel';
 import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { RenderReport } from '../protocol';
+import { CeilingCheck } from './ceiling-check';
 import { FileSink, FileSource } from './file-bytes';
 import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
-import { preparationLeftovers, prepareFile } from './prepare-file';
+import { preparationLeftovers, resampledPathOf, resampleKept, withPrepared } from './prepare-file';
+import type { PreparedFormat, PreparedReader, PreparedSource } from './prepared-reader';
 import { ProgressReporter, type RunOptions } from './progress';
 
 /** The depth at which dither is wanted unless it is said otherwise: of 24 bits, what is dropped is fewer than anyone hears. */
@@ -52,83 +50,70 @@ export interface RenderOptions extends RunOptions {
  * exist; whatever goes wrong, nothing is left there.
  */
 export async function renderFile(path: string, outputPath: string, options: RenderOptions): Promise<RenderReport> {
-  const preparedPath = preparedPathOf(outputPath);
-  const isToPrepare = !options.isPrepared && !isLevelOnly(options.treatment);
+  const resampledPath = resampledPathOf(outputPath);
+  const preparation = preparationOf(options.isPrepared ? gainOnly(0) : options.treatment);
   try {
-    if (isToPrepare) await prepareFile(path, preparedPath, options.treatment, { ...options, onProgress: undefined });
-    return await renderLevels(isToPrepare ? preparedPath : path, outputPath, { historyPath: path, ...options });
+    const resampled = await resampleKept(path, resampledPath, preparation, { ...options, onProgress: undefined });
+    return await renderPrepared(resampled, outputPath, { historyPath: path, ...options });
   } finally {
-    await rm(preparedPath, { force: true });
+    await rm(resampledPath, { force: true });
   }
 }
 
-const preparedPathOf = (outputPath: string) => `${outputPath}.prepared.part`;
 const limitingPathOf = (outputPath: string) => `${outputPath}.limiting.part`;
 
 /** What may be left beside `outputPath` where the thread that wrote it was ended. */
 export function leftoversOf(outputPath: string): string[] {
-  const preparedPath = preparedPathOf(outputPath);
-  return [outputPath, preparedPath, ...preparationLeftovers(preparedPath), limitingPathOf(outputPath)];
+  return [outputPath, ...preparationLeftovers(outputPath), limitingPathOf(outputPath)];
 }
+
+type LevelOptions = RenderOptions & { historyPath: string };
 
 /** The steps from the gain on. */
-async function renderLevels(
-  path: string,
+async function renderPrepared(
+  source: PreparedSource,
   outputPath: string,
-  options: RenderOptions & { historyPath: string },
+  options: LevelOptions,
 ): Promise<RenderReport> {
-  const limiting = options.treatment.limit && (await openLimiting(path, outputPath, options));
-  try {
-    let limiter = null as Limiter | null;
-    for (;;) {
-      const written = await withReader(path, options, (reader) => {
-        limiter ??= limiting ? limiterFor(limiting.file, reader.header, options.treatment) : null;
-        return writeTo(outputPath, reader, { ...options, limiter });
-      });
-      if (!limiter?.correct(written.excesses)) {
-        return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null };
+  return withPrepared(source, options, async (reader) => {
+    const known = { ...source, facts: reader.facts };
+    const limiting = options.treatment.limit && (await openLimiting(known, outputPath, reader.format, options));
+    try {
+      const limiter = limiting ? limiterFor(limiting.file, reader.format, options.treatment) : null;
+      for (;;) {
+        reader.seek(0);
+        const written = await writeTo(outputPath, reader, { ...options, limiter });
+        if (!limiter?.correct(written.excesses)) {
+          return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null };
+        }
+        await rm(outputPath, { force: true });
       }
-      await rm(outputPath, { force: true });
+    } finally {
+      limiting?.file.close();
+      if (limiting?.isOwn) await rm(limiting.path, { force: true });
     }
-  } finally {
-    limiting?.file.close();
-    if (limiting?.isOwn) await rm(limiting.path, { force: true });
-  }
+  });
 }
 
-async function openLimiting(path: string, outputPath: string, options: RenderOptions) {
+async function openLimiting(source: PreparedSource, outputPath: string, format: PreparedFormat, options: LevelOptions) {
   if (options.limitingPath) {
     return { path: options.limitingPath, file: new LimitingFile(options.limitingPath), isOwn: false };
   }
   const ownPath = limitingPathOf(outputPath);
-  const { treatment, fileName, layoutId, signal, pieceFrames } = options;
-  const { header } = await withReader(path, options, async (reader) => reader);
+  const { treatment, layoutId } = options;
   const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
-  const groups = layoutGroups(layoutOf(header, layoutId), linking);
+  const groups = layoutGroups(layoutOf(format, layoutId), linking);
   const floorDbtp = floorFor(treatment.gainDb, ceilingDbtp);
-  await analyseForLimiter(path, ownPath, { fileName, layoutId, groups, floorDbtp, signal, pieceFrames });
+  await analyseForLimiter(source, ownPath, { ...options, groups, floorDbtp, onProgress: undefined });
   return { path: ownPath, file: new LimitingFile(ownPath), isOwn: true };
 }
 
-async function withReader<T>(
-  path: string,
-  { fileName, pieceFrames }: RenderOptions,
-  use: (reader: PcmReader) => Promise<T>,
-): Promise<T> {
-  const source = await FileSource.open(path, fileName);
-  try {
-    return await use(await PcmReader.open(source, fileName ?? basename(path), pieceFrames));
-  } finally {
-    await source.close();
-  }
-}
-
 /** As the file states it, or as it was chosen by hand. */
-function layoutOf({ format }: PcmHeader, layoutId: string | null | undefined): ChannelLayout {
+function layoutOf(format: PreparedFormat, layoutId: string | null | undefined): ChannelLayout {
   return channelLayout(format.channels, format.channelMask, layoutId ?? undefined);
 }
 
-function limiterFor(file: LimitingFile, { format }: PcmHeader, { gainDb, limit }: Treatment): Limiter {
+function limiterFor(file: LimitingFile, format: PreparedFormat, { gainDb, limit }: Treatment): Limiter {
   const { ceilingDbtp, link, releaseMs } = limit as NonNullable<Treatment['limit']>;
   const settings = { gainDb, ceilingDbtp, link, releaseMs };
   return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelTracer());
@@ -145,7 +130,7 @@ interface Written {
   excesses: Excess[];
 }
 
-async function writeTo(outputPath: string, reader: PcmReader, options: WriteOptions): Promise<Written> {
+async function writeTo(outputPath: string, reader: PreparedReader, options: WriteOptions): Promise<Written> {
   const sink = await FileSink.create(outputPath, options.fileName ?? basename(outputPath));
   try {
     const written = await writeTreated(reader, sink, options);
@@ -158,8 +143,8 @@ async function writeTo(outputPath: string, reader: PcmReader, options: WriteOpti
   }
 }
 
-async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOptions): Promise<Written> {
-  const { sampleRateHz, channels, frames } = reader.header.format;
+async function writeTreated(reader: PreparedReader, sink: FileSink, options: WriteOptions): Promise<Written> {
+  const { sampleRateHz, channels, frames } = reader.format;
   const { limiter, treatment, bitDepth = WRITTEN_BIT_DEPTH, fileName = '' } = options;
   const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
   const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither };
@@ -168,8 +153,8 @@ async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOpt
       ? await createAiffWriter(sink, layout, fileName)
       : await createWavWriter(sink, {
           ...layout,
-          channelMask: layoutOf(reader.header, options.layoutId).mask,
-          chunks: [{ id: 'bext', body: await broadcastExtension(reader.header, options) }],
+          channelMask: layoutOf(reader.format, options.layoutId).mask,
+          chunks: [{ id: 'bext', body: await broadcastExtension(reader.format, options) }],
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
@@ -189,50 +174,9 @@ async function writeTreated(reader: PcmReader, sink: FileSink, options: WriteOpt
   return { clippedSamples: writer.clippedSamples, excesses: check?.finish() ?? [] };
 }
 
-/** Fades begin and end where there is sound: within digital silence that was added. */
-function fadesOf({ fadeIn, fadeOut, head, tail }: Treatment): Fades {
-  const silent = (pad: Treatment['head']) => (pad?.kind === 'silence' ? pad.frames : 0);
-  return { fadeIn, fadeOut, head: silent(head), tail: silent(tail) };
-}
-
-/** Looks for what a limiter has left above its ceiling. */
-class CeilingCheck {
-  readonly #envelope: PeakEnvelope;
-  readonly #excesses: Excess[] = [];
-  #node = 0;
-
-  constructor(limiter: Limiter, sampleRateHz: number, channels: number) {
-    this.#envelope = new PeakEnvelope({
-      sampleRateHz,
-      groups: limiter.groups.map((group) => group.channels),
-      floor: limiter.ceiling,
-      maxFrames: PIECE_FRAMES,
-      searcher: new KernelSearcher({ sampleRateHz, channels, maxFrames: PIECE_FRAMES }),
-    });
-  }
-
-  process(channels: readonly Float32Array[], frames: number): void {
-    this.#take(this.#envelope.process(channels, frames));
-  }
-
-  finish(): Excess[] {
-    this.#take(this.#envelope.finish());
-    return this.#excesses;
-  }
-
-  #take(nodes: readonly Float32Array[]): void {
-    nodes.forEach((own, group) => {
-      own.forEach((peak, k) => {
-        if (peak > 0) this.#excesses.push({ group, node: this.#node + k, peak });
-      });
-    });
-    this.#node += nodes[0]?.length ?? 0;
-  }
-}
-
 /** The broadcast extension of the written file: the source's own where it has one, with this step at its end. */
 async function broadcastExtension(
-  { format }: PcmHeader,
+  format: PreparedFormat,
   { treatment, bitDepth = WRITTEN_BIT_DEPTH, historyPath }: WriteOptions,
 ): Promise<Uint8Array> {
   const { gainDb, limit } = treatment;

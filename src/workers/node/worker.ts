@@ -1,12 +1,16 @@
-import type { MessagePort } from 'node:worker_threads';
+import { renameSync } from 'node:fs';
+import { type MessagePort, threadId } from 'node:worker_threads';
 import { toErrorRecord } from '@/core/errors/app-error';
-import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
+import type { MeasureJob, PrepareJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
 import { AnalysisWriter } from './analysis-file';
+import { auditionTrace } from './audition-trace';
 import type { Crew } from './crew';
 import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
 import { measureFile } from './measure-file';
+import { measurePrepared } from './measure-prepared';
+import { resampleKept } from './prepare-file';
 import { renderFile } from './render-file';
 
 type Report = (progress: Progress) => void;
@@ -40,9 +44,25 @@ async function perform(job: WorkerJob, onProgress: Report, crew: Crew): Promise<
       return undefined;
     case 'limit':
       return forecastFile(job, onProgress);
+    case 'prepare':
+      return prepare(job, onProgress);
+    case 'trace':
+      return auditionTrace(job);
     case 'render':
       return renderFile(job.path, job.outputPath, { ...job, onProgress });
   }
+}
+
+/** Measures what a treatment makes of a source before its gain; what has to be resampled is kept, to be heard. */
+async function prepare(job: PrepareJob, onProgress: Report) {
+  const { path, resampledPath, preparation, analysisPath } = job;
+  const options = { ...job, onProgress };
+  const temporaryPath = `${resampledPath}.${process.pid}.${threadId}.part`;
+  const resampled = await resampleKept(path, temporaryPath, preparation, options);
+  if (resampled.path === temporaryPath) renameSync(temporaryPath, resampledPath);
+  const source = resampled.path === temporaryPath ? { ...resampled, path: resampledPath } : resampled;
+  const report = await measurePrepared(source, analysisPath, options);
+  return { ...report, source: { ...source, facts: report.facts } };
 }
 
 async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {

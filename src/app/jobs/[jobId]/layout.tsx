@@ -22,7 +22,8 @@ export default async function JobLayout({
       <TaskEventsProvider>
         <UploadsProvider jobId={job.id}>
           <div className="flex h-full flex-col">
-            <Suspense>
+            {/* As high as what comes in its place. */}
+            <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
               <JobHeader jobId={job.id} jobName={job.name}>
                 <AddFilesButton />
               </JobHeader>

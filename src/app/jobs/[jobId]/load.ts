@@ -6,8 +6,10 @@ import { getServer } from '@/server/server';
 
 export interface StageProps {
   params: Promise<{ jobId: string }>;
-  searchParams: Promise<Record<string, string | string[] | undefined>>;
+  searchParams: Promise<Query>;
 }
+
+type Query = Record<string, string | string[] | undefined>;
 
 /** The job, or the page that says it is not there. */
 export function loadJob(jobId: string): JobView {
@@ -27,11 +29,25 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
   job: JobView;
   current: ProgrammeView;
   specId: string;
+  query: Query;
 }> {
   const job = loadJob((await params).jobId);
-  const { programme, spec } = await searchParams;
+  const query = await searchParams;
+  const { programme, spec } = query;
   const current = job.programmes.find(({ id }) => id === programme) ?? job.programmes[0];
   if (!current) redirect(`/jobs/${job.id}/take-in`);
   const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
-  return { job, current, specId };
+  return { job, current, specId, query };
+}
+
+/** A number of seconds in an address; null where there is none. */
+export function secondsIn(text: Query[string]): number | null {
+  const seconds = typeof text === 'string' && text !== '' ? Number(text) : Number.NaN;
+  return Number.isFinite(seconds) ? seconds : null;
+}
+
+/** Ids of specs in an address, those that there are. */
+export function specIdsIn(text: Query[string]): string[] {
+  const asked = typeof text === 'string' ? text.split(',') : [];
+  return SPECS.filter(({ id }) => asked.includes(id)).map(({ id }) => id);
 }

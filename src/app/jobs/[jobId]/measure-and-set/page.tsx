@@ -1,15 +1,22 @@
 import { MeasureAndSet } from '@/features/measure-and-set/measure-and-set';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
-import { loadStage, type StageProps } from '../load';
+import { loadStage, type StageProps, secondsIn, specIdsIn } from '../load';
 
 export default async function MeasureAndSetPage(props: StageProps) {
-  const { job, current, specId } = await loadStage(props);
+  const { job, current, specId, query } = await loadStage(props);
   return (
     <MeasureAndSet
       jobId={job.id}
       programmes={job.programmes}
       current={current}
-      specId={specId}
+      address={{
+        specId,
+        otherSpecIds: specIdsIn(query.also).filter((id) => id !== specId),
+        from: secondsIn(query.from),
+        to: secondsIn(query.to),
+        spanFrom: secondsIn(query.span),
+        spanTo: secondsIn(query['span-to']),
+      }}
       addFiles={
         <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
           Drop more mixes anywhere

@@ -1,0 +1,38 @@
+import * as z from 'zod';
+import { AppError } from '@/core/errors/app-error';
+
+/** A part of an address that is JSON, as the schema has it. */
+export function json<S extends z.ZodType>(schema: S) {
+  return z.string().max(4096).transform(parseJson).pipe(schema);
+}
+
+function parseJson(text: string, context: z.RefinementCtx): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    context.addIssue({ code: 'custom', message: 'not JSON' });
+    return z.NEVER;
+  }
+}
+
+/** What an address asks for, as the schema has it. Throws `bad-request` with what is needed. */
+export function parseQuery<S extends z.ZodType>(request: Request, schema: S, needed: string): z.infer<S> {
+  const asked = schema.safeParse(Object.fromEntries(new URL(request.url).searchParams));
+  if (!asked.success) throw new AppError('bad-request', { reason: `${needed} needed` });
+  return asked.data;
+}
+
+const frame = z.coerce.number().int().nonnegative();
+
+/** A stretch of frames. */
+export const stretchQuery = { startFrame: frame, frames: z.coerce.number().int().positive() };
+
+/** An answer of bytes. What its address names in full may be kept by the browser. */
+export function bytesResponse(bytes: Uint8Array, options: { isKept: boolean }): Response {
+  return new Response(bytes as Uint8Array<ArrayBuffer>, {
+    headers: {
+      'Content-Type': 'application/octet-stream',
+      'Cache-Control': options.isKept ? 'private, max-age=3600' : 'no-store',
+    },
+  });
+}

@@ -1,0 +1,316 @@
+import { applyTrace } from '@/core/limiter/apply-trace';
+import { LiveMeter } from '@/core/loudness/live-meter';
+import { applyFades } from '@/core/treatment/steps/fade';
+import { dbToAmplitude } from '@/core/units/decibel';
+import type { TraceStretch } from '../protocol';
+import type { FramesPart, FromWorklet, HeardVersion, Listening, ToWorklet, WorkletOptions } from './audition-messages';
+
+/** Passing from one version to another takes so long. */
+const PASS_SECONDS = 0.01;
+
+/**
+ * Makes what is heard of what was streamed, by the steps that write it: gain with the limiter's trace, fades, trim. Plain
+ * frames in and out, so that it runs in a worklet and in a test alike.
+ */
+export class AuditionMixer {
+  readonly #sampleRateHz: number;
+  readonly #frames = new Map<string, FramesPart[]>();
+  readonly #traces = new Map<string, TraceStretch[]>();
+  readonly #maxFrames: number;
+  /** Where versions are made before they are mixed, and a quantum as it is before its gain. */
+  readonly #rooms: Record<'heard' | 'left' | 'plain', Float32Array[]>;
+  #heard: HeardVersion | undefined;
+  /** The version that is passed from, and how many frames of the passage have been heard. */
+  #left: { version: HeardVersion; passed: number } | undefined;
+  #next: HeardVersion | undefined;
+  #listening: Listening = { mono: false, taken: false };
+  #loop: { startFrame: number; endFrame: number } | null = null;
+  #frame = 0;
+  #isPlaying = false;
+  #isStarved = false;
+  #hasEnded = false;
+  #reductionDb = 0;
+  #meter: LiveMeter;
+  #bins: FromWorklet['bins'] = [];
+  #clears = 0;
+
+  /** @param maxFrames of one call of process */
+  constructor({ sampleRateHz, channels, messages }: WorkletOptions, maxFrames: number) {
+    this.#sampleRateHz = sampleRateHz;
+    this.#maxFrames = maxFrames;
+    const room = () => Array.from({ length: channels }, () => new Float32Array(maxFrames));
+    this.#rooms = { heard: room(), left: room(), plain: room() };
+    this.#meter = this.#newMeter();
+    for (const message of messages) this.receive(message);
+  }
+
+  receive(message: ToWorklet): void {
+    switch (message.kind) {
+      case 'frames':
+        add(this.#frames, message.feedId, message.part);
+        break;
+      case 'trace':
+        add(this.#traces, message.traceId, message.part);
+        break;
+      case 'forget':
+        this.#forget(message.id, message.startFrame);
+        break;
+      case 'hear':
+        this.#hear(message.version);
+        break;
+      case 'listen':
+        this.#listening = message.listening;
+        break;
+      case 'loop':
+        this.#loop = message.loop;
+        break;
+      case 'play':
+        this.#play(message.frame);
+        break;
+      case 'pause':
+        this.#isPlaying = false;
+        break;
+      case 'clear':
+        this.#clear();
+    }
+  }
+
+  /** What is to be told, since this was last asked. */
+  report(): FromWorklet {
+    const report = {
+      frame: this.#frame,
+      hasEnded: this.#hasEnded,
+      isPlaying: this.#isPlaying,
+      isStarved: this.#isStarved,
+      bins: this.#bins,
+      reductionDb: this.#reductionDb,
+      clears: this.#clears,
+    };
+    this.#bins = [];
+    this.#reductionDb = 0;
+    return report;
+  }
+
+  /** Fills the channels with the next frames, or with silence while there is nothing to be heard. */
+  process(output: readonly Float32Array[], frames: number): void {
+    for (const samples of output) samples.fill(0);
+    if (!this.#isPlaying || !this.#heard) return;
+    for (let done = 0; done < frames && this.#isPlaying; ) {
+      const count = this.#make(Math.min(frames - done, this.#maxFrames));
+      if (count === 0) return;
+      this.#put(output, done, count);
+      done += count;
+    }
+  }
+
+  /** Makes the next frames of what is heard, at most so many; 0 where there is nothing, or they are not there yet. */
+  #make(frames: number): number {
+    const heard = this.#heard as HeardVersion;
+    if (this.#loop && this.#frame >= this.#loop.endFrame) this.#frame = this.#loop.startFrame;
+    const left = heard.frames + heard.startFrame - this.#frame;
+    if (left <= 0) {
+      this.#end();
+      return 0;
+    }
+    const untilLoop = this.#loop ? this.#loop.endFrame - this.#frame : Number.POSITIVE_INFINITY;
+    let count = this.#treat(heard, this.#frame, Math.min(frames, left, untilLoop), this.#rooms.heard);
+    this.#isStarved = count === 0;
+    if (count === 0) return 0;
+    const before = this.#left && this.#treat(this.#left.version, this.#frame, count, this.#rooms.left);
+    if (before) count = before;
+    // What is read is the version's own, however one listens to it.
+    this.#meter.process(this.#rooms.heard, count);
+    this.#bins.push(...this.#meter.take());
+    scale(this.#rooms.heard, count, dbToAmplitude(heard.offsetDb));
+    if (this.#left) {
+      scale(this.#rooms.left, count, dbToAmplitude(this.#left.version.offsetDb));
+      this.#pass(count, before !== 0);
+    }
+    this.#frame += count;
+    return count;
+  }
+
+  #play(frame: number): void {
+    // From somewhere else on it is another passage that is read.
+    if (frame !== this.#frame || this.#hasEnded) this.#clear();
+    this.#frame = frame;
+    this.#hasEnded = false;
+    this.#isPlaying = true;
+  }
+
+  #end(): void {
+    this.#isPlaying = false;
+    this.#hasEnded = true;
+    this.#bins.push(...this.#meter.finish());
+    this.#meter = this.#newMeter();
+  }
+
+  #newMeter(): LiveMeter {
+    return new LiveMeter(this.#sampleRateHz, this.#heard?.weights ?? [], this.#maxFrames);
+  }
+
+  /** Mixes what is heard with what is left, in place. */
+  #pass(count: number, isLeftThere: boolean): void {
+    const left = this.#left as { version: HeardVersion; passed: number };
+    const length = Math.round(PASS_SECONDS * this.#sampleRateHz);
+    if (isLeftThere) {
+      this.#rooms.heard.forEach((samples, c) => {
+        const before = this.#rooms.left[c] as Float32Array;
+        for (let n = 0; n < count; n++) {
+          const share = Math.min(1, (left.passed + n) / length);
+          samples[n] = share * (samples[n] as number) + (1 - share) * (before[n] as number);
+        }
+      });
+    }
+    left.passed += count;
+    if (left.passed < length && isLeftThere) return;
+    this.#left = undefined;
+    if (this.#next) {
+      const next = this.#next;
+      this.#next = undefined;
+      this.#hear(next);
+    }
+  }
+
+  #hear(version: HeardVersion): void {
+    if (this.#left) {
+      this.#next = version;
+      return;
+    }
+    const before = this.#heard;
+    if (before && this.#isPlaying) this.#left = { version: before, passed: 0 };
+    this.#heard = version;
+    if (before?.weights.join() !== version.weights.join()) this.#clear();
+  }
+
+  #clear(): void {
+    this.#meter = this.#newMeter();
+    this.#bins = [];
+    this.#clears++;
+  }
+
+  #forget(id: string, startFrame: number | null): void {
+    for (const parts of [this.#frames, this.#traces] as Map<string, { startFrame: number }[]>[]) {
+      const own = parts.get(id);
+      if (!own) continue;
+      if (startFrame === null) parts.delete(id);
+      else
+        parts.set(
+          id,
+          own.filter((part) => part.startFrame !== startFrame),
+        );
+    }
+  }
+
+  /** A version's frames from a frame of the timeline on, through its steps; returns how many there are in one go. */
+  #treat(version: HeardVersion, frame: number, most: number, room: readonly Float32Array[]): number {
+    const at = frame - version.startFrame;
+    // Before its beginning and behind its end a version is silent while another is heard.
+    if (at < 0 || at >= version.frames) return silence(room, at < 0 ? Math.min(most, -at) : most);
+    const part = this.#frames.get(version.feedId)?.find((own) => isWithin(at, own.startFrame, framesOf(own)));
+    if (!part) return 0;
+    let count = Math.min(most, part.startFrame + framesOf(part) - at);
+    const traces = version.traceId === null ? null : this.#traces.get(version.traceId);
+    const trace = traces?.find((own) => isWithin(at, own.startFrame, tracedFrames(own)));
+    if (version.traceId !== null) {
+      if (!trace) return 0;
+      count = Math.min(count, trace.startFrame + tracedFrames(trace) - at);
+    }
+    room.forEach((samples, c) => {
+      // One channel is heard on all.
+      const own = (part.channels[c] ?? part.channels[0]) as Float32Array;
+      samples.set(own.subarray(at - part.startFrame, at - part.startFrame + count));
+    });
+    this.#apply(version, trace, room, at, count);
+    return count;
+  }
+
+  #apply(
+    version: HeardVersion,
+    trace: TraceStretch | undefined,
+    room: readonly Float32Array[],
+    at: number,
+    count: number,
+  ): void {
+    const gain = dbToAmplitude(version.gainDb);
+    const behind = dbToAmplitude(version.trimDb);
+    if (trace) {
+      const plain = this.#rooms.plain;
+      if (this.#listening.taken) keep(room, plain, count, gain);
+      trace.groups.forEach((members, group) => {
+        const reductions = trace.reductions[group] as Float32Array;
+        const channels = members.map((c) => room[c] as Float32Array);
+        applyTrace(channels, count, at - trace.startFrame, { reductions, nodeFrames: trace.nodeFrames, gain });
+        const first = Math.floor((at - trace.startFrame) / trace.nodeFrames);
+        const last = Math.floor((at - trace.startFrame + count - 1) / trace.nodeFrames);
+        for (let node = first; node <= last; node++) {
+          this.#reductionDb = Math.max(this.#reductionDb, reductions[node] as number);
+        }
+      });
+      if (this.#listening.taken) takeFrom(plain, room, count);
+      if (behind !== 1) scale(room, count, behind);
+    } else {
+      scale(room, count, this.#listening.taken ? 0 : gain * behind);
+    }
+    applyFades(room, count, at, version.frames, version.fades);
+  }
+
+  /** Puts what is heard out as one listens to it. */
+  #put(output: readonly Float32Array[], from: number, count: number): void {
+    const { heard } = this.#rooms;
+    output.forEach((samples, c) => {
+      const own = heard[c];
+      if (own) samples.set(own.subarray(0, count), from);
+    });
+    if (!this.#listening.mono) return;
+    for (let n = from; n < from + count; n++) {
+      let sum = 0;
+      for (const samples of output) sum += samples[n] as number;
+      for (const samples of output) samples[n] = sum / output.length;
+    }
+  }
+}
+
+function add<Part extends { startFrame: number }>(parts: Map<string, Part[]>, id: string, part: Part): void {
+  const own = parts.get(id);
+  if (own) own.push(part);
+  else parts.set(id, [part]);
+}
+
+function isWithin(at: number, startFrame: number, frames: number): boolean {
+  return at >= startFrame && at < startFrame + frames;
+}
+
+function framesOf({ channels }: FramesPart): number {
+  return channels[0]?.length ?? 0;
+}
+
+function tracedFrames({ reductions, nodeFrames }: TraceStretch): number {
+  return ((reductions[0]?.length ?? 1) - 1) * nodeFrames;
+}
+
+function silence(room: readonly Float32Array[], count: number): number {
+  for (const samples of room) samples.fill(0, 0, count);
+  return count;
+}
+
+function scale(channels: readonly Float32Array[], frames: number, gain: number): void {
+  if (gain === 1) return;
+  for (const samples of channels) for (let n = 0; n < frames; n++) samples[n] = (samples[n] as number) * gain;
+}
+
+/** Keeps frames as they are but for their gain. */
+function keep(from: readonly Float32Array[], to: readonly Float32Array[], frames: number, gain: number): void {
+  from.forEach((samples, c) => {
+    const own = to[c] as Float32Array;
+    for (let n = 0; n < frames; n++) own[n] = gain * (samples[n] as number);
+  });
+}
+
+/** What is missing in `room` of `plain`, put into `room`. */
+function takeFrom(plain: readonly Float32Array[], room: readonly Float32Array[], frames: number): void {
+  room.forEach((samples, c) => {
+    const own = plain[c] as Float32Array;
+    for (let n = 0; n < frames; n++) samples[n] = (own[n] as number) - (samples[n] as number);
+  });
+}

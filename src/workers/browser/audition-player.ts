@@ -1,0 +1,323 @@
+import type { TraceStretch } from '../protocol';
+import {
+  type FramesPart,
+  type FromWorklet,
+  type HeardVersion,
+  type Listening,
+  type ToWorklet,
+  WORKLET_NAME,
+  type WorkletOptions,
+} from './audition-messages';
+
+/** Seconds that are kept ready ahead of what is heard, and behind it. */
+const AHEAD_SECONDS = 6;
+/** While nothing is played, so that the first sound need not wait. */
+const IDLE_AHEAD_SECONDS = 0.5;
+const BEHIND_SECONDS = 1;
+/** What must be there before one version passes to another. */
+const READY_SECONDS = 0.15;
+/** Frames of one request; the first that is waited for is smaller. */
+const PART_FRAMES = 65_536;
+const FIRST_FRAMES = 8192;
+
+/** What failed is asked for again after so long. */
+const RETRY_MS = 1000;
+
+type Fetcher<Part> = (stretch: { startFrame: number; frames: number }, signal: AbortSignal) => Promise<Part>;
+
+/** A version that can be heard, and where its frames and its trace come from. Ids say what is the same. */
+export interface Playable {
+  version: HeardVersion;
+  fetchFrames: Fetcher<FramesPart>;
+  /** Null where there is no limiter. */
+  fetchTrace: Fetcher<TraceStretch> | null;
+}
+
+interface Range {
+  startFrame: number;
+  endFrame: number;
+}
+
+export interface PlayerListener {
+  onReport(report: FromWorklet): void;
+  /** Frames or a trace could not be had; it is tried again when it is wanted again. */
+  onFailure(error: unknown): void;
+}
+
+/**
+ * Plays a programme from a server that keeps it: a few seconds ahead are fetched, and no more, so that a programme of any
+ * length is heard at once. What is heard is made in a worklet.
+ */
+export class AuditionPlayer {
+  readonly #context: AudioContext;
+  readonly #options: Omit<WorkletOptions, 'messages'>;
+  readonly #listener: PlayerListener;
+  readonly #ready: Promise<AudioWorkletNode>;
+  readonly #streams = new Map<string, Stream>();
+  #node: AudioWorkletNode | undefined;
+  /** What was sent before the worklet was there. */
+  #waiting: ToWorklet[] = [];
+  #heard: Playable | undefined;
+  #pending: Playable | undefined;
+  #companion: Playable | null = null;
+  #loop: Range | null = null;
+  #frame = 0;
+  #isPlaying = false;
+  #isClosed = false;
+
+  /** @param workletUrl of the worklet's module */
+  constructor(options: Omit<WorkletOptions, 'messages'>, workletUrl: string, listener: PlayerListener) {
+    this.#options = options;
+    this.#listener = listener;
+    this.#context = new AudioContext({ sampleRate: options.sampleRateHz, latencyHint: 'interactive' });
+    this.#ready = this.#start(workletUrl);
+    this.#ready.catch((error) => listener.onFailure(error));
+  }
+
+  get sampleRateHz(): number {
+    return this.#options.sampleRateHz;
+  }
+
+  /** Passes to a version: without a click as soon as enough of it is there, at once while nothing is played. */
+  hear(playable: Playable): void {
+    this.#pending = playable;
+    this.#pump();
+  }
+
+  /** Keeps another version ready, so that one can pass to it at any time. */
+  keepReady(companion: Playable | null): void {
+    this.#companion = companion;
+    this.#pump();
+  }
+
+  async play(frame = this.#frame): Promise<void> {
+    this.#frame = frame;
+    this.#isPlaying = true;
+    this.#pump();
+    await this.#context.resume();
+    await this.#ready;
+    if (this.#isPlaying) this.#send({ kind: 'play', frame: this.#frame });
+  }
+
+  pause(): void {
+    this.#isPlaying = false;
+    this.#send({ kind: 'pause' });
+  }
+
+  /** Goes to a frame of the timeline, and goes on playing there. */
+  seek(frame: number): void {
+    this.#frame = frame;
+    if (this.#isPlaying) this.#send({ kind: 'play', frame });
+    this.#pump();
+  }
+
+  setLoop(loop: Range | null): void {
+    this.#loop = loop;
+    this.#send({ kind: 'loop', loop });
+    this.#pump();
+  }
+
+  listen(listening: Listening): void {
+    this.#send({ kind: 'listen', listening });
+  }
+
+  /** Reads anew from here on. */
+  clear(): void {
+    this.#send({ kind: 'clear' });
+  }
+
+  async close(): Promise<void> {
+    this.#isClosed = true;
+    for (const stream of this.#streams.values()) stream.stop();
+    await this.#context.close();
+  }
+
+  async #start(workletUrl: string): Promise<AudioWorkletNode> {
+    await this.#context.audioWorklet.addModule(workletUrl);
+    const node = new AudioWorkletNode(this.#context, WORKLET_NAME, {
+      numberOfInputs: 0,
+      outputChannelCount: [this.#options.channels],
+      processorOptions: { ...this.#options, messages: this.#waiting } satisfies WorkletOptions,
+    });
+    node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.#take(data);
+    node.connect(this.#context.destination);
+    this.#waiting = [];
+    this.#node = node;
+    return node;
+  }
+
+  #send(message: ToWorklet): void {
+    if (this.#node) this.#node.port.postMessage(message);
+    else this.#waiting.push(message);
+  }
+
+  #take(report: FromWorklet): void {
+    if (this.#isClosed) return;
+    if (report.isPlaying) this.#frame = report.frame;
+    if (report.hasEnded) this.#isPlaying = false;
+    this.#listener.onReport(report);
+    this.#pump();
+  }
+
+  /** Sees to it that what will be heard soon is there, and that nothing else is. */
+  #pump(): void {
+    if (this.#isClosed) return;
+    this.#passOn();
+    const wanted = [this.#heard, this.#pending, this.#companion].filter((playable) => playable != null);
+    const ids = new Set(wanted.flatMap(({ version }) => [version.feedId, version.traceId]));
+    for (const [id, stream] of this.#streams) {
+      if (ids.has(id)) continue;
+      stream.stop();
+      this.#streams.delete(id);
+      this.#send({ kind: 'forget', id, startFrame: null });
+    }
+    for (const playable of wanted) this.#fetchFor(playable);
+  }
+
+  #fetchFor({ version, fetchFrames, fetchTrace }: Playable): void {
+    const { feedId, traceId, frames } = version;
+    const ranges = this.#rangesOf(version);
+    this.#streamOf(feedId, fetchFrames, (part) => ({ kind: 'frames', feedId, part })).want(ranges, frames);
+    if (traceId === null || !fetchTrace) return;
+    this.#streamOf(traceId, fetchTrace, (part) => ({ kind: 'trace', traceId, part })).want(ranges, frames);
+  }
+
+  #streamOf<Part extends { startFrame: number }>(
+    id: string,
+    fetcher: Fetcher<Part>,
+    messageOf: (part: Part) => ToWorklet,
+  ): Stream {
+    let stream = this.#streams.get(id);
+    if (!stream) {
+      stream = new Stream({
+        fetch: async (stretch, signal) => {
+          const part = await fetcher(stretch, signal);
+          return { startFrame: part.startFrame, message: messageOf(part) };
+        },
+        onMessage: (message) => {
+          this.#send(message);
+          this.#pump();
+        },
+        onForget: (startFrame) => this.#send({ kind: 'forget', id, startFrame }),
+        onFailure: (error) => this.#listener.onFailure(error),
+      });
+      this.#streams.set(id, stream);
+    }
+    return stream;
+  }
+
+  /** What of a version's frames is to be there: around what is heard, and where a loop goes on. */
+  #rangesOf({ startFrame: shift, frames }: HeardVersion): Range[] {
+    const { sampleRateHz } = this.#options;
+    const aheadSeconds = this.#isPlaying ? AHEAD_SECONDS : IDLE_AHEAD_SECONDS;
+    const aheadFrame = this.#frame + aheadSeconds * sampleRateHz;
+    const from = this.#frame - (this.#isPlaying ? BEHIND_SECONDS * sampleRateHz : 0);
+    const loop = this.#loop && this.#frame < this.#loop.endFrame ? this.#loop : null;
+    const ranges = [{ startFrame: this.#frame, endFrame: Math.min(aheadFrame, loop?.endFrame ?? aheadFrame) }];
+    if (loop && aheadFrame > loop.endFrame) {
+      const rest = Math.min(loop.endFrame, loop.startFrame + aheadFrame - loop.endFrame);
+      ranges.push({ startFrame: loop.startFrame, endFrame: rest });
+    }
+    ranges.push({ startFrame: from, endFrame: this.#frame });
+    return ranges
+      .map(({ startFrame, endFrame }) => ({
+        startFrame: Math.max(0, startFrame - shift),
+        endFrame: Math.min(frames, endFrame - shift),
+      }))
+      .filter(({ startFrame, endFrame }) => endFrame > startFrame);
+  }
+
+  /** Lets the version that waits be heard, once enough of it is there. */
+  #passOn(): void {
+    const pending = this.#pending;
+    if (!pending) return;
+    const { feedId, traceId, startFrame, frames } = pending.version;
+    const at = this.#frame - startFrame;
+    const ready = {
+      startFrame: Math.max(0, at),
+      endFrame: Math.min(frames, at + READY_SECONDS * this.#options.sampleRateHz),
+    };
+    const isThere = [feedId, traceId].every((id) => id === null || this.#streams.get(id)?.has(ready));
+    if (this.#isPlaying && this.#heard && !isThere) return;
+    this.#heard = pending;
+    this.#pending = undefined;
+    this.#send({ kind: 'hear', version: pending.version });
+  }
+}
+
+interface StreamWork {
+  /** Fetches a stretch, as the message that hands it on; it may begin a little earlier than was asked for. */
+  fetch(
+    stretch: { startFrame: number; frames: number },
+    signal: AbortSignal,
+  ): Promise<{ startFrame: number; message: ToWorklet }>;
+  onMessage(message: ToWorklet): void;
+  onForget(startFrame: number): void;
+  onFailure(error: unknown): void;
+}
+
+/** Fetches what is wanted of something along time, one part after another, and lets go of what is not. */
+class Stream {
+  readonly #work: StreamWork;
+  #held: (Range & { partFrame: number })[] = [];
+  #loading: (Range & { abort: AbortController }) | undefined;
+  #failedAtMs = Number.NEGATIVE_INFINITY;
+
+  constructor(work: StreamWork) {
+    this.#work = work;
+  }
+
+  /** @param ranges that are wanted, most urgent first */
+  want(ranges: readonly Range[], frames: number): void {
+    const isWanted = (held: Range) => ranges.some((range) => overlap(range, held));
+    for (const held of this.#held) if (!isWanted(held)) this.#work.onForget(held.partFrame);
+    this.#held = this.#held.filter(isWanted);
+    if (this.#loading && !isWanted(this.#loading)) this.stop();
+    if (this.#loading || performance.now() - this.#failedAtMs < RETRY_MS) return;
+    const missing = ranges.map((range) => this.#firstMissing(range)).find((frame) => frame !== undefined);
+    if (missing === undefined) return;
+    const isUrgent = !this.#held.some(({ endFrame }) => endFrame === missing);
+    void this.#load(missing, Math.min(frames - missing, isUrgent ? FIRST_FRAMES : PART_FRAMES));
+  }
+
+  has(range: Range): boolean {
+    return this.#firstMissing(range) === undefined;
+  }
+
+  stop(): void {
+    this.#loading?.abort.abort();
+    this.#loading = undefined;
+  }
+
+  async #load(startFrame: number, frames: number): Promise<void> {
+    const abort = new AbortController();
+    const loading = { startFrame, endFrame: startFrame + frames, abort };
+    this.#loading = loading;
+    try {
+      const part = await this.#work.fetch({ startFrame, frames }, abort.signal);
+      if (this.#loading !== loading) return;
+      this.#loading = undefined;
+      this.#held.push({ startFrame, endFrame: startFrame + frames, partFrame: part.startFrame });
+      this.#work.onMessage(part.message);
+    } catch (error) {
+      if (this.#loading === loading) this.#loading = undefined;
+      if (abort.signal.aborted) return;
+      this.#failedAtMs = performance.now();
+      this.#work.onFailure(error);
+    }
+  }
+
+  #firstMissing({ startFrame, endFrame }: Range): number | undefined {
+    let frame = startFrame;
+    for (;;) {
+      if (frame >= endFrame) return undefined;
+      const holder = this.#held.find((held) => held.startFrame <= frame && held.endFrame > frame);
+      if (!holder) return frame;
+      frame = holder.endFrame;
+    }
+  }
+}
+
+function overlap(a: Range, b: Range): boolean {
+  return a.startFrame < b.endFrame && b.startFrame < a.endFrame;
+}

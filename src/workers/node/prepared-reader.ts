@@ -1,0 +1,217 @@
+import { AppError } from '@/core/errors/app-error';
+import { keptRange } from '@/core/treatment/steps/keep';
+import { mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { applyRoomTone, crossfadeFrames, type Pad, QuietestFinder } from '@/core/treatment/steps/pad';
+import { removeDc } from '@/core/treatment/steps/remove-dc';
+import type { Treatment } from '@/core/treatment/treatment';
+import { type PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
+
+/** What is done to a source before its gain is worked out, but for resampling. */
+export type FrameSteps = Pick<Treatment, 'keep' | 'removeDc' | 'mix' | 'head' | 'tail'>;
+
+/** What has to be found in the whole of what is kept before its first frame can be told. */
+export interface PreparedFacts {
+  /** Of each channel of the source, what removing DC takes off; empty where that is off. */
+  means: number[];
+  /** The quietest half-second, in frames of the source; null where no room tone is asked for. */
+  tone: { startFrame: number; frames: number } | null;
+}
+
+/** A source, resampled where that is asked for, with what is still to be done to it before its gain. */
+export interface PreparedSource {
+  path: string;
+  steps: FrameSteps;
+  /** Frames that a resampler was to make; the file may be a few frames shorter, and silence makes up for them. */
+  promisedFrames?: number | undefined;
+  /** Where they are known already; else the source is gone through for them. */
+  facts?: PreparedFacts | undefined;
+}
+
+export interface PreparedFormat {
+  sampleRateHz: number;
+  channels: number;
+  channelMask: number;
+  frames: number;
+}
+
+/**
+ * A source as its treatment leaves it before the gain: what is kept, without its means, with its channels mixed, and with
+ * what is added ahead and behind. Frames come from anywhere, and are the same wherever one begins.
+ */
+export class PreparedReader {
+  readonly format: PreparedFormat;
+  readonly #reader: PcmReader;
+  readonly #steps: FrameSteps;
+  readonly #facts: PreparedFacts;
+  readonly #tone: readonly Float32Array[] | null;
+  /** First frame that is kept, and the one behind the last, in the source. */
+  readonly #startFrame: number;
+  readonly #endFrame: number;
+  readonly #headFrames: number;
+  /** Frames between what is added ahead and behind. */
+  readonly #bodyFrames: number;
+  #frame = 0;
+
+  private constructor(
+    reader: PcmReader,
+    steps: FrameSteps,
+    found: { facts: PreparedFacts; tone: Float32Array[] | null },
+    bodyFrames: number,
+  ) {
+    const { format } = reader.header;
+    const { startFrame, endFrame } = keptRange(steps.keep, format.frames);
+    const mixed = mixOf(reader, steps);
+    const channels = mixed ? mixedChannels(mixed) : format.channels;
+    this.#reader = reader;
+    this.#steps = steps;
+    this.#facts = found.facts;
+    this.#tone = found.tone;
+    this.#startFrame = startFrame;
+    this.#endFrame = endFrame;
+    this.#headFrames = steps.head?.frames ?? 0;
+    this.#bodyFrames = bodyFrames;
+    this.format = {
+      sampleRateHz: format.sampleRateHz,
+      channels,
+      channelMask: channels === format.channels ? format.channelMask : 0,
+      frames: this.#headFrames + bodyFrames + (steps.tail?.frames ?? 0),
+    };
+  }
+
+  /** Throws `no-room-tone` where one is asked for and there is none. */
+  static async open(
+    reader: PcmReader,
+    { steps, promisedFrames, facts: known }: PreparedSource,
+    fileName: string,
+  ): Promise<PreparedReader> {
+    const { startFrame, endFrame } = keptRange(steps.keep, reader.header.format.frames);
+    const facts = known ?? (await findFacts(reader, steps, fileName));
+    const tone = facts.tone && (await readTone(reader, steps, { ...facts, tone: facts.tone }));
+    return new PreparedReader(reader, steps, { facts, tone }, promisedFrames ?? endFrame - startFrame);
+  }
+
+  get facts(): PreparedFacts {
+    return this.#facts;
+  }
+
+  /** Position of the next frame. */
+  get frame(): number {
+    return this.#frame;
+  }
+
+  /** Goes to a frame, which is the next to be read. */
+  seek(frame: number): void {
+    this.#frame = frame;
+  }
+
+  /**
+   * The next frames, or undefined at the end. The arrays are used again by the next call, and hold `frames` samples. A
+   * source that has become shorter since it was opened ends early.
+   */
+  async next(): Promise<{ channels: Float32Array[]; frames: number } | undefined> {
+    const left = this.format.frames - this.#frame;
+    if (left <= 0) return undefined;
+    const bodyEnd = this.#headFrames + this.#bodyFrames;
+    let channels: Float32Array[] | undefined;
+    if (this.#frame < this.#headFrames) channels = this.#silence(this.#headFrames - this.#frame);
+    else if (this.#frame >= bodyEnd) channels = this.#silence(left);
+    else channels = await this.#body();
+    if (!channels) return undefined;
+    const frames = channels[0]?.length ?? 0;
+    this.#addRoomTone(channels, frames, bodyEnd);
+    this.#frame += frames;
+    return { channels, frames };
+  }
+
+  #silence(frames: number): Float32Array[] {
+    const length = Math.min(frames, PIECE_FRAMES);
+    return Array.from({ length: this.format.channels }, () => new Float32Array(length));
+  }
+
+  async #body(): Promise<Float32Array[] | undefined> {
+    const at = this.#startFrame + this.#frame - this.#headFrames;
+    // What a resampler has left out at its end.
+    if (at >= this.#endFrame) return this.#silence(this.#bodyFrames + this.#headFrames - this.#frame);
+    const planar = await readKept(this.#reader, at, this.#endFrame);
+    return planar && treat(this.#reader, this.#steps, this.#facts.means, planar);
+  }
+
+  #addRoomTone(channels: Float32Array[], frames: number, bodyEnd: number): void {
+    const tone = this.#tone;
+    if (!tone) return;
+    const crossfade = crossfadeFrames(this.format.sampleRateHz, this.#bodyFrames);
+    const add = (pad: Pad | null, edge: number, isHead: boolean) => {
+      if (pad?.kind === 'room-tone') applyRoomTone(channels, frames, this.#frame, { tone, edge, crossfade, isHead });
+    };
+    add(this.#steps.head, this.#headFrames, true);
+    add(this.#steps.tail, bodyEnd, false);
+  }
+}
+
+function mixOf(reader: PcmReader, { mix }: FrameSteps) {
+  return reader.header.format.channels === 2 ? mix : null;
+}
+
+/** The frames from `at` on, before `endFrame`; the reader stands behind them. */
+async function readKept(reader: PcmReader, at: number, endFrame: number): Promise<Float32Array[] | undefined> {
+  if (reader.frame !== at) reader.seek(at);
+  const piece = await reader.next();
+  if (!piece) return undefined;
+  const frames = Math.min(piece.frames, endFrame - at);
+  reader.seek(at + frames);
+  return piece.channels.map((samples) => samples.subarray(0, frames));
+}
+
+function treat(reader: PcmReader, steps: FrameSteps, means: readonly number[], planar: Float32Array[]): Float32Array[] {
+  if (means.length > 0) removeDc(planar, planar[0]?.length ?? 0, means);
+  const mix = mixOf(reader, steps);
+  return mix ? mixChannels(planar as [Float32Array, Float32Array], mix) : planar;
+}
+
+async function findFacts(reader: PcmReader, steps: FrameSteps, fileName: string): Promise<PreparedFacts> {
+  const { sampleRateHz, channels, frames } = reader.header.format;
+  const isTonal = [steps.head, steps.tail].some((pad) => pad?.kind === 'room-tone');
+  if (!isTonal && !steps.removeDc) return { means: [], tone: null };
+  const { startFrame, endFrame } = keptRange(steps.keep, frames);
+  const sums = new Float64Array(channels);
+  const finder = new QuietestFinder(sampleRateHz);
+  for (let at = startFrame; at < endFrame; ) {
+    const planar = await readKept(reader, at, endFrame);
+    if (!planar) break;
+    planar.forEach((samples, c) => {
+      let sum = 0;
+      for (let n = 0; n < samples.length; n++) sum += samples[n] as number;
+      sums[c] = (sums[c] as number) + sum;
+    });
+    const length = planar[0]?.length ?? 0;
+    if (isTonal) finder.process(planar, length);
+    at += length;
+  }
+  const found = isTonal ? finder.finish() : null;
+  if (isTonal && !found) throw new AppError('no-room-tone', { fileName });
+  return {
+    means: steps.removeDc ? Array.from(sums, (sum) => sum / (endFrame - startFrame)) : [],
+    tone: found && { startFrame: startFrame + found.startFrame, frames: found.frames },
+  };
+}
+
+/** A stretch of the source as it will be written. */
+async function readTone(
+  reader: PcmReader,
+  steps: FrameSteps,
+  { means, tone }: PreparedFacts & { tone: NonNullable<PreparedFacts['tone']> },
+): Promise<Float32Array[]> {
+  const endFrame = tone.startFrame + tone.frames;
+  const joined: Float32Array[] = [];
+  for (let at = tone.startFrame; at < endFrame; ) {
+    const kept = await readKept(reader, at, endFrame);
+    if (!kept) break;
+    const part = treat(reader, steps, means, kept);
+    part.forEach((samples, channel) => {
+      joined[channel] ??= new Float32Array(tone.frames);
+      joined[channel].set(samples, at - tone.startFrame);
+    });
+    at += part[0]?.length ?? 0;
+  }
+  return joined;
+}
