@@ -17,6 +17,7 @@ export function Choice({
   options,
   onChange,
   compact = false,
+  placeholder,
 }: {
   label: string;
   value: string;
@@ -24,14 +25,16 @@ export function Choice({
   onChange: (value: string) => void;
   /** As small as the words around it. */
   compact?: boolean;
+  /** Shown where nothing is chosen. */
+  placeholder?: string;
 }) {
   return (
     <Select.Root value={value} onValueChange={onChange}>
       <Select.Trigger
         aria-label={label}
-        // Letters belong to the page's own keys; a closed list must not jump to an entry behind one's back.
+        // Letters and Space belong to the page's own keys; a closed list must not jump to an entry behind one's back.
         onKeyDown={(event) => {
-          if (event.key.length === 1 && event.key !== ' ') event.preventDefault();
+          if (event.key.length === 1) event.preventDefault();
         }}
         className={classNames(
           'inline-flex max-w-full cursor-pointer items-center rounded-control border border-hair bg-sheet font-semibold hover:border-stock-3',
@@ -39,7 +42,8 @@ export function Choice({
         )}
       >
         <span className="truncate">
-          <Select.Value />
+          {/* Said here, since the list is not there before it is opened. */}
+          <Select.Value>{options.find((option) => option.value === value)?.label ?? placeholder}</Select.Value>
         </span>
         <Select.Icon>
           <ChevronDown size={compact ? 14 : 16} aria-hidden />

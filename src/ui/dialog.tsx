@@ -3,6 +3,7 @@
 import { X } from 'lucide-react';
 import { Dialog as RadixDialog } from 'radix-ui';
 import type { ReactNode } from 'react';
+import { classNames } from './class-names';
 
 /** A sheet over the page, which waits until it is closed. */
 export function Dialog({
@@ -11,21 +12,29 @@ export function Dialog({
   description,
   isOpen,
   onOpenChange,
+  isWide = false,
   children,
 }: {
-  trigger: ReactNode;
+  /** None where something else opens it. */
+  trigger?: ReactNode;
   title: string;
   description: ReactNode;
   isOpen: boolean;
   onOpenChange: (isOpen: boolean) => void;
+  isWide?: boolean;
   children: ReactNode;
 }) {
   return (
     <RadixDialog.Root open={isOpen} onOpenChange={onOpenChange}>
-      <RadixDialog.Trigger asChild>{trigger}</RadixDialog.Trigger>
+      {trigger ? <RadixDialog.Trigger asChild>{trigger}</RadixDialog.Trigger> : null}
       <RadixDialog.Portal>
         <RadixDialog.Overlay className="fixed inset-0 z-30 bg-[#221d33]/45" />
-        <RadixDialog.Content className="fixed top-1/2 left-1/2 z-40 flex max-h-[86vh] w-[min(44rem,92vw)] -translate-1/2 flex-col gap-3 rounded-card border border-hair bg-sheet p-5 shadow-lg">
+        <RadixDialog.Content
+          className={classNames(
+            'fixed top-1/2 left-1/2 z-40 flex max-h-[86vh] -translate-1/2 flex-col gap-3 rounded-card border border-hair bg-sheet p-5 shadow-lg',
+            isWide ? 'w-[min(60rem,94vw)]' : 'w-[min(44rem,92vw)]',
+          )}
+        >
           <header className="flex items-start justify-between gap-4">
             <div>
               <RadixDialog.Title className="text-base font-bold">{title}</RadixDialog.Title>

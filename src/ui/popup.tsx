@@ -10,6 +10,7 @@ export function Popup({ name, children }: { name: string; children: ReactNode })
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
+          aria-label={name}
           align="end"
           sideOffset={6}
           className="z-30 rounded-card border border-hair bg-sheet p-4 text-[13px] shadow-lg"

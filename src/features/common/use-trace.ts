@@ -2,7 +2,10 @@
 
 import { useEffect, useState } from 'react';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import { loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
+import type { Waveform } from '@/core/loudness/waveform';
 import type { PeakSeries } from '@/core/peak/overs';
+import type { Preparation } from '@/core/treatment/treatment';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { TraceMeta } from '@/server/measure/trace';
 
@@ -10,50 +13,82 @@ export interface Trace {
   meta: TraceMeta;
   /** Of every 100 ms. */
   weightedPower: Float32Array;
-  /** The greatest of each column of the series, in LUFS. */
+  /** In LUFS at the end of every 100 ms. */
   shortTerm: Float32Array;
   momentary: Float32Array;
   peaks: PeakSeries;
-  /** Least and greatest sample of all channels, for each column. */
-  min: Float32Array;
-  max: Float32Array;
+  /** Of each channel, the whole of it in so many columns. */
+  waveforms: Waveform[];
 }
 
 /** Columns that the waveform is fetched in: finer than most screens, so that a resize fetches nothing. */
 const COLUMNS = 1600;
 
-/** Fetches what is drawn of a source measured in a layout; undefined while it is on its way, 'failed' where it can't be had. */
-export function useTrace(sha256: string, layout: string): Trace | 'failed' | undefined {
-  const [loaded, setLoaded] = useState<{ key: string; trace: Trace | 'failed' }>();
-  const key = `${sha256} ${layout}`;
-  useEffect(() => {
-    const abort = new AbortController();
-    fetchTrace(sha256, layout, abort.signal)
-      .catch((): 'failed' => 'failed')
-      .then((trace) => {
-        if (!abort.signal.aborted) setLoaded({ key: `${sha256} ${layout}`, trace });
-      });
-    return () => abort.abort();
-  }, [sha256, layout]);
-  return loaded?.key === key ? loaded.trace : undefined;
+/** A source, by what its readings depend on. */
+export interface SourceKey {
+  programmeId: string;
+  sha256: string;
+  layout: string;
 }
 
-/** Engine and layout are a part of the address, since the browser keeps the answer. */
-async function fetchTrace(sha256: string, layout: string, signal: AbortSignal): Promise<Trace> {
-  const query = new URLSearchParams({ columns: `${COLUMNS}`, engine: ENGINE_VERSION, layout });
-  const response = await fetch(`/api/sources/${sha256}/trace?${query}`, { signal });
-  if (!response.ok) throw new Error(`trace: ${response.status}`);
-  const { meta, arrays } = decodeArrays<TraceMeta>(await response.arrayBuffer());
+/**
+ * Fetches what is drawn of a programme as it is prepared; undefined while it is on its way, 'failed' where it can't be
+ * had. With null nothing is asked for.
+ */
+export function useTrace(source: SourceKey, preparation: Preparation | null): Trace | 'failed' | undefined {
+  const [loaded, setLoaded] = useState<{ address: string; trace: Trace | 'failed' }>();
+  const address =
+    preparation && programmeAddress(source, 'trace', { preparation: JSON.stringify(preparation), columns: COLUMNS });
+  useEffect(() => {
+    if (!address) return;
+    const abort = new AbortController();
+    fetchTrace(address, abort.signal)
+      .catch((): 'failed' => 'failed')
+      .then((trace) => {
+        if (!abort.signal.aborted) setLoaded({ address, trace });
+      });
+    return () => abort.abort();
+  }, [address]);
+  return loaded?.address === address ? loaded?.trace : undefined;
+}
+
+/** Engine, source and layout are a part of the address, since the browser keeps the answer. */
+export function programmeAddress(
+  { programmeId, sha256, layout }: SourceKey,
+  route: string,
+  asked: Record<string, string | number>,
+): string {
+  const of = { engine: ENGINE_VERSION, source: sha256.slice(0, 16), layout };
+  const query = new URLSearchParams(Object.entries({ ...asked, ...of }).map(([name, value]) => [name, `${value}`]));
+  return `/api/programmes/${programmeId}/${route}?${query}`;
+}
+
+export async function fetchArrays<Meta>(address: string, signal: AbortSignal) {
+  const response = await fetch(address, { signal });
+  if (!response.ok) throw new Error(`${address}: ${response.status}`);
+  return decodeArrays<Meta>(await response.arrayBuffer());
+}
+
+async function fetchTrace(address: string, signal: AbortSignal): Promise<Trace> {
+  const { meta, arrays } = await fetchArrays<TraceMeta>(address, signal);
+  const weightedPower = arrays.weightedPower as Float32Array;
   return {
     meta,
-    weightedPower: arrays.weightedPower as Float32Array,
-    shortTerm: arrays.shortTerm as Float32Array,
-    momentary: arrays.momentary as Float32Array,
+    weightedPower,
+    shortTerm: loudnessCurve(weightedPower, SHORT_TERM_BINS),
+    momentary: loudnessCurve(weightedPower, MOMENTARY_BINS),
     peaks: {
       peaks: meta.channelLabels.map((_, i) => arrays[`truePeaks${i}`] as Float32Array),
       frames: meta.channelLabels.map((_, i) => arrays[`truePeakFrames${i}`] as Float64Array),
     },
-    min: arrays.min as Float32Array,
-    max: arrays.max as Float32Array,
+    waveforms: waveformsOf(arrays, meta.channelLabels.length),
   };
+}
+
+/** The channels' waveforms in a bundle. */
+export function waveformsOf(arrays: Record<string, unknown>, channels: number): Waveform[] {
+  return Array.from({ length: channels }, (_, i) => ({
+    min: arrays[`min${i}`] as Float32Array,
+    max: arrays[`max${i}`] as Float32Array,
+  }));
 }

@@ -3,21 +3,19 @@
 import { useRouter } from 'next/navigation';
 import { useMemo, useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import type { Readings } from '@/core/loudness/readings';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain, glance } from '@/core/treatment/forecast';
 import { solveGain } from '@/core/treatment/solver';
-import type { Levels, Treatment } from '@/core/treatment/treatment';
+import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatTime } from '@/core/units/format';
 import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { saveLevels } from '@/features/common/levels-actions';
 import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
 import { StatePill } from '@/features/common/state-mark';
-import { type LimitedNow, useAnswers, useLimited } from '@/features/common/use-limiter';
-import { useTrace } from '@/features/common/use-trace';
+import { saveSteps } from '@/features/common/treatment-actions';
+import { useAnswers } from '@/features/common/use-limiter';
+import { useTreated } from '@/features/common/use-treated';
 import { verdictPhrases } from '@/features/common/verdict-words';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
@@ -48,7 +46,7 @@ export function HandOver({
         <div className="min-w-0">
           <h1 className="truncate text-xl font-bold">{current.title}</h1>
           <p className="truncate text-xs text-mute">
-            {current.treatmentVersion === 0 ? 'no treatment set' : `treatment v${current.treatmentVersion}`} ·{' '}
+            {current.version === 0 ? 'no treatment set' : `treatment v${current.version}`} ·{' '}
             {formatTime(current.format.durationSeconds, { milliseconds: true })} · made from {current.fileName}
           </p>
         </div>
@@ -94,19 +92,13 @@ function NewDelivery({
   const [isWriting, startWriting] = useTransition();
   const [error, setError] = useState<ErrorRecord>();
   const spec = specById(specId);
-  const trace = useTrace(programme.sha256, programme.format.layout);
   const { treatment } = programme;
   const { gainDb, limit } = treatment;
-  const sourceKey = `${programme.sha256} ${programme.format.layout}`;
-  const limited = useLimited(programme.id, sourceKey, limit && { gainDb, ceilingDbtp: limit.ceilingDbtp });
-  const power = typeof trace === 'object' ? trace.weightedPower : undefined;
-  const predicted = predictedReadings(measured.readings, treatment, power, limited);
-  const solution = useMemo(
-    () => (power ? solveGain(measured.readings, power, spec) : null),
-    [measured.readings, power, spec],
-  );
+  const { source, preparation, prepared, before, after: predicted } = useTreated(programme, measured, treatment);
+  const power = prepared?.weightedPower;
+  const solution = useMemo(() => (power ? solveGain(before, power, spec) : null), [before, power, spec]);
   const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
-  const answers = useAnswers(programme.id, specId, sourceKey, isStopped);
+  const answers = useAnswers(source, preparation, specId, isStopped);
   const verdict = judge(predicted, { ...programme.format, bitDepth: WRITTEN_BIT_DEPTH }, spec);
   const write = () =>
     startWriting(async () => {
@@ -116,7 +108,7 @@ function NewDelivery({
     });
   const choose = (levels: Levels) =>
     startWriting(async () => {
-      const result = await track(saveLevels(programme.id, levels));
+      const result = await track(saveSteps(programme.id, levels));
       setError(result.ok ? undefined : result.error);
       router.refresh();
     });
@@ -164,14 +156,4 @@ function NewDelivery({
       ) : null}
     </Card>
   );
-}
-
-function predictedReadings(
-  source: Readings,
-  treatment: Treatment,
-  power: Float32Array | undefined,
-  limited: LimitedNow | 'failed' | undefined,
-): Readings {
-  if (!treatment.limit) return power ? forecastGain(source, power, treatment.gainDb) : glance(source, treatment);
-  return typeof limited === 'object' && limited.isSettled ? limited.limited.readings : glance(source, treatment);
 }

@@ -3,11 +3,22 @@
 import * as z from 'zod';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import type { ActionResult } from '@/features/common/action-result';
+import type { Marker } from '@/formats/metadata';
+import { createDelivery } from '@/server/deliveries/deliveries';
 import { answer } from '@/server/http/action';
-import { chooseLayout } from '@/server/measure/measure-source';
+import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
+import { chooseLayout, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 
-const layoutInput = z.object({ sha256: z.string().regex(/^[0-9a-f]{64}$/), layoutId: z.enum(LAYOUT_IDS).nullable() });
+const sha256Input = z.string().regex(/^[0-9a-f]{64}$/);
+const idInput = z.string().min(1).max(64);
+const nameInput = z.string().trim().max(120);
+const frame = z.int().nonnegative();
+const layoutInput = z.object({ sha256: sha256Input, layoutId: z.enum(LAYOUT_IDS).nullable() });
+const markerInput = z.object({ startFrame: frame, endFrame: frame.nullable(), name: nameInput });
+const spanInput = z
+  .object({ startFrame: frame, endFrame: frame })
+  .refine(({ startFrame, endFrame }) => endFrame > startFrame);
 
 /** Sets a source's channel layout by hand, or back to the file's own; it is then measured anew. */
 export async function setLayout(sha256: string, layoutId: string | null): Promise<ActionResult<null>> {
@@ -16,4 +27,42 @@ export async function setLayout(sha256: string, layoutId: string | null): Promis
     chooseLayout(getServer(), choice.sha256, choice.layoutId);
     return null;
   });
+}
+
+/** Keeps a place of a programme, or a span, with a name. */
+export async function keepMarker(
+  programmeId: string,
+  marker: { startFrame: number; endFrame: number | null; name: string },
+): Promise<ActionResult<string>> {
+  return answer(() => addMarker(getServer(), idInput.parse(programmeId), markerInput.parse(marker)));
+}
+
+export async function nameMarker(markerId: string, name: string): Promise<ActionResult<null>> {
+  return answer(() => {
+    renameMarker(getServer(), idInput.parse(markerId), nameInput.parse(name));
+    return null;
+  });
+}
+
+export async function dropMarker(markerId: string): Promise<ActionResult<null>> {
+  return answer(() => {
+    removeMarker(getServer(), idInput.parse(markerId));
+    return null;
+  });
+}
+
+/** The markers that a file came with. */
+export async function sourceMarkers(sha256: string): Promise<ActionResult<Marker[]>> {
+  return answer(async () => (await metadataOf(getServer(), sha256Input.parse(sha256))).markers);
+}
+
+/** Writes a span of a programme as a delivery of its own, with everything else as it is set. */
+export async function handOverSpan(
+  programmeId: string,
+  specId: string,
+  span: { startFrame: number; endFrame: number },
+): Promise<ActionResult<string>> {
+  return answer(() =>
+    createDelivery(getServer(), idInput.parse(programmeId), z.string().max(64).parse(specId), spanInput.parse(span)),
+  );
 }

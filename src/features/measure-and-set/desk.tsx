@@ -1,34 +1,59 @@
 'use client';
 
-import { useCallback, useEffect, useMemo, useState } from 'react';
-import type { Readings } from '@/core/loudness/readings';
-import { findOvers } from '@/core/peak/overs';
+import dynamic from 'next/dynamic';
+import { useRouter } from 'next/navigation';
+import { useCallback, useMemo, useState } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
-import type { Spec } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
-import { forecastGain, glance, moveLevels } from '@/core/treatment/forecast';
-import { limitName } from '@/core/treatment/limit-name';
-import { type GainSolution, gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from '@/core/treatment/solver';
-import type { Levels } from '@/core/treatment/treatment';
-import { formatNumber } from '@/core/units/format';
-import { answersOf } from '@/features/common/answer-list';
+import { mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { timelineOf } from '@/core/treatment/timeline';
+import type { Treatment } from '@/core/treatment/treatment';
+import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { StatePill } from '@/features/common/state-mark';
-import { type LimitedNow, useAnswers, useLimited } from '@/features/common/use-limiter';
-import { type Trace, useTrace } from '@/features/common/use-trace';
-import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
-import { describeSamples } from '@/formats/audio-format';
+import { noteHeard } from '@/features/common/treatment-actions';
+import { useTreated } from '@/features/common/use-treated';
+import type { AudioFormat } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
-import { Card } from '@/ui/card';
+import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
-import { classNames } from '@/ui/class-names';
-import { type GainChoice, GainPanel } from './gain-panel';
-import { type Place, Places } from './places';
+import { dropMarker, handOverSpan, keepMarker, nameMarker } from './actions';
+import { Transport } from './audition/transport';
+import { useAudition } from './audition/use-audition';
+import { type LossySpan, useHeardChoices } from './audition/use-heard-choices';
+import { type CommandId, useCommands, useKeyMap } from './commands';
+import { DeskHeader } from './desk-header';
+import { GainPanel } from './gain-panel';
+import { KeysDialog } from './keys-dialog';
+import { nearestText } from './nearest-text';
+import {
+  foundPlaces,
+  nextPlace,
+  type Place,
+  type PlaceList,
+  Places,
+  placeOfOver,
+  placeOfPassage,
+  quietestPlace,
+  useSourceMarkers,
+} from './places';
 import { ReadingsTable } from './readings-table';
 import { Rule } from './rule';
-import { TRACE_HEIGHT, TraceDrawing } from './trace-drawing';
-import { TreatmentCard } from './treatment-card';
-import { useLevels } from './use-levels';
+import { SpanBar } from './span-bar';
+import { StackedSpecs } from './stacked-specs';
+import { useTraceState } from './trace/store';
+import { TraceCard } from './trace/trace-card';
+import { useLook } from './trace/use-look';
+import { TreatmentCard } from './treatment/treatment-card';
+import { spanPeakDbtp, useOvers } from './use-overs';
+import { useTraceStore } from './use-trace-store';
+import { useTreatment } from './use-treatment';
+import { type GainChoice, useWays } from './use-ways';
+
+const Charts = dynamic(() => import('./charts/charts').then((module) => module.Charts), { ssr: false });
+
+/** A place is shown with so much around it, at most. */
+const NEAR_SECONDS = 8;
 
 const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
   value: id,
@@ -36,259 +61,377 @@ const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
   detail: basis.kind === 'published' ? 'published' : 'common practice',
 }));
 
-/** The desk for one measured programme: what it is, how far from the spec, and the gain that brings it there. */
-export function Desk({
-  programme,
-  measured,
-  specId,
-  onSpecChange,
-}: {
-  programme: ProgrammeView;
-  measured: NonNullable<ProgrammeView['measured']>;
+/** What there is to read of the state that a link opens. */
+export interface DeskAddress {
   specId: string;
-  onSpecChange: (specId: string) => void;
+  /** Specs that are stacked over it. */
+  otherSpecIds: readonly string[];
+  from: number | null;
+  to: number | null;
+  spanFrom: number | null;
+  spanTo: number | null;
+}
+
+/** The desk for one measured programme: what it is, how far from the spec, what brings it there, and how that sounds. */
+export function Desk({
+  jobId,
+  programme,
+  programmes,
+  measured,
+  address,
+  onAddress,
+}: {
+  jobId: string;
+  programme: ProgrammeView;
+  programmes: readonly ProgrammeView[];
+  measured: NonNullable<ProgrammeView['measured']>;
+  address: DeskAddress;
+  /** Changes a part of the address, without leaving the desk. */
+  onAddress: (change: Record<string, string | null>) => void;
 }) {
-  const { id, format, treatment, treatmentVersion, sha256 } = programme;
+  const { id, format, sha256, layoutId } = programme;
   const { readings: source, findings } = measured;
+  const { specId } = address;
+  const [otherSpecIds, setOtherSpecIds] = useState(address.otherSpecIds);
   const spec = specById(specId);
-  const trace = useTrace(sha256, format.layout);
-  const power = typeof trace === 'object' ? trace.weightedPower : undefined;
-  const { levels, version, error, change, commit } = useLevels(id, { ...treatment, version: treatmentVersion });
-  const { gainDb, limit } = levels;
-  const setGain = useCallback((value: number) => commit({ gainDb: value, limit }), [commit, limit]);
-  // Measured anew, a programme is asked for anew.
-  const sourceKey = `${sha256} ${format.layout}`;
-  const limited = useLimited(id, sourceKey, limit && { gainDb, ceilingDbtp: limit.ceilingDbtp });
+  const others = useMemo(() => otherSpecIds.filter((own) => own !== specId).map(specById), [otherSpecIds, specId]);
+  const router = useRouter();
+  const { treatment, state, error, change, commit, step, flush } = useTreatment(id, programme);
+  const treated = useTreated(programme, measured, treatment);
+  const { gainDb, limit } = treatment;
+  const { before, after, prepared, curve } = treated;
+  const timeline = useMemo(() => timelineOf(treatment, format), [treatment, format]);
+  const store = useTraceStore(format, timeline, address);
+  const span = useTraceState(store, (own) => own.span);
+  const written = writtenFormat(format, treatment);
+  const verdict = judge(after, written, spec);
 
-  const shown = useMemo(() => {
-    if (limit) return limitedShown(source, { gainDb, limit, trimDb: 0 }, limited);
-    return power ? forecastGain(source, power, gainDb) : moveLevels(source, gainDb);
-  }, [source, power, gainDb, limit, limited]);
-  const verdict = judge(shown, format, spec);
-  const overs = useMemo(
-    () => (typeof trace === 'object' && !limit ? findOvers(trace.peaks, gainDb, spec.peak.ceiling) : []),
-    [trace, gainDb, limit, spec.peak.ceiling],
-  );
+  const overs = useOvers(prepared, treatment, spec.peak.ceiling);
   const [selected, setSelected] = useState<Place>();
+  const [list, setList] = useState<PlaceList>();
+  const [problem, setProblem] = useState<ErrorRecord>();
+  const [isBusy, setBusy] = useState(false);
 
-  const solution = useMemo(() => (power ? solveGain(source, power, spec) : null), [source, power, spec]);
-  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
-  const answers = useAnswers(id, specId, sourceKey, isStopped);
-  const ways = useMemo(() => (answers && answers !== 'failed' ? answersOf(answers, spec) : []), [answers, spec]);
+  const { solution, isStopped, answers, ways, choices, starts } = useWays(treated, spec, limit);
+  const setGain = useCallback((value: number) => commit({ gainDb: value }), [commit]);
 
-  const choices = useMemo((): GainChoice[] => {
-    const plain = power ? gainToTarget(source, power, spec) : null;
-    // A limiter takes some loudness itself: with it, the target lies further up.
-    const target = limit && answers && answers !== 'failed' && answers.target ? answers.target.gainDb : plain;
-    return [
-      { key: 'T', name: 'Meet the target', gainDb: target },
-      { key: 'C', name: 'Stop at the ceiling', gainDb: gainToCeiling(source, spec) },
-      { key: 'H', name: 'Leave 6 dB free', gainDb: gainForHeadroom(source) },
-      { key: '0', name: 'As it came in', gainDb: 0 },
-    ];
-  }, [source, power, spec, limit, answers]);
-  useKeys(choices, ways, setGain, commit);
+  const [isEqual, setEqual] = useState(true);
+  const [lossy, setLossy] = useState<LossySpan | null>(null);
+  const heardChoices = useHeardChoices(programme, source, treatment, treated, isEqual, lossy);
+  const onHeard = useCallback(() => {
+    flush();
+    if (state.version > 0) void noteHeard(id, state.version).then(() => router.refresh());
+  }, [flush, state.version, id, router]);
+  const audition = useAudition({
+    rateHz: written.sampleRateHz,
+    channels: format.channels,
+    ratio: timeline.ratio,
+    choices: heardChoices,
+    ...{ store, span, onHeard },
+  });
+  const [otherHeard, setOtherHeard] = useState('source');
+  const hear = (heardId: string) => {
+    setOtherHeard(audition.heardId);
+    audition.hear(heardId);
+  };
+
+  const fileMarkers = useSourceMarkers(sha256);
+  const rateHz = format.sampleRateHz;
+  const trace = typeof treated.trace === 'object' ? treated.trace : null;
+  const quietest = useMemo(() => trace && quietestPlace(trace.weightedPower, rateHz), [trace, rateHz]);
+  const found = useMemo(
+    () => [...foundPlaces(findings, rateHz), ...(quietest ? [quietest] : []), ...fileMarkers],
+    [findings, rateHz, quietest, fileMarkers],
+  );
+
+  const select = (place: Place | undefined) => {
+    setSelected(place);
+    if (!place) return;
+    store.goTo(place.frame, Math.max(place.frames * 2, NEAR_SECONDS * rateHz));
+    audition.seek(place.frame);
+  };
+  const act = async (work: () => Promise<{ ok: true } | { ok: false; error: ErrorRecord }>) => {
+    setBusy(true);
+    const result = await work();
+    setProblem(result.ok ? undefined : result.error);
+    setBusy(false);
+    router.refresh();
+  };
+  const keepAMarker = () => {
+    const { frame } = store.get();
+    const at = span ?? { startFrame: Math.max(0, frame), endFrame: null };
+    void act(() => keepMarker(id, { ...at, name: `${span ? 'Span' : 'Marker'} ${programme.markers.length + 1}` }));
+  };
+  const { keys, setKey, reset } = useKeyMap();
+  const [isListingKeys, setListingKeys] = useState(false);
+  const [isCharting, setCharting] = useState(false);
+  const look = useLook();
+  const overPlaces = overs.map((over) => placeOfOver(over, timeline));
+  const markerPlaces: Place[] = [
+    ...programme.markers.map((marker) => ({ key: `marker ${marker.id}`, frame: marker.startFrame, frames: 0 })),
+    ...fileMarkers,
+  ].sort((a, b) => a.frame - b.frame);
+  const next = (places: readonly Place[], direction: 1 | -1) => select(nextPlace(places, store.get().frame, direction));
+  const setEdge = (edge: 'startFrame' | 'endFrame') => {
+    const { frame } = store.get();
+    const whole = { startFrame: 0, endFrame: format.frames };
+    const nextSpan = { ...(span ?? whole), [edge]: frame };
+    if (nextSpan.endFrame > nextSpan.startFrame) store.setSpan(nextSpan);
+  };
+  const loudest = (seconds: 3 | 10) => {
+    const passage = (seconds === 3 ? after.loudest3s : after.loudest10s)[0];
+    select(passage && placeOfPassage(passage, seconds, timeline, rateHz));
+  };
+  const way = (index: number) => () => ways[index] && commit(ways[index].levels);
+  const gainTo = (choiceId: GainChoice['id']) => () => {
+    const choice = choices.find((own) => own.id === choiceId);
+    if (choice?.gainDb != null) setGain(choice.gainDb);
+  };
+  const commands: Record<CommandId, () => void> = {
+    play: audition.toggle,
+    loop: () => audition.setLooping(!audition.isLooping),
+    'hear-other': () => hear(otherHeard === audition.heardId ? 'source' : otherHeard),
+    equal: () => setEqual(!isEqual),
+    mono: () => audition.setMono(!audition.isMono),
+    taken: () => audition.setTaken(!audition.isTaken),
+    clear: audition.clear,
+    target: gainTo('target'),
+    ceiling: gainTo('ceiling'),
+    headroom: gainTo('headroom'),
+    'as-it-came': gainTo('as-it-came'),
+    'way-1': way(0),
+    'way-2': way(1),
+    'way-3': way(2),
+    undo: () => step('undo'),
+    redo: () => step('redo'),
+    'next-over': () => next(overPlaces, 1),
+    'previous-over': () => next(overPlaces, -1),
+    'next-clip': () =>
+      next(
+        found.filter(({ key }) => key.startsWith('clipped')),
+        1,
+      ),
+    'loudest-3': () => loudest(3),
+    'loudest-10': () => loudest(10),
+    quietest: () => select(quietest ?? undefined),
+    'first-sound': () => audition.seek(timeline.startFrame),
+    'last-sound': () => audition.seek(Math.max(timeline.startFrame, timeline.endFrame - 3 * rateHz)),
+    'next-marker': () => next(markerPlaces, 1),
+    'previous-marker': () => next(markerPlaces, -1),
+    'span-start': () => setEdge('startFrame'),
+    'span-end': () => setEdge('endFrame'),
+    'span-none': () => store.setSpan(null),
+    'keep-span': () => commit({ keep: span }),
+    marker: keepAMarker,
+    'zoom-in': () => store.zoom(1 / 1.5),
+    'zoom-out': () => store.zoom(1.5),
+    'show-all': () => store.showAll(),
+    'show-span': () => span && store.show(span),
+    height: look.toggleHeight,
+    apart: look.toggleApart,
+    charts: () => setCharting(true),
+    keys: () => setListingKeys(true),
+  };
+  useCommands(keys, commands);
 
   return (
-    <div className="flex h-full min-h-0 flex-col gap-2.5">
-      <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
-        <div className="min-w-0">
-          <h1 className="truncate text-xl font-bold">{programme.title}</h1>
-          <p className="truncate text-xs text-mute">{sourceLine(programme)}</p>
-        </div>
-        <ul aria-label="Verdict" className="flex flex-wrap gap-2 lg:justify-end" aria-live="polite">
-          {[
-            ...verdictPhrases(verdict, shown, spec),
-            ...(limit ? [] : stopPhrases(shown, solution, spec, gainDb)),
-            ...findingPhrases(findings),
-          ].map(({ state, text }) => (
-            <li key={text}>
-              <StatePill state={state}>{text}</StatePill>
-            </li>
-          ))}
-        </ul>
-      </div>
-      <ErrorNotice error={error} />
-      <Card title="Trace" remark={<TraceLegend isLimited={limit !== null} />} className="pb-1.5">
-        <TraceArea trace={trace} spec={spec} gainDb={gainDb} overs={overs} selected={selected} />
-      </Card>
-      <Card className="flex flex-col items-stretch gap-4 lg:flex-row">
+    <div className="flex h-full min-h-0 flex-col gap-1.5">
+      <DeskHeader
+        programme={programme}
+        verdict={verdict}
+        after={after}
+        spec={spec}
+        solution={limit ? null : solution}
+        gainDb={gainDb}
+        findings={findings}
+        isPreparing={treated.isPreparing}
+        hasFailed={treated.hasFailed}
+      >
+        <Button onClick={() => setCharting(true)} aria-keyshortcuts={keys.charts} className="py-1">
+          Charts
+        </Button>
+        <KeysDialog keys={keys} onKey={setKey} onReset={reset} isOpen={isListingKeys} onOpenChange={setListingKeys} />
+      </DeskHeader>
+      <ErrorNotice error={error ?? problem} onClose={problem ? () => setProblem(undefined) : undefined} />
+      <TraceCard
+        treated={treated}
+        treatment={treatment}
+        timeline={timeline}
+        rateHz={rateHz}
+        spec={spec}
+        power={curve}
+        overs={overs}
+        selected={selected}
+        markers={programme.markers}
+        store={store}
+        onOver={(place) => {
+          setList('overs');
+          select(place);
+        }}
+        audition={audition}
+        look={look}
+        transport={
+          <Transport
+            audition={{ ...audition, hear }}
+            choices={heardChoices}
+            store={store}
+            rateHz={rateHz}
+            hasSpan={span !== null}
+            isEqual={isEqual}
+            onEqual={setEqual}
+          />
+        }
+        footer={
+          span ? (
+            <SpanBar
+              span={span}
+              frames={format.frames}
+              rateHz={rateHz}
+              timeline={timeline}
+              treatedRateHz={written.sampleRateHz}
+              power={curve}
+              peakDbtpOf={(own) => spanPeakDbtp(own, prepared, treatment, timeline)}
+              isBusy={isBusy}
+              onChange={(own) => store.setSpan(own)}
+              onPlay={() => audition.playFrom(span.startFrame)}
+              onCodec={(codec) => {
+                setLossy({ codec, span });
+                hear('lossy');
+                audition.setLooping(true);
+                audition.playFrom(span.startFrame);
+              }}
+              onKeep={() => commit({ keep: span })}
+              onMarker={keepAMarker}
+              onHandOver={() =>
+                void act(async () => {
+                  const result = await handOverSpan(id, specId, span);
+                  if (result.ok) router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`);
+                  return result;
+                })
+              }
+            />
+          ) : null
+        }
+      />
+      <section
+        aria-label="Rule"
+        className="flex flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
+      >
         <div className="min-w-0 grow">
-          <div className="mb-1.5 flex items-center justify-between gap-4">
+          <div className="mb-1 flex items-center justify-between gap-4">
             <h2 className="text-sm font-bold">
               Rule{' '}
               <span className="ml-2 hidden font-normal text-mute xl:inline">
-                slide the programme along the spec: everything moves with the gain
+                {nearestText(after, spec, limit !== null)}
               </span>
             </h2>
-            <Choice label="Spec" value={specId} options={SPEC_OPTIONS} onChange={onSpecChange} />
+            <span className="flex items-center gap-2">
+              <StackedSpecs
+                mainId={specId}
+                chosen={otherSpecIds}
+                onChange={(ids) => {
+                  setOtherSpecIds(ids);
+                  keepInAddress('also', ids.length > 0 ? ids.join(',') : null);
+                }}
+              />
+              <Choice
+                label="Spec"
+                compact
+                value={specId}
+                options={SPEC_OPTIONS}
+                onChange={(value) => onAddress({ spec: value })}
+              />
+            </span>
           </div>
           <Rule
             spec={spec}
-            source={source}
-            treated={shown}
+            others={others}
+            source={before}
+            treated={after}
             gainDb={gainDb}
-            onChange={(value) => change({ gainDb: value, limit })}
+            onChange={(value) => change({ gainDb: value })}
             onCommit={setGain}
           />
         </div>
-        <GainPanel gainDb={gainDb} choices={choices} onCommit={setGain} />
-      </Card>
-      <div
-        className={classNames(
-          'grid min-h-58 grow gap-3',
-          // The ways on have numbers to show.
-          isStopped
-            ? 'lg:grid-cols-[minmax(0,19fr)_minmax(0,21fr)_minmax(0,17fr)]'
-            : 'lg:grid-cols-[minmax(0,9fr)_minmax(0,12fr)_minmax(0,9fr)]',
-        )}
-      >
+        <GainPanel gainDb={gainDb} choices={choices} keys={keys} onCommit={setGain} />
+      </section>
+      <div className="grid min-h-54 grow gap-2 lg:grid-cols-[minmax(0,10fr)_minmax(0,10fr)_minmax(0,10fr)]">
         <TreatmentCard
-          version={version}
-          isWritten={programme.treatmentWritten && version === treatmentVersion}
-          levels={levels}
-          spec={spec}
-          treated={shown}
-          solution={solution}
-          limited={limited}
-          answers={isStopped ? answers : null}
-          onChoose={commit}
+          programmeId={id}
+          treatment={treatment}
+          state={state}
+          versions={programme.versions}
+          treated={treated}
+          source={source}
           format={format}
+          ceilingDbtp={spec.peak.ceiling}
+          span={span}
+          starts={starts}
+          onCommit={commit}
+          onStep={step}
         />
         <ReadingsTable
           before={source}
-          after={shown}
+          after={after}
           verdict={verdict}
           gainDb={gainDb}
-          spec={spec}
           format={format}
-          layoutId={programme.layoutId}
+          layoutId={layoutId}
           sha256={sha256}
         />
         <Places
           overs={overs}
-          treated={shown}
+          treated={after}
           spec={spec}
-          sampleRateHz={format.sampleRateHz}
-          channelLabels={source.perChannel.map(({ label }) => label)}
+          timeline={timeline}
+          rateHz={rateHz}
+          channelLabels={before.perChannel.map(({ label }) => label)}
+          found={found}
+          markers={programme.markers}
           selected={selected}
-          onSelect={setSelected}
+          ways={
+            isStopped ? (
+              <AnswerList answers={answers} spec={spec} levels={treatment} onChoose={commit} withKeys />
+            ) : null
+          }
+          list={list ?? (isStopped ? 'ways' : 'overs')}
+          onList={setList}
+          onSelect={select}
+          isKnown={prepared !== null}
+          onDrop={(markerId) => void act(() => dropMarker(markerId))}
+          onRename={(markerId, name) => void act(() => nameMarker(markerId, name))}
         />
       </div>
+      {isCharting ? (
+        <Charts
+          programme={programme}
+          programmes={programmes}
+          before={source}
+          after={after}
+          trace={trace}
+          power={curve}
+          timeline={timeline}
+          specs={[spec, ...others]}
+          onClose={() => setCharting(false)}
+        />
+      ) : null}
     </div>
   );
 }
 
-/** Where the ceiling stops the gain short of the target, by how much; said while the gain stands there or lower. */
-function stopPhrases(shown: Readings, solution: GainSolution | null, spec: Spec, gainDb: number): Phrase[] {
-  if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
-  if (gainDb > solution.gainDb + 0.005 || shown.integratedLufs === null) return [];
-  return [
-    {
-      state: 'advice',
-      text: `${limitName(solution.binding)} stops the gain ${formatNumber(solution.shortfallLu)} LU short`,
-    },
-  ];
+/** Changes a part of the address that the server has nothing to say to. */
+function keepInAddress(name: string, value: string | null): void {
+  const query = new URLSearchParams(window.location.search);
+  if (value === null) query.delete(name);
+  else query.set(name, value);
+  window.history.replaceState(null, '', `${window.location.pathname}?${query}`);
 }
 
-function findingPhrases(findings: NonNullable<ProgrammeView['measured']>['findings']): Phrase[] {
-  const names: Partial<Record<(typeof findings)[number]['code'], string>> = {
-    'clipped-runs': 'clipped runs',
-    truncated: 'cut short',
-    'non-finite-samples': 'invalid samples',
-    'decode-errors': 'damaged',
-    'lossy-source': 'lossy source',
-    'silent-channel': 'a channel is silent',
-    'inverted-polarity': 'one channel inverted',
-    silent: 'silent',
-    'too-short': 'under 400 ms',
+/** What a delivery of a treatment will be written as, as far as a spec asks for it here. */
+function writtenFormat(format: AudioFormat, { resampleHz, mix }: Treatment) {
+  return {
+    sampleRateHz: resampleHz ?? format.sampleRateHz,
+    bitDepth: format.bitDepth,
+    channels: format.channels === 2 ? mixedChannels(mix) : format.channels,
   };
-  return findings.flatMap(({ code, message }) => {
-    const name = names[code];
-    const count = code === 'clipped-runs' ? `${/^\d+/.exec(message)?.[0]} ` : '';
-    return name ? [{ state: 'advice' as const, text: `${count}${name}` }] : [];
-  });
-}
-
-function sourceLine({ fileName, format }: ProgrammeView): string {
-  return [fileName, describeSamples(format), `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
-}
-
-function TraceLegend({ isLimited }: { isLimited: boolean }) {
-  return (
-    <span className="flex items-center gap-4">
-      {isLimited ? <span>drawn without the limiter</span> : null}
-      <span className="flex items-center gap-1.5">
-        <i className="inline-block h-2.5 w-4 rounded-xs bg-stock-2" /> waveform
-      </span>
-      <span className="flex items-center gap-1.5">
-        <i className="inline-block h-0.5 w-4 bg-slide-ink" /> short-term
-      </span>
-      <span className="flex items-center gap-1.5">
-        <i className="inline-block h-px w-4 bg-slide-2" /> momentary
-      </span>
-      <span className="flex items-center gap-1.5">
-        <i className="inline-block h-2.5 w-4 rounded-xs bg-stock-3" /> target
-      </span>
-      <span className="flex items-center gap-1.5">
-        <i className="inline-block h-3 w-0.5 bg-breach-line" /> over
-      </span>
-    </span>
-  );
-}
-
-function TraceArea({
-  trace,
-  ...props
-}: Omit<Parameters<typeof TraceDrawing>[0], 'trace'> & { trace: Trace | 'failed' | undefined }) {
-  if (trace === 'failed') {
-    return (
-      <p role="alert" style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-breach">
-        The trace could not be fetched. The readings are whole; reload the page to try again.
-      </p>
-    );
-  }
-  if (!trace) {
-    return (
-      <p style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-mute">
-        Drawing …
-      </p>
-    );
-  }
-  return <TraceDrawing trace={trace} {...props} />;
-}
-
-/** What a limiter leaves: as forecast, or until that has come as the last forecast moved, or else at a glance. */
-function limitedShown(
-  source: Readings,
-  levels: Levels & { trimDb: number },
-  limited: LimitedNow | 'failed' | undefined,
-): Readings {
-  if (typeof limited !== 'object') return glance(source, levels);
-  if (limited.isSettled) return limited.limited.readings;
-  return glance(limited.limited.readings, { ...levels, gainDb: levels.gainDb - limited.gainDb });
-}
-
-/** T, C, H and 0 set the gain, 1 to 3 choose a way on, unless something is being typed or chosen. */
-function useKeys(
-  choices: readonly GainChoice[],
-  ways: readonly { key: string; levels: Levels }[],
-  setGain: (gainDb: number) => void,
-  commit: (levels: Levels) => void,
-): void {
-  useEffect(() => {
-    const press = (event: KeyboardEvent) => {
-      if (event.ctrlKey || event.metaKey || event.altKey) return;
-      const target = event.target as HTMLElement;
-      if (target.closest('input, textarea, select, [role="listbox"], [contenteditable]')) return;
-      const choice = choices.find(({ key }) => key === event.key.toUpperCase());
-      const way = ways.find(({ key }) => key === event.key);
-      if (way) commit(way.levels);
-      else if (choice && choice.gainDb !== null) setGain(choice.gainDb);
-      else return;
-      event.preventDefault();
-    };
-    window.addEventListener('keydown', press);
-    return () => window.removeEventListener('keydown', press);
-  }, [choices, ways, setGain, commit]);
 }

@@ -5,22 +5,19 @@ import { gainDbSchema, roundGain } from '@/core/treatment/gain';
 
 import { formatGain, formatNumber } from '@/core/units/format';
 import { Button } from '@/ui/button';
-
-export interface GainChoice {
-  key: 'T' | 'C' | 'H' | '0';
-  name: string;
-  /** Null where there is nothing to work it out from. */
-  gainDb: number | null;
-}
+import type { KeyMap } from './commands';
+import type { GainChoice } from './use-ways';
 
 /** The gain as a number that can be typed, and the gains that mean something, each with its key. */
 export function GainPanel({
   gainDb,
   choices,
+  keys,
   onCommit,
 }: {
   gainDb: number;
   choices: readonly GainChoice[];
+  keys: KeyMap;
   onCommit: (gainDb: number) => void;
 }) {
   return (
@@ -32,18 +29,18 @@ export function GainPanel({
         <GainField gainDb={gainDb} onCommit={onCommit} />
       </div>
       <div className="flex flex-col gap-1">
-        {choices.map(({ key, name, gainDb: choice }) => (
+        {choices.map(({ id, name, gainDb: choice }) => (
           <Button
-            key={key}
+            key={id}
             disabled={choice === null}
-            aria-keyshortcuts={key}
+            aria-keyshortcuts={keys[id]}
             onClick={() => choice !== null && onCommit(choice)}
-            className="py-0.5 text-[13px]"
+            className="h-7 text-[13px]"
           >
             <span className="grow text-left">{name}</span>
-            <span className="flex gap-2 font-mono text-xs font-normal text-mute">
+            <span className="flex min-w-20 justify-end gap-2 font-mono text-xs font-normal text-mute">
               {choice === null ? '' : formatGain(choice)}
-              <kbd className="text-stock-ink">{key}</kbd>
+              <kbd className="text-stock-ink">{keys[id]}</kbd>
             </span>
           </Button>
         ))}
@@ -77,7 +74,7 @@ function GainField({ gainDb, onCommit }: { gainDb: number; onCommit: (gainDb: nu
         onFocus={(event) => event.target.select()}
         onBlur={commit}
         onKeyDown={pressKey}
-        className="field-sizing-content min-w-16 rounded-control bg-transparent text-right font-mono text-3xl leading-10 font-bold aria-invalid:text-breach"
+        className="field-sizing-content min-w-16 rounded-control bg-transparent text-right font-mono text-2xl leading-8 font-bold aria-invalid:text-breach"
       />
       <span className="font-mono text-lg font-bold">dB</span>
     </div>

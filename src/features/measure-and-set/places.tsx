@@ -1,23 +1,24 @@
-import { ToggleGroup } from 'radix-ui';
-import { type ReactNode, useState } from 'react';
+'use client';
+
+import { Tabs } from 'radix-ui';
+import { type ReactNode, useEffect, useState } from 'react';
+import type { Finding } from '@/core/findings/finding';
 import type { Passage, Readings } from '@/core/loudness/readings';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
+import { type Timeline, toSourceFrame } from '@/core/treatment/timeline';
 import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
-import { Card } from '@/ui/card';
+import { BINS_PER_SECOND } from '@/core/units/frames';
+import type { MarkerView } from '@/server/jobs/jobs';
 import { classNames } from '@/ui/class-names';
+import { TypedField } from '@/ui/typed-field';
+import { sourceMarkers } from './actions';
 
 /** Rows that are drawn; a mix that is over from end to end has thousands. */
 const SHOWN = 200;
+const QUIET_SECONDS = 0.5;
 
-const LISTS = [
-  { value: 'overs', label: 'Overs' },
-  { value: '3', label: 'Loudest 3 s' },
-  { value: '10', label: '10 s' },
-] as const;
-type ListName = (typeof LISTS)[number]['value'];
-
-/** Something in the programme that is shown on the trace. */
+/** Something in the programme that is shown on the trace, in frames of the source. */
 export interface Place {
   key: string;
   /** Where it stands, or begins. */
@@ -26,111 +27,251 @@ export interface Place {
   frames: number;
 }
 
-export const placeOfOver = (over: Over): Place => ({ key: `over ${over.startBin}`, frame: over.frame, frames: 0 });
+export function placeOfOver(over: Over, timeline: Timeline): Place {
+  return { key: `over ${over.startBin}`, frame: Math.round(toSourceFrame(timeline, over.frame)), frames: 0 };
+}
 
-/** Where to listen first: stretches above the ceiling, highest first, or the loudest passages. One is shown on the trace. */
+export function placeOfPassage({ startFrame }: Passage, seconds: number, timeline: Timeline, rateHz: number): Place {
+  const frame = Math.round(toSourceFrame(timeline, startFrame));
+  return { key: `passage ${startFrame} ${seconds}`, frame, frames: seconds * rateHz };
+}
+
+export interface NamedPlace extends Place {
+  name: string;
+  detail: string;
+}
+
+const FOUND: Partial<Record<Finding['code'], string>> = {
+  'clipped-runs': 'Clipped run',
+  'silence-ahead': 'Silence ahead',
+  'silence-behind': 'Silence behind',
+  'click-at-edge': 'Click',
+  'ends-sounding': 'Ends sounding',
+};
+
+/** What is found in a source: clipped runs, silence at the ends. */
+export function foundPlaces(findings: readonly Finding[], rateHz: number): NamedPlace[] {
+  return findings.flatMap(({ code, places }) => {
+    const name = FOUND[code];
+    if (!name) return [];
+    return places.map(({ startFrame, frames, channel }) => ({
+      key: `${code} ${startFrame} ${channel}`,
+      ...{ frame: startFrame, frames, name },
+      detail: channel ?? `${formatNumber(frames / rateHz, 2)} s`,
+    }));
+  });
+}
+
+/** The quietest half second of a programme that is no digital silence, by its weighted power; null where there is none. */
+export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPlace | null {
+  const bins = QUIET_SECONDS * BINS_PER_SECOND;
+  let best = -1;
+  let least = Number.POSITIVE_INFINITY;
+  for (let start = 0; start + bins <= power.length; start++) {
+    let sum = 0;
+    for (let i = start; i < start + bins; i++) sum += power[i] as number;
+    if (sum > 0 && sum < least) [best, least] = [start, sum];
+  }
+  if (best < 0) return null;
+  const frame = Math.round((best * rateHz) / BINS_PER_SECOND);
+  return { key: 'quietest', frame, frames: QUIET_SECONDS * rateHz, name: 'Quietest half second', detail: '' };
+}
+
+/** The markers that a file came with, once they have been read. */
+export function useSourceMarkers(sha256: string): NamedPlace[] {
+  const [places, setPlaces] = useState<NamedPlace[]>([]);
+  useEffect(() => {
+    let isCurrent = true;
+    void sourceMarkers(sha256).then((result) => {
+      if (!isCurrent || !result.ok) return;
+      setPlaces(
+        result.value.map(({ frame, lengthFrames, label }, i) => ({
+          key: `file ${i}`,
+          ...{ frame, frames: lengthFrames, name: label || `Marker ${i + 1}`, detail: 'of the file' },
+        })),
+      );
+    });
+    return () => {
+      isCurrent = false;
+    };
+  }, [sha256]);
+  return places;
+}
+
+/** The next place from a frame on, or the one before it; round again behind the last. */
+export function nextPlace<P extends Place>(places: readonly P[], frame: number, direction: 1 | -1): P | undefined {
+  if (direction === 1) return places.find((place) => place.frame > frame) ?? places[0];
+  return places.findLast((place) => place.frame < frame) ?? places.at(-1);
+}
+
+export type PlaceList = 'ways' | 'overs' | 'loudest' | 'places';
+
+/** Where to listen first: stretches above the ceiling, the loudest passages, and whatever else is worth going to. */
 export function Places({
   overs,
   treated,
   spec,
-  sampleRateHz,
+  timeline,
+  rateHz,
   channelLabels,
+  found,
+  markers,
   selected,
+  ways,
+  list,
+  onList,
   onSelect,
+  isKnown,
+  onDrop,
+  onRename,
 }: {
   overs: readonly Over[];
-  /** The programme's readings after the gain. */
+  /** The programme's readings after its treatment. */
   treated: Readings;
   spec: Spec;
-  sampleRateHz: number;
+  timeline: Timeline;
+  /** Of the source. */
+  rateHz: number;
   channelLabels: readonly string[];
+  found: readonly NamedPlace[];
+  /** That a person has kept. */
+  markers: readonly MarkerView[];
   selected: Place | undefined;
+  /** What can be done where the ceiling stops the gain; null where it does not. */
+  ways: ReactNode;
+  list: PlaceList;
+  onList: (list: PlaceList) => void;
   onSelect: (place: Place | undefined) => void;
+  /** The peaks along time are there: what stands above the ceiling is known. */
+  isKnown: boolean;
+  onDrop: (markerId: string) => void;
+  onRename: (markerId: string, name: string) => void;
 }) {
-  const [list, setList] = useState<ListName>('overs');
-  const row = (place: Place, level: ReactNode, detail: ReactNode) => (
-    <li key={place.key} className="border-b border-hair last:border-0">
+  const row = (place: Place, level: ReactNode, detail: ReactNode, extra?: ReactNode) => (
+    <li key={place.key} className="flex items-center border-b border-hair last:border-0">
       <button
         type="button"
         aria-pressed={place.key === selected?.key}
         onClick={() => onSelect(place.key === selected?.key ? undefined : place)}
         className={classNames(
-          'flex w-full cursor-pointer justify-between gap-2 rounded-sm px-1 py-0.5 text-left hover:bg-stock-1',
+          'flex min-w-0 grow cursor-pointer justify-between gap-2 rounded-sm px-1 py-px text-left hover:bg-stock-1',
           place.key === selected?.key && (place.frames === 0 ? 'bg-breach-1' : 'bg-stock-2'),
         )}
       >
-        <span>{formatTime(place.frame / sampleRateHz, { milliseconds: true })}</span>
+        <span>{formatTime(Math.max(0, place.frame) / rateHz, { milliseconds: true })}</span>
         {level}
-        <span className="w-16 truncate text-right text-mute">{detail}</span>
+        <span className="max-w-24 truncate text-right text-mute">{detail}</span>
       </button>
+      {extra}
     </li>
   );
+  const passages = (seconds: 3 | 10) =>
+    (seconds === 3 ? treated.loudest3s : treated.loudest10s).map((passage, rank) =>
+      row(
+        placeOfPassage(passage, seconds, timeline, rateHz),
+        <span>{formatLevel(passage.lufs, 'LUFS')}</span>,
+        `${seconds} s, ${rank + 1}.`,
+      ),
+    );
+  const tabs: { value: PlaceList; label: string }[] = [
+    ...(ways ? [{ value: 'ways' as const, label: 'Ways on' }] : []),
+    { value: 'overs', label: 'Overs' },
+    { value: 'loudest', label: 'Loudest' },
+    { value: 'places', label: 'Places' },
+  ];
+  const shown = list === 'ways' && !ways ? 'overs' : list;
   return (
-    <Card
-      title={
-        <ToggleGroup.Root
-          type="single"
-          value={list}
-          aria-label="Places"
-          onValueChange={(value) => {
-            const chosen = LISTS.find((entry) => entry.value === value);
-            if (chosen) setList(chosen.value);
-          }}
-          className="flex gap-2.5 whitespace-nowrap"
-        >
-          {LISTS.map(({ value, label }) => (
-            <ToggleGroup.Item
-              key={value}
-              value={value}
-              className="cursor-pointer rounded-sm border-b-2 border-transparent font-semibold text-mute data-[state=on]:border-slide-ink data-[state=on]:text-ink"
-            >
-              {label}
-            </ToggleGroup.Item>
-          ))}
-        </ToggleGroup.Root>
-      }
-      remark={
-        <span className="whitespace-nowrap" title={formatLevel(spec.peak.ceiling, 'dBTP')}>
-          {list === 'overs' ? `${overs.length} above ${formatNumber(spec.peak.ceiling)}` : 'after the gain'}
-        </span>
-      }
-      className="flex min-h-0 min-w-0 flex-col"
+    <Tabs.Root
+      value={shown}
+      onValueChange={(value) => onList(value as PlaceList)}
+      className="flex min-h-0 min-w-0 flex-col rounded-card border border-hair bg-sheet px-4 py-1.5"
     >
-      {list === 'overs' ? (
-        <List empty="◆ Nothing stands above the ceiling.">
-          {[...overs]
-            .sort((a, b) => b.excessDb - a.excessDb)
-            .slice(0, SHOWN)
-            .map((over) =>
-              row(
-                placeOfOver(over),
-                <span className="text-breach">{formatGain(over.excessDb)}</span>,
-                channelsText(over.channels, channelLabels),
-              ),
-            )}
-        </List>
-      ) : (
-        <List empty={`◌ Shorter than ${list} s, or silent.`}>
-          {(list === '3' ? treated.loudest3s : treated.loudest10s).map((passage, rank) =>
+      <Tabs.List aria-label="Ways on and places" className="mb-1 flex gap-3 text-sm whitespace-nowrap">
+        {tabs.map(({ value, label }) => (
+          <Tabs.Trigger
+            key={value}
+            value={value}
+            className="cursor-pointer rounded-sm border-b-2 border-transparent font-semibold text-mute data-[state=active]:border-slide-ink data-[state=active]:text-ink"
+          >
+            {label}
+            {value === 'overs' ? (
+              <span className="ml-1 inline-block min-w-4 font-mono text-xs">{overs.length || ''}</span>
+            ) : null}
+          </Tabs.Trigger>
+        ))}
+      </Tabs.List>
+      <Tabs.Content value="ways" tabIndex={-1} className="min-h-0 overflow-y-auto">
+        {ways}
+      </Tabs.Content>
+      <Panel
+        value="overs"
+        empty={
+          isKnown
+            ? `◆ Nothing stands above ${formatLevel(spec.peak.ceiling, 'dBTP')}.`
+            : '◌ The peaks along time are not there yet.'
+        }
+      >
+        {[...overs]
+          .sort((a, b) => b.excessDb - a.excessDb)
+          .slice(0, SHOWN)
+          .map((over) =>
             row(
-              placeOfPassage(passage, Number(list) * sampleRateHz),
-              <span>{formatLevel(passage.lufs, 'LUFS')}</span>,
-              `${rank + 1}.`,
+              placeOfOver(over, timeline),
+              <span className="text-breach">{formatGain(over.excessDb)}</span>,
+              channelsText(over.channels, channelLabels),
             ),
           )}
-        </List>
-      )}
-    </Card>
+      </Panel>
+      <Panel value="loudest" empty="◌ Shorter than 3 s, or silent.">
+        {[...passages(3), ...passages(10)]}
+      </Panel>
+      <Panel value="places" empty="◌ Nothing found, and no marker kept: M keeps the span, or where one is.">
+        {[
+          ...markers.map(({ id, startFrame, endFrame, name }) =>
+            row(
+              { key: `marker ${id}`, frame: startFrame, frames: (endFrame ?? startFrame) - startFrame },
+              endFrame === null ? '' : `${formatNumber((endFrame - startFrame) / rateHz)} s`,
+              null,
+              <>
+                <TypedField
+                  label={`Name of ${name}`}
+                  isLabelled={false}
+                  value={name}
+                  format={(own) => own}
+                  parse={(text) => text.trim() || undefined}
+                  onCommit={(own) => own !== name && onRename(id, own)}
+                  className="w-24 border-transparent text-left font-sans"
+                />
+                <button
+                  type="button"
+                  aria-label={`Let go of ${name}`}
+                  onClick={() => onDrop(id)}
+                  className="cursor-pointer rounded-sm px-1 text-mute hover:text-breach"
+                >
+                  ×
+                </button>
+              </>,
+            ),
+          ),
+          ...found.map((place) =>
+            row(place, <span className="min-w-0 truncate font-sans">{place.name}</span>, place.detail),
+          ),
+        ]}
+      </Panel>
+    </Tabs.Root>
   );
 }
 
-function List({ children, empty }: { children: ReactNode[]; empty: string }) {
-  if (children.length === 0) return <p className="py-2 text-sm text-mute">{empty}</p>;
-  return <ul className="min-h-0 grow overflow-y-auto font-mono text-sm">{children}</ul>;
-}
-
-function placeOfPassage({ startFrame }: Passage, frames: number): Place {
-  return { key: `passage ${startFrame} ${frames}`, frame: startFrame, frames };
+function Panel({ value, children, empty }: { value: PlaceList; children: ReactNode[]; empty: string }) {
+  return (
+    <Tabs.Content value={value} tabIndex={-1} className="min-h-0 grow overflow-y-auto data-[state=inactive]:hidden">
+      {children.length === 0 ? (
+        <p className="py-2 text-sm text-mute">{empty}</p>
+      ) : (
+        <ul className="font-mono text-[13px]">{children}</ul>
+      )}
+    </Tabs.Content>
+  );
 }
 
 function channelsText(channels: readonly number[], labels: readonly string[]): string {

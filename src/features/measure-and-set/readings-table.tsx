@@ -1,5 +1,4 @@
 import type { Readings } from '@/core/loudness/readings';
-import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber, type Unit } from '@/core/units/format';
@@ -7,7 +6,6 @@ import { StateMark } from '@/features/common/state-mark';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Card } from '@/ui/card';
 import { Hint } from '@/ui/hint';
-import { Distribution } from './distribution';
 import { PerChannel } from './per-channel';
 
 interface Row {
@@ -66,7 +64,6 @@ export function ReadingsTable({
   after,
   verdict,
   gainDb,
-  spec,
   format,
   layoutId,
   sha256,
@@ -75,24 +72,23 @@ export function ReadingsTable({
   after: Readings;
   verdict: Verdict;
   gainDb: number;
-  spec: Spec;
   format: AudioFormat;
   layoutId: string | null;
   sha256: string;
 }) {
   return (
     <Card
+      dense
       title="Readings"
       remark={
-        <>
+        <span className="whitespace-nowrap">
           source → treated ·{' '}
-          <PerChannel source={before} gainDb={gainDb} format={format} layoutId={layoutId} sha256={sha256} /> ·{' '}
-          <Distribution counts={after.shortTermDistribution} spec={spec} />
-        </>
+          <PerChannel source={before} gainDb={gainDb} format={format} layoutId={layoutId} sha256={sha256} />
+        </span>
       }
       className="min-w-0"
     >
-      <table className="w-full text-[13px] leading-[18px]">
+      <table className="w-full text-[13px] leading-[17px]">
         <thead className="sr-only">
           <tr>
             <th>Reading</th>
@@ -109,14 +105,14 @@ export function ReadingsTable({
             const to = after[row.key] as Level;
             return (
               <tr key={row.key} className="border-b border-hair last:border-0">
-                <th scope="row" className="py-px text-left font-normal">
+                <th scope="row" className="py-px text-left font-normal whitespace-nowrap">
                   <Hint text={row.hint}>
                     <button type="button" className="cursor-help rounded-sm">
                       {row.name}
                     </button>
                   </Hint>
                 </th>
-                <td className="w-16 text-right font-mono text-mute" title={exact(from, row.unit)}>
+                <td className="w-14 text-right font-mono text-mute" title={exact(from, row.unit)}>
                   {value(from)}
                 </td>
                 <td className="w-6 text-center text-mute" aria-hidden>
@@ -128,7 +124,7 @@ export function ReadingsTable({
                 >
                   {value(to)}
                 </td>
-                <td className="w-14 pl-2 font-mono text-xs text-mute">{row.unit}</td>
+                <td className="w-12 pl-2 font-mono text-xs text-mute">{row.unit}</td>
                 <td className="w-6 text-right">{item ? <StateMark state={item.state} /> : null}</td>
               </tr>
             );

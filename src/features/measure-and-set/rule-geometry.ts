@@ -15,15 +15,15 @@ const STEP_DB = 6;
 /** Room kept between the outermost mark and the end of the rule. */
 const MARGIN_DB = 3;
 
-/** A scale on which a programme's marks and a spec's limits both have their place. */
-export function ruleScale(readings: Readings, spec: Spec, width: number): RuleScale {
+/** A scale on which a programme's marks and the limits of all specs have their place. */
+export function ruleScale(readings: Readings, specs: readonly Spec[], width: number): RuleScale {
   const levels = [
     readings.integratedLufs,
     readings.loudnessRangeLowLufs,
     readings.rmsDbfs,
-    spec.loudness ? spec.loudness.target - spec.loudness.toleranceBelow : null,
+    ...specs.map(({ loudness }) => (loudness ? loudness.target - loudness.toleranceBelow : null)),
   ].filter((level) => level !== null);
-  const peak = readings.truePeakDbtp ?? spec.peak.ceiling;
+  const peak = readings.truePeakDbtp ?? Math.max(...specs.map((spec) => spec.peak.ceiling));
   return {
     lowDb: Math.max(-90, Math.min(DEFAULT_LOW_DB, Math.floor((Math.min(...levels) - MARGIN_DB) / STEP_DB) * STEP_DB)),
     highDb: Math.min(60, Math.max(DEFAULT_HIGH_DB, Math.ceil((peak + MARGIN_DB) / STEP_DB) * STEP_DB)),

@@ -3,7 +3,7 @@
 import { type KeyboardEvent, type PointerEvent, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
-import { peakUnit, specPeak } from '@/core/spec/verdict';
+import { peakUnit, specLoudness, specPeak } from '@/core/spec/verdict';
 import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/gain';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
@@ -11,13 +11,15 @@ import { classNames } from '@/ui/class-names';
 import { dbPerPixel, LABEL_LANES, placeLabels, type RuleLabel, type RuleScale, ruleScale, toX } from './rule-geometry';
 import { useWidth } from './use-width';
 
-const STOCK_HEIGHT = 50;
+const STOCK_HEIGHT = 44;
+/** Of a spec that is stacked above the first. */
+const THIN_HEIGHT = 22;
 const SLIDE_TOP = STOCK_HEIGHT + 2;
-const MARKS_Y = SLIDE_TOP + 23;
-const LABELS_Y = MARKS_Y + 20;
-const LANE_HEIGHT = 14;
+const MARKS_Y = SLIDE_TOP + 20;
+const LABELS_Y = MARKS_Y + 18;
+const LANE_HEIGHT = 13;
 const SLIDE_BOTTOM = LABELS_Y + (LABEL_LANES - 1) * LANE_HEIGHT + 6;
-const HEIGHT = SLIDE_BOTTOM + 16;
+const HEIGHT = SLIDE_BOTTOM + 14;
 const STEP_DB = 0.1;
 const LARGE_STEP_DB = 1;
 
@@ -27,6 +29,8 @@ const LARGE_STEP_DB = 1;
  */
 export function Rule(props: {
   spec: Spec;
+  /** Stocks above the first, to be met as well. */
+  others: readonly Spec[];
   source: Readings;
   treated: Readings;
   gainDb: number;
@@ -35,7 +39,7 @@ export function Rule(props: {
 }) {
   const [frame, width] = useWidth<HTMLDivElement>();
   return (
-    <div ref={frame} style={{ height: HEIGHT }} className="w-full">
+    <div ref={frame} style={{ height: HEIGHT + props.others.length * THIN_HEIGHT }} className="w-full">
       {width > 0 ? <RuleDrawing {...props} width={width} /> : null}
     </div>
   );
@@ -43,6 +47,7 @@ export function Rule(props: {
 
 function RuleDrawing({
   spec,
+  others,
   source,
   treated,
   gainDb,
@@ -54,7 +59,8 @@ function RuleDrawing({
   const [settled, setSettled] = useState({ treated, spec });
   const [drag, setDrag] = useState<{ startX: number; startGainDb: number }>();
   if (!drag && (settled.treated !== treated || settled.spec !== spec)) setSettled({ treated, spec });
-  const scale = ruleScale(settled.treated, spec, width);
+  const scale = ruleScale(settled.treated, [spec, ...others], width);
+  const top = others.length * THIN_HEIGHT;
 
   const gainAt = (clientX: number, from: NonNullable<typeof drag>) =>
     stepped(from.startGainDb + (clientX - from.startX) * dbPerPixel(scale));
@@ -79,31 +85,36 @@ function RuleDrawing({
   };
 
   return (
-    <svg width={width} height={HEIGHT} className="block select-none">
-      <title>Slide rule of {spec.name}</title>
+    <svg width={width} height={HEIGHT + top} className="block select-none">
+      <title>Slide rule of {[spec, ...others].map(({ name }) => name).join(', ')}</title>
       <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
       <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
-      <Stock spec={spec} scale={scale} />
-      <g
-        role="slider"
-        tabIndex={0}
-        aria-label="Gain"
-        aria-valuemin={-GAIN_LIMIT_DB}
-        aria-valuemax={GAIN_LIMIT_DB}
-        aria-valuenow={gainDb}
-        aria-valuetext={formatGain(gainDb, 2)}
-        className={classNames('outline-offset-2', drag ? 'cursor-grabbing' : 'cursor-grab')}
-        style={{ touchAction: 'none' }}
-        onPointerDown={startDrag}
-        onPointerMove={moveDrag}
-        onPointerUp={endDrag}
-        onPointerCancel={endDrag}
-        onKeyDown={pressKey}
-      >
-        <Slide spec={spec} source={source} treated={treated} gainDb={gainDb} scale={scale} />
+      {others.map((other, i) => (
+        <ThinStock key={other.id} spec={other} treated={treated} scale={scale} top={i * THIN_HEIGHT} />
+      ))}
+      <g transform={`translate(0 ${top})`}>
+        <Stock spec={spec} scale={scale} />
+        <g
+          role="slider"
+          tabIndex={0}
+          aria-label="Gain"
+          aria-valuemin={-GAIN_LIMIT_DB}
+          aria-valuemax={GAIN_LIMIT_DB}
+          aria-valuenow={gainDb}
+          aria-valuetext={formatGain(gainDb, 2)}
+          className={classNames('outline-offset-2', drag ? 'cursor-grabbing' : 'cursor-grab')}
+          style={{ touchAction: 'none' }}
+          onPointerDown={startDrag}
+          onPointerMove={moveDrag}
+          onPointerUp={endDrag}
+          onPointerCancel={endDrag}
+          onKeyDown={pressKey}
+        >
+          <Slide spec={spec} source={source} treated={treated} gainDb={gainDb} scale={scale} />
+        </g>
+        <ScaleNumbers scale={scale} />
+        <Cursor treated={treated} spec={spec} scale={scale} />
       </g>
-      <ScaleNumbers scale={scale} />
-      <Cursor treated={treated} spec={spec} scale={scale} />
     </svg>
   );
 }
@@ -177,6 +188,50 @@ function Stock({ spec, scale }: { spec: Spec; scale: RuleScale }) {
         ceiling {formatLevel(ceiling, peakUnit(spec))}
       </text>
       <Ticks scale={scale} offsetDb={0} fromY={STOCK_HEIGHT} upward className="stroke-stock-ink" />
+    </g>
+  );
+}
+
+/** Another spec over the same slide: its window and its ceiling, and whether they are met. */
+function ThinStock({ spec, treated, scale, top }: { spec: Spec; treated: Readings; scale: RuleScale; top: number }) {
+  const { ceiling } = spec.peak;
+  const ceilingX = toX(scale, ceiling);
+  const { loudness } = spec;
+  const height = THIN_HEIGHT - 3;
+  const loudnessNow = loudness && specLoudness(treated, spec);
+  const peak = specPeak(treated, spec);
+  const isOver = peak !== null && peak > ceiling + spec.peak.allowanceDb + 0.001;
+  const from = loudness ? toX(scale, loudness.target - loudness.toleranceBelow) : 0;
+  const to = loudness ? toX(scale, loudness.target + loudness.toleranceAbove) : 0;
+  const asked = loudness ? `${formatNumber(loudness.target)} · ` : '';
+  return (
+    <g transform={`translate(0 ${top})`}>
+      <rect width={scale.width} height={height} rx="5" className="fill-stock-1" />
+      <rect x={ceilingX} width={Math.max(0, scale.width - ceilingX)} height={height} fill="url(#rule-hatch-stock)" />
+      {loudness ? <rect x={from} width={Math.max(2, to - from)} height={height} className="fill-stock-3" /> : null}
+      <line x1={ceilingX} x2={ceilingX} y1="0" y2={height} className="stroke-ink" strokeWidth="1.5" />
+      {loudnessNow != null ? (
+        <path d={`M ${toX(scale, loudnessNow)} ${height} l 4 -7 h -8 z`} className="fill-slide-ink" />
+      ) : null}
+      {peak !== null ? (
+        <rect
+          x={toX(scale, peak) - 1.25}
+          width="2.5"
+          height={height}
+          className={isOver ? 'fill-breach-line' : 'fill-slide-ink'}
+        />
+      ) : null}
+      <text
+        x="8"
+        y="14"
+        className="fill-stock-ink text-[11px] font-semibold"
+        paintOrder="stroke"
+        stroke="var(--color-stock-1)"
+        strokeWidth="3"
+      >
+        {spec.name} {asked}
+        {formatLevel(ceiling, peakUnit(spec))}
+      </text>
     </g>
   );
 }

@@ -43,7 +43,9 @@ export function TakeInTable({
       <table className="w-full min-w-5xl border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
-            <th className="w-8 py-2 pl-4" aria-label="State" />
+            <th className="w-8 py-2 pl-4">
+              <span className="sr-only">State</span>
+            </th>
             <th className="py-2 pr-4 font-normal">
               <span className="flex items-center gap-2">
                 Programmes

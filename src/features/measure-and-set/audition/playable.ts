@@ -1,0 +1,103 @@
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { resampledFrames } from '@/core/treatment/steps/resample';
+import { timelineOf } from '@/core/treatment/timeline';
+import { fadesOf, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common/use-trace';
+import type { AudioFormat } from '@/formats/audio-format';
+import { MOST_PREVIEW_SECONDS, type PreviewCodecId } from '@/formats/preview-codecs';
+import type { Playable } from '@/workers/browser/audition-player';
+import type { TraceStretch } from '@/workers/protocol';
+
+/** Encoding a minute takes a second or two. */
+const LOSSY_TIMEOUT_MS = 60_000;
+
+/** What is needed of a programme to hear a treatment of it. */
+export interface Listened {
+  source: SourceKey;
+  format: AudioFormat;
+  layoutId: string | null;
+}
+
+/**
+ * A treatment of a programme as something to be heard at a rate.
+ *
+ * @param offsetDb that it is turned down by, to be compared with another
+ */
+export function playableOf(
+  { source, format, layoutId }: Listened,
+  treatment: Treatment,
+  heardRateHz: number,
+  offsetDb: number,
+): Playable {
+  const resampleHz = heardRateHz === format.sampleRateHz ? null : heardRateHz;
+  const heard: Treatment = { ...treatment, resampleHz };
+  const preparation = JSON.stringify(preparationOf(heard));
+  const { keptStart, keptEnd, ratio } = timelineOf(heard, format);
+  const head = heard.head?.frames ?? 0;
+  const body = resampledFrames(keptEnd - keptStart, format.sampleRateHz, heardRateHz);
+  const channels = format.channels === 2 ? mixedChannels(heard.mix) : format.channels;
+  const layout = channelLayout(channels, channels === format.channels ? format.channelMask : 0, layoutId ?? undefined);
+  const { gainDb, trimDb, limit } = heard;
+  const limited = JSON.stringify({ ...heard, trimDb: 0, fadeIn: null, fadeOut: null, dither: null });
+  return {
+    version: {
+      feedId: `frames ${preparation}`,
+      traceId: limit && `trace ${limited}`,
+      ...{ gainDb, trimDb, offsetDb },
+      fades: fadesOf(heard),
+      frames: head + body + (heard.tail?.frames ?? 0),
+      weights: layout.channels.map(({ weight }) => weight),
+      startFrame: Math.round(keptStart * ratio) - head,
+    },
+    fetchFrames: async ({ startFrame, frames }, signal) => {
+      const asked = { preparation, startFrame, frames };
+      const { arrays } = await fetchArrays(programmeAddress(source, 'frames', asked), signal);
+      return { startFrame, channels: Object.values(arrays) as Float32Array[] };
+    },
+    fetchTrace: limit
+      ? async ({ startFrame, frames }, signal) => {
+          const asked = { treatment: limited, startFrame, frames };
+          const address = programmeAddress(source, 'reduction', asked);
+          const { meta, arrays } = await fetchArrays<Omit<TraceStretch, 'reductions'>>(address, signal);
+          return { ...meta, reductions: Object.values(arrays) as Float32Array[] };
+        }
+      : null,
+  };
+}
+
+/** A span of a treatment as a codec leaves it: fetched whole, once. */
+export function lossyPlayable(
+  listened: Listened,
+  treatment: Treatment,
+  { codec, span }: { codec: PreviewCodecId; span: { startFrame: number; endFrame: number } },
+  heardRateHz: number,
+  offsetDb: number,
+): Playable {
+  const { source, format } = listened;
+  const ratio = heardRateHz / format.sampleRateHz;
+  const frames = Math.min(span.endFrame - span.startFrame, MOST_PREVIEW_SECONDS * format.sampleRateHz);
+  const asked = { treatment: JSON.stringify(treatment), codec, startFrame: span.startFrame, frames };
+  const address = programmeAddress(source, 'lossy', asked);
+  let whole: Promise<Float32Array[]> | undefined;
+  const { version } = playableOf(listened, treatment, heardRateHz, offsetDb);
+  return {
+    version: {
+      ...{ feedId: `lossy ${address}`, traceId: null, gainDb: 0, trimDb: 0, fades: {}, offsetDb },
+      frames: Math.max(1, Math.round(frames * ratio)),
+      weights: version.weights,
+      startFrame: Math.round(span.startFrame * ratio),
+    },
+    fetchFrames: async ({ startFrame, frames: count }) => {
+      // Not given up with one request: every part is of the same whole.
+      whole ??= fetchArrays(address, AbortSignal.timeout(LOSSY_TIMEOUT_MS)).then(
+        ({ arrays }) => Object.values(arrays) as Float32Array[],
+      );
+      whole.catch(() => {
+        whole = undefined;
+      });
+      return { startFrame, channels: (await whole).map((samples) => samples.slice(startFrame, startFrame + count)) };
+    },
+    fetchTrace: null,
+  };
+}

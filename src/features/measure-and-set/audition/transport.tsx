@@ -1,0 +1,156 @@
+'use client';
+
+import { Pause, Play, Repeat } from 'lucide-react';
+import { useSyncExternalStore } from 'react';
+import type { Level } from '@/core/units/decibel';
+import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { Button } from '@/ui/button';
+import { Choice } from '@/ui/choice';
+import { classNames } from '@/ui/class-names';
+import { Switch } from '@/ui/segments';
+import { type TraceStore, useTraceState } from '../trace/store';
+import { type LiveStore, useLive } from './live-store';
+import type { Audition, HeardChoice } from './use-audition';
+
+/** Playing, and what is heard: of which version, and how one listens. */
+export function Transport({
+  audition,
+  choices,
+  store,
+  rateHz,
+  hasSpan,
+  isEqual,
+  onEqual,
+}: {
+  audition: Audition;
+  choices: readonly HeardChoice[];
+  store: TraceStore;
+  /** Of the source. */
+  rateHz: number;
+  hasSpan: boolean;
+  isEqual: boolean;
+  onEqual: (isEqual: boolean) => void;
+}) {
+  const { isPlaying, isLooping, isMono, isTaken, heardId, live } = audition;
+  return (
+    <div className="mb-1 flex flex-wrap items-center gap-x-2 gap-y-1">
+      <Button
+        kind="primary"
+        aria-keyshortcuts="Space"
+        aria-label={isPlaying ? 'Pause' : 'Play'}
+        onClick={audition.toggle}
+        className="w-11 px-0 py-0.5"
+      >
+        {isPlaying ? <Pause size={15} aria-hidden /> : <Play size={15} aria-hidden />}
+      </Button>
+      <Clock audition={audition} store={store} rateHz={rateHz} />
+      <Switch
+        label="Loop the span"
+        hint={hasSpan ? 'Loop the span (O)' : 'Mark a span on the trace, to loop it'}
+        isOn={isLooping}
+        onChange={audition.setLooping}
+      >
+        <Repeat size={13} aria-hidden />
+      </Switch>
+      <Choice
+        label="Heard"
+        compact
+        value={heardId}
+        options={choices.map(({ id, name }) => ({ value: id, label: name }))}
+        onChange={audition.hear}
+      />
+      <Switch hint="Turn the louder one down, so that only the sound differs (E)" isOn={isEqual} onChange={onEqual}>
+        equally loud
+      </Switch>
+      <Switch hint="Both loudspeakers play the mean of all channels (X)" isOn={isMono} onChange={audition.setMono}>
+        mono
+      </Switch>
+      <Switch hint="Hear only what the limiter takes away (D)" isOn={isTaken} onChange={audition.setTaken}>
+        taken
+      </Switch>
+      {audition.hasFailed ? (
+        <span role="alert" className="text-xs text-breach">
+          The sound could not be fetched; it is tried again.
+        </span>
+      ) : null}
+      <LiveMeters live={live} isPlaying={isPlaying} onClear={audition.clear} />
+    </div>
+  );
+}
+
+/** Where one is, or where it is played. */
+function Clock({ audition, store, rateHz }: { audition: Audition; store: TraceStore; rateHz: number }) {
+  const { playhead, isStarved } = audition;
+  const frame = useTraceState(store, (state) => state.frame);
+  const played = useSyncExternalStore(playhead.subscribe, playhead.get, () => null);
+  return (
+    <span
+      data-clock
+      className={classNames('w-24 font-mono text-[13px]', isStarved && audition.isPlaying && 'text-mute')}
+    >
+      {formatTime(Math.max(0, played ?? frame) / rateHz, { milliseconds: true })}
+    </span>
+  );
+}
+
+/** What is read of what is heard: now, and since it began. */
+function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: boolean; onClear: () => void }) {
+  const { readings, reductionDb, mostReductionDb, hasBegun } = useLive(live);
+  const values: { name: string; hint: string; level: Level; most?: Level }[] = [
+    {
+      name: 'M',
+      hint: 'Momentary, 400 ms, and the most since it began, LUFS',
+      level: readings.momentaryLufs,
+      most: readings.maxMomentaryLufs,
+    },
+    {
+      name: 'S',
+      hint: `Short-term, 3 s, LUFS; at most ${formatLevel(readings.maxShortTermLufs, 'LUFS')} since it began`,
+      level: readings.shortTermLufs,
+      most: readings.maxShortTermLufs,
+    },
+    { name: 'I', hint: 'Integrated since it began, LUFS', level: readings.integratedLufs },
+    { name: 'TP', hint: 'Highest true peak since it began, dBTP', level: readings.truePeakDbtp },
+    {
+      name: 'GR',
+      hint: 'What the limiter takes, and the most since it began, dB',
+      level: hasBegun ? -reductionDb : null,
+      most: hasBegun ? -mostReductionDb : null,
+    },
+  ];
+  return (
+    <fieldset
+      aria-label="Live readings"
+      data-playing={isPlaying}
+      className="ml-auto flex items-baseline gap-1.5 font-mono text-[12px]"
+    >
+      {values.map(({ name, hint, level, most }) => (
+        <span
+          key={name}
+          title={hint}
+          data-reading={name}
+          data-value={level ?? undefined}
+          data-most={most ?? undefined}
+          className="whitespace-nowrap"
+        >
+          <i className="mr-1 font-sans text-[11px] text-mute not-italic">{name}</i>
+          <b className="inline-block min-w-[3.1em] text-right">{level === null ? '◌' : formatNumber(level)}</b>
+          {most === undefined || name === 'S' ? null : (
+            <i className="ml-0.5 inline-block min-w-[3.7em] text-right text-mute not-italic">
+              {most === null ? '' : `‹${formatNumber(most)}`}
+            </i>
+          )}
+        </span>
+      ))}
+      <button
+        type="button"
+        disabled={!hasBegun}
+        onClick={onClear}
+        title="Begin the live readings anew"
+        className="cursor-pointer rounded-sm px-1 font-sans text-xs font-semibold text-slide-ink enabled:hover:underline disabled:cursor-default disabled:text-mute"
+      >
+        Clear
+      </button>
+    </fieldset>
+  );
+}

@@ -1,0 +1,80 @@
+import type { Readings } from '@/core/loudness/readings';
+import { SPECS } from '@/core/spec/catalogue';
+import { playbackOf } from '@/core/spec/playback';
+import type { Spec } from '@/core/spec/spec';
+import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
+import { StateMark } from '@/features/common/state-mark';
+import type { ChartTable } from './export';
+
+/** Those that are worked for, then all others that normalise. */
+function rowsOf(readings: Readings, specs: readonly Spec[]) {
+  const others = SPECS.filter(({ id }) => !specs.some((spec) => spec.id === id));
+  return [...specs, ...others].flatMap((spec) => {
+    const playback = playbackOf(readings, spec);
+    return playback ? [{ spec, playback, isChosen: specs.includes(spec) }] : [];
+  });
+}
+
+export function playbackTable(readings: Readings, specs: readonly Spec[]): ChartTable {
+  return {
+    columns: ['spec', 'normalised to LUFS', 'turned by dB', 'true peak then dBTP', 'over the ceiling dB'],
+    rows: rowsOf(readings, specs).map(({ spec, playback: { targetLufs, gainDb, truePeakDbtp, excessDb } }) => [
+      spec.name,
+      targetLufs,
+      Number(gainDb.toFixed(2)),
+      truePeakDbtp === null ? null : Number(truePeakDbtp.toFixed(2)),
+      Number(excessDb.toFixed(2)),
+    ]),
+  };
+}
+
+/** How this version plays where loudness is normalised: turned down or up by how much, and its peak then. */
+export function PlaybackTable({ readings, specs }: { readings: Readings; specs: readonly Spec[] }) {
+  const rows = rowsOf(readings, specs);
+  if (rows.length === 0) return <p className="text-sm text-mute">◌ There is no loudness to normalise.</p>;
+  return (
+    // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
+    <div tabIndex={0} className="min-h-0 overflow-y-auto">
+      <table className="w-full text-[13px]">
+        <caption className="sr-only">How this version plays where loudness is normalised</caption>
+        <thead className="text-left text-xs text-mute">
+          <tr className="[&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal">
+            <th scope="col">Where</th>
+            <th scope="col">normalised to</th>
+            <th scope="col">it is turned</th>
+            <th scope="col">true peak then</th>
+            <th scope="col">and so</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map(({ spec, playback: { targetLufs, gainDb, truePeakDbtp, excessDb }, isChosen }) => (
+            <tr key={spec.id} className="border-t border-hair [&>td]:py-0.5 [&>td]:pr-3">
+              <th scope="row" className={`text-left ${isChosen ? 'font-bold' : 'font-normal'}`}>
+                {spec.name}
+              </th>
+              <td className="font-mono">{formatLevel(targetLufs, 'LUFS')}</td>
+              <td className="font-mono" title={formatGain(gainDb, 2)}>
+                {Math.abs(gainDb) < 0.05
+                  ? 'neither up nor down'
+                  : `${gainDb < 0 ? 'down' : 'up'} by ${formatNumber(Math.abs(gainDb))} dB`}
+              </td>
+              <td className="font-mono">{formatLevel(truePeakDbtp, 'dBTP')}</td>
+              <td>
+                {excessDb > 0.05 ? (
+                  <span className="text-breach">
+                    <StateMark state="over" /> {formatNumber(excessDb)} dB over {formatNumber(spec.peak.ceiling)}: it is
+                    limited there, or not turned up as far
+                  </span>
+                ) : (
+                  <span>
+                    <StateMark state="inside" /> plays as it is
+                  </span>
+                )}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
+  );
+}

@@ -1,0 +1,121 @@
+'use client';
+
+import { useEffect, useRef, useState } from 'react';
+
+/** Everything on the desk that has a key, in the order in which it is listed. */
+export const COMMANDS = [
+  { id: 'play', name: 'Play or pause', key: 'Space', group: 'Listen' },
+  { id: 'loop', name: 'Loop the span', key: 'O', group: 'Listen' },
+  { id: 'hear-other', name: 'Hear the version before, or back', key: 'B', group: 'Listen' },
+  { id: 'equal', name: 'Compare equally loud', key: 'E', group: 'Listen' },
+  { id: 'mono', name: 'Listen in mono', key: 'X', group: 'Listen' },
+  { id: 'taken', name: 'Hear what the limiter takes away', key: 'D', group: 'Listen' },
+  { id: 'clear', name: 'Begin the live readings anew', key: 'Backspace', group: 'Listen' },
+  { id: 'target', name: 'Meet the target', key: 'T', group: 'Set' },
+  { id: 'ceiling', name: 'Stop at the ceiling', key: 'C', group: 'Set' },
+  { id: 'headroom', name: 'Leave 6 dB free', key: 'H', group: 'Set' },
+  { id: 'as-it-came', name: 'As it came in', key: '0', group: 'Set' },
+  { id: 'way-1', name: 'First way on', key: '1', group: 'Set' },
+  { id: 'way-2', name: 'Second way on', key: '2', group: 'Set' },
+  { id: 'way-3', name: 'Third way on', key: '3', group: 'Set' },
+  { id: 'undo', name: 'Undo', key: 'Control+Z', group: 'Set' },
+  { id: 'redo', name: 'Redo', key: 'Control+Shift+Z', group: 'Set' },
+  { id: 'next-over', name: 'Next over', key: 'N', group: 'Go to' },
+  { id: 'previous-over', name: 'Previous over', key: 'Shift+N', group: 'Go to' },
+  { id: 'next-clip', name: 'Next clipped run', key: 'R', group: 'Go to' },
+  { id: 'loudest-3', name: 'Loudest 3 s', key: 'L', group: 'Go to' },
+  { id: 'loudest-10', name: 'Loudest 10 s', key: 'Shift+L', group: 'Go to' },
+  { id: 'quietest', name: 'Quietest half second', key: 'Q', group: 'Go to' },
+  { id: 'first-sound', name: 'Beginning of what is kept', key: 'Shift+ArrowLeft', group: 'Go to' },
+  { id: 'last-sound', name: 'Last seconds of what is kept', key: 'Shift+ArrowRight', group: 'Go to' },
+  { id: 'next-marker', name: 'Next marker', key: '.', group: 'Go to' },
+  { id: 'previous-marker', name: 'Previous marker', key: ',', group: 'Go to' },
+  { id: 'span-start', name: 'The span begins here', key: '[', group: 'Trace' },
+  { id: 'span-end', name: 'The span ends here', key: ']', group: 'Trace' },
+  { id: 'span-none', name: 'No span', key: 'Escape', group: 'Trace' },
+  { id: 'keep-span', name: 'Keep the span, or all of it again', key: 'K', group: 'Trace' },
+  { id: 'marker', name: 'Keep a marker', key: 'M', group: 'Trace' },
+  { id: 'zoom-in', name: 'Nearer', key: '+', group: 'Trace' },
+  { id: 'zoom-out', name: 'Farther', key: '-', group: 'Trace' },
+  { id: 'show-all', name: 'Show all of it', key: 'A', group: 'Trace' },
+  { id: 'show-span', name: 'Show the span', key: 'S', group: 'Trace' },
+  { id: 'height', name: 'Height by amplitude or by decibels', key: 'Y', group: 'Trace' },
+  { id: 'apart', name: 'Channels together or apart', key: 'I', group: 'Trace' },
+  { id: 'charts', name: 'Charts to read', key: 'G', group: 'Look' },
+  { id: 'keys', name: 'These keys', key: '?', group: 'Look' },
+] as const;
+
+export type CommandId = (typeof COMMANDS)[number]['id'];
+export type KeyMap = Readonly<Record<CommandId, string>>;
+
+const STORED = 'opsimeter-keys';
+
+const DEFAULTS = Object.fromEntries(COMMANDS.map(({ id, key }) => [id, key])) as KeyMap;
+
+/** What a key press is called: `A`, `Shift+N`, `Control+Z`, `?`. */
+export function keyName(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey' | 'altKey' | 'shiftKey'>): string {
+  const key = event.key === ' ' ? 'Space' : event.key.length === 1 ? event.key.toUpperCase() : event.key;
+  const isLetter = key.length > 1 || key.toLowerCase() !== key.toUpperCase();
+  return [
+    ...(event.ctrlKey || event.metaKey ? ['Control'] : []),
+    ...(event.altKey ? ['Alt'] : []),
+    // A sign that needs Shift is told by itself.
+    ...(event.shiftKey && isLetter ? ['Shift'] : []),
+    key,
+  ].join('+');
+}
+
+/** The keys, as they were set on this machine. */
+export function useKeyMap() {
+  const [keys, setKeys] = useState<KeyMap>(DEFAULTS);
+  useEffect(() => {
+    try {
+      const stored = JSON.parse(localStorage.getItem(STORED) ?? '{}') as Record<string, unknown>;
+      const known = COMMANDS.flatMap(({ id }) => (typeof stored[id] === 'string' ? [[id, stored[id]]] : []));
+      setKeys({ ...DEFAULTS, ...Object.fromEntries(known) });
+    } catch {
+      // What can't be read is as good as nothing set.
+    }
+  }, []);
+  const setKey = (id: CommandId, key: string) => {
+    // One key, one command: it is taken from whatever had it.
+    const others = COMMANDS.filter((command) => command.id !== id && keys[command.id] === key);
+    const next = { ...keys, ...Object.fromEntries(others.map((command) => [command.id, ''])), [id]: key };
+    setKeys(next);
+    localStorage.setItem(STORED, JSON.stringify(next));
+  };
+  const reset = () => {
+    setKeys(DEFAULTS);
+    localStorage.removeItem(STORED);
+  };
+  return { keys, setKey, reset };
+}
+
+/** Runs what a key stands for, unless something is being typed or chosen, or a dialog is open. */
+export function useCommands(keys: KeyMap, run: Readonly<Partial<Record<CommandId, () => void>>>): void {
+  const latest = useRef(run);
+  latest.current = run;
+  useEffect(() => {
+    const press = (event: KeyboardEvent) => {
+      // What has the focus comes first; a closed list only keeps letters from itself.
+      if (event.defaultPrevented && event.key.length > 1) return;
+      const target = event.target as HTMLElement;
+      if (
+        target.closest(
+          'input:not([type=checkbox]), textarea, select, [role="listbox"], [role="dialog"], [contenteditable]',
+        )
+      )
+        return;
+      const name = keyName(event);
+      // Space presses what is focused.
+      if (name === 'Space' && target.closest('button:not([role=combobox]), input')) return;
+      const command = COMMANDS.find(({ id }) => keys[id] === name);
+      const work = command && latest.current[command.id];
+      if (!work) return;
+      event.preventDefault();
+      work();
+    };
+    window.addEventListener('keydown', press);
+    return () => window.removeEventListener('keydown', press);
+  }, [keys]);
+}

@@ -1,0 +1,102 @@
+import type { ReactNode } from 'react';
+import type { Finding } from '@/core/findings/finding';
+import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import type { Verdict } from '@/core/spec/verdict';
+import { limitName } from '@/core/treatment/limit-name';
+import type { GainSolution } from '@/core/treatment/solver';
+import { formatNumber } from '@/core/units/format';
+import { StatePill } from '@/features/common/state-mark';
+import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
+import { describeSamples } from '@/formats/audio-format';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+
+/** What the programme is, and how it stands against the spec. */
+export function DeskHeader({
+  programme,
+  verdict,
+  after,
+  spec,
+  solution,
+  gainDb,
+  findings,
+  isPreparing,
+  hasFailed,
+  children,
+}: {
+  programme: ProgrammeView;
+  verdict: Verdict;
+  after: Readings;
+  spec: Spec;
+  /** Where gain alone stops; null with a limiter. */
+  solution: GainSolution | null;
+  gainDb: number;
+  findings: readonly Finding[];
+  /** What comes before the gain is being measured; until then the readings are those of what was there before. */
+  isPreparing: boolean;
+  /** It could not be measured, or what was found of it could not be had. */
+  hasFailed: boolean;
+  children: ReactNode;
+}) {
+  const phrases: Phrase[] = [
+    ...(hasFailed ? [{ state: 'not-measured' as const, text: 'not forecast: reload to try again' }] : []),
+    ...verdictPhrases(verdict, after, spec),
+    ...stopPhrases(after, solution, spec, gainDb),
+    ...findingPhrases(findings),
+  ];
+  return (
+    <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
+      <div className="min-w-0">
+        <h1 className="truncate text-xl leading-6 font-bold">{programme.title}</h1>
+        <p className="truncate text-xs leading-4 text-mute">{sourceLine(programme)}</p>
+      </div>
+      <div className="flex flex-wrap items-center gap-2 lg:justify-end">
+        <ul aria-label="Verdict" className="flex flex-wrap gap-2" aria-live="polite">
+          {isPreparing ? (
+            <li>
+              <StatePill state="not-measured">measuring what is kept …</StatePill>
+            </li>
+          ) : null}
+          {phrases.map(({ state, text }) => (
+            <li key={text}>
+              <StatePill state={state}>{text}</StatePill>
+            </li>
+          ))}
+        </ul>
+        {children}
+      </div>
+    </div>
+  );
+}
+
+function sourceLine({ fileName, format }: ProgrammeView): string {
+  return [fileName, describeSamples(format), `${format.sampleRateHz / 1000} kHz`, format.layout].join(' · ');
+}
+
+/** Where the ceiling stops the gain short of the target, by how much; said while the gain stands there or lower. */
+function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec, gainDb: number): Phrase[] {
+  if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
+  if (gainDb > solution.gainDb + 0.005 || after.integratedLufs === null) return [];
+  const by = formatNumber(solution.shortfallLu);
+  return [{ state: 'advice', text: `${limitName(solution.binding)} stops the gain ${by} LU short` }];
+}
+
+const FINDING_NAMES: Partial<Record<Finding['code'], string>> = {
+  'clipped-runs': 'clipped runs',
+  truncated: 'cut short',
+  'non-finite-samples': 'invalid samples',
+  'decode-errors': 'damaged',
+  'lossy-source': 'lossy source',
+  'silent-channel': 'a channel is silent',
+  'inverted-polarity': 'one channel inverted',
+  silent: 'silent',
+  'too-short': 'under 400 ms',
+};
+
+function findingPhrases(findings: readonly Finding[]): Phrase[] {
+  return findings.flatMap(({ code, message }) => {
+    const name = FINDING_NAMES[code];
+    const count = code === 'clipped-runs' ? `${/^\d+/.exec(message)?.[0]} ` : '';
+    return name ? [{ state: 'advice' as const, text: `${count}${name}` }] : [];
+  });
+}

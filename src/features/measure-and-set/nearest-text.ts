@@ -1,0 +1,22 @@
+import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import { limitName } from '@/core/treatment/limit-name';
+import { limitDistances } from '@/core/treatment/nearest-limit';
+import { formatNumber } from '@/core/units/format';
+
+/** Which limit of a spec is met first when the gain goes up, and how it lies to the target. */
+export function nearestText(treated: Readings, spec: Spec, isLimited: boolean): string {
+  const distances = limitDistances(treated, spec, isLimited);
+  const target = distances.find(({ limit }) => limit === 'target');
+  const stop = distances.find(({ limit }) => limit !== 'target');
+  if (!stop) return target ? `${dB(target.leftDb)} to the target` : 'nothing to move';
+  const name = limitName(stop.limit);
+  if (!target) return stop.leftDb >= 0 ? `${dB(stop.leftDb)} to ${name}` : `${dB(-stop.leftDb)} past ${name}`;
+  const gap = stop.leftDb - target.leftDb;
+  if (gap < -0.005) return `${name} stops you ${dB(-gap)} before the target`;
+  return `the target comes ${dB(gap)} before ${name}`;
+}
+
+function dB(value: number): string {
+  return `${formatNumber(value)} dB`;
+}

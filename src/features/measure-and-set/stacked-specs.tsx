@@ -1,0 +1,51 @@
+'use client';
+
+import { Popover } from 'radix-ui';
+import { SPECS } from '@/core/spec/catalogue';
+
+/** As many as leave room for everything else. */
+const MOST_STACKED = 3;
+
+/** Chooses specs that are to be met as well: their stocks lie over the same slide. */
+export function StackedSpecs({
+  mainId,
+  chosen,
+  onChange,
+}: {
+  mainId: string;
+  chosen: readonly string[];
+  onChange: (ids: string[]) => void;
+}) {
+  const isFull = chosen.length >= MOST_STACKED;
+  return (
+    <Popover.Root>
+      <Popover.Trigger className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline">
+        {chosen.length === 0 ? 'stack specs' : `${chosen.length} stacked`}
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          aria-label="Specs to be met as well"
+          align="end"
+          sideOffset={6}
+          className="z-30 flex max-h-96 flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
+        >
+          <p className="mb-1 text-xs text-mute">To be met as well, three at most</p>
+          {SPECS.filter(({ id }) => id !== mainId).map(({ id, name }) => (
+            <label key={id} className="flex items-center gap-2">
+              <input
+                type="checkbox"
+                checked={chosen.includes(id)}
+                disabled={isFull && !chosen.includes(id)}
+                onChange={(event) =>
+                  onChange(event.target.checked ? [...chosen, id] : chosen.filter((own) => own !== id))
+                }
+                className="size-3.5 accent-(--color-action)"
+              />
+              {name}
+            </label>
+          ))}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

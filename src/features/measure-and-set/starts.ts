@@ -1,0 +1,43 @@
+import type { Readings } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import { gainForHeadroom } from '@/core/treatment/solver';
+import type { Levels } from '@/core/treatment/treatment';
+import type { Steps } from './use-treatment';
+
+/** A premaster keeps every sample's shape and leaves room (common practice, no source). */
+const PREMASTER = { limit: null, trimDb: 0, resampleHz: null, dither: 'none' } as const;
+
+export interface Start {
+  name: string;
+  hint: string;
+  /** Null where there is no level to move. */
+  steps: Steps | null;
+}
+
+/**
+ * Whole treatments to begin with.
+ *
+ * @param targetGainDb gain that meets the target by itself; null where none does
+ * @param way the way on that reaches the target; null where gain alone does
+ */
+export function startingPoints(
+  before: Readings,
+  spec: Spec,
+  targetGainDb: number | null,
+  way: Levels | null,
+): readonly Start[] {
+  const headroomDb = gainForHeadroom(before);
+  const levels = way ?? (targetGainDb === null ? null : { gainDb: targetGainDb, limit: null });
+  return [
+    {
+      name: 'Premaster',
+      hint: 'Leaves 6 dB free: no limiter, no dither, nothing resampled',
+      steps: headroomDb === null ? null : { ...PREMASTER, gainDb: headroomDb },
+    },
+    {
+      name: 'Master',
+      hint: `Master for ${spec.name}: on the target, with a limiter where gain alone does not reach it`,
+      steps: levels && { ...levels, trimDb: 0, dither: null },
+    },
+  ];
+}

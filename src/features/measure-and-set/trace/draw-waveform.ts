@@ -1,0 +1,224 @@
+import { createInterpolator, interpolatedAt } from '@/core/peak/interpolator';
+import { fadeGain } from '@/core/treatment/steps/fade';
+import { toTreatedFrame } from '@/core/treatment/timeline';
+import { dbToAmplitude } from '@/core/units/decibel';
+import type { TraceStretch } from '@/workers/protocol';
+import { type Area, type Colours, type Look, line, type Picture } from './picture';
+import { type Height, heightOf } from './scales';
+import type { Columns } from './tiles';
+import { frameAt, type View, xOf } from './view';
+
+/** Below this, samples are drawn one by one, with the curve between them. */
+const FRAMES_PER_PIXEL_OF_SAMPLES = 0.5;
+
+/** Below this, heights by decibels would tear a wave apart. */
+const FRAMES_PER_PIXEL_OF_WAVES = 24;
+
+const INTERPOLATOR = createInterpolator();
+
+const PHASES = 8;
+
+/** The height that a view can be drawn in. */
+export function heightFor(height: Height, view: View, width: number): Height {
+  return (view.endFrame - view.startFrame) / width < FRAMES_PER_PIXEL_OF_WAVES ? 'linear' : height;
+}
+
+interface Lane {
+  top: number;
+  height: number;
+}
+
+export function drawWaveforms(area: Area, picture: Picture, look: Look, channel: number | null, lane: Lane): void {
+  const { context, view, width } = area;
+  const { treatment, timeline, spec, treated, source } = picture;
+  const { colours } = look;
+  const height = heightFor(look.height, view, width);
+  const middle = lane.top + lane.height / 2;
+  const toY = (sample: number) => middle - Math.sign(sample) * heightOf(Math.abs(sample), height) * (lane.height / 2);
+  const ceiling = dbToAmplitude(spec.peak.ceiling);
+  const treatedView = {
+    startFrame: toTreatedFrame(timeline, view.startFrame),
+    endFrame: toTreatedFrame(timeline, view.endFrame),
+  };
+  const members = Array.from({ length: treated.channels }, (_, c) => c).filter(
+    (c) => channel === null || c === Math.min(channel, treated.channels - 1),
+  );
+  const perPixel = (view.endFrame - view.startFrame) / width;
+  if (perPixel < FRAMES_PER_PIXEL_OF_SAMPLES) {
+    for (const c of members) drawSamples(area, picture, treatedView, c, toY, colours);
+  } else {
+    const only = channel === null ? null : (members[0] ?? 0);
+    const columns = faded(
+      treated.columns(treatedView, width, only),
+      treatedView,
+      picture,
+      dbToAmplitude(treatment.gainDb),
+    );
+    const limit = treatment.limit ? dbToAmplitude(treatment.limit.ceilingDbtp) : Number.POSITIVE_INFINITY;
+    fillColumns(context, columns, toY, colours['stock-2'], (sample) => held(sample, Math.min(limit, ceiling)));
+    // What stands above the ceiling, or would without the limiter.
+    fillCaps(
+      context,
+      columns,
+      toY,
+      Math.min(limit, ceiling),
+      treatment.limit ? colours['breach-1'] : colours['breach-line'],
+    );
+    if (treatment.gainDb !== 0 || treatment.limit) {
+      strokeColumns(context, source.columns(view, width, channel), toY, colours['stock-3']);
+    }
+  }
+  context.strokeStyle = colours['breach-line'];
+  context.lineWidth = 1;
+  context.globalAlpha = 0.6;
+  context.setLineDash([2, 3]);
+  for (const y of [toY(ceiling), toY(-ceiling)]) line(context, 0, y, width, y);
+  context.setLineDash([]);
+  context.globalAlpha = 1;
+  context.strokeStyle = colours.hair;
+  line(context, 0, middle, width, middle);
+}
+
+/** Columns as the gain and the fades leave them. */
+function faded(columns: Columns, view: View, { treatment, treated }: Picture, gain: number): Columns {
+  const { fadeIn, fadeOut } = treatment;
+  const width = columns.min.length;
+  const factorAt = (x: number) => {
+    const frame = frameAt(view, width, x + 0.5);
+    let factor = gain;
+    if (fadeIn) factor *= fadeGain(fadeIn.shape, frame / fadeIn.frames);
+    if (fadeOut) factor *= fadeGain(fadeOut.shape, (treated.frames - 1 - frame) / fadeOut.frames);
+    return factor;
+  };
+  for (let x = 0; x < width; x++) {
+    if ((columns.min[x] as number) > (columns.max[x] as number)) continue;
+    const factor = factorAt(x);
+    columns.min[x] = (columns.min[x] as number) * factor;
+    columns.max[x] = (columns.max[x] as number) * factor;
+  }
+  return columns;
+}
+
+function held(sample: number, most: number): number {
+  return Math.max(-most, Math.min(most, sample));
+}
+
+/** Whole pixels, one by one: nothing is quicker where there is no graphics processor. */
+export function fillColumns(
+  context: CanvasRenderingContext2D,
+  { min, max }: Columns,
+  toY: (sample: number) => number,
+  colour: string,
+  shape: (sample: number) => number,
+): void {
+  context.fillStyle = colour;
+  for (let x = 0; x < min.length; x++) {
+    const [low, high] = [min[x] as number, max[x] as number];
+    if (low > high) continue;
+    const top = Math.round(toY(shape(high)));
+    context.fillRect(x, top, 1, Math.max(1, Math.round(toY(shape(low))) - top));
+  }
+}
+
+function fillCaps(
+  context: CanvasRenderingContext2D,
+  { min, max }: Columns,
+  toY: (sample: number) => number,
+  limit: number,
+  colour: string,
+): void {
+  context.fillStyle = colour;
+  const [upper, lower] = [Math.round(toY(limit)), Math.round(toY(-limit))];
+  for (let x = 0; x < min.length; x++) {
+    const [low, high] = [min[x] as number, max[x] as number];
+    if (high > limit) context.fillRect(x, Math.round(toY(high)), 1, Math.max(1, upper - Math.round(toY(high))));
+    if (low < -limit) context.fillRect(x, lower, 1, Math.max(1, Math.round(toY(low)) - lower));
+  }
+}
+
+/** The outline of what was there before: for each pixel, from where its neighbour stands to where it does. */
+function strokeColumns(
+  context: CanvasRenderingContext2D,
+  { min, max }: Columns,
+  toY: (sample: number) => number,
+  colour: string,
+): void {
+  context.fillStyle = colour;
+  for (const edge of [max, min]) {
+    let before: number | undefined;
+    for (let x = 0; x < edge.length; x++) {
+      if ((min[x] as number) > (max[x] as number)) {
+        before = undefined;
+        continue;
+      }
+      const y = Math.round(toY(edge[x] as number));
+      const top = Math.min(y, before ?? y);
+      context.fillRect(x, top, 1, Math.max(1, Math.abs(y - (before ?? y))));
+      before = y;
+    }
+  }
+}
+
+/** Samples one by one, with the signal that a converter makes of them: a peak between two of them is seen. */
+function drawSamples(
+  { context, width }: Area,
+  { treatment, treated, spec, fineTrace }: Picture,
+  view: View,
+  channel: number,
+  toY: (sample: number) => number,
+  colours: Colours,
+): void {
+  const found = treated.samples(view, channel, INTERPOLATOR.taps);
+  if (!found) return;
+  const { startFrame, samples } = found;
+  const gain = dbToAmplitude(treatment.gainDb);
+  const ceiling = dbToAmplitude(spec.peak.ceiling);
+  const first = Math.max(0, Math.floor(view.startFrame) - startFrame);
+  const last = Math.min(samples.length - 1, Math.ceil(view.endFrame) - startFrame);
+  const toX = (index: number) => xOf(view, width, startFrame + index);
+  const leftAt = (index: number) =>
+    gain * dbToAmplitude(-(fineTrace ? reductionAt(fineTrace, channel, startFrame + index) : 0));
+  const points: { x: number; sample: number }[] = [];
+  for (let i = first; i < last; i++) {
+    for (let phase = 0; phase < PHASES; phase++) {
+      const sample = phase === 0 ? (samples[i] as number) : interpolatedAt(INTERPOLATOR, samples, i, 2 * phase);
+      points.push({ x: toX(i + phase / PHASES), sample: sample * leftAt(i + phase / PHASES) });
+    }
+  }
+  for (const [colour, isWanted] of [
+    [colours['slide-ink'], () => true],
+    [colours['breach-line'], (sample: number) => Math.abs(sample) > ceiling],
+  ] as const) {
+    context.strokeStyle = colour;
+    context.lineWidth = colour === colours['slide-ink'] ? 1.25 : 2.5;
+    context.beginPath();
+    let isDown = false;
+    for (const { x, sample } of points) {
+      if (isWanted(sample)) {
+        if (isDown) context.lineTo(x, toY(sample));
+        else context.moveTo(x, toY(sample));
+      }
+      isDown = isWanted(sample);
+    }
+    context.stroke();
+  }
+  if ((view.endFrame - view.startFrame) / width > 0.2) return;
+  context.fillStyle = colours.ink;
+  for (let i = first; i <= last; i++) {
+    context.fillRect(toX(i) - 1.5, toY((samples[i] as number) * leftAt(i)) - 1.5, 3, 3);
+  }
+}
+
+/** What a trace takes of a channel at a frame, in dB; 0 where it does not reach. */
+function reductionAt(
+  { groups, reductions, startFrame, nodeFrames }: TraceStretch,
+  channel: number,
+  frame: number,
+): number {
+  const own = reductions[groups.findIndex((members) => members.includes(channel))];
+  const at = (frame - startFrame) / nodeFrames;
+  const node = Math.floor(at);
+  if (!own || node < 0 || node + 1 >= own.length) return 0;
+  const [from, to] = [own[node] as number, own[node + 1] as number];
+  return from + (at - node) * (to - from);
+}

@@ -1,0 +1,78 @@
+import type { Over } from '@/core/peak/overs';
+import type { Spec } from '@/core/spec/spec';
+import type { Timeline } from '@/core/treatment/timeline';
+import type { Treatment } from '@/core/treatment/treatment';
+import type { TraceStretch } from '@/workers/protocol';
+import type { Place } from '../places';
+import type { Height } from './scales';
+import type { WaveformTiles } from './tiles';
+import type { View } from './view';
+
+/** Colours as the page's tokens have them now. */
+export const COLOUR_NAMES = [
+  'paper',
+  'sheet',
+  'ink',
+  'mute',
+  'hair',
+  'stock-1',
+  'stock-2',
+  'stock-3',
+  'stock-ink',
+  'slide-1',
+  'slide-2',
+  'slide-ink',
+  'breach-line',
+  'breach-1',
+] as const;
+
+export type Colours = Record<(typeof COLOUR_NAMES)[number], string>;
+
+/** One value for every 100 ms of the treated programme. */
+export interface Curve {
+  values: Float32Array;
+  gainDb: number;
+}
+
+/** Everything that the trace shows of a programme, but for the stretch that is looked at. */
+export interface Picture {
+  sampleRateHz: number;
+  timeline: Timeline;
+  treatment: Treatment;
+  spec: Spec;
+  /** The source, and what is treated of it where that is not the same. */
+  source: WaveformTiles;
+  treated: WaveformTiles;
+  shortTermBefore: Curve;
+  shortTerm: Curve;
+  momentary: Curve;
+  integrated: Curve;
+  /** Greatest reduction of every 100 ms in dB; null where nothing is limited. */
+  reductionsDb: Float32Array | null;
+  /** The trace itself, in frames of the treated programme, of what is looked at from near. */
+  fineTrace: TraceStretch | null;
+  overs: readonly Over[];
+  selected: Place | undefined;
+  markers: readonly { startFrame: number; endFrame: number | null }[];
+}
+
+export interface Look {
+  height: Height;
+  /** Every channel by itself. */
+  isApart: boolean;
+  colours: Colours;
+}
+
+export interface Area {
+  context: CanvasRenderingContext2D;
+  view: View;
+  width: number;
+  height: number;
+}
+
+export function line(context: CanvasRenderingContext2D, x1: number, y1: number, x2: number, y2: number): void {
+  context.beginPath();
+  context.moveTo(x1, y1);
+  context.lineTo(x2, y2);
+  context.stroke();
+}

@@ -1,0 +1,253 @@
+'use client';
+
+import { memo, type ReactNode, useEffect, useMemo, useState } from 'react';
+import { integratedCurve, loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
+import type { Over } from '@/core/peak/overs';
+import type { Spec } from '@/core/spec/spec';
+import type { Timeline } from '@/core/treatment/timeline';
+import { NO_PREPARATION, type Treatment } from '@/core/treatment/treatment';
+import { formatNumber, formatTime } from '@/core/units/format';
+import { BINS_PER_SECOND } from '@/core/units/frames';
+import type { Trace } from '@/features/common/use-trace';
+import type { Treated } from '@/features/common/use-treated';
+import type { MarkerView } from '@/server/jobs/jobs';
+import { Switch } from '@/ui/segments';
+import type { Audition } from '../audition/use-audition';
+import type { Place } from '../places';
+import type { Curve, Look, Picture } from './picture';
+import type { TraceStore } from './store';
+import { WaveformTiles } from './tiles';
+import { TRACE_HEIGHT, TracePlot } from './trace-plot';
+import { useFineTrace } from './use-fine-trace';
+import type { useLook } from './use-look';
+
+interface TraceCardProps {
+  treated: Treated;
+  treatment: Treatment;
+  timeline: Timeline;
+  /** Of the source. */
+  rateHz: number;
+  spec: Spec;
+  /** Weighted power of the treated programme, and the gain behind it; null until it is known. */
+  power: Curve | null;
+  overs: readonly Over[];
+  selected: Place | undefined;
+  markers: readonly MarkerView[];
+  store: TraceStore;
+  onOver: (place: Place) => void;
+  audition: Audition;
+  look: ReturnType<typeof useLook>;
+}
+
+/** The programme along time, as it came and as it will sound, with what plays it. */
+export function TraceCard({
+  transport,
+  footer,
+  ...props
+}: TraceCardProps & { transport: ReactNode; footer: ReactNode }) {
+  const { treated, look } = props;
+  return (
+    <section aria-label="Trace" className="rounded-card border border-hair bg-sheet px-3 pt-2 pb-1.5">
+      {transport}
+      {treated.trace === 'failed' ? (
+        <Waiting role="alert">
+          The trace could not be fetched. The readings are whole; reload the page to try again.
+        </Waiting>
+      ) : treated.trace && look.look ? (
+        <TraceArea {...props} trace={treated.trace} drawn={look.look} />
+      ) : (
+        <Waiting>Drawing …</Waiting>
+      )}
+      <div className="flex min-h-6 items-center">
+        <div className="min-w-0 grow">
+          {footer ?? <Legend look={look} isLimited={props.treatment.limit !== null} />}
+        </div>
+      </div>
+    </section>
+  );
+}
+
+function Waiting({ role, children }: { role?: 'alert'; children: ReactNode }) {
+  return (
+    <p role={role} style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-mute">
+      {children}
+    </p>
+  );
+}
+
+function TraceArea({
+  trace,
+  drawn,
+  treated,
+  treatment,
+  timeline,
+  rateHz,
+  spec,
+  power,
+  overs,
+  selected,
+  markers,
+  store,
+  onOver,
+  audition,
+}: TraceCardProps & { trace: Trace; drawn: Look }) {
+  // Tiles come one by one; each is drawn when it is there.
+  const [tileCount, setTileCount] = useState(0);
+  const tiles = useTiles(treated, trace, () => setTileCount((count) => count + 1));
+  const before = power?.values ?? trace.weightedPower;
+  const curves = useMemo(
+    () => ({
+      shortTerm: loudnessCurve(before, SHORT_TERM_BINS),
+      momentary: loudnessCurve(before, MOMENTARY_BINS),
+      integrated: integratedCurve(before),
+    }),
+    [before],
+  );
+  const gainDb = power?.gainDb ?? 0;
+  const reductionsDb =
+    treatment.limit && typeof treated.limited === 'object' ? treated.limited.limited.reductionsDb : null;
+  const fineTrace = useFineTrace(treated.source, treatment, timeline, rateHz, store);
+  const { source, treated: after } = tiles;
+  // biome-ignore lint/correctness/useExhaustiveDependencies: a tile that has come is in the tiles that are there.
+  const picture = useMemo(
+    (): Picture => ({
+      sampleRateHz: rateHz,
+      ...{ timeline, treatment, spec, overs, selected, markers, reductionsDb, fineTrace, source, treated: after },
+      shortTermBefore: { values: trace.shortTerm, gainDb: 0 },
+      shortTerm: { values: curves.shortTerm, gainDb },
+      momentary: { values: curves.momentary, gainDb },
+      integrated: { values: curves.integrated, gainDb },
+    }),
+    [
+      rateHz,
+      timeline,
+      treatment,
+      spec,
+      overs,
+      selected,
+      markers,
+      reductionsDb,
+      fineTrace,
+      source,
+      after,
+      trace,
+      curves,
+      gainDb,
+      tileCount,
+    ],
+  );
+  const seconds = trace.meta.frames / rateHz;
+  return (
+    <>
+      <TracePlot
+        picture={picture}
+        look={drawn}
+        store={store}
+        playhead={audition.playhead}
+        onSeek={audition.seek}
+        onOver={onOver}
+        label={`Trace over ${formatTime(seconds)}, ${overs.length} overs: position`}
+      />
+      <TraceTable curves={curves} gainDb={gainDb} />
+    </>
+  );
+}
+
+function useTiles({ source, preparation, prepared }: Treated, trace: Trace, onTile: () => void) {
+  const [report] = useState(() => ({ onTile }));
+  report.onTile = onTile;
+  const tilesOf = (of: Trace, as: typeof preparation) =>
+    new WaveformTiles(source, as, { frames: of.meta.frames, waveforms: of.waveforms }, () => report.onTile());
+  // biome-ignore lint/correctness/useExhaustiveDependencies: the trace stands for its source and its preparation.
+  const own = useMemo(() => tilesOf(trace, NO_PREPARATION), [trace]);
+  // biome-ignore lint/correctness/useExhaustiveDependencies: as above.
+  const treated = useMemo(
+    () => (prepared && prepared !== trace ? tilesOf(prepared, preparation) : own),
+    [prepared, trace, own],
+  );
+  useEffect(() => () => own.stop(), [own]);
+  useEffect(() => () => treated.stop(), [treated]);
+  return { source: own, treated };
+}
+
+/**
+ * What the trace shows, for those who do not see it: the loudest of some sixty parts. It changes with the sound only, and
+ * not with every tile that comes.
+ */
+const TraceTable = memo(function TraceTable({
+  curves,
+  gainDb,
+}: {
+  curves: { shortTerm: Float32Array; momentary: Float32Array };
+  gainDb: number;
+}) {
+  const { shortTerm, momentary } = curves;
+  const stride = Math.max(10, Math.ceil(shortTerm.length / 60));
+  const parts = Array.from({ length: Math.ceil(shortTerm.length / stride) }, (_, i) => i * stride);
+  const most = (values: Float32Array, start: number) => {
+    const finite = values.subarray(start, start + stride).filter(Number.isFinite);
+    return finite.length === 0 ? '◌' : formatNumber(Math.max(...finite) + gainDb);
+  };
+  return (
+    <table className="sr-only">
+      <caption>Loudness along time, after the treatment, in LUFS</caption>
+      <thead>
+        <tr>
+          <th scope="col">From</th>
+          <th scope="col">Short-term, most</th>
+          <th scope="col">Momentary, most</th>
+        </tr>
+      </thead>
+      <tbody>
+        {parts.map((start) => (
+          <tr key={start}>
+            <th scope="row">{formatTime(start / BINS_PER_SECOND)}</th>
+            <td>{most(shortTerm, start)}</td>
+            <td>{most(momentary, start)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+});
+
+function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimited: boolean }) {
+  const swatch = (className: string, text: string) => (
+    <span className="flex items-center gap-1.5">
+      <i className={`inline-block w-4 ${className}`} /> {text}
+    </span>
+  );
+  return (
+    <div className="flex flex-wrap items-center gap-x-3.5 text-[11px] leading-5 text-mute">
+      {swatch('h-2.5 rounded-xs bg-stock-2', 'after')}
+      {swatch('h-2.5 rounded-xs border border-stock-3', 'before')}
+      {swatch('h-0.5 bg-slide-ink', 'short-term')}
+      {swatch('h-px bg-slide-2', 'momentary')}
+      {swatch('border-t-2 border-dashed border-stock-ink', 'integrated so far')}
+      {swatch('h-2.5 rounded-xs bg-stock-3/50', 'target')}
+      {isLimited
+        ? swatch('h-2.5 rounded-xs bg-breach-1', 'taken by the limiter')
+        : swatch('h-2.5 rounded-xs bg-breach-line', 'over')}
+      <span className="ml-auto flex gap-1">
+        <Switch
+          compact
+          label="Height by decibels"
+          hint="Height by amplitude or by decibels (Y)"
+          isOn={look.height === 'decibels'}
+          onChange={look.toggleHeight}
+        >
+          dB
+        </Switch>
+        <Switch
+          compact
+          label="Channels apart"
+          hint="Channels together or apart (I)"
+          isOn={look.isApart}
+          onChange={look.toggleApart}
+        >
+          apart
+        </Switch>
+      </span>
+    </div>
+  );
+}
