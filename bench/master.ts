@@ -10,6 +10,7 @@ import { createWavWriter } from '@/formats/wav/writer';
 import { FileSink } from '@/workers/node/file-bytes';
 import { withForecast } from '@/workers/node/forecast-file';
 import { measureFile } from '@/workers/node/measure-file';
+import { unprepared } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
 
 const RATE = 48_000;
@@ -54,7 +55,7 @@ export async function work(path: string, out: string) {
   const most = { gainDb, ceilingDbtp: CEILING };
   let startedMs = performance.now();
   const taken = () => (performance.now() - startedMs) / 1000;
-  const solution = await withForecast(path, programme, most, { limitingPath }, (forecast) =>
+  const solution = await withForecast(unprepared(path), programme, most, { limitingPath }, (forecast) =>
     solveLimited(forecast, loud, DRIVE_DB),
   );
   const solveSeconds = taken();
@@ -70,7 +71,7 @@ export async function work(path: string, out: string) {
 
   const deep = { gainDb: gainDb - DRIVE_DB + MOST_REDUCTION_DB, ceilingDbtp: CEILING };
   const { forecastSeconds, everySpecSeconds } = await withForecast(
-    path,
+    unprepared(path),
     programme,
     deep,
     { limitingPath },

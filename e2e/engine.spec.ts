@@ -37,14 +37,15 @@ test('the loudest passages are listed and shown on the trace, and the distributi
   await startJob(page, desk, 'Places');
   await dropFiles(page, [{ name: 'swell.wav', bytes: wavOf([samples, samples]) }]);
   await page.getByRole('link', { name: 'swell' }).click();
-  await page.getByRole('radio', { name: 'Loudest 3 s' }).click();
-  const loudest = page.getByRole('button', { name: /^0:06\.\d+ −18\.0 LUFS 1\.$/ });
+  await page.getByRole('tab', { name: 'Loudest' }).click();
+  const loudest = page.getByRole('button', { name: /^0:06\.\d+ −18\.0 LUFS 3 s, 1\.$/ });
   await loudest.click();
   await expect(loudest).toHaveAttribute('aria-pressed', 'true');
-  await page.getByRole('radio', { name: '10 s', exact: true }).click();
-  await expect(page.getByRole('button', { name: /LUFS 1\.$/ })).toHaveCount(1);
-  await page.getByRole('button', { name: 'distribution' }).click();
-  await expect(page.getByRole('img', { name: /^Short-term loudness from −30\.0/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /LUFS 10 s, 1\.$/ })).toHaveCount(1);
+  await page.getByRole('button', { name: 'Charts' }).click();
+  await page.getByRole('tab', { name: 'Loudness distribution' }).click();
+  await page.getByText('As a table').click();
+  await expect(page.getByRole('table', { name: 'Loudness distribution' })).toContainText('-18');
 });
 
 test('mono tells what it is on two speakers', async ({ page, desk }) => {

@@ -117,7 +117,8 @@ test('where the ceiling stops the gain, the verdict says by how much, and the ov
   await page.getByRole('button', { name: /Stop at the ceiling/ }).click();
   await expect(verdict).toContainText(/the ceiling stops the gain \d+\.\d LU short/);
   await expect(verdict).toContainText('LU under');
-  await expect(page.getByText('Nothing stands above the ceiling')).toBeVisible();
+  await page.getByRole('tab', { name: 'Overs' }).click();
+  await expect(page.getByText('Nothing stands above −1.0 dBTP')).toBeVisible();
 
   await page.getByRole('button', { name: /Meet the target/ }).click();
   await expect(verdict).toContainText(/peak \d+\.\d dB over/);

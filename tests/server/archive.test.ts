@@ -11,9 +11,10 @@ import type { Manifest } from '@/server/jobs/archive-manifest';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
 import { archiveJob, type JobView, listJobs, viewJob } from '@/server/jobs/jobs';
+import { addMarker } from '@/server/jobs/markers';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
 import { chooseLayout } from '@/server/measure/measure-source';
-import { saveTreatment } from '@/server/treatments/treatments';
+import { nameVersion, saveTreatment } from '@/server/treatments/treatments';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
@@ -41,6 +42,10 @@ beforeAll(async () => {
   await createDelivery(host.server, mix.programmeId, 'ebu-r128');
   await host.server.runner.whenIdle();
   saveTreatment(host.server, mix.programmeId, { gainDb: -4 });
+  nameVersion(host.server, mix.programmeId, 2, 'Softer');
+  addMarker(host.server, mix.programmeId, { startFrame: 4800, endFrame: 9600, name: 'Chorus' });
+  // The first is set again, so that the newest is not what is set.
+  saveTreatment(host.server, mix.programmeId, { gainDb: -3.2 });
   await host.server.runner.whenIdle();
   const { body, fileName } = await exportJob(host.server, host.jobId);
   expect(fileName).toBe('test-job.zip');
@@ -101,10 +106,14 @@ function stateOf(job: JobView): unknown {
   return {
     name: job.name,
     removed: job.removed.map(({ title, fileName }) => ({ title, fileName })),
-    programmes: job.programmes.map(({ id: _id, task: _task, deliveries, ...programme }) => ({
-      ...programme,
-      deliveries: deliveries.map(({ id: _ownId, task: _ownTask, ...delivery }) => delivery),
-    })),
+    programmes: job.programmes.map(({ id: _id, task: _task, undoable: _undo, redoable: _redo, ...described }) => {
+      const { deliveries, markers, ...programme } = described;
+      return {
+        ...programme,
+        markers: markers.map(({ id: _markerId, ...marker }) => marker),
+        deliveries: deliveries.map(({ id: _ownId, task: _ownTask, ...delivery }) => delivery),
+      };
+    }),
   };
 }
 

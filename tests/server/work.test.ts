@@ -6,10 +6,11 @@ import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { specById } from '@/core/spec/catalogue';
 import { solveGain } from '@/core/treatment/solver';
+import { gainOnly, preparationOf } from '@/core/treatment/treatment';
 import { decodeArrays } from '@/formats/array-bundle';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { listJobs, viewJob } from '@/server/jobs/jobs';
-import { forecastNewest, limitedReadings, limiterAnswers } from '@/server/measure/limiting';
+import { forecastCurrent, limitedReadings, limiterAnswers, preparedProgramme } from '@/server/measure/limiting';
 import { traceOf } from '@/server/measure/trace';
 import { Server } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
@@ -27,6 +28,7 @@ const music = tone(
   RATE,
 );
 const WAV = wavOf([music, music]);
+const PLAIN = preparationOf(gainOnly(0));
 
 let host: TestServer;
 beforeEach(() => {
@@ -112,8 +114,11 @@ test('a gain is saved as a version, which changes until something is written fro
   await host.server.runner.whenIdle();
   expect(programme()).toMatchObject({
     treatment: expect.objectContaining({ gainDb: 3 }),
-    treatmentVersion: 2,
-    treatmentWritten: false,
+    version: 2,
+    versions: [
+      { version: 1, isWritten: true },
+      { version: 2, isWritten: false },
+    ],
   });
   expect(programme().deliveries[0]).toMatchObject({ treatmentVersion: 1, treatment: { gainDb: 2 } });
   expect(() => saveTreatment(host.server, 'none', { gainDb: 0 })).toThrow('not there');
@@ -173,15 +178,15 @@ test('a source that is damaged on disk fails its task with words, and the server
 });
 
 test('the trace is cut to the columns that are asked for', async () => {
-  const { sha256 } = await host.measured(WAV);
-  const bytes = await traceOf(host.server, sha256, 64);
+  const { programmeId } = await host.measured(WAV);
+  const bytes = await traceOf(await preparedProgramme(host.server, programmeId, PLAIN), 64);
   const { meta, arrays } = decodeArrays<{ frames: number }>(bytes.buffer as ArrayBuffer);
   expect(meta.frames).toBe(8 * RATE);
-  expect(arrays.min).toHaveLength(64);
+  expect(arrays.min0).toHaveLength(64);
   expect(arrays.weightedPower).toHaveLength(80);
   expect(arrays.truePeaks1).toHaveLength(80);
-  expect(Math.max(...(arrays.max as Float32Array))).toBeCloseTo(10 ** (-18 / 20), 3);
-  await expect(traceOf(host.server, '0'.repeat(64), 64).catch(code)).resolves.toBe('not-found');
+  expect(Math.max(...(arrays.max1 as Float32Array))).toBeCloseTo(10 ** (-18 / 20), 3);
+  await expect(preparedProgramme(host.server, 'none', PLAIN).catch(code)).resolves.toBe('not-found');
 });
 
 test('one data folder has one server', () => {
@@ -193,17 +198,17 @@ test('what the desk is sent of six hours is hardly more than of a song', async (
   const minute = new Float32Array(60 * rate).map((_, n) => 0.1 * Math.sin(n / 7));
   const bytes = interleave([minute], 8);
   const hours = Buffer.concat(Array.from({ length: 6 * 60 }, () => bytes));
-  const { sha256 } = await host.measured(
+  const { programmeId } = await host.measured(
     buildWav({ channels: 1, sampleRateHz: rate, bits: 8, data: hours }),
     'vigil.wav',
   );
-  const trace = await traceOf(host.server, sha256, 1600);
+  const trace = await traceOf(await preparedProgramme(host.server, programmeId, PLAIN), 1600);
   expect(trace.length).toBeLessThan(1_200_000);
   const { meta, arrays } = decodeArrays<{ binsPerColumn: number; frames: number }>(trace.buffer as ArrayBuffer);
   expect(meta).toMatchObject({ binsPerColumn: 36, frames: 6 * 3600 * rate });
   expect(arrays.truePeaks0).toHaveLength(6000);
-  expect(arrays.max).toHaveLength(1600);
-  expect(Math.max(...(arrays.max as Float32Array))).toBeGreaterThan(0.09);
+  expect(arrays.max0).toHaveLength(1600);
+  expect(Math.max(...(arrays.max0 as Float32Array))).toBeGreaterThan(0.09);
 });
 
 describe('a limiter', () => {
@@ -213,20 +218,22 @@ describe('a limiter', () => {
 
   test('answers are worked out once for a source, and kept; what is chosen is forecast, written and measured', async () => {
     const { programmeId, sha256 } = await host.measured(CLICKS);
-    const answers = await limiterAnswers(host.server, programmeId, 'streaming-music');
+    const answers = await limiterAnswers(host.server, programmeId, PLAIN, 'streaming-music');
     expect(answers?.gainOnly.binding).toBe('ceiling');
     expect(answers?.limited?.reduction.greatestDb).toBeLessThanOrEqual(3.005);
     const kept = `analysis/${sha256}.${ENGINE_VERSION}.limiting.own.bin`;
     expect(host.files()).toContain(kept);
     // The same again, by two at once, from what is kept.
-    const again = await Promise.all([1, 2].map(() => limiterAnswers(host.server, programmeId, 'streaming-music')));
+    const again = await Promise.all(
+      [1, 2].map(() => limiterAnswers(host.server, programmeId, PLAIN, 'streaming-music')),
+    );
     expect(again).toEqual([answers, answers]);
 
     const chosen = answers?.limited;
     if (!chosen) throw new Error('there is no such answer');
     const { gainDb, ceilingDbtp } = chosen;
     changeTreatment(host.server, programmeId, { gainDb, limit: { ceilingDbtp } });
-    await forecastNewest(host.server, programmeId);
+    await forecastCurrent(host.server, programmeId);
     const forecast = programme().predicted;
     expect(forecast?.integratedLufs).toBeCloseTo(answers?.limited?.readings.integratedLufs as number, 6);
     await createDelivery(host.server, programmeId, 'streaming-music');
@@ -243,7 +250,7 @@ describe('a limiter', () => {
     const { programmeId } = await host.measured(CLICKS);
     const peak = programme().measured?.readings.truePeakDbtp as number;
     const at = (driveDb: number) =>
-      limitedReadings(host.server, programmeId, { gainDb: -1 - peak + driveDb, ceilingDbtp: -1 });
+      limitedReadings(host.server, programmeId, PLAIN, { gainDb: -1 - peak + driveDb, ceilingDbtp: -1 });
     const gentle = await at(1);
     const hard = await at(20);
     expect(gentle.reduction.greatestDb).toBeCloseTo(1, 1);
@@ -255,15 +262,15 @@ describe('a limiter', () => {
   test('a version that is changed forgets what was forecast of it', async () => {
     const { programmeId } = await host.measured(CLICKS);
     changeTreatment(host.server, programmeId, { gainDb: 3, limit: { ceilingDbtp: -1 } });
-    await forecastNewest(host.server, programmeId);
+    await forecastCurrent(host.server, programmeId);
     expect(programme().predicted).not.toBeNull();
     changeTreatment(host.server, programmeId, { gainDb: 4 });
     expect(programme()).toMatchObject({ predicted: null, treatment: { gainDb: 4, limit: { ceilingDbtp: -1 } } });
   });
 
   test('a programme that is not there, or has no level, is told apart from one that has', async () => {
-    await expect(limiterAnswers(host.server, 'none', 'ebu-r128').catch(code)).resolves.toBe('not-found');
+    await expect(limiterAnswers(host.server, 'none', PLAIN, 'ebu-r128').catch(code)).resolves.toBe('not-found');
     const { programmeId } = await host.measured(wavOf([new Float32Array(RATE)]), 'silent.wav');
-    expect(await limiterAnswers(host.server, programmeId, 'ebu-r128')).toBeNull();
+    expect(await limiterAnswers(host.server, programmeId, PLAIN, 'ebu-r128')).toBeNull();
   });
 });

@@ -4,12 +4,14 @@ import { rmSync } from 'node:fs';
 import { request } from 'node:http';
 import { Readable } from 'node:stream';
 import { setTimeout } from 'node:timers/promises';
+import { gainOnly, preparationOf } from '@/core/treatment/treatment';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';
 
 const PORT = 4392;
+const PLAIN = encodeURIComponent(JSON.stringify(preparationOf(gainOnly(0))));
 let host: TestServer;
 let served: Served;
 
@@ -58,11 +60,20 @@ test('errors come as records with a fitting status', async () => {
   for (const path of [
     '/api/deliveries/none/file',
     '/api/deliveries/..%2f..%2fopsimeter.db/file',
-    `/api/sources/${'0'.repeat(64)}/trace?columns=10`,
+    `/api/programmes/none/trace?columns=10&preparation=${PLAIN}`,
   ]) {
     expect((await fetch(served.base + path)).status).toBe(404);
   }
-  expect((await fetch(`${served.base}/api/sources/..%2f..%2flock/trace?columns=10`)).status).toBe(400);
+  for (const route of [
+    'trace?columns=10',
+    'frames?startFrame=0&frames=1',
+    'reduction?startFrame=0&frames=1',
+    'limiter',
+  ]) {
+    const answer = await fetch(`${served.base}/api/programmes/none/${route}`);
+    expect(answer.status).toBe(400);
+    expect(await answer.json()).toMatchObject({ error: { code: 'bad-request' } });
+  }
   expect((await fetch(`${served.base}/jobs/none/take-in`)).status).toBe(404);
 });
 
@@ -83,7 +94,7 @@ test('twenty files at once all arrive; meanwhile readings are there, and tasks a
       }
     }
   };
-  const first = (await (await put('first', wav(2))).json()) as { sha256: string };
+  const first = (await (await put('first', wav(2))).json()) as { programmeId: string };
   await untilDone(1);
 
   const files = Array.from({ length: 20 }, (_, i) => wav(20 + i / 10));
@@ -96,7 +107,9 @@ test('twenty files at once all arrive; meanwhile readings are there, and tasks a
   const waits: number[] = [];
   while (isUploading) {
     const startedMs = performance.now();
-    const readings = await fetch(`${served.base}/api/sources/${first.sha256}/trace?columns=100`);
+    const readings = await fetch(
+      `${served.base}/api/programmes/${first.programmeId}/trace?columns=100&preparation=${PLAIN}`,
+    );
     expect(readings.status).toBe(200);
     await readings.arrayBuffer();
     waits.push(performance.now() - startedMs);

@@ -1,0 +1,282 @@
+/** Looking: the trace is drawn, zoomed and read; links open what they were taken from; every screen is for everybody. */
+import { writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import AxeBuilder from '@axe-core/playwright';
+import type { Page } from '@playwright/test';
+import { tone } from '../tests/fixtures/signals';
+import { buildWav, interleave, wavOf } from '../tests/fixtures/wav';
+import { type Desk, dropFiles, expect, startJob, test } from './desk';
+
+const RATE = 48_000;
+const swell = tone(
+  [
+    { seconds: 6, levelDbfs: -30 },
+    { seconds: 4, levelDbfs: -12 },
+    { seconds: 6, levelDbfs: -30 },
+  ],
+  RATE,
+  330,
+);
+/** Over the ceiling between its samples only, at two places. */
+const PEAKY = wavOf(
+  [swell, swell].map((samples) => samples.map((x, n) => (n === 100_000 || n === 500_000 ? 0.97 : x))),
+);
+
+const query = (page: Page) => new URL(page.url()).searchParams;
+const plotOf = (page: Page) => page.getByRole('slider', { name: /^Trace/ });
+
+async function openDesk(page: Page, desk: Desk, name: string, bytes: Buffer) {
+  await startJob(page, desk, name);
+  await dropFiles(page, [{ name: 'swell.wav', bytes }]);
+  await page.getByRole('link', { name: 'swell' }).click();
+  await expect(plotOf(page)).toBeVisible();
+}
+
+test('a span is drawn, moved by its edges, typed, read, kept, marked and handed over; the address keeps it', async ({
+  page,
+  desk,
+}) => {
+  await openDesk(page, desk, 'Spans', PEAKY);
+  const plot = plotOf(page);
+  const box = await plot.boundingBox();
+  if (!box) throw new Error('there is no trace');
+  const drag = async (from: number, to: number) => {
+    await page.mouse.move(box.x + from * box.width, box.y + 60);
+    await page.mouse.down();
+    await page.mouse.move(box.x + ((from + to) / 2) * box.width, box.y + 60, { steps: 4 });
+    await page.mouse.move(box.x + to * box.width, box.y + 60, { steps: 4 });
+    await page.mouse.up();
+  };
+  await drag(0.25, 0.5);
+  const span = page.getByRole('group', { name: 'Span' });
+  await expect(span.getByLabel('Span from')).toHaveValue(/0:0(3\.99|4\.0)\d/);
+  await expect(span.getByLabel('Span to')).toHaveValue(/0:0(7\.99|8\.0)\d/);
+  // Its right edge is taken hold of.
+  await drag(0.5, 0.625);
+  await expect(span.getByLabel('Span to')).toHaveValue(/0:(09\.99|10\.0)\d/);
+  await span.getByLabel('Span from').fill('6.5');
+  await page.keyboard.press('Enter');
+  await span.getByLabel('Span to').fill('456000 f');
+  await page.keyboard.press('Enter');
+  await expect(span.getByLabel('Span to')).toHaveValue('0:09.500');
+  await expect(span.getByLabel('Readings of the span')).toContainText('−12.8 LUFS');
+  await expect.poll(() => query(page).get('span')).toBe('6.5');
+  await page.reload();
+  await expect(span.getByLabel('Span from')).toHaveValue('0:06.500');
+
+  await span.getByRole('button', { name: 'Marker' }).click();
+  await page.getByRole('tab', { name: 'Places' }).click();
+  await page.getByLabel('Name of Span 1').fill('Swell');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('button', { name: '0:06.500 3.0 s' })).toBeVisible();
+  await span.getByRole('button', { name: 'Keep it' }).click();
+  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('0:06.500 to 0:09.500');
+  await expect(page.getByRole('row', { name: /^Integrated/ })).toContainText('−12.8');
+  await page.getByRole('button', { name: 'Let go of Swell' }).click();
+  await expect(page.getByRole('button', { name: 'Let go of Swell' })).toHaveCount(0);
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('all of it');
+  await page.keyboard.press('Control+Shift+z');
+  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('0:06.500');
+  await page.keyboard.press('Control+z');
+  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('all of it');
+  await span.getByRole('button', { name: 'Hand over by itself' }).click();
+  await page.waitForURL(/hand-over/);
+  await expect(page.getByRole('row', { name: /swell_ebu-r128_v\d/ })).toContainText('Download');
+});
+
+test('it is zoomed and moved by wheel, keys and overview, down to single samples and back', async ({ page, desk }) => {
+  await openDesk(page, desk, 'Zoom', PEAKY);
+  const shown = () => Number(query(page).get('to')) - Number(query(page).get('from'));
+  const plot = plotOf(page);
+  const box = await plot.boundingBox();
+  if (!box) throw new Error('there is no trace');
+  await page.mouse.move(box.x + box.width / 2, box.y + 50);
+  await page.mouse.wheel(0, -400);
+  await expect.poll(shown).toBeGreaterThan(0);
+  const wheeled = shown();
+  expect(wheeled).toBeLessThan(16);
+  await page.mouse.wheel(300, 0);
+  await expect.poll(() => Number(query(page).get('from'))).toBeGreaterThan(4);
+  await plot.focus();
+  for (let i = 0; i < 45; i++) await page.keyboard.press('+');
+  await expect.poll(shown).toBeLessThan(0.001);
+  await page.getByRole('heading', { name: 'swell' }).click();
+  await page.keyboard.press('a');
+  await expect.poll(() => query(page).get('from')).toBeNull();
+
+  // Overs are gone to by key, and each is pointed at by the list.
+  await page.keyboard.press('0');
+  await page.keyboard.press('n');
+  await expect.poll(shown).toBeLessThan(10);
+  await page.getByRole('tab', { name: /^Overs/ }).click();
+  await expect(page.getByRole('button', { name: /0:02\.083/, pressed: true })).toBeVisible();
+  await page.keyboard.press('n');
+  await expect(page.getByRole('button', { name: /0:10\.417/, pressed: true })).toBeVisible();
+  await page.keyboard.press('Shift+N');
+  await expect(page.getByRole('button', { name: /0:02\.083/, pressed: true })).toBeVisible();
+  // The trace points at the list, too.
+  await page.keyboard.press('a');
+  await page.getByRole('tab', { name: 'Loudest' }).click();
+  await page.mouse.click(box.x + (500_000 / (16 * RATE)) * box.width, box.y + 80);
+  await expect(page.getByRole('button', { name: /0:10\.417/, pressed: true })).toBeVisible();
+  await page.getByRole('heading', { name: 'swell' }).click();
+  await page.keyboard.press('l');
+  await expect(page.locator('[data-clock]')).toContainText('0:06');
+  await page.keyboard.press('y');
+  await expect(page.getByRole('button', { name: 'Height by decibels' })).toHaveAttribute('aria-pressed', 'false');
+  await page.keyboard.press('i');
+  await expect(page.getByRole('button', { name: 'Channels apart' })).toHaveAttribute('aria-pressed', 'true');
+});
+
+test('two fingers zoom it, and the overview is dragged to another place', async ({ page, desk }) => {
+  await openDesk(page, desk, 'Fingers', PEAKY);
+  const plot = plotOf(page);
+  const box = await plot.boundingBox();
+  if (!box) throw new Error('there is no trace');
+  const shown = () => Number(query(page).get('to')) - Number(query(page).get('from'));
+  const touch = await page.context().newCDPSession(page);
+  const fingers = (type: 'touchStart' | 'touchMove' | 'touchEnd', apart: number) =>
+    touch.send('Input.dispatchTouchEvent', {
+      type,
+      touchPoints:
+        type === 'touchEnd'
+          ? []
+          : [-apart, apart].map((x, id) => ({ x: box.x + box.width / 2 + x, y: box.y + 60, id })),
+    });
+  await fingers('touchStart', 40);
+  for (let apart = 60; apart <= 160; apart += 20) await fingers('touchMove', apart);
+  await fingers('touchEnd', 0);
+  await expect.poll(shown).toBeGreaterThan(3);
+  expect(shown()).toBeLessThan(6);
+  const before = Number(query(page).get('from'));
+  // All of it lies under the plot, the reductions and the times.
+  const overviewY = box.y + box.height + 50;
+  await page.mouse.move(box.x + box.width / 2, overviewY);
+  await page.mouse.down();
+  await page.mouse.move(box.x + box.width * 0.8, overviewY, { steps: 5 });
+  await page.mouse.up();
+  await expect.poll(() => Number(query(page).get('from'))).toBeGreaterThan(before + 2);
+});
+
+test('two hours are zoomed and dragged smoothly', async ({ page, desk }) => {
+  const rate = 8000;
+  const minute = new Float32Array(60 * rate).map((_, n) => 0.4 * Math.sin(n / 7) * Math.sin(n / 90_000));
+  const path = join(desk.scratch, 'vigil.wav');
+  const bytes = interleave([minute], 8);
+  const data = Buffer.concat(Array.from({ length: 120 }, () => bytes));
+  writeFileSync(path, buildWav({ channels: 1, sampleRateHz: rate, bits: 8, data }));
+  await startJob(page, desk, 'Vigil');
+  await page.getByLabel('Files to take in').first().setInputFiles(path);
+  await expect(page.getByRole('row', { name: /vigil/ })).toContainText('LUFS', { timeout: 60_000 });
+  const startedMs = performance.now();
+  await page.getByRole('link', { name: 'vigil' }).click();
+  await expect(plotOf(page)).toBeVisible();
+  console.log(`two hours are on the desk after ${(performance.now() - startedMs).toFixed(0)} ms`);
+  const frames = await page.evaluate(async () => {
+    const plot = document.querySelector('[role="slider"][aria-label^="Trace"]') as HTMLElement;
+    const { left, top, width } = plot.getBoundingClientRect();
+    const times: number[] = [];
+    let last = performance.now();
+    for (let i = 0; i < 240; i++) {
+      await new Promise(requestAnimationFrame);
+      const now = performance.now();
+      times.push(now - last);
+      last = now;
+      const at = { clientX: left + width * 0.4, clientY: top + 40, bubbles: true, cancelable: true };
+      if (i < 80) plot.dispatchEvent(new WheelEvent('wheel', { ...at, deltaY: -50 }));
+      else if (i < 160) plot.dispatchEvent(new WheelEvent('wheel', { ...at, deltaY: 50 }));
+      else plot.dispatchEvent(new WheelEvent('wheel', { ...at, deltaX: i % 2 ? 40 : -20, deltaY: 0 }));
+    }
+    return times.slice(1).sort((a, b) => a - b);
+  });
+  const at = (share: number) => (frames[Math.floor(share * (frames.length - 1))] as number).toFixed(1);
+  console.log(`frames while zooming and dragging: median ${at(0.5)}, 95 % ${at(0.95)}, most ${at(1)} ms`);
+});
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test(`a cold page shows a measured programme soon, and nothing moves under the hand, ${colorScheme}`, async ({
+    page,
+    desk,
+    browser,
+  }) => {
+    await openDesk(page, desk, `Cold, ${colorScheme}`, PEAKY);
+    const address = page.url();
+    const cold = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
+    await cold.addInitScript(() => {
+      const seen = { shift: 0, what: [] as string[] };
+      Object.assign(window, { seen });
+      new PerformanceObserver((list) => {
+        for (const entry of list.getEntries() as (PerformanceEntry & { value: number; hadRecentInput: boolean })[]) {
+          if (entry.hadRecentInput) continue;
+          seen.shift += entry.value;
+          const { sources = [] } = entry as { sources?: { node?: Element }[] };
+          seen.what.push(...sources.map(({ node }) => node?.outerHTML?.slice(0, 120) ?? ''));
+        }
+      }).observe({ type: 'layout-shift', buffered: true });
+    });
+    const startedMs = performance.now();
+    await cold.goto(address);
+    await cold.getByRole('row', { name: /^Integrated/ }).waitFor();
+    const readMs = performance.now() - startedMs;
+    await expect(plotOf(cold)).toBeVisible();
+    const paint = await cold.evaluate(() => performance.getEntriesByName('first-contentful-paint')[0]?.startTime ?? -1);
+    console.log(
+      `first paint ${paint.toFixed(0)} ms, readings ${readMs.toFixed(0)} ms, trace ${(performance.now() - startedMs).toFixed(0)} ms from a cold page`,
+    );
+    await cold.getByRole('heading', { name: 'swell' }).click();
+    await cold.keyboard.press('Space');
+    await expect(cold.getByRole('button', { name: 'Pause' })).toBeVisible();
+    await cold.waitForTimeout(1500);
+    await cold.keyboard.press('t');
+    await cold.waitForTimeout(800);
+    const { shift, what } = await cold.evaluate(
+      () => (window as unknown as { seen: { shift: number; what: string[] } }).seen,
+    );
+    expect(shift < 0.001 ? [] : what).toEqual([]);
+    // The main loop of work needs no scrolling.
+    const overflow = await cold.evaluate(() =>
+      [...document.querySelectorAll('main, main > div > div')].map((own) => own.scrollHeight - own.clientHeight),
+    );
+    expect(Math.max(...overflow)).toBeLessThanOrEqual(1);
+    await cold.close();
+  });
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`axe finds nothing on any screen, ${theme}`, async ({ page, desk }) => {
+    const check = async (what: string) => {
+      const { violations } = await new AxeBuilder({ page }).analyze();
+      expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual(
+        [],
+      );
+    };
+    await page.context().addCookies([{ name: 'theme', value: theme, url: desk.base }]);
+    await openDesk(page, desk, `For everybody, ${theme}`, PEAKY);
+    await page.keyboard.press('0');
+    await check('the desk');
+    await page.getByRole('checkbox', { name: 'Limiter on' }).check();
+    await page.getByRole('button', { name: /^Limiter:/ }).click();
+    await check('a step');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: /^v1/ }).click();
+    await check('the versions');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Charts' }).click();
+    for (const name of ['How it will play', 'Loudness distribution', 'Short-term history', 'Programmes side by side']) {
+      await page.getByRole('tab', { name }).click();
+      await check(name);
+    }
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Keys', exact: true }).click();
+    await check('the keys');
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Take in' }).click();
+    await expect(page.getByRole('row', { name: /swell/ })).toBeVisible();
+    await check('take in');
+    await page.getByRole('link', { name: 'Hand over' }).click();
+    await expect(page.getByText('New delivery for')).toBeVisible();
+    await check('hand over');
+    await page.goto(desk.base);
+    await check('jobs');
+  });
+}

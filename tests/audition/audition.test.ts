@@ -1,0 +1,328 @@
+/** What is heard against what is written: the mixer that a page plays with, fed as the server feeds it, and the rendered file. */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { music, speech } from '@/cli/demo/synth';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { LiveTally } from '@/core/loudness/live-meter';
+import { preparationOf, type Treatment, treatmentSchema } from '@/core/treatment/treatment';
+import { PcmReader } from '@/formats/pcm-reader';
+import type { HeardVersion, ToWorklet } from '@/workers/browser/audition-messages';
+import { AuditionMixer } from '@/workers/browser/audition-mixer';
+import { auditionTrace } from '@/workers/node/audition-trace';
+import { FileSource } from '@/workers/node/file-bytes';
+import { measureFile } from '@/workers/node/measure-file';
+import { measurePrepared } from '@/workers/node/measure-prepared';
+import { prepareFile, resampleKept, withPrepared } from '@/workers/node/prepare-file';
+import type { PreparedReader } from '@/workers/node/prepared-reader';
+import { renderFile } from '@/workers/node/render-file';
+import { wavOf } from '../fixtures/wav';
+
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-audition-'));
+const at = (name: string) => join(folder, name);
+afterAll(() => rmSync(folder, { recursive: true }));
+
+const SECONDS = 7;
+const SECTIONS = [
+  { startSeconds: 0, level: 0.05, drums: 0 },
+  { startSeconds: 1.5, level: 1.1, drums: 1 },
+];
+const RATES = [44_100, 48_000, 96_000];
+/** −120 dBFS. */
+const INAUDIBLE = 1e-6;
+const QUANTUM = 128;
+
+beforeAll(() => {
+  for (const rate of RATES)
+    writeFileSync(at(`${rate}.wav`), wavOf(music(SECONDS, rate, SECTIONS, 7), { sampleRateHz: rate }));
+  writeFileSync(at('mono.wav'), wavOf([speech(SECONDS, 48_000, 8).map((x) => 0.7 * x + 0.01)]));
+});
+
+async function framesOf(reader: { next: PreparedReader['next'] }): Promise<Float32Array[]> {
+  const parts: Float32Array[][] = [];
+  for (let piece = await reader.next(); piece; piece = await reader.next()) {
+    parts.push(piece.channels.map((samples) => samples.slice(0, piece?.frames)));
+  }
+  return (parts[0] ?? []).map((_, c) => {
+    const all = new Float32Array(parts.reduce((sum, part) => sum + (part[c]?.length ?? 0), 0));
+    let done = 0;
+    for (const part of parts) {
+      all.set(part[c] as Float32Array, done);
+      done += (part[c] as Float32Array).length;
+    }
+    return all;
+  });
+}
+
+async function readFile(path: string): Promise<Float32Array[]> {
+  const source = await FileSource.open(path);
+  try {
+    const reader = await PcmReader.open(source, path);
+    return await framesOf({
+      next: async () => {
+        const piece = await reader.next();
+        return piece && { channels: [...piece.channels], frames: piece.frames };
+      },
+    });
+  } finally {
+    await source.close();
+  }
+}
+
+let streams = 0;
+
+/** Everything that a page would be sent of a treatment, in parts, and the version that it hears. */
+async function streamed(name: string, treatment: Treatment, partFrames: number) {
+  const resampled = await resampleKept(at(name), at(`${name}.resampled`), preparationOf(treatment));
+  const { frames, channels, sampleRateHz } = await withPrepared(resampled, {}, async (reader) => ({
+    frames: await framesOf(reader),
+    ...{ channels: reader.format.channels, sampleRateHz: reader.format.sampleRateHz },
+  }));
+  const length = frames[0]?.length ?? 0;
+  const messages: ToWorklet[] = [];
+  const limitingPath = at(`${++streams}.limiting`);
+  for (let startFrame = 0; startFrame < length; startFrame += partFrames) {
+    const own = frames.map((samples) => samples.slice(startFrame, startFrame + partFrames));
+    messages.push({ kind: 'frames', feedId: 'feed', part: { startFrame, channels: own } });
+    if (!treatment.limit) continue;
+    const part = await auditionTrace({
+      kind: 'trace',
+      source: resampled,
+      fileName: name,
+      layoutId: null,
+      limitingPath,
+      ...{ gainDb: treatment.gainDb, limit: treatment.limit, startFrame, frames: partFrames },
+    });
+    messages.push({ kind: 'trace', traceId: 'trace', part });
+  }
+  const { gainDb, trimDb, fadeIn, fadeOut, head, tail, limit } = treatment;
+  const silent = (pad: Treatment['head']) => (pad?.kind === 'silence' ? pad.frames : 0);
+  const version: HeardVersion = {
+    ...{ feedId: 'feed', traceId: limit && 'trace', gainDb, trimDb, frames: length, startFrame: 0, offsetDb: 0 },
+    fades: { fadeIn, fadeOut, head: silent(head), tail: silent(tail) },
+    weights: channelLayout(channels).channels.map(({ weight }) => weight),
+  };
+  return { messages, version, channels, sampleRateHz, length };
+}
+
+function heard(
+  { messages, version, channels, sampleRateHz, length }: Awaited<ReturnType<typeof streamed>>,
+  more: ToWorklet[] = [],
+) {
+  const all: ToWorklet[] = [...messages, { kind: 'hear', version }, ...more, { kind: 'play', frame: 0 }];
+  const mixer = new AuditionMixer({ sampleRateHz, channels, messages: all }, QUANTUM);
+  const output = Array.from(
+    { length: channels },
+    () => new Float32Array(Math.ceil(length / QUANTUM) * QUANTUM + QUANTUM),
+  );
+  const tally = new LiveTally(sampleRateHz);
+  let mostReductionDb = 0;
+  let hasEnded = false;
+  for (let frame = 0; frame + QUANTUM <= (output[0]?.length ?? 0); frame += QUANTUM) {
+    mixer.process(
+      output.map((samples) => samples.subarray(frame, frame + QUANTUM)),
+      QUANTUM,
+    );
+    const report = mixer.report();
+    for (const bin of report.bins) tally.add(bin);
+    mostReductionDb = Math.max(mostReductionDb, report.reductionDb);
+    hasEnded = report.hasEnded;
+  }
+  return { output, live: tally.read(), mostReductionDb, hasEnded };
+}
+
+function greatestDifference(a: readonly Float32Array[], b: readonly Float32Array[]): number {
+  let greatest = 0;
+  b.forEach((samples, c) => {
+    samples.forEach((sample, n) => {
+      greatest = Math.max(greatest, Math.abs(sample - (a[c]?.[n] as number)));
+    });
+  });
+  return greatest;
+}
+
+const fades = (rate: number) => ({
+  fadeIn: { frames: rate / 2, shape: 's-curve' as const },
+  fadeOut: { frames: rate, shape: 'equal-power' as const },
+});
+
+test.each(RATES)(
+  'gain, limiter, trim and fades are heard as they are written, and read as the file reads, at %i Hz',
+  async (rate) => {
+    const treatment = treatmentSchema.parse({
+      ...{ gainDb: 7, limit: { ceilingDbtp: -1 }, trimDb: -0.3 },
+      ...fades(rate),
+    });
+    const { reduction } = await renderFile(at(`${rate}.wav`), at(`${rate} out.wav`), { treatment, bitDepth: 32 });
+    const { output, live, mostReductionDb, hasEnded } = heard(await streamed(`${rate}.wav`, treatment, 65_536));
+    const file = await readFile(at(`${rate} out.wav`));
+    expect(greatestDifference(output, file)).toBeLessThanOrEqual(INAUDIBLE);
+    expect(hasEnded).toBe(true);
+    const { readings } = (await measureFile(at(`${rate} out.wav`))).report;
+    expect(live.integratedLufs).toBeCloseTo(readings.integratedLufs as number, 2);
+    expect(live.truePeakDbtp).toBeCloseTo(readings.truePeakDbtp as number, 2);
+    expect(Math.abs((live.maxShortTermLufs as number) - (readings.maxShortTermLufs as number))).toBeLessThanOrEqual(
+      0.05,
+    );
+    expect(Math.abs((live.maxMomentaryLufs as number) - (readings.maxMomentaryLufs as number))).toBeLessThanOrEqual(
+      0.05,
+    );
+    expect(Math.abs(mostReductionDb - (reduction?.greatestDb as number))).toBeLessThanOrEqual(0.01);
+  },
+);
+
+test.each([
+  { name: '48000.wav', treatment: { gainDb: -3, keep: { startFrame: 30_001, endFrame: 200_003 }, mix: 'mono-3' } },
+  {
+    name: '48000.wav',
+    treatment: {
+      gainDb: 9,
+      keep: { startFrame: 70_001, endFrame: null },
+      limit: { ceilingDbtp: -2, link: 0.4, releaseMs: 60 },
+    },
+  },
+  {
+    name: 'mono.wav',
+    treatment: {
+      gainDb: 2,
+      removeDc: true,
+      head: { frames: 4801, kind: 'room-tone' },
+      tail: { frames: 24_000, kind: 'silence' },
+      fadeOut: { frames: 9000, shape: 'exponential' },
+      limit: { ceilingDbtp: -3 },
+    },
+  },
+  {
+    name: '44100.wav',
+    treatment: {
+      gainDb: 5,
+      resampleHz: 48_000,
+      keep: { startFrame: 5000, endFrame: 250_000 },
+      limit: { ceilingDbtp: -1.5 },
+    },
+  },
+])('$name: $treatment is heard as it is written, wherever the parts are cut', async ({ name, treatment: input }) => {
+  const treatment = treatmentSchema.parse(input);
+  const out = at(`${name} ${JSON.stringify(input).length} out.wav`);
+  await renderFile(at(name), out, { treatment, bitDepth: 32 });
+  const { output } = heard(await streamed(name, treatment, 40_000));
+  rmSync(at(`${name}.resampled`), { force: true });
+  expect(greatestDifference(output, await readFile(out))).toBeLessThanOrEqual(INAUDIBLE);
+});
+
+test('what the limiter takes away is the whole less what is left', async () => {
+  const treatment = treatmentSchema.parse({ gainDb: 8, limit: { ceilingDbtp: -1 } });
+  const stream = await streamed('48000.wav', treatment, 65_536);
+  const { output: left } = heard(stream);
+  const { output: taken } = heard(stream, [{ kind: 'listen', listening: { mono: false, taken: true } }]);
+  const source = await readFile(at('48000.wav'));
+  const gain = 10 ** (8 / 20);
+  let most = 0;
+  source.forEach((samples, c) => {
+    samples.forEach((sample, n) => {
+      most = Math.max(most, Math.abs(sample * gain - (left[c]?.[n] as number) - (taken[c]?.[n] as number)));
+    });
+  });
+  expect(most).toBeLessThanOrEqual(INAUDIBLE);
+  expect(taken.some((samples) => samples.some((sample) => Math.abs(sample) > 0.01))).toBe(true);
+});
+
+test('passing to another version makes no step that neither of them makes', async () => {
+  const stream = await streamed('48000.wav', treatmentSchema.parse({ gainDb: 0 }), 65_536);
+  const other = { ...stream.version, gainDb: -12 };
+  const mixer = new AuditionMixer(
+    {
+      sampleRateHz: 48_000,
+      channels: 2,
+      messages: [...stream.messages, { kind: 'hear', version: stream.version }, { kind: 'play', frame: 150_000 }],
+    },
+    QUANTUM,
+  );
+  const out = [new Float32Array(QUANTUM * 40), new Float32Array(QUANTUM * 40)];
+  for (let quantum = 0; quantum < 40; quantum++) {
+    if (quantum === 20) mixer.receive({ kind: 'hear', version: other });
+    mixer.process(
+      out.map((samples) => samples.subarray(quantum * QUANTUM, (quantum + 1) * QUANTUM)),
+      QUANTUM,
+    );
+  }
+  const source = (await readFile(at('48000.wav')))[0] as Float32Array;
+  const steps = (samples: Float32Array, from: number, to: number) => {
+    let most = 0;
+    for (let n = from + 1; n < to; n++)
+      most = Math.max(most, Math.abs((samples[n] as number) - (samples[n - 1] as number)));
+    return most;
+  };
+  const around = steps(source, 150_000, 150_000 + 40 * QUANTUM);
+  expect(steps(out[0] as Float32Array, 0, 40 * QUANTUM)).toBeLessThanOrEqual(around + 0.005);
+  // In the end it is the other one, sample for sample.
+  const end = 39 * QUANTUM;
+  expect(out[0]?.[end]).toBeCloseTo((source[150_000 + end] as number) * 10 ** (-12 / 20), 6);
+});
+
+test('where nothing has come yet there is silence, and nothing is passed over', () => {
+  const version: HeardVersion = {
+    ...{ feedId: 'feed', traceId: null, gainDb: 0, trimDb: 0, frames: 1000, startFrame: 0, offsetDb: 0, fades: {} },
+    weights: [1],
+  };
+  const mixer = new AuditionMixer(
+    {
+      sampleRateHz: 48_000,
+      channels: 1,
+      messages: [
+        { kind: 'hear', version },
+        { kind: 'play', frame: 0 },
+      ],
+    },
+    QUANTUM,
+  );
+  const out = [new Float32Array(QUANTUM).fill(1)];
+  mixer.process(out, QUANTUM);
+  expect(out[0]?.every((sample) => sample === 0)).toBe(true);
+  expect(mixer.report()).toMatchObject({ frame: 0, isStarved: true, isPlaying: true });
+  const samples = Float32Array.from({ length: 1000 }, (_, n) => n / 1000);
+  mixer.receive({ kind: 'frames', feedId: 'feed', part: { startFrame: 0, channels: [samples] } });
+  mixer.process(out, QUANTUM);
+  expect(out[0]).toEqual(samples.slice(0, QUANTUM));
+  expect(mixer.report()).toMatchObject({ frame: QUANTUM, isStarved: false });
+});
+
+test('a loop goes round, and only what is in it is heard', () => {
+  const version: HeardVersion = {
+    ...{ feedId: 'feed', traceId: null, gainDb: 0, trimDb: 0, frames: 1000, startFrame: 0, offsetDb: 0, fades: {} },
+    weights: [1],
+  };
+  const samples = Float32Array.from({ length: 1000 }, (_, n) => n);
+  const mixer = new AuditionMixer(
+    {
+      ...{ sampleRateHz: 48_000, channels: 1 },
+      messages: [
+        { kind: 'frames', feedId: 'feed', part: { startFrame: 0, channels: [samples] } },
+        { kind: 'hear', version },
+        { kind: 'loop', loop: { startFrame: 100, endFrame: 150 } },
+        { kind: 'play', frame: 100 },
+      ],
+    },
+    QUANTUM,
+  );
+  const out = [new Float32Array(QUANTUM)];
+  mixer.process(out, QUANTUM);
+  expect([...(out[0] as Float32Array)]).toEqual(Array.from({ length: QUANTUM }, (_, n) => 100 + (n % 50)));
+});
+
+test('a prepared programme is measured as the file that it would be', async () => {
+  const preparation = preparationOf(
+    treatmentSchema.parse({
+      ...{ gainDb: 0, keep: { startFrame: 12_345, endFrame: 300_000 }, removeDc: true, mix: 'mono-3' },
+      head: { frames: 4800, kind: 'silence' },
+    }),
+  );
+  await prepareFile(at('48000.wav'), at('prepared.wav'), preparation);
+  const { resampleHz, ...steps } = preparation;
+  expect(resampleHz).toBeNull();
+  const options = { fileName: 'a', layoutId: null };
+  const { readings, format } = await measurePrepared({ path: at('48000.wav'), steps }, at('prepared.bin'), options);
+  const { report } = await measureFile(at('prepared.wav'));
+  expect(format.frames).toBe(report.format.frames);
+  expect(readings).toEqual(report.readings);
+});
