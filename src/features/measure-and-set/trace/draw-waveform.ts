@@ -4,6 +4,7 @@ import { toTreatedFrame } from '@/core/treatment/timeline';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { TraceStretch } from '@/workers/protocol';
 import { type Area, type Colours, type Look, line, type Picture } from './picture';
+import { deviceRatio, packedColour, type Raster } from './raster';
 import { type Height, heightOf } from './scales';
 import type { Columns } from './tiles';
 import { frameAt, type View, xOf } from './view';
@@ -23,51 +24,75 @@ export function heightFor(height: Height, view: View, width: number): Height {
   return (view.endFrame - view.startFrame) / width < FRAMES_PER_PIXEL_OF_WAVES ? 'linear' : height;
 }
 
-interface Lane {
+export interface Lane {
+  /** What is drawn in it; null for all channels in one. */
+  channel: number | null;
   top: number;
   height: number;
 }
 
-export function drawWaveforms(area: Area, picture: Picture, look: Look, channel: number | null, lane: Lane): void {
-  const { context, view, width } = area;
-  const { treatment, timeline, spec, treated, source } = picture;
-  const { colours } = look;
-  const height = heightFor(look.height, view, width);
-  const middle = lane.top + lane.height / 2;
-  const toY = (sample: number) => middle - Math.sign(sample) * heightOf(Math.abs(sample), height) * (lane.height / 2);
-  const ceiling = dbToAmplitude(spec.peak.ceiling);
-  const treatedView = {
+/** Whether a view is so near that samples are drawn one by one. */
+function isOfSamples(view: View, width: number): boolean {
+  return (view.endFrame - view.startFrame) / width < FRAMES_PER_PIXEL_OF_SAMPLES;
+}
+
+function treatedViewOf({ timeline }: Picture, view: View): View {
+  return {
     startFrame: toTreatedFrame(timeline, view.startFrame),
     endFrame: toTreatedFrame(timeline, view.endFrame),
   };
-  const members = Array.from({ length: treated.channels }, (_, c) => c).filter(
-    (c) => channel === null || c === Math.min(channel, treated.channels - 1),
+}
+
+/** Where a sample stands in a lane, in pixels `ratio` times as fine as the page's. */
+function standing(look: Look, { view, width }: Area, lane: Lane, ratio: number): (sample: number) => number {
+  const height = heightFor(look.height, view, width);
+  const half = (lane.height / 2) * ratio;
+  const middle = lane.top * ratio + half;
+  return (sample) => middle - Math.sign(sample) * heightOf(Math.abs(sample), height) * half;
+}
+
+/** The waveform after, what stands over the limit, and the outline of the one before. */
+export function paintWaveforms(raster: Raster, area: Area, picture: Picture, look: Look, lane: Lane): void {
+  const { view, width } = area;
+  if (isOfSamples(view, width)) return;
+  const { treatment, spec, treated, source } = picture;
+  const { colours } = look;
+  const toY = standing(look, area, lane, deviceRatio(area));
+  const treatedView = treatedViewOf(picture, view);
+  const { channel } = lane;
+  const only = channel === null ? null : Math.min(channel, treated.channels - 1);
+  const columns = faded(
+    treated.columns(treatedView, raster.width, only),
+    treatedView,
+    picture,
+    dbToAmplitude(treatment.gainDb),
   );
-  const perPixel = (view.endFrame - view.startFrame) / width;
-  if (perPixel < FRAMES_PER_PIXEL_OF_SAMPLES) {
-    for (const c of members) drawSamples(area, picture, treatedView, c, toY, colours);
-  } else {
-    const only = channel === null ? null : (members[0] ?? 0);
-    const columns = faded(
-      treated.columns(treatedView, width, only),
-      treatedView,
-      picture,
-      dbToAmplitude(treatment.gainDb),
-    );
-    const limit = treatment.limit ? dbToAmplitude(treatment.limit.ceilingDbtp) : Number.POSITIVE_INFINITY;
-    fillColumns(context, columns, toY, colours['stock-2'], (sample) => held(sample, Math.min(limit, ceiling)));
-    // What stands above the ceiling, or would without the limiter.
-    fillCaps(
-      context,
-      columns,
-      toY,
-      Math.min(limit, ceiling),
-      treatment.limit ? colours['breach-1'] : colours['breach-line'],
-    );
-    if (treatment.gainDb !== 0 || treatment.limit) {
-      strokeColumns(context, source.columns(view, width, channel), toY, colours['stock-3']);
+  const limit = Math.min(
+    treatment.limit ? dbToAmplitude(treatment.limit.ceilingDbtp) : Number.POSITIVE_INFINITY,
+    dbToAmplitude(spec.peak.ceiling),
+  );
+  paintColumns(raster, columns, toY, colours['stock-2'], (sample) => held(sample, limit));
+  // What stands above the ceiling, or would without the limiter.
+  paintCaps(raster, columns, toY, limit, treatment.limit ? colours['breach-1'] : colours['breach-line']);
+  if (treatment.gainDb !== 0 || treatment.limit) {
+    paintOutline(raster, source.columns(view, raster.width, channel), toY, colours['stock-3']);
+  }
+}
+
+/** Ceiling and middle of a lane and, from near, its samples. */
+export function drawLane(area: Area, picture: Picture, look: Look, lane: Lane): void {
+  const { context, view, width } = area;
+  const { spec, treated } = picture;
+  const { colours } = look;
+  const toY = standing(look, area, lane, 1);
+  if (isOfSamples(view, width)) {
+    const only = lane.channel === null ? null : Math.min(lane.channel, treated.channels - 1);
+    for (let c = 0; c < treated.channels; c++) {
+      if (only === null || c === only) drawSamples(area, picture, treatedViewOf(picture, view), c, toY, colours);
     }
   }
+  const ceiling = dbToAmplitude(spec.peak.ceiling);
+  const middle = lane.top + lane.height / 2;
   context.strokeStyle = colours['breach-line'];
   context.lineWidth = 1;
   context.globalAlpha = 0.6;
@@ -103,47 +128,40 @@ function held(sample: number, most: number): number {
   return Math.max(-most, Math.min(most, sample));
 }
 
-/** Whole pixels, one by one: nothing is quicker where there is no graphics processor. */
-export function fillColumns(
-  context: CanvasRenderingContext2D,
+/** From the least to the greatest of every pixel. */
+export function paintColumns(
+  raster: Raster,
   { min, max }: Columns,
   toY: (sample: number) => number,
   colour: string,
   shape: (sample: number) => number,
 ): void {
-  context.fillStyle = colour;
+  const pixel = packedColour(colour);
   for (let x = 0; x < min.length; x++) {
     const [low, high] = [min[x] as number, max[x] as number];
-    if (low > high) continue;
-    const top = Math.round(toY(shape(high)));
-    context.fillRect(x, top, 1, Math.max(1, Math.round(toY(shape(low))) - top));
+    if (low <= high) raster.bar(x, toY(shape(high)), toY(shape(low)), pixel);
   }
 }
 
-function fillCaps(
-  context: CanvasRenderingContext2D,
+function paintCaps(
+  raster: Raster,
   { min, max }: Columns,
   toY: (sample: number) => number,
   limit: number,
   colour: string,
 ): void {
-  context.fillStyle = colour;
-  const [upper, lower] = [Math.round(toY(limit)), Math.round(toY(-limit))];
+  const pixel = packedColour(colour);
+  const [upper, lower] = [toY(limit), toY(-limit)];
   for (let x = 0; x < min.length; x++) {
     const [low, high] = [min[x] as number, max[x] as number];
-    if (high > limit) context.fillRect(x, Math.round(toY(high)), 1, Math.max(1, upper - Math.round(toY(high))));
-    if (low < -limit) context.fillRect(x, lower, 1, Math.max(1, Math.round(toY(low)) - lower));
+    if (high > limit) raster.bar(x, toY(high), upper, pixel);
+    if (low < -limit) raster.bar(x, lower, toY(low), pixel);
   }
 }
 
 /** The outline of what was there before: for each pixel, from where its neighbour stands to where it does. */
-function strokeColumns(
-  context: CanvasRenderingContext2D,
-  { min, max }: Columns,
-  toY: (sample: number) => number,
-  colour: string,
-): void {
-  context.fillStyle = colour;
+function paintOutline(raster: Raster, { min, max }: Columns, toY: (sample: number) => number, colour: string): void {
+  const pixel = packedColour(colour);
   for (const edge of [max, min]) {
     let before: number | undefined;
     for (let x = 0; x < edge.length; x++) {
@@ -151,9 +169,8 @@ function strokeColumns(
         before = undefined;
         continue;
       }
-      const y = Math.round(toY(edge[x] as number));
-      const top = Math.min(y, before ?? y);
-      context.fillRect(x, top, 1, Math.max(1, Math.abs(y - (before ?? y))));
+      const y = toY(edge[x] as number);
+      raster.bar(x, Math.min(y, before ?? y), Math.max(y, before ?? y), pixel);
       before = y;
     }
   }

@@ -1,7 +1,8 @@
 import { drawCurves, drawFades, drawTarget } from './draw-curves';
 import { drawMarkers, drawOutside, drawOvers, drawSelected, drawSpan } from './draw-marks';
-import { drawWaveforms, fillColumns } from './draw-waveform';
+import { drawLane, paintColumns, paintWaveforms } from './draw-waveform';
 import { type Area, type Colours, type Look, line, type Picture } from './picture';
+import { Raster } from './raster';
 import { heightOf } from './scales';
 import { type Span, type View, xOf } from './view';
 
@@ -9,19 +10,19 @@ const LANE_GAP = 4;
 
 /** Draws the plot: waveforms, what is kept, limits, curves, overs. */
 export function drawPlot(area: Area, picture: Picture, look: Look, span: Span | null): void {
-  const { context, width, height } = area;
+  const { context, height } = area;
   const { colours } = look;
-  context.clearRect(0, 0, width, height);
-  context.fillStyle = colours.paper;
-  context.fillRect(0, 0, width, height);
-  const lanes = look.isApart ? picture.source.channels : 1;
-  for (let lane = 0; lane < lanes; lane++) {
-    const laneHeight = (height - LANE_GAP * (lanes - 1)) / lanes;
-    drawWaveforms(area, picture, look, look.isApart ? lane : null, {
-      top: lane * (laneHeight + LANE_GAP),
-      height: laneHeight,
-    });
-  }
+  const count = look.isApart ? picture.source.channels : 1;
+  const laneHeight = (height - LANE_GAP * (count - 1)) / count;
+  const lanes = Array.from({ length: count }, (_, lane) => ({
+    channel: look.isApart ? lane : null,
+    top: lane * (laneHeight + LANE_GAP),
+    height: laneHeight,
+  }));
+  const raster = new Raster(context, colours.paper);
+  for (const lane of lanes) paintWaveforms(raster, area, picture, look, lane);
+  raster.put();
+  for (const lane of lanes) drawLane(area, picture, look, lane);
   drawTarget(area, picture, colours);
   drawOutside(area, picture, colours);
   drawCurves(area, picture, colours);
@@ -34,12 +35,12 @@ export function drawPlot(area: Area, picture: Picture, look: Look, span: Span | 
 
 /** All of the programme in small. */
 export function drawOverview(area: Area, picture: Picture, colours: Colours): void {
-  const { context, view, width, height } = area;
-  context.fillStyle = colours.paper;
-  context.fillRect(0, 0, width, height);
-  const middle = height / 2;
+  const raster = new Raster(area.context, colours.paper);
+  const middle = raster.height / 2;
   const toY = (sample: number) => middle - Math.sign(sample) * heightOf(Math.abs(sample), 'linear') * middle;
-  fillColumns(context, picture.source.columns(view, width, null), toY, colours['stock-2'], (sample) => sample);
+  const columns = picture.source.columns(area.view, raster.width, null);
+  paintColumns(raster, columns, toY, colours['stock-2'], (sample) => sample);
+  raster.put();
   drawOutside(area, picture, colours);
   drawOvers(area, { ...picture, selected: undefined }, colours);
 }
