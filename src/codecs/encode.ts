@@ -1,31 +1,138 @@
-import type { PreviewCodecId } from '@/formats/preview-codecs';
+import type { FileKind } from '@/core/delivery/file-kinds';
+import type { SettledFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import type { WrittenDepth } from '@/formats/pack';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 
-/** How each is encoded, and the container that tells what the encoder has put ahead and behind. */
-const ENCODERS: Readonly<Record<PreviewCodecId, { options: readonly string[]; muxer: string }>> = {
-  'mp3-128': { options: ['-c:a', 'libmp3lame', '-b:a', '128k'], muxer: 'mp3' },
-  'mp3-320': { options: ['-c:a', 'libmp3lame', '-b:a', '320k'], muxer: 'mp3' },
-  'aac-128': { options: ['-c:a', 'aac', '-b:a', '128k'], muxer: 'ipod' },
-  'opus-96': { options: ['-c:a', 'libopus', '-b:a', '96k'], muxer: 'ogg' },
-};
-const TIMEOUT_MS = 60_000;
+/** Kinds that are written by an encoder. */
+export type EncodedKind = Exclude<FileKind, 'wav' | 'bw64' | 'aiff'>;
 
-/** Encodes a WAV of our own. */
-export async function encodePreview(
+/** What an encoder has to know. */
+export type EncodedFormat = Pick<SettledFormat, 'mode' | 'bitRateKbps' | 'sampleRateHz'> & { kind: EncodedKind };
+
+export function isEncoded(kind: FileKind): kind is EncodedKind {
+  return kind !== 'wav' && kind !== 'bw64' && kind !== 'aiff';
+}
+
+/** LAME's qualities by the rate in kbit/s that they come to in stereo, and Vorbis's (both from memory of their documentation). */
+const LAME_QUALITY: Readonly<Record<number, number>> = {
+  245: 0,
+  225: 1,
+  190: 2,
+  175: 3,
+  165: 4,
+  130: 5,
+  115: 6,
+  100: 7,
+};
+const VORBIS_QUALITY: Readonly<Record<number, number>> = {
+  64: 0,
+  80: 1,
+  96: 2,
+  112: 3,
+  128: 4,
+  160: 5,
+  192: 6,
+  224: 7,
+  256: 8,
+  320: 9,
+  500: 10,
+};
+
+const MUXERS: Readonly<Record<EncodedKind, string>> = {
+  flac: 'flac',
+  mp3: 'mp3',
+  m4a: 'ipod',
+  opus: 'opus',
+  ogg: 'ogg',
+  mp2: 'mp2',
+};
+
+/** The samples that an encoder is given: those that the file keeps, or as fine as it can take them. */
+export function encodedDepth({ kind, bitDepth }: Pick<SettledFormat, 'kind' | 'bitDepth'>): WrittenDepth {
+  // MP2's takes integers of 16 bits only, and would drop the rest without dither.
+  return bitDepth ?? (kind === 'mp2' ? 16 : 32);
+}
+
+const LEAST_TIMEOUT_MS = 120_000;
+const MOST_TIMES_SLOWER = 10;
+
+export interface EncodeOptions {
+  /** Of the WAV. */
+  durationSeconds: number;
+  /** What a person calls the file. */
+  fileName: string;
+  signal?: AbortSignal | undefined;
+  /** Called with the seconds of sound that are done. */
+  onProgress?: ((seconds: number) => void) | undefined;
+}
+
+/**
+ * Encodes a WAV of our own, of the depth that `encodedDepth` says. Nothing that stands at `outputPath` is overwritten; the
+ * file there is not flushed.
+ *
+ * @param format one that `formatProblems` finds nothing against, or the file comes at another rate
+ * @throws AppError `ffmpeg-missing`, `cancelled`, `not-writable` or `encode-failed`
+ */
+export async function encode(
   wavPath: string,
   outputPath: string,
-  codec: PreviewCodecId,
-  fileName: string,
-  signal?: AbortSignal,
+  format: EncodedFormat,
+  { durationSeconds, fileName, signal, onProgress }: EncodeOptions,
 ): Promise<void> {
-  const { options, muxer } = ENCODERS[codec];
   await runFfmpeg(
     'ffmpeg',
     [
-      ...['-nostdin', '-v', 'error', ...OWN_WAV_GUARDS, '-i', inputUrl(wavPath), '-map_metadata', '-1'],
-      ...[...options, '-f', muxer, '-y', inputUrl(outputPath)],
+      ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(wavPath)],
+      ...['-map_metadata', '-1', ...encoderArguments(format), '-n', inputUrl(outputPath)],
     ],
     fileName,
-    { timeoutMs: TIMEOUT_MS, signal, onOutput: () => undefined },
+    {
+      signal,
+      timeoutMs: Math.max(LEAST_TIMEOUT_MS, MOST_TIMES_SLOWER * 1000 * durationSeconds),
+      fail: encodeFailed,
+      onOutput: (text) => {
+        const micros = /out_time_us=(\d+)/.exec(text)?.[1];
+        if (micros) onProgress?.(Number(micros) / 1e6);
+      },
+    },
   );
+}
+
+/** How a format is encoded, and the container that tells what the encoder has put ahead and behind. */
+function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedFormat): string[] {
+  const bitRate = ['-b:a', `${bitRateKbps}k`];
+  const muxer = ['-f', MUXERS[kind]];
+  switch (kind) {
+    case 'flac':
+      return ['-c:a', 'flac', '-compression_level', '8', ...muxer];
+    case 'mp3': {
+      const quality = mode === 'variable' ? ['-q:a', `${LAME_QUALITY[bitRateKbps ?? 190] ?? 2}`] : bitRate;
+      return ['-c:a', 'libmp3lame', ...quality, '-id3v2_version', '3', ...muxer];
+    }
+    case 'm4a':
+      // Its edit list counts in the movie's own time, which is milliseconds unless it is told to be frames.
+      return ['-c:a', 'aac', ...bitRate, '-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer];
+    case 'opus':
+      return ['-c:a', 'libopus', ...bitRate, '-vbr', mode === 'constant' ? 'off' : 'on', ...muxer];
+    case 'ogg':
+      return ['-c:a', 'libvorbis', '-q:a', `${VORBIS_QUALITY[bitRateKbps ?? 192] ?? 6}`, ...muxer];
+    case 'mp2':
+      return ['-c:a', 'mp2', ...bitRate, ...muxer];
+  }
+}
+
+const SYSTEM_REASONS = [
+  [/no space left/i, 'the disk is full'],
+  [/disk quota/i, 'the disk quota is used up'],
+  [/permission denied/i, 'permission denied'],
+  [/read-only file system/i, 'the disk is read-only'],
+  [/no such file or directory/i, 'its folder does not exist'],
+] as const;
+
+function encodeFailed(fileName: string, reason: string): AppError {
+  const system = SYSTEM_REASONS.find(([pattern]) => pattern.test(reason));
+  return system
+    ? new AppError('not-writable', { fileName, reason: system[1] })
+    : new AppError('encode-failed', { fileName, reason });
 }

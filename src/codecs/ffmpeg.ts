@@ -21,17 +21,21 @@ export interface RunLimits {
   timeoutMs: number;
   /** Called with each piece of what the process prints; what is thrown ends the process. */
   onOutput: (text: string) => void;
+  /** What a failure is called; `decode-failed` unless it is said. */
+  fail?: ((fileName: string, reason: string) => AppError) | undefined;
 }
 
+const decodeFailed = (fileName: string, reason: string) => new AppError('decode-failed', { fileName, reason });
+
 /**
- * Runs `ffmpeg` or `ffprobe` and returns what it complained of. Throws `ffmpeg-missing`, `cancelled`, or
- * `decode-failed` with the process's last words.
+ * Runs `ffmpeg` or `ffprobe` and returns what it complained of. Throws `ffmpeg-missing`, `cancelled`, or `decode-failed`
+ * (or what else a failure is called) with the process's last words.
  */
 export async function runFfmpeg(
   program: 'ffmpeg' | 'ffprobe',
   args: readonly string[],
   fileName: string,
-  { signal, timeoutMs, onOutput }: RunLimits,
+  { signal, timeoutMs, onOutput, fail = decodeFailed }: RunLimits,
 ): Promise<string> {
   if (signal?.aborted) throw new AppError('cancelled', {});
   const child = spawn(programPath(program), args, { stdio: ['ignore', 'pipe', 'pipe'] });
@@ -42,10 +46,7 @@ export async function runFfmpeg(
     child.kill('SIGKILL');
   };
   const cancel = () => end(new AppError('cancelled', {}));
-  const timer = setTimeout(
-    () => end(new AppError('decode-failed', { fileName, reason: `it took longer than ${timeoutMs / 1000} s` })),
-    timeoutMs,
-  );
+  const timer = setTimeout(() => end(fail(fileName, `it took longer than ${timeoutMs / 1000} s`)), timeoutMs);
   signal?.addEventListener('abort', cancel);
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
     try {
@@ -63,7 +64,7 @@ export async function runFfmpeg(
       child.on('close', resolve);
     });
     if (ending) throw ending;
-    if (exitCode !== 0) throw new AppError('decode-failed', { fileName, reason: lastWords(stderr) });
+    if (exitCode !== 0) throw fail(fileName, lastWords(stderr));
     return stderr;
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new AppError('ffmpeg-missing', { fileName });

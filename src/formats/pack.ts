@@ -17,12 +17,20 @@ export class Packer {
   readonly #quantisers: Quantiser[];
   #kernel: PackKernel | undefined;
 
-  constructor(layout: { bitDepth: WrittenDepth; channels: number; dither?: Dither | undefined; isBigEndian: boolean }) {
-    const { bitDepth, channels, dither = 'none', isBigEndian } = layout;
+  constructor(layout: {
+    bitDepth: WrittenDepth;
+    channels: number;
+    dither?: Dither | undefined;
+    isDitherSilenced?: boolean | undefined;
+    isBigEndian: boolean;
+  }) {
+    const { bitDepth, channels, dither = 'none', isDitherSilenced, isBigEndian } = layout;
     this.#depth = bitDepth;
     this.#isBigEndian = isBigEndian;
     this.#quantisers =
-      dither === 'none' ? [] : Array.from({ length: channels }, (_, channel) => new Quantiser(dither, channel));
+      dither === 'none'
+        ? []
+        : Array.from({ length: channels }, (_, channel) => new Quantiser(dither, channel, isDitherSilenced));
   }
 
   /** @param bytes with room for so many frames */

@@ -14,6 +14,8 @@ export interface PcmLayout {
   bitDepth?: WrittenDepth;
   /** None unless it is stated. */
   dither?: Dither;
+  /** It falls silent in digital silence, unless it is said not to. */
+  isDitherSilenced?: boolean | undefined;
 }
 
 export function frameBytes({ channels, bitDepth = WRITTEN_BIT_DEPTH }: PcmLayout): number {
@@ -33,10 +35,10 @@ export class PcmWriter {
   #frames = 0;
 
   constructor(sink: ByteSink, layout: PcmLayout, isBigEndian: boolean) {
-    const { channels, bitDepth = WRITTEN_BIT_DEPTH, dither } = layout;
+    const { channels, bitDepth = WRITTEN_BIT_DEPTH, dither, isDitherSilenced } = layout;
     this.#sink = sink;
     this.#layout = layout;
-    this.#packer = new Packer({ bitDepth, channels, dither, isBigEndian });
+    this.#packer = new Packer({ bitDepth, channels, dither, isDitherSilenced, isBigEndian });
   }
 
   /** Samples that stood beyond full scale and had to be held at it. */

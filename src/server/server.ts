@@ -11,6 +11,7 @@ import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
 import { renderDelivery } from './deliveries/deliveries';
 import { measureSource } from './measure/measure-source';
+import { keepCatalogue } from './specs/specs';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
 import { type Clock, TaskQueue } from './tasks/queue';
@@ -41,6 +42,7 @@ export class Server implements ServerContext {
     this.#lock = lock;
     folder.sweep();
     this.db = openDatabase(folder.database);
+    keepCatalogue(this);
     this.queue = new TaskQueue(this.db, this.clock);
     this.runner = new TaskRunner({
       queue: this.queue,

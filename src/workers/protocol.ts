@@ -1,10 +1,11 @@
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import type { ReductionFigures } from '@/core/limiter/reduction';
+import type { Edges } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { LimitedCurves, LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import type { Answers } from '@/core/treatment/limited-solver';
+import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -22,6 +23,8 @@ export interface FileReport {
   format: AudioFormat;
   readings: Readings;
   findings: Finding[];
+  /** Absent in reports of older files. */
+  edges?: Edges;
   nonFiniteSamples: number;
   /** Size and SHA-256 of the bytes that the readings speak of; the hash is null where nobody has asked for it. */
   sizeBytes: number;
@@ -54,16 +57,27 @@ interface HelpJob {
 
 interface RenderJob {
   kind: 'render';
-  path: string;
+  /** A file, that every step is done to; or one as a treatment prepares it, that the steps from the gain on are done to. */
+  source: string | PreparedSource;
+  /** The file whose history the written one goes on with. */
+  historyPath: string;
   /** A name that is not taken; the file there is whole only when the job has ended well. */
   outputPath: string;
   fileName: string;
   treatment: Treatment;
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId: string | null;
+  /** WAV of 24 bits unless it is stated. */
+  container?: 'WAV' | 'BW64' | 'AIFF' | undefined;
+  bitDepth?: 16 | 24 | 32 | undefined;
+  isDitherSilenced?: boolean | undefined;
+  /** As in LimitJob, for the treatment's linking; else it is looked for and not kept. */
+  limitingPath?: string | undefined;
 }
 
 export interface RenderReport {
+  frames: number;
+  /** Samples that would not have fit and were held at full scale. */
   clippedSamples: number;
   /** What a limiter has taken; null where there was none. */
   reduction: ReductionFigures | null;
@@ -124,13 +138,14 @@ export interface LimitJob {
   /** Where what a limiter needs to know of the source is kept; it is looked for there, and put there. */
   limitingPath: string;
   programme: MeasuredProgramme;
-  /** The answers for a spec; or what comes of a gain and a limiter. */
-  ask: Spec | Limiting;
+  /** The answers for a spec; what a limiter reaches within a reduction; or what comes of a gain and a limiter. */
+  ask: Spec | { spec: Spec; maxReductionDb: number } | Limiting;
 }
 
-/** To an ask for a spec, its answers, null where there is no level to move; to a gain and a limiter, what they make. */
+/** To each ask its answer; to those for a spec null where there is no level to move. */
 export interface LimitReport {
   answers?: Answers | null;
+  solution?: LimitedSolution | null;
   limited?: LimitedReadings & LimitedCurves;
 }
 

@@ -37,6 +37,21 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Ask for the file again, or for its sound as WAV.',
   }),
+  'encode-failed': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} could not be encoded: ${d.reason}.`,
+    safe: `No half-written file was left behind. ${ALL_SAVED}`,
+    todo: 'Choose another format, or write it as WAV.',
+  }),
+  'not-as-written': (d: File) => ({
+    happened: `${d.fileName} does not read back as it was written.`,
+    safe: `It was not handed over. ${ALL_SAVED}`,
+    todo: 'Check the disk, and write it again.',
+  }),
+  'format-impossible': (d: { problem: string; nearest: string }) => ({
+    happened: d.problem,
+    safe: 'Nothing was written.',
+    todo: `The nearest that can be: ${d.nearest}.`,
+  }),
   'header-damaged': (d: File & { reason: string }) => ({
     happened: `The header of ${d.fileName} is damaged: ${d.reason}.`,
     safe: NOTHING_TAKEN,
@@ -106,6 +121,11 @@ export const catalogue = {
     happened: `There is no spec "${d.specId}".`,
     safe: '',
     todo: `Known specs: ${d.known.join(', ')}.`,
+  }),
+  'built-in-spec': (d: { name: string }) => ({
+    happened: `${d.name} is built in and stays as its document has it.`,
+    safe: ALL_SAVED,
+    todo: 'Make a copy of it, and change that.',
   }),
   usage: (d: { reason: string }) => ({ happened: `${d.reason}.`, safe: '', todo: 'See "opsimeter --help".' }),
   'not-found': (d: { what: string }) => ({

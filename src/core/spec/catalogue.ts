@@ -10,8 +10,7 @@ const integrated = (target: number, tolerance: number) =>
 const truePeak = (ceiling: number, allowanceDb = 0) => ({ measure: 'true', ceiling, allowanceDb }) as const;
 const samplePeak = (ceiling: number) => ({ measure: 'sample', ceiling, allowanceDb: 0 }) as const;
 
-/** The built-in delivery numbers. Ids are stable: scripts and deliveries refer to them. */
-export const SPECS = [
+const CATALOGUE = [
   {
     id: 'ebu-r128',
     name: 'EBU R 128',
@@ -129,10 +128,11 @@ export const SPECS = [
     peak: samplePeak(-3),
     maxNoiseFloorDbfs: -60,
     channels: [1, 2],
-    notJudged: [
-      'MP3 at a constant 192 kbit/s or more',
-      'room tone: half a second to a second ahead, one to five seconds after',
-    ],
+    head: { least: 0.5, most: 1 },
+    tail: { least: 1, most: 5 },
+    files: ['mp3'],
+    bitRate: { leastKbps: 192, modes: ['constant'] },
+    notJudged: ['that what stands at the edges is room tone'],
   },
   {
     id: 'cd-master',
@@ -142,6 +142,7 @@ export const SPECS = [
     channels: [2],
     sampleRatesHz: [44100],
     bitDepths: [16],
+    files: ['wav', 'bw64', 'aiff', 'flac'],
     notJudged: ['dithered once, at the very end'],
   },
   {
@@ -151,11 +152,27 @@ export const SPECS = [
     // "Around −6": a little over is fine, lower is safe.
     peak: truePeak(-6, 0.5),
     bitDepths: [24, 32],
-    notJudged: ['no limiter, no clipper, no dither, the mix’s own sample rate, the tail of reverbs included'],
+    files: ['wav', 'bw64'],
+    isPremaster: true,
+    notJudged: ['no limiter and no clipper in the mix itself'],
   },
-] as const satisfies readonly Spec[];
+  {
+    id: 'archive',
+    name: 'Archive',
+    basis: commonPractice('Archives of sound'),
+    // As it is, and no sample of it lost.
+    peak: { measure: 'sample', ceiling: 0, allowanceDb: 0 },
+    bitDepths: [24, 32],
+    files: ['wav', 'bw64', 'flac'],
+    tags: ['title'],
+    notJudged: [],
+  },
+] as const satisfies readonly Omit<Spec, 'version'>[];
 
-export type SpecId = (typeof SPECS)[number]['id'];
+/** The built-in delivery numbers. Ids are stable: scripts and deliveries refer to them. */
+export const SPECS: readonly Spec[] = CATALOGUE.map((spec: Omit<Spec, 'version'>) => ({ ...spec, version: 1 }));
+
+export type SpecId = (typeof CATALOGUE)[number]['id'];
 
 export const DEFAULT_SPEC_ID: SpecId = 'ebu-r128';
 

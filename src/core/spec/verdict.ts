@@ -19,10 +19,20 @@ export interface VerdictItem {
   deviation: number;
 }
 
+/** Something about a file that is so or not, in words. */
+export interface Check {
+  name: string;
+  found: string;
+  required: string;
+  inside: boolean;
+}
+
 export interface Verdict {
   specId: string;
   inside: boolean;
   items: VerdictItem[];
+  /** Of a written file; absent where only its readings were judged. */
+  checks?: Check[];
   /** What the spec asks besides, that no reading of samples can tell. */
   notJudged: readonly string[];
 }

@@ -27,7 +27,7 @@ const TIME = { at: 330, bytes: 8 };
 const TIME_REFERENCE_AT = 338;
 const VERSION_AT = 346;
 /** Behind the 64 bytes of the UMID: hundredths of LUFS, LU and dBTP. */
-const LOUDNESS_AT = 412;
+export const LOUDNESS_AT = 412;
 const FIXED_BYTES = 602;
 /** A loudness that is not stated. */
 const UNSTATED = 0x7fff;
@@ -78,6 +78,16 @@ function loudnessOf(view: DataView, isLittleEndian: boolean): StatedLoudness | n
   const stated = { integratedLufs, loudnessRangeLu, truePeakDbtp, maxMomentaryLufs, maxShortTermLufs };
   // Tools that claim version 2 and leave its fields empty are many.
   return Object.values(stated).every((value) => value === null || value === 0) ? null : stated;
+}
+
+/** The five fields of a version 2 chunk from LOUDNESS_AT on, in hundredths; what was not measured is left unstated. */
+export function loudnessFields(loudness: StatedLoudness): Uint8Array {
+  const fields = new DataView(new ArrayBuffer(10));
+  const { integratedLufs, loudnessRangeLu, truePeakDbtp, maxMomentaryLufs, maxShortTermLufs } = loudness;
+  [integratedLufs, loudnessRangeLu, truePeakDbtp, maxMomentaryLufs, maxShortTermLufs].forEach((level, i) => {
+    fields.setInt16(2 * i, level === null ? UNSTATED : Math.round(100 * level), true);
+  });
+  return new Uint8Array(fields.buffer);
 }
 
 /**

@@ -7,6 +7,8 @@ export interface WavLayout extends PcmLayout {
   channelMask: number;
   /** What is written ahead of the samples, each as it is given. */
   chunks?: readonly ChunkBody[];
+  /** A BW64 (ITU-R BS.2088, from memory), whose sizes have 64 bits whatever its length. */
+  isBw64?: boolean;
 }
 
 const GREATEST_RIFF_BYTES = 0xffffffff;
@@ -29,7 +31,8 @@ export function wavFileBytes(layout: WavLayout): number {
   return wavHeader(layout).length + data + (data % 2);
 }
 
-function wavHeader(layout: WavLayout): Uint8Array {
+/** Everything that stands ahead of the samples. */
+export function wavHeader(layout: WavLayout): Uint8Array {
   const { sampleRateHz, channels, channelMask, bitDepth = WRITTEN_BIT_DEPTH, chunks = [] } = layout;
   const formatTag = bitDepth === 32 ? FORMAT_FLOAT : FORMAT_PCM;
   const isExtensible = channels > 2 || !PLAIN_MASKS.includes(channelMask);
@@ -37,7 +40,7 @@ function wavHeader(layout: WavLayout): Uint8Array {
   const data = dataBytes(layout);
   const chunkBytes = chunks.reduce((sum, { body }) => sum + 8 + body.length + (body.length % 2), 0);
   const plainBytes = 12 + 8 + formatBytes + chunkBytes + 8;
-  const isLarge = plainBytes + data + (data % 2) - 8 > GREATEST_RIFF_BYTES;
+  const isLarge = layout.isBw64 === true || plainBytes + data + (data % 2) - 8 > GREATEST_RIFF_BYTES;
   const header = new Uint8Array(plainBytes + (isLarge ? 8 + DS64_BYTES : 0));
   const view = new DataView(header.buffer);
   let at = 0;
@@ -58,7 +61,7 @@ function wavHeader(layout: WavLayout): Uint8Array {
   };
 
   const riffBytes = header.length + data + (data % 2) - 8;
-  text(isLarge ? 'RF64' : 'RIFF');
+  text(layout.isBw64 ? 'BW64' : isLarge ? 'RF64' : 'RIFF');
   uint32(isLarge ? GREATEST_RIFF_BYTES : riffBytes);
   text('WAVE');
   if (isLarge) {

@@ -1,13 +1,45 @@
 import { sql } from 'drizzle-orm';
 import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { FileSize } from '@/core/delivery/file-size';
+import type { DeliveryFormat, SettledFormat } from '@/core/delivery/format';
+import type { DeliveryWay, SetLine } from '@/core/delivery/line';
+import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
+import type { BindingLimit } from '@/core/treatment/solver';
+import type { Keep } from '@/core/treatment/steps/keep';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { Landing, Pass } from '@/workers/node/deliver-file';
 import type { FileReport } from '@/workers/protocol';
+
+/** What a row of the sheet will be, worked out before anything is written. */
+export interface LinePrediction {
+  spec: Spec;
+  format: SettledFormat;
+  treatment: Treatment;
+  landing: Landing | null;
+  readings: Readings;
+  reduction: ReductionFigures | null;
+  verdict: Verdict;
+  frames: number;
+  size: FileSize;
+  /** What stops the gain before the target, and how far; null where nothing does. */
+  stop: { binding: BindingLimit; shortfallLu: number } | null;
+}
+
+export interface DeliveryOutcome {
+  /** One, or one for each channel. */
+  files: { fileName: string; channel: string | null; sizeBytes: number; sha256: string }[];
+  /** As it was written in the end. */
+  treatment: Treatment;
+  passes: Pass[];
+  expectedFrames: number;
+  audioSha256: string;
+}
 
 export const jobs = sqliteTable('jobs', {
   id: text('id').primaryKey(),
@@ -15,6 +47,8 @@ export const jobs = sqliteTable('jobs', {
   createdAtMs: integer('created_at_ms').notNull(),
   /** Null while it is worked on. */
   archivedAtMs: integer('archived_at_ms'),
+  /** How its deliveries are named; null for the usual way. */
+  nameTemplate: text('name_template'),
 });
 
 /** Where a source lies that was taken in without being copied, and what it was like then. */
@@ -72,6 +106,7 @@ export const programmes = sqliteTable(
     treatmentId: text('treatment_id'),
     /** Where one stands among the edits; null before the first. */
     editId: integer('edit_id'),
+    tags: text('tags', { mode: 'json' }).$type<Tags>(),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
@@ -134,6 +169,55 @@ export const markers = sqliteTable(
   (table) => [index('markers_programme').on(table.programmeId)],
 );
 
+/** Every version of every spec. One that was changed is there as it was. */
+export const specs = sqliteTable(
+  'specs',
+  {
+    id: text('id').notNull(),
+    version: integer('version').notNull(),
+    spec: text('spec', { mode: 'json' }).$type<Spec>().notNull(),
+    isBuiltIn: integer('is_built_in', { mode: 'boolean' }).notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    /** Put away by its owner: it is not offered any more. */
+    retiredAtMs: integer('retired_at_ms'),
+  },
+  (table) => [primaryKey({ columns: [table.id, table.version] })],
+);
+
+/** Rows of the hand-over sheet: what is to be handed over, whether it has been written or not. */
+export const deliveryLines = sqliteTable(
+  'delivery_lines',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    specId: text('spec_id').notNull(),
+    format: text('format', { mode: 'json' }).$type<DeliveryFormat>().notNull(),
+    way: text('way', { mode: 'json' }).$type<DeliveryWay>().notNull(),
+    /** What of the programme is handed over by itself; null for what its treatment keeps. */
+    keep: text('keep', { mode: 'json' }).$type<Keep>(),
+    position: integer('position').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    removedAtMs: integer('removed_at_ms'),
+    /** What it will be, and a key of what that was worked out from. */
+    prediction: text('prediction', { mode: 'json' }).$type<LinePrediction>(),
+    predictionKey: text('prediction_key'),
+  },
+  (table) => [index('delivery_lines_job').on(table.jobId)],
+);
+
+/** Rows without a programme, to be added to any. */
+export const deliverySets = sqliteTable('delivery_sets', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  lines: text('lines', { mode: 'json' }).$type<SetLine[]>().notNull(),
+  createdAtMs: integer('created_at_ms').notNull(),
+});
+
 export const deliveries = sqliteTable(
   'deliveries',
   {
@@ -159,6 +243,19 @@ export const deliveries = sqliteTable(
     reduction: text('reduction', { mode: 'json' }).$type<ReductionFigures>(),
     createdAtMs: integer('created_at_ms').notNull(),
     writtenAtMs: integer('written_at_ms'),
+    /** The row of the sheet that it was written for; null of older ones. */
+    lineId: text('line_id').references(() => deliveryLines.id),
+    /** Null of older ones: WAV of 24 bits. */
+    format: text('format', { mode: 'json' }).$type<SettledFormat>(),
+    /** What is done for it: the version's own steps, with the levels and the format of this delivery. Null of older ones. */
+    treatment: text('treatment', { mode: 'json' }).$type<Treatment>(),
+    landing: text('landing', { mode: 'json' }).$type<Landing>(),
+    /** What was written, and what that took. */
+    outcome: text('outcome', { mode: 'json' }).$type<DeliveryOutcome>(),
+    /** Why a file that misses is handed over all the same. */
+    acceptedReason: text('accepted_reason'),
+    /** Its file was thrown away. */
+    discardedAtMs: integer('discarded_at_ms'),
   },
   (table) => [uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName)],
 );

@@ -1,25 +1,38 @@
 import { rm } from 'node:fs/promises';
-import { and, eq } from 'drizzle-orm';
+import { and, count, desc, eq, isNull, lt } from 'drizzle-orm';
+import { judgeDelivery } from '@/core/delivery/checks';
+import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
+import { KIND_FACTS } from '@/core/delivery/file-kinds';
+import { DEFAULT_TEMPLATE, fileStem } from '@/core/delivery/file-name';
+import { deliveryFormatSchema, type SettledFormat, settleFormat } from '@/core/delivery/format';
+import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
-import { specById } from '@/core/spec/catalogue';
-import { judge } from '@/core/spec/verdict';
+import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Keep } from '@/core/treatment/steps/keep';
+import { preparationOf } from '@/core/treatment/treatment';
+import { deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
 import { placeFile } from '@/workers/node/place-file';
-import { leftoversOf } from '@/workers/node/render-file';
 import type { ServerContext } from '../context';
-import { deliveries, programmes, treatments } from '../db/schema';
+import { deliveries, deliveryLines, jobs, programmes, sources, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { openAudio } from '../measure/audio';
-import { predictTreatment } from '../measure/limiting';
 import { layoutOf } from '../measure/measure-source';
-import { slug } from '../take-in/file-name';
-import { scaled, type TaskContext } from '../tasks/runner';
+import { prepareSource } from '../measure/prepared';
+import type { TaskContext } from '../tasks/runner';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
+import { addLine, changeLine, lineOf, predictionOf } from './lines';
 
 const UNTREATED = { gainDb: 0 };
 
+const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
+
+/** How much more than came out over the ceiling is left free when a file is solved again. */
+const SOLVED_AGAIN_MARGIN_DB = 0.1;
+/** Allowed to a limiter that was not worked out before, where a file is solved again. */
+const SOLVED_AGAIN_REDUCTION_DB = 3;
+
 /**
- * Makes a delivery of a programme's treatment for a spec, and queues it to be written.
+ * Puts a programme's treatment, as it is set, on the sheet as a WAV for a spec, and has it written.
  *
  * @param keep what of it is handed over by itself; the programme's own treatment stays as it is
  */
@@ -29,41 +42,73 @@ export async function createDelivery(
   specId: string,
   keep?: Keep,
 ): Promise<string> {
-  const { db, queue, runner, clock } = server;
-  const spec = specById(specId);
-  const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
-  if (!programme) throw new AppError('not-found', { what: 'programme' });
-  if (!server.sourceReport(programme.sourceSha256)) throw new AppError('not-measured', { title: programme.title });
-  if (!currentTreatment(server, programmeId)) saveTreatment(server, programmeId, UNTREATED);
-  const current = currentTreatment(server, programmeId);
-  if (!current) throw new AppError('not-found', { what: 'treatment' });
-  const {
-    id: treatmentId,
-    version,
-    treatment,
-  } = keep ? versionFor(server, programmeId, { ...current.treatment, keep }) : current;
-  const predicted = await predictTreatment(server, programme.sourceSha256, programme.fileName, treatment);
-  if (predicted.samplePeakDbfs !== null && predicted.samplePeakDbfs > 0) {
-    throw new AppError('would-clip', { samplePeakDbfs: predicted.samplePeakDbfs });
+  const line = addLine(server, { programmeId, specId, format: WAV, way: { kind: 'as-set' }, keep });
+  try {
+    return await writeLine(server, line.id);
+  } catch (error) {
+    server.db.delete(deliveryLines).where(eq(deliveryLines.id, line.id)).run();
+    throw error;
   }
+}
+
+/**
+ * Has a row of the sheet written, as it is predicted now, under a name that is taken from here on.
+ *
+ * @returns the delivery; where one of this row is under way already, that
+ * @throws AppError as `predict`, or `would-clip`
+ */
+export async function writeLine(server: ServerContext, lineId: string): Promise<string> {
+  const { db, queue, runner, clock } = server;
+  const line = lineOf(server, lineId);
+  const live = liveDelivery(server, lineId);
+  if (live) return live;
+  const prediction = await predictionOf(server, line);
+  const { samplePeakDbfs } = prediction.readings;
+  if (samplePeakDbfs !== null && samplePeakDbfs > 0 && prediction.format.bitDepth !== 32) {
+    throw new AppError('would-clip', { samplePeakDbfs });
+  }
+  if (!currentTreatment(server, line.programmeId)) saveTreatment(server, line.programmeId, UNTREATED);
+  const current = currentTreatment(server, line.programmeId);
+  if (!current) throw new AppError('not-found', { what: 'treatment' });
+  const { keep, programmeId } = line;
+  const { id: treatmentId, version } = keep ? versionFor(server, programmeId, { ...current.treatment, keep }) : current;
   const deliveryId = newId();
   db.transaction(
     (tx) => {
+      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+      const job = tx.select().from(jobs).where(eq(jobs.id, line.jobId)).get();
+      if (!programme || !job) throw new AppError('not-found', { what: 'programme' });
+      const before = tx
+        .select({ programmes: count() })
+        .from(programmes)
+        .where(
+          and(
+            eq(programmes.jobId, job.id),
+            isNull(programmes.removedAtMs),
+            lt(programmes.position, programme.position),
+          ),
+        )
+        .get();
+      const { format } = prediction;
+      const stem = fileStem(job.nameTemplate ?? DEFAULT_TEMPLATE, {
+        ...{ title: programme.title, spec: line.specId, rate: format.sampleRateHz, version, job: job.name },
+        format: format.bitDepth === null ? `${format.bitRateKbps}k` : `${format.bitDepth}bit`,
+        track: (before?.programmes ?? 0) + 1,
+      });
       const isTaken = (fileName: string) =>
         tx
           .select()
           .from(deliveries)
-          .where(and(eq(deliveries.jobId, programme.jobId), eq(deliveries.fileName, fileName)))
+          .where(and(eq(deliveries.jobId, job.id), eq(deliveries.fileName, fileName)))
           .get() !== undefined;
       tx.insert(deliveries)
         .values({
-          id: deliveryId,
-          jobId: programme.jobId,
-          programmeId,
-          treatmentId,
-          spec,
-          fileName: freeName(`${slug(programme.title)}_${spec.id}_v${version}`, isTaken),
-          predicted,
+          ...{ id: deliveryId, jobId: job.id, programmeId, treatmentId, lineId, format },
+          spec: prediction.spec,
+          fileName: freeName(stem, KIND_FACTS[format.kind].extensions[0], isTaken),
+          predicted: prediction.readings,
+          treatment: prediction.treatment,
+          landing: prediction.landing,
           createdAtMs: clock.now(),
         })
         .run();
@@ -75,15 +120,38 @@ export async function createDelivery(
   return deliveryId;
 }
 
-/** `<programme>_<spec>_<version>.wav`, numbered on where that is taken in the job. */
-function freeName(stem: string, isTaken: (fileName: string) => boolean): string {
-  let fileName = `${stem}.wav`;
-  for (let n = 2; isTaken(fileName); n++) fileName = `${stem}-${n}.wav`;
+/** The delivery of a row that waits or is being written. */
+function liveDelivery({ db, queue }: ServerContext, lineId: string): string | undefined {
+  const newest = db
+    .select({ id: deliveries.id })
+    .from(deliveries)
+    .where(and(eq(deliveries.lineId, lineId), isNull(deliveries.writtenAtMs)))
+    .orderBy(desc(deliveries.createdAtMs))
+    .get();
+  const state = newest && queue.latest('render', [newest.id]).get(newest.id)?.state;
+  return state === 'queued' || state === 'running' ? newest?.id : undefined;
+}
+
+/** A name that is free in its job, numbered on where that is taken. */
+function freeName(stem: string, extension: string, isTaken: (fileName: string) => boolean): string {
+  let fileName = `${stem}.${extension}`;
+  for (let n = 2; isTaken(fileName); n++) fileName = `${stem}-${n}.${extension}`;
   return fileName;
 }
 
-/** Part of the whole run that writing takes; reading the file back, measuring and hashing it take the rest. */
-const WRITING_SHARE = 0.6;
+/** A delivery, with everything that it is written from. */
+function rowOf({ db }: ServerContext, deliveryId: string) {
+  const row = db
+    .select()
+    .from(deliveries)
+    .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(eq(deliveries.id, deliveryId))
+    .get();
+  if (!row) throw new AppError('not-found', { what: 'delivery' });
+  return row;
+}
 
 /**
  * Writes a delivery under a temporary name, measures it from there, gives it its name, and only then records it.
@@ -91,58 +159,170 @@ const WRITING_SHARE = 0.6;
  */
 export async function renderDelivery(server: ServerContext, deliveryId: string, context: TaskContext): Promise<void> {
   const { db, folder, pool, clock } = server;
-  const row = db
-    .select()
-    .from(deliveries)
-    .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
-    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
-    .where(eq(deliveries.id, deliveryId))
-    .get();
-  if (!row) throw new AppError('not-found', { what: 'delivery' });
-  const { deliveries: delivery, programmes: programme, treatments: version } = row;
+  const {
+    deliveries: delivery,
+    programmes: programme,
+    sources: source,
+    treatments: version,
+  } = rowOf(server, deliveryId);
   if (delivery.writtenAtMs !== null) return;
-
-  const finalPath = folder.delivery(delivery.jobId, delivery.fileName);
-  const temporaryPath = folder.deliveryPart(delivery.jobId, deliveryId);
-  // The name is reserved for this delivery, and no row says that it was written: what lies there is an interrupted try.
-  await rm(finalPath, { force: true });
+  const { fileName, spec, jobId, landing } = delivery;
+  const treated = treatedProgramme(version.treatment, source.format);
+  const format = delivery.format ?? settleFormat(WAV, treated);
+  const { sampleRateHz } = source.format;
+  const treatment = delivery.treatment ?? deliveredTreatment(version.treatment, format, sampleRateHz);
+  const temporaryPath = folder.deliveryPart(jobId, deliveryId);
+  const layoutId = layoutOf(server, source.sha256);
+  const audio = await openAudio(server, source.sha256, programme.fileName, context);
+  const { signal, onProgress } = audio.context;
+  // What is prepared is kept: whoever cancels need not wait for it, and whoever tries again has it.
+  const prepared = await until(
+    signal,
+    prepareSource(server, source.sha256, programme.fileName, preparationOf(treatment)),
+  );
+  const opened = await prepared.open();
+  for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
+  const steps = {
+    render: (
+      output: Parameters<Parameters<typeof deliver>[1]['render']>[0],
+      levels: typeof treatment,
+      report: typeof onProgress,
+    ) =>
+      pool.run(
+        {
+          ...{ kind: 'render', source: opened, historyPath: audio.path, outputPath: output.path, fileName, layoutId },
+          ...{ treatment: levels, container: output.container, bitDepth: output.bitDepth },
+          isDitherSilenced: output.isDitherSilenced,
+          limitingPath: levels.limit ? prepared.limitingPath(levels.limit) : undefined,
+        },
+        { signal, onProgress: report },
+      ),
+    measure: (
+      path: string,
+      origin: Parameters<Parameters<typeof deliver>[1]['measure']>[1],
+      report: typeof onProgress,
+    ) =>
+      pool.run(
+        {
+          // Its hash is made of what is there in the end.
+          ...{ kind: 'measure', path, fileName, sha256: '', layoutId: layoutFor(format, layoutId), origin },
+          ...{ treatedBefore: null, analysisPath: null },
+        },
+        { signal, onProgress: report },
+      ),
+  };
+  const order = { temporaryPath, fileName, format, spec, treatment, landing };
   try {
-    const layoutId = layoutOf(server, programme.sourceSha256);
-    const { fileName } = delivery;
-    const audio = await openAudio(server, programme.sourceSha256, programme.fileName, context);
-    const { clippedSamples, reduction } = await pool.run(
+    const delivered = await deliver(order, steps, { signal, onProgress });
+    const files = delivered.files.map(({ temporaryPath: path, ...file }) => ({
+      ...file,
+      path,
+      fileName: nameOf(fileName, file.channel),
+    }));
+    for (const file of files) {
+      const finalPath = folder.delivery(jobId, file.fileName);
+      // The name is reserved for this delivery, and no row says that it was written: what lies there is an interrupted try.
+      await rm(finalPath, { force: true });
+      await placeFile(file.path, finalPath, file.fileName);
+    }
+    const { report, reduction, passes, expectedFrames, audioSha256 } = delivered;
+    const verdict = judgeDelivery(
       {
-        kind: 'render',
-        path: audio.path,
-        outputPath: temporaryPath,
-        fileName,
-        treatment: version.treatment,
-        layoutId,
+        ...{ readings: report.readings, written: report.format, nonFiniteSamples: report.nonFiniteSamples },
+        ...{ format, expectedFrames, edges: report.edges ?? null, treatment: delivered.treatment },
+        ...{ tags: programme.tags ?? NO_TAGS, source: source.format },
       },
-      { ...audio.context, onProgress: scaled(audio.context.onProgress, 0, WRITING_SHARE) },
+      spec,
     );
-    const report = await pool.run(
-      {
-        kind: 'measure',
-        path: temporaryPath,
-        fileName,
-        sha256: null,
-        layoutId,
-        origin: null,
-        treatedBefore: null,
-        analysisPath: null,
-      },
-      { ...audio.context, onProgress: scaled(audio.context.onProgress, WRITING_SHARE, 1) },
-    );
-    if (clippedSamples > 0)
-      throw new AppError('would-clip', { samplePeakDbfs: delivery.predicted.samplePeakDbfs ?? 0 });
-    await placeFile(temporaryPath, finalPath, delivery.fileName);
-    const verdict = judge(report.readings, report.format, delivery.spec, report.nonFiniteSamples);
+    const outcome = {
+      files: files.map(({ fileName: name, channel, sizeBytes, sha256 }) => ({
+        fileName: name,
+        channel,
+        sizeBytes,
+        sha256,
+      })),
+      ...{ treatment: delivered.treatment, passes, expectedFrames, audioSha256 },
+    };
     db.update(deliveries)
-      .set({ report, verdict, reduction, writtenAtMs: clock.now() })
+      .set({ report, verdict, reduction, outcome, writtenAtMs: clock.now() })
       .where(eq(deliveries.id, deliveryId))
       .run();
   } finally {
-    for (const path of leftoversOf(temporaryPath)) await rm(path, { force: true });
+    for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
   }
+}
+
+/** A layout chosen by hand speaks of the source's channels; a sum of them is another one. */
+function layoutFor({ channels }: SettledFormat, layoutId: string | null): string | null {
+  return layoutId !== null && channelLayout(channels, 0, layoutId).channels.length === channels ? layoutId : null;
+}
+
+/** `name.L.wav` of `name.wav`, where each channel has a file of its own. */
+function nameOf(fileName: string, channel: string | null): string {
+  return channel === null ? fileName : fileName.replace(/(\.[^.]+)$/, `.${channel}$1`);
+}
+
+/** Waits for work that goes on by itself, but no longer than anybody wants it. */
+async function until<T>(signal: AbortSignal, work: Promise<T>): Promise<T> {
+  work.catch(() => undefined);
+  if (signal.aborted) throw new AppError('cancelled', {});
+  let leave = () => {};
+  const cancelled = new Promise<never>((_, reject) => {
+    const cancel = () => reject(new AppError('cancelled', {}));
+    signal.addEventListener('abort', cancel);
+    leave = () => signal.removeEventListener('abort', cancel);
+  });
+  return Promise.race([work, cancelled]).finally(leave);
+}
+
+/** A written delivery that misses its spec and about which nobody has decided yet. Throws `not-found` or `bad-request`. */
+function missed(server: ServerContext, deliveryId: string) {
+  const { deliveries: delivery } = rowOf(server, deliveryId);
+  if (!delivery.verdict || delivery.verdict.inside || delivery.discardedAtMs !== null) {
+    throw new AppError('bad-request', { reason: 'only a file that misses its spec can be decided about' });
+  }
+  return delivery;
+}
+
+/** Hands a file over although it misses, for a reason that stays with it. */
+export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string): void {
+  missed(server, deliveryId);
+  server.db.update(deliveries).set({ acceptedReason: reason }).where(eq(deliveries.id, deliveryId)).run();
+}
+
+/** Throws a file that misses away; what was measured of it stays. */
+export async function discardDelivery(server: ServerContext, deliveryId: string): Promise<void> {
+  const delivery = missed(server, deliveryId);
+  const { db, folder, clock } = server;
+  for (const fileName of fileNamesOf(delivery)) await rm(folder.delivery(delivery.jobId, fileName), { force: true });
+  db.update(deliveries)
+    .set({ discardedAtMs: clock.now(), acceptedReason: null })
+    .where(eq(deliveries.id, deliveryId))
+    .run();
+}
+
+/** Throws a file that misses away and writes it anew, its levels worked out from what came of it. Returns the new delivery. */
+export async function solveAgain(server: ServerContext, deliveryId: string): Promise<string> {
+  const delivery = missed(server, deliveryId);
+  if (delivery.lineId === null)
+    throw new AppError('bad-request', { reason: 'this file is of before there was a sheet' });
+  const { way } = lineOf(server, delivery.lineId);
+  const { limit } = delivery.treatment ?? {};
+  const { ceiling } = delivery.spec.peak;
+  const readings = delivery.report?.readings;
+  const peak = delivery.spec.peak.measure === 'true' ? readings?.truePeakDbtp : readings?.samplePeakDbfs;
+  const excessDb = Math.max(0, (peak ?? ceiling) - ceiling);
+  const was = way.kind === 'solved' ? way : { maxReductionDb: limit ? SOLVED_AGAIN_REDUCTION_DB : 0, marginDb: 0 };
+  const marginDb = excessDb > 0 ? was.marginDb + excessDb + SOLVED_AGAIN_MARGIN_DB : was.marginDb;
+  changeLine(server, delivery.lineId, { way: { kind: 'solved', maxReductionDb: was.maxReductionDb, marginDb } });
+  await discardDelivery(server, deliveryId);
+  return writeLine(server, delivery.lineId);
+}
+
+/** The files that a delivery is made of: those that were written, or the one that is to be. */
+export function fileNamesOf({
+  fileName,
+  outcome,
+}: Pick<typeof deliveries.$inferSelect, 'fileName' | 'outcome'>): string[] {
+  return outcome?.files.map((file) => file.fileName) ?? [fileName];
 }

@@ -1,4 +1,6 @@
 import * as z from 'zod';
+import { settledFormatSchema } from '@/core/delivery/format';
+import { tagsSchema } from '@/core/delivery/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { specSchema } from '@/core/spec/spec';
 import { treatmentSchema } from '@/core/treatment/treatment';
@@ -58,12 +60,22 @@ export const manifestSchema = z.object({
           updatedAtMs: timeMs,
         }),
       ),
-      /** Each lies in the ZIP as `deliveries/<fileName>`. */
+      tags: tagsSchema.nullable().default(null),
+      /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
       deliveries: z.array(
         z.object({
           fileName,
           sha256,
           sizeBytes: bytes,
+          /** Where each channel has a file of its own; else it is the one above. */
+          files: z
+            .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
+            .max(24)
+            .default([]),
+          /** Null of a WAV of 24 bits. */
+          format: settledFormatSchema.nullable().default(null),
+          treatment: treatmentSchema.nullable().default(null),
+          acceptedReason: z.string().max(2000).nullable().default(null),
           treatmentVersion: z.int().positive(),
           spec: specSchema,
           createdAtMs: timeMs,
@@ -76,3 +88,10 @@ export const manifestSchema = z.object({
 });
 
 export type Manifest = z.infer<typeof manifestSchema>;
+
+/** The files that a delivery is made of. */
+export function filesOf(
+  delivery: Manifest['programmes'][number]['deliveries'][number],
+): { fileName: string; sha256: string; sizeBytes: number }[] {
+  return delivery.files.length > 0 ? delivery.files : [delivery];
+}

@@ -1,13 +1,13 @@
 import { PassThrough, type Readable } from 'node:stream';
-import { and, asc, eq, isNotNull } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import yazl from 'yazl';
+import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
-import { slug } from '../take-in/file-name';
 import { sourcePath } from '../take-in/reference';
-import type { Manifest } from './archive-manifest';
+import { filesOf, type Manifest } from './archive-manifest';
 
 /**
  * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are.
@@ -27,7 +27,7 @@ export async function exportJob(server: ServerContext, jobId: string): Promise<{
     // Sound hardly becomes smaller, and takes long to try.
     zip.addFile(await sourcePath(server, source, programme.fileName), `sources/${sha256}`, { compress: false });
   }
-  for (const { fileName } of manifest.programmes.flatMap((programme) => programme.deliveries)) {
+  for (const { fileName } of manifest.programmes.flatMap(({ deliveries: written }) => written.flatMap(filesOf))) {
     zip.addFile(folder.delivery(jobId, fileName), `deliveries/${fileName}`, { compress: false });
   }
   const body = new PassThrough();
@@ -63,10 +63,10 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
       };
     }),
     programmes: rows.map(({ programmes: programme }) => {
-      const { sourceSha256, title, fileName, note, groupName, createdAtMs, removedAtMs } = programme;
+      const { sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs } = programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
       return {
-        ...{ sourceSha256, title, fileName, note, groupName, createdAtMs, removedAtMs },
+        ...{ sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs },
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
         treatments: versions.map(({ version, treatment, name, heardAtMs, updatedAtMs }) => ({
           ...{ version, treatment, name, heardAtMs, updatedAtMs },
@@ -94,13 +94,22 @@ function describeDeliveries({ db }: ServerContext, programmeId: string): Manifes
     .select()
     .from(deliveries)
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
-    .where(and(eq(deliveries.programmeId, programmeId), isNotNull(deliveries.writtenAtMs)))
+    .where(
+      and(eq(deliveries.programmeId, programmeId), isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)),
+    )
     .all();
-  return rows.flatMap(({ deliveries: { fileName, spec, report, createdAtMs, writtenAtMs }, treatments: version }) => {
+  return rows.flatMap(({ deliveries: delivery, treatments: version }) => {
+    const { fileName, spec, report, format, outcome, acceptedReason, createdAtMs, writtenAtMs } = delivery;
     if (!report?.sha256 || writtenAtMs === null) return [];
     const { sha256, sizeBytes, readings } = report;
+    const files = (outcome?.files ?? []).flatMap(({ channel, ...file }) =>
+      channel === null ? [] : [{ ...file, channel }],
+    );
     return [
-      { fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
+      {
+        ...{ fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
+        ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason },
+      },
     ];
   });
 }

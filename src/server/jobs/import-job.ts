@@ -9,15 +9,17 @@ import { judge } from '@/core/spec/verdict';
 import { FileSink } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush, placeFile } from '@/workers/node/place-file';
+import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
+import { type DeliveryOutcome, deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
+import { readBack } from '../deliveries/read-back';
 import { newId } from '../ids';
 import { predictTreatment } from '../measure/limiting';
 import { layoutOf, measureStored } from '../measure/measure-source';
 import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
 import { quietly } from '../tasks/runner';
-import { type Manifest, manifestSchema } from './archive-manifest';
+import { filesOf, type Manifest, manifestSchema } from './archive-manifest';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
 const MOST_ENTRIES = 20_000;
@@ -25,6 +27,10 @@ const MOST_ENTRIES = 20_000;
 const SPARED_BYTES = 500_000_000;
 
 type DeliveryRow = typeof deliveries.$inferInsert;
+type Brought = Pick<
+  DeliveryRow,
+  'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
+>;
 
 /**
  * Brings in a job from a ZIP that another Opsimeter has exported, as a job of its own. What the ZIP says of its sound is
@@ -127,7 +133,7 @@ async function checkEntries(
   fileName: string,
 ): Promise<void> {
   const refuse = (reason: string) => new AppError('not-a-job', { fileName, reason });
-  const written = manifest.programmes.flatMap((programme) => programme.deliveries);
+  const written = manifest.programmes.flatMap((programme) => programme.deliveries.flatMap(filesOf));
   const expected = new Map<string, number>([
     ...manifest.sources.map(({ sha256, sizeBytes }) => [`sources/${sha256}`, sizeBytes] as const),
     ...written.map((delivery) => [`deliveries/${delivery.fileName}`, delivery.sizeBytes] as const),
@@ -197,38 +203,51 @@ async function bringDeliveries(
   manifest: Manifest,
   jobId: string,
   fileName: string,
-): Promise<Map<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>> {
-  const { folder, pool } = server;
-  const brought = new Map<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>();
+): Promise<Map<string, Brought>> {
+  const { folder } = server;
+  const brought = new Map<string, Brought>();
   for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
     const source = server.sourceReport(sourceSha256);
     if (!source || written.length === 0) continue;
     for (const delivery of written) {
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
       if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
-      const { sha256, spec } = delivery;
-      const temporaryPath = folder.deliveryPart(jobId, newId());
-      await extract(zip, `deliveries/${delivery.fileName}`, temporaryPath, sha256, fileName);
+      const { spec } = delivery;
       const layoutId = layoutOf(server, sourceSha256);
-      const job = { kind: 'measure', path: temporaryPath, fileName: delivery.fileName, sha256, layoutId } as const;
-      const report = await pool.run({ ...job, origin: null, treatedBefore: null, analysisPath: null }, quietly());
-      await placeFile(temporaryPath, folder.delivery(jobId, delivery.fileName), delivery.fileName);
+      const temporaryPath = folder.deliveryPart(jobId, newId());
+      const parts = filesOf(delivery).map((file, i) => ({ ...file, path: `${temporaryPath}.${i}.part` }));
+      for (const { path, sha256, ...part } of parts) {
+        await extract(zip, `deliveries/${part.fileName}`, path, sha256, fileName);
+      }
+      const report = await readBack(
+        server,
+        parts.map(({ path }) => path),
+        { fileName: delivery.fileName, sha256: delivery.sha256, layoutId },
+        quietly(),
+      );
+      for (const { path, fileName: name } of parts) await placeFile(path, folder.delivery(jobId, name), name);
       brought.set(delivery.fileName, {
         predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
         verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
+        ...{ format: delivery.format, treatment: delivery.treatment, acceptedReason: delivery.acceptedReason },
+        outcome: outcomeOf(delivery, report),
       });
     }
   }
   return brought;
 }
 
-function record(
-  { db }: ServerContext,
-  jobId: string,
-  manifest: Manifest,
-  brought: ReadonlyMap<string, Pick<DeliveryRow, 'predicted' | 'report' | 'verdict'>>,
-): void {
+/** Null where one file of a WAV is all that there is to say. */
+function outcomeOf(
+  { files, treatment }: Manifest['programmes'][number]['deliveries'][number],
+  { format }: FileReport,
+): DeliveryOutcome | null {
+  if (!treatment || files.length === 0) return null;
+  return { files, treatment, passes: [], expectedFrames: format.frames, audioSha256: '' };
+}
+
+function record({ db }: ServerContext, jobId: string, manifest: Manifest, brought: ReadonlyMap<string, Brought>): void {
   db.transaction(
     (tx) => {
       tx.insert(jobs)

@@ -1,4 +1,5 @@
 import { and, asc, count, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import type { SettledFormat } from '@/core/delivery/format';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import { rateFindings } from '@/core/findings/job-findings';
@@ -8,6 +9,7 @@ import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { Pass } from '@/workers/node/deliver-file';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
@@ -24,7 +26,21 @@ export interface DeliveryView {
   fileName: string;
   spec: Spec;
   treatmentVersion: number;
+  /** What is done for it, as far as it is known: as it was written in the end. */
   treatment: Treatment;
+  programmeId: string;
+  /** The row of the sheet that it was written for; null of older ones. */
+  lineId: string | null;
+  /** Null of older ones: WAV of 24 bits. */
+  format: SettledFormat | null;
+  /** Of the file, or of each channel's. */
+  files: { fileName: string; channel: string | null; sizeBytes: number; sha256: string }[];
+  /** What it was asked to be, before anything was written. */
+  asked: { spec: Spec; format: SettledFormat | null; treatment: Treatment | null };
+  /** Every time that it was written. */
+  passes: Pass[];
+  acceptedReason: string | null;
+  isDiscarded: boolean;
   predicted: Readings;
   /** Null until the file is written whole. */
   written: {
@@ -134,7 +150,7 @@ export function listJobs({ db }: ServerContext): JobSummary[] {
       missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.inside'))`,
     })
     .from(deliveries)
-    .where(isNotNull(deliveries.writtenAtMs))
+    .where(and(isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)))
     .groupBy(deliveries.jobId)
     .all();
   const ofProgrammes = new Map(programmeCounts.map((row) => [row.jobId, row]));
@@ -242,13 +258,20 @@ function viewDeliveries(server: ServerContext, jobId: string): Map<string, Deliv
   );
   const views = new Map<string, DeliveryView[]>();
   for (const { deliveries: delivery, treatments: version } of rows) {
-    const { report, verdict, writtenAtMs } = delivery;
+    const { report, verdict, writtenAtMs, outcome, fileName } = delivery;
     const view: DeliveryView = {
       id: delivery.id,
-      fileName: delivery.fileName,
+      fileName,
       spec: delivery.spec,
       treatmentVersion: version.version,
-      treatment: version.treatment,
+      treatment: outcome?.treatment ?? delivery.treatment ?? version.treatment,
+      ...{ programmeId: delivery.programmeId, lineId: delivery.lineId, format: delivery.format },
+      files:
+        outcome?.files ??
+        (report?.sha256 ? [{ fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 }] : []),
+      asked: { spec: delivery.spec, format: delivery.format, treatment: delivery.treatment },
+      passes: outcome?.passes ?? [],
+      ...{ acceptedReason: delivery.acceptedReason, isDiscarded: delivery.discardedAtMs !== null },
       predicted: delivery.predicted,
       written:
         report && verdict && writtenAtMs !== null

@@ -1,17 +1,18 @@
 import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
+import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
-import { specById } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
 import { forecastFades, forecastGain, moveLevels } from '@/core/treatment/forecast';
 import type { LimitedCurves, LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
-import type { Answers } from '@/core/treatment/limited-solver';
+import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { withAnalysis } from '@/workers/node/analysis-file';
-import type { LimitReport, TraceStretch } from '@/workers/protocol';
+import type { LimitJob, LimitReport, TraceStretch } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
+import { specNamed } from '../specs/specs';
 import { quietly } from '../tasks/runner';
 import { currentTreatment, keepForecast } from '../treatments/treatments';
 import { type PreparedProgramme, prepareSource } from './prepared';
@@ -24,7 +25,7 @@ export async function limiterAnswers(
   specId: string,
 ): Promise<Answers | null> {
   const prepared = await preparedProgramme(server, programmeId, preparation);
-  return (await ask(server, prepared, specById(specId))).answers ?? null;
+  return (await ask(server, prepared, specNamed(server, specId))).answers ?? null;
 }
 
 /** What a programme would read after a gain and a limiter, and what the limiter would do along time. */
@@ -44,17 +45,38 @@ export async function predictTreatment(
   fileName: string,
   treatment: Treatment,
 ): Promise<Readings> {
-  const { gainDb, limit, trimDb } = treatment;
   const prepared = await prepareSource(server, sha256, fileName, preparationOf(treatment));
+  return (await predictLevels(server, prepared, treatment)).readings;
+}
+
+/** What a prepared programme reads after the steps from the gain on, and what a limiter among them takes. */
+export async function predictLevels(
+  server: ServerContext,
+  prepared: PreparedProgramme,
+  treatment: Treatment,
+): Promise<{ readings: Readings; reduction: ReductionFigures | null }> {
+  const { gainDb, limit, trimDb } = treatment;
   const faded = (readings: Readings, power: ArrayLike<number>) =>
     forecastFades(readings, power, gainDb + trimDb, prepared.format, fadesOf(treatment));
   if (limit) {
     const { ceilingDbtp, releaseMs } = limit;
-    const { readings, weightedPower } = await limitedSource(server, prepared, { gainDb, ceilingDbtp, releaseMs });
-    return faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower);
+    const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, releaseMs });
+    const { readings, reduction, weightedPower } = limited;
+    return { readings: faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower), reduction };
   }
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
-  return faded(forecastGain(prepared.readings, weightedPower, gainDb + trimDb), weightedPower);
+  const gained = forecastGain(prepared.readings, weightedPower, gainDb + trimDb);
+  return { readings: faded(gained, weightedPower), reduction: null };
+}
+
+/** What a limiter reaches of a spec within a reduction; null where there is nothing that it could help with. */
+export async function solveWithLimiter(
+  server: ServerContext,
+  prepared: PreparedProgramme,
+  spec: Spec,
+  maxReductionDb: number,
+): Promise<LimitedSolution | null> {
+  return (await ask(server, prepared, { spec, maxReductionDb })).solution ?? null;
 }
 
 /** Forecasts a programme's treatment and keeps that with it, for wherever it is shown at a glance. */
@@ -108,7 +130,7 @@ async function limitedSource(server: ServerContext, prepared: PreparedProgramme,
   return (await ask(server, prepared, limiting)).limited as LimitedReadings & LimitedCurves;
 }
 
-async function ask(server: ServerContext, prepared: PreparedProgramme, what: Spec | Limiting): Promise<LimitReport> {
+async function ask(server: ServerContext, prepared: PreparedProgramme, what: LimitJob['ask']): Promise<LimitReport> {
   const { fileName, readings, format, layoutId, analysisPath } = prepared;
   const source = await prepared.open();
   const { sampleRateHz, frames, channels } = format;

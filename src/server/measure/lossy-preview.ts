@@ -1,11 +1,11 @@
 import { rm } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
-import { encodePreview } from '@/codecs/encode';
+import { encode } from '@/codecs/encode';
 import { probe } from '@/codecs/probe';
 import { resampleWav } from '@/codecs/resample';
 import type { Treatment } from '@/core/treatment/treatment';
 import { encodeArrays } from '@/formats/array-bundle';
-import { MOST_PREVIEW_SECONDS, type PreviewCodecId } from '@/formats/preview-codecs';
+import { MOST_PREVIEW_SECONDS, PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
 import { unprepared, withPrepared } from '@/workers/node/prepare-file';
 import type { ServerContext } from '../context';
 import { newId } from '../ids';
@@ -38,7 +38,8 @@ export async function lossyPreview(
     const own = { ...treatment, ...spanOnly(span, await rateOf(audio.path)) };
     const job = {
       kind: 'render',
-      path: audio.path,
+      source: audio.path,
+      historyPath: audio.path,
       outputPath: treatedPath,
       fileName,
       treatment: own,
@@ -46,7 +47,9 @@ export async function lossyPreview(
     } as const;
     await server.listening.run(job, quietly());
     const { sampleRateHz, frames } = await formatOf(treatedPath);
-    await encodePreview(treatedPath, encodedPath, codec, fileName);
+    const format = PREVIEW_CODECS.find(({ id }) => id === codec) ?? PREVIEW_CODECS[0];
+    const durationSeconds = frames / sampleRateHz;
+    await encode(treatedPath, encodedPath, { ...format, sampleRateHz }, { fileName, durationSeconds });
     await decode(encodedPath, await probe(encodedPath, fileName), decodedPath, fileName);
     const decoded = await formatOf(decodedPath);
     // Some codecs know one rate only.

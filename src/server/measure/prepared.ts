@@ -22,6 +22,8 @@ export interface PreparedProgramme {
   /** What a person calls the source. */
   fileName: string;
   format: PreparedFormat;
+  /** Name of the channel layout. */
+  layout: string;
   readings: Readings;
   layoutId: string | null;
   /** Where the series and the waveform are kept. */
@@ -31,7 +33,7 @@ export interface PreparedProgramme {
 }
 
 /** Of each source, so many ways of preparing it are kept. */
-const MOST_KEPT = 6;
+const MOST_KEPT = 12;
 
 /** What is being prepared just now, by the path of its report. */
 const underway = new Map<string, Promise<PreparedProgramme>>();
@@ -54,7 +56,7 @@ export async function prepareSource(
       open: async () => unprepared((await openSource()).path),
       fileName,
       format: { sampleRateHz, channels, channelMask, frames },
-      ...{ readings, layoutId },
+      ...{ readings, layout: format.layout, layoutId },
       analysisPath: server.folder.analysis(sha256),
       limitingPath: (linking) => server.folder.limiting(sha256, layoutId, variantOf(linking)),
     };
@@ -86,13 +88,13 @@ async function prepare(
   const report = (await reportAt(paths)) ?? (await server.pool.run(job, quietly()));
   await writeReport(paths.report, report);
   await sweepOlder(server.folder.preparedFolder, sha256);
-  const { source, format, readings } = report;
+  const { source, format, layout, readings } = report;
   return {
     open: async () => {
       await openSource();
       return source;
     },
-    ...{ fileName: job.fileName, format, readings, layoutId: job.layoutId, analysisPath: paths.analysis },
+    ...{ fileName: job.fileName, format, layout, readings, layoutId: job.layoutId, analysisPath: paths.analysis },
     limitingPath: (linking) => paths.limiting(variantOf(linking)),
   };
 }

@@ -16,14 +16,3 @@ export function safeFileName(name: string): string {
 export function titleFromFileName(fileName: string): string {
   return fileName.replace(/\.[a-z][a-z0-9]{1,4}$/i, '') || fileName;
 }
-
-/** A part of a delivery's name that every file system takes: letters of any script, digits and hyphens. */
-export function slug(text: string): string {
-  const slugged = text
-    .normalize('NFC')
-    .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-+|-+$/g, '');
-  // 255 bytes is the least that file systems take; four bytes are the most that a character needs.
-  return [...slugged].slice(0, 40).join('') || 'programme';
-}

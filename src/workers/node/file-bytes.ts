@@ -90,6 +90,22 @@ export class FileSink implements ByteSink {
   }
 }
 
+/** Writes bytes over those that stand in a file, and makes sure that they are on the disk. */
+export async function patchFile(path: string, offset: number, bytes: Uint8Array): Promise<void> {
+  const fileName = basename(path);
+  try {
+    const handle = await open(path, 'r+');
+    try {
+      await handle.write(bytes, 0, bytes.length, offset);
+      await handle.sync();
+    } finally {
+      await handle.close();
+    }
+  } catch (error) {
+    throw fileError(error, fileName, 'not-writable');
+  }
+}
+
 const REASONS: Readonly<Record<string, string>> = {
   EACCES: 'permission denied',
   EPERM: 'permission denied',

@@ -1,6 +1,13 @@
 import type { Spec } from '@/core/spec/spec';
 import { LimitedForecast, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import { type Answers, answersFor, likelyReductionDb, MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import {
+  type Answers,
+  answersFor,
+  type LimitedSolution,
+  likelyReductionDb,
+  MOST_REDUCTION_DB,
+  solveLimited,
+} from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
 import { createKernelLoops } from '@/kernels/tracer-kernel';
 import type { LimitJob, LimitReport, Progress } from '../protocol';
@@ -43,6 +50,7 @@ export async function forecastFile(job: LimitJob, onProgress: (progress: Progres
   const { source, programme, ask } = job;
   const options = { ...job, onProgress };
   if ('id' in ask) return { answers: await answersOf(source, programme, ask, options) };
+  if ('spec' in ask) return { solution: await solutionOf(source, programme, ask, options) };
   const limited = await withForecast(source, programme, ask, { ...options, releaseMs: ask.releaseMs }, (forecast) => ({
     ...forecast.at(ask),
     ...forecast.curves(ask),
@@ -68,4 +76,17 @@ async function answersOf(
   const answers = await within(likelyDb);
   const isOutOfReach = answers?.limited && !answers.target && !answers.isSpent;
   return isOutOfReach && likelyDb < MOST_REDUCTION_DB ? within(MOST_REDUCTION_DB) : answers;
+}
+
+async function solutionOf(
+  source: PreparedSource,
+  programme: MeasuredProgramme,
+  { spec, maxReductionDb }: { spec: Spec; maxReductionDb: number },
+  options: ForecastOptions,
+): Promise<LimitedSolution | null> {
+  const { truePeakDbtp } = programme.readings;
+  if (truePeakDbtp === null || !spec.loudness) return null;
+  const ceilingDbtp = spec.peak.ceiling;
+  const most = { gainDb: ceilingDbtp - truePeakDbtp + maxReductionDb, ceilingDbtp };
+  return withForecast(source, programme, most, options, (forecast) => solveLimited(forecast, spec, maxReductionDb));
 }

@@ -2,6 +2,7 @@ import { setImmediate as nextTurn } from 'node:timers/promises';
 import { AppError } from '@/core/errors/app-error';
 import { findings } from '@/core/findings/findings';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import { edgesOf } from '@/core/loudness/edges';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
 import type { Segment } from '@/core/loudness/segment';
 import { type AudioFormat, isWavKind } from '@/formats/audio-format';
@@ -77,6 +78,7 @@ export async function measureFile(
         format: { ...format, layout: layout.name },
         readings: measurement.readings,
         findings: findings(measurement, inspection, facts),
+        edges: edgesOf(measurement.series.weightedPower),
         nonFiniteSamples,
         sizeBytes: file.size,
       },

@@ -19,7 +19,7 @@ import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { RenderReport } from '../protocol';
 import { CeilingCheck } from './ceiling-check';
 import { FileSink, FileSource } from './file-bytes';
-import { analyseForLimiter, floorFor, LimitingFile } from './limiting-file';
+import { analyseForLimiter, ensureLimiting, floorFor, LimitingFile } from './limiting-file';
 import { preparationLeftovers, resampledPathOf, resampleKept, withPrepared } from './prepare-file';
 import type { PreparedFormat, PreparedReader, PreparedSource } from './prepared-reader';
 import { ProgressReporter, type RunOptions } from './progress';
@@ -34,14 +34,16 @@ export interface RenderOptions extends RunOptions {
   /** A layout chosen by hand, to be stated in the written file. */
   layoutId?: string | null | undefined;
   /** WAV unless it is stated. */
-  container?: 'WAV' | 'AIFF' | undefined;
+  container?: 'WAV' | 'BW64' | 'AIFF' | undefined;
   /** 24 unless it is stated; 32 is float. */
   bitDepth?: WrittenDepth | undefined;
+  /** Dither falls silent in digital silence, unless it is said not to. */
+  isDitherSilenced?: boolean | undefined;
   /** The steps before the gain have been gone through already. */
   isPrepared?: boolean | undefined;
   /** The file whose history the written one goes on with; else it is the one that is read. */
   historyPath?: string | undefined;
-  /** What analyseForLimiter has kept of this file, for the same channel groups and no higher a gain; else it is made. */
+  /** Where what a limiter needs to know of this source is kept, for the same linking: looked for there, and put there. */
   limitingPath?: string | undefined;
 }
 
@@ -69,8 +71,8 @@ export function leftoversOf(outputPath: string): string[] {
 
 type LevelOptions = RenderOptions & { historyPath: string };
 
-/** The steps from the gain on. */
-async function renderPrepared(
+/** The steps from the gain on: `source` has gone through those before, or does so as it is read. Else as `renderFile`. */
+export async function renderPrepared(
   source: PreparedSource,
   outputPath: string,
   options: LevelOptions,
@@ -84,7 +86,8 @@ async function renderPrepared(
         reader.seek(0);
         const written = await writeTo(outputPath, reader, { ...options, limiter });
         if (!limiter?.correct(written.excesses)) {
-          return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null };
+          const { frames } = reader.format;
+          return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null, frames };
         }
         await rm(outputPath, { force: true });
       }
@@ -97,6 +100,10 @@ async function renderPrepared(
 
 async function openLimiting(source: PreparedSource, outputPath: string, format: PreparedFormat, options: LevelOptions) {
   if (options.limitingPath) {
+    const { gainDb, limit } = options.treatment;
+    const most = { gainDb, ceilingDbtp: (limit as NonNullable<Treatment['limit']>).ceilingDbtp };
+    const linking = limit as NonNullable<Treatment['limit']>;
+    await ensureLimiting(source, options.limitingPath, most, { ...options, linking, onProgress: undefined });
     return { path: options.limitingPath, file: new LimitingFile(options.limitingPath), isOwn: false };
   }
   const ownPath = limitingPathOf(outputPath);
@@ -147,13 +154,15 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   const { sampleRateHz, channels, frames } = reader.format;
   const { limiter, treatment, bitDepth = WRITTEN_BIT_DEPTH, fileName = '' } = options;
   const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
-  const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither };
+  const { isDitherSilenced } = options;
+  const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither, isDitherSilenced };
   const writer =
     options.container === 'AIFF'
       ? await createAiffWriter(sink, layout, fileName)
       : await createWavWriter(sink, {
           ...layout,
           channelMask: layoutOf(reader.format, options.layoutId).mask,
+          isBw64: options.container === 'BW64',
           chunks: [{ id: 'bext', body: await broadcastExtension(reader.format, options) }],
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);

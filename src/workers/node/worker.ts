@@ -11,7 +11,7 @@ import { helpMeasuring } from './help-measuring';
 import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
 import { resampleKept } from './prepare-file';
-import { renderFile } from './render-file';
+import { renderFile, renderPrepared } from './render-file';
 
 type Report = (progress: Progress) => void;
 
@@ -49,7 +49,9 @@ async function perform(job: WorkerJob, onProgress: Report, crew: Crew): Promise<
     case 'trace':
       return auditionTrace(job);
     case 'render':
-      return renderFile(job.path, job.outputPath, { ...job, onProgress });
+      return typeof job.source === 'string'
+        ? renderFile(job.source, job.outputPath, { ...job, onProgress })
+        : renderPrepared(job.source, job.outputPath, { ...job, onProgress });
   }
 }
 

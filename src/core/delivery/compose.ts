@@ -1,0 +1,39 @@
+import { mixedChannels } from '../treatment/steps/mix-channels';
+import type { Treatment } from '../treatment/treatment';
+import type { SettledFormat } from './format';
+
+/** A mono file is the mean of both channels unless the treatment has a sum of its own: it is never louder than the louder. */
+const MONO_SUM = 'mono-6';
+
+/**
+ * What is done to a programme for a delivery of its own format: its treatment, at the format's rate, with its sum and its
+ * dither. Lengths that are counted in frames of what is written keep their time.
+ */
+export function deliveredTreatment(treatment: Treatment, format: SettledFormat, sourceRateHz: number): Treatment {
+  const { resampleHz, mix, head, tail, fadeIn, fadeOut, dither } = treatment;
+  const { sampleRateHz, arrangement } = format;
+  const scale = sampleRateHz / (resampleHz ?? sourceRateHz);
+  const scaled = <T extends { frames: number }>(step: T | null): T | null =>
+    step && { ...step, frames: Math.round(step.frames * scale) };
+  return {
+    ...treatment,
+    resampleHz: sampleRateHz === sourceRateHz ? null : sampleRateHz,
+    mix: arrangement === 'mono' && mixedChannels(mix) === 2 ? MONO_SUM : mix,
+    head: scaled(head),
+    tail: scaled(tail),
+    fadeIn: scaled(fadeIn),
+    fadeOut: scaled(fadeOut),
+    dither: format.dither ?? dither,
+  };
+}
+
+/** What a programme is before a delivery's own format: channels and rate as its treatment leaves them. */
+export function treatedProgramme(
+  { resampleHz, mix }: Treatment,
+  source: { channels: number; sampleRateHz: number },
+): { channels: number; sampleRateHz: number } {
+  return {
+    channels: source.channels === 2 ? mixedChannels(mix) : source.channels,
+    sampleRateHz: resampleHz ?? source.sampleRateHz,
+  };
+}

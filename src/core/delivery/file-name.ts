@@ -1,0 +1,80 @@
+/** What a template can say of a delivery. */
+export interface NameFields {
+  title: string;
+  spec: string;
+  /** In Hz. */
+  rate: number;
+  version: number;
+  job: string;
+  /** Such as `24bit`, `192k`. */
+  format: string;
+  /** Place in the job, counted from 1. */
+  track: number;
+}
+
+export const NAME_FIELDS = [
+  'title',
+  'spec',
+  'rate',
+  'version',
+  'job',
+  'format',
+  'track',
+] as const satisfies readonly (keyof NameFields)[];
+
+export const DEFAULT_TEMPLATE = '{title}_{spec}_v{version}';
+
+/** 255 bytes is the least that file systems take: this leaves room for a channel, a number, and a name while it is written. */
+const MOST_BYTES = 200;
+
+/** Names that one file system or another keeps to itself, whatever their extension. */
+const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
+
+/**
+ * A file's name, without its extension, from a template such as `{title}_{spec}_{rate}_{version}`: letters of any script,
+ * digits, dots, hyphens and underscores, so that every file system takes it. A field that is not known stays out.
+ */
+export function fileStem(template: string, fields: NameFields): string {
+  const filled = template.replaceAll(/\{(\w+)\}/g, (_, name: string) => {
+    if (name === 'rate') return rateText(fields.rate);
+    return name in fields ? slug(String(fields[name as keyof NameFields])) : '';
+  });
+  const plain = trimmed(filled.normalize('NFC').replaceAll(/[^\p{L}\p{N}._-]+/gu, '-'));
+  const stem = trimmed(withinBytes(plain, MOST_BYTES));
+  return stem === '' || RESERVED.test(stem.split('.')[0] ?? '') ? `delivery-${stem}`.replace(/-$/, '') : stem;
+}
+
+/** Names in a template that stand for nothing. */
+export function unknownFields(template: string): string[] {
+  return [...template.matchAll(/\{(\w*)\}/g)]
+    .map(([, name]) => name ?? '')
+    .filter((name) => !NAME_FIELDS.some((known) => known === name));
+}
+
+/** A part of a name that every file system takes: letters of any script in lower case, digits and hyphens. */
+export function slug(text: string): string {
+  const slugged = text
+    .normalize('NFC')
+    .toLowerCase()
+    .replace(/[^\p{L}\p{N}]+/gu, '-')
+    .replace(/^-+|-+$/g, '');
+  // Four bytes are the most that a character needs.
+  return [...slugged].slice(0, 40).join('') || 'programme';
+}
+
+function trimmed(name: string): string {
+  return name.replaceAll(/^[-._]+|[-._]+$/g, '');
+}
+
+function withinBytes(text: string, most: number): string {
+  const encoder = new TextEncoder();
+  const characters = [...text];
+  while (encoder.encode(characters.join('')).length > most) characters.pop();
+  return characters.join('');
+}
+
+/** Such as `48k`, `44k1`: a dot would pass for an extension. */
+function rateText(rateHz: number): string {
+  const [whole, part] = String(rateHz / 1000).split('.');
+  return `${whole}k${part ?? ''}`;
+}

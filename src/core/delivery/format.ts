@@ -1,0 +1,177 @@
+import * as z from 'zod';
+import { ditherSchema } from '../treatment/steps/dither';
+import { formatSampleRate } from '../units/format';
+import { type DeliveryDepth, FILE_KINDS, type FileKind, isLossy, KIND_FACTS, RATE_MODES } from './file-kinds';
+
+/** All channels in one file, each in one of its own, or their sum. */
+export const ARRANGEMENTS = ['interleaved', 'split', 'mono'] as const;
+export type Arrangement = (typeof ARRANGEMENTS)[number];
+
+const DEPTHS = [16, 24, 32] as const satisfies readonly DeliveryDepth[];
+
+/** What kind of file a delivery is. What is left out is as usual for the kind, or as the programme is. */
+export const deliveryFormatSchema = z.object({
+  kind: z.enum(FILE_KINDS),
+  arrangement: z.enum(ARRANGEMENTS).default('interleaved'),
+  /** Null for the rate that the programme has. */
+  sampleRateHz: z.int().min(8000).max(384_000).nullable().default(null),
+  /** 32 is float; null where the kind is lossy, or for its usual one. */
+  bitDepth: z.literal(DEPTHS).nullable().default(null),
+  mode: z.enum(RATE_MODES).nullable().default(null),
+  bitRateKbps: z.int().min(8).max(1024).nullable().default(null),
+  /** Null for triangular where bits are dropped to 16, and none else. */
+  dither: ditherSchema.nullable().default(null),
+  /** Dither falls silent in digital silence. */
+  isDitherSilenced: z.boolean().default(true),
+});
+export type DeliveryFormat = z.infer<typeof deliveryFormatSchema>;
+export type DeliveryFormatInput = z.input<typeof deliveryFormatSchema>;
+
+/** A format with nothing left open; its depth is null where it is lossy. */
+export const settledFormatSchema = deliveryFormatSchema.extend({
+  sampleRateHz: z.int().min(8000).max(384_000),
+  channels: z.int().min(1).max(24),
+});
+export type SettledFormat = z.infer<typeof settledFormatSchema>;
+
+/** Something that a format can't be, and the nearest that it can. */
+export interface FormatProblem {
+  /** A sentence. */
+  text: string;
+  nearest: DeliveryFormat;
+  /** Such as "at 48 kHz". */
+  nearestText: string;
+}
+
+interface Programme {
+  channels: number;
+  sampleRateHz: number;
+}
+
+const DEFAULT_KBPS: Readonly<Partial<Record<FileKind, number>>> = { mp3: 192, m4a: 192, opus: 128, ogg: 192, mp2: 256 };
+
+/** What a format comes to for a programme; whether that can be is asked of `formatProblems`. */
+export function settleFormat(format: DeliveryFormat, { channels, sampleRateHz }: Programme): SettledFormat {
+  const { kind } = format;
+  const facts = KIND_FACTS[kind];
+  const mode = facts.modes.length === 0 ? null : (format.mode ?? facts.modes[0] ?? null);
+  return {
+    ...format,
+    sampleRateHz: format.sampleRateHz ?? sampleRateHz,
+    bitDepth: isLossy(kind) ? null : (format.bitDepth ?? facts.depths[0] ?? null),
+    mode,
+    bitRateKbps: mode === null ? null : (format.bitRateKbps ?? nearestOf(rates(kind, mode), DEFAULT_KBPS[kind] ?? 192)),
+    channels: format.arrangement === 'mono' ? 1 : channels,
+  };
+}
+
+/** All that keeps a format from being written for a programme, each with the nearest that can be. */
+export function formatProblems(format: DeliveryFormat, programme: Programme): FormatProblem[] {
+  const { kind } = format;
+  const facts = KIND_FACTS[kind];
+  const { name } = facts;
+  const settled = settleFormat(format, programme);
+  const { sampleRateHz, channels, mode, bitRateKbps, bitDepth } = settled;
+  const problems: FormatProblem[] = [];
+  const offer = (text: string, change: Partial<DeliveryFormat>, nearestText: string) =>
+    problems.push({ text, nearest: { ...format, ...change }, nearestText });
+
+  if (format.arrangement === 'mono' && programme.channels > 2) {
+    offer(
+      `A mono sum is made of two channels, and there are ${programme.channels}.`,
+      { arrangement: 'interleaved' },
+      'all channels in one file',
+    );
+  } else if (format.arrangement === 'split' && isLossy(kind)) {
+    offer(
+      `${name} files are not split: each would be coded by itself.`,
+      { arrangement: 'interleaved' },
+      'all channels in one file',
+    );
+  } else if (format.arrangement !== 'split' && channels > facts.mostChannels) {
+    const most = facts.mostChannels;
+    offer(
+      `${name} holds ${most === 2 ? 'one or two channels' : `up to ${most} channels`}, and there are ${channels}.`,
+      most === 2 && channels > 2 ? { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null } : { kind: 'wav' },
+      most === 2 && channels <= 8 ? 'FLAC, which holds eight' : 'WAV, which holds all of them',
+    );
+  }
+  if (facts.ratesHz && !facts.ratesHz.includes(sampleRateHz)) {
+    const nearest = nearestRate(facts.ratesHz, sampleRateHz);
+    offer(
+      `${name} is not written at ${formatSampleRate(sampleRateHz)}.`,
+      { sampleRateHz: nearest },
+      `at ${formatSampleRate(nearest)}`,
+    );
+  }
+  if (bitDepth !== null && !facts.depths.includes(bitDepth)) {
+    offer(`${name} keeps no floats.`, { bitDepth: 24 }, '24 bit');
+  }
+  if (format.bitDepth !== null && isLossy(kind)) {
+    offer(`${name} keeps no samples of any depth.`, { bitDepth: null }, 'without a depth');
+  }
+  if (format.mode !== null && !facts.modes.includes(format.mode)) {
+    const nearest = facts.modes[0] ?? null;
+    const known =
+      facts.modes.length === 0 ? 'has no bit rate to choose' : `is written at ${facts.modes.join(' or ')} rate`;
+    offer(
+      `${name} ${known}, not at ${format.mode} rate.`,
+      { mode: nearest },
+      nearest ? `at ${nearest} rate` : 'as it is',
+    );
+  } else if (mode !== null && bitRateKbps !== null) {
+    const known = rates(kind, mode);
+    const limits = facts.bitRateLimits?.(channels, sampleRateHz) ?? { least: 0, most: Number.POSITIVE_INFINITY };
+    const allowed = known.filter((kbps) => kbps >= limits.least && kbps <= limits.most);
+    if (allowed.length > 0 && !allowed.includes(bitRateKbps)) {
+      const nearest = nearestOf(allowed, bitRateKbps);
+      const channelText = channels === 1 ? 'mono' : channels === 2 ? 'stereo' : `${channels} channels`;
+      offer(
+        `${name} at ${mode} rate is not written with ${bitRateKbps} kbit/s in ${channelText} at ${formatSampleRate(sampleRateHz)}.`,
+        { bitRateKbps: nearest },
+        `with ${nearest} kbit/s`,
+      );
+    }
+  }
+  return problems;
+}
+
+/** Such as "MP3 192 constant · 44.1 kHz", "WAV 24-bit · 48 kHz · split". */
+export function describeFormat(format: SettledFormat): string {
+  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither } = format;
+  const { name } = KIND_FACTS[kind];
+  const samples = bitDepth === null ? `${bitRateKbps} ${mode}` : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
+  const ditherText = {
+    none: 'no dither',
+    rpdf: 'rectangular dither',
+    tpdf: 'triangular dither',
+    shaped: 'shaped dither',
+  };
+  return [
+    `${name} ${samples}`,
+    formatSampleRate(sampleRateHz),
+    arrangement === 'split' && 'split',
+    arrangement === 'mono' && 'mono',
+    bitDepth !== null && bitDepth < 32 && dither && ditherText[dither],
+  ]
+    .filter((part) => typeof part === 'string')
+    .join(' · ');
+}
+
+/** Bit rates in kbit/s that a kind is written with. */
+export function rates(kind: FileKind, mode: (typeof RATE_MODES)[number]): readonly number[] {
+  return KIND_FACTS[kind].bitRatesKbps[mode] ?? [];
+}
+
+/** The least rate that loses nothing, or else the greatest there is. */
+function nearestRate(ratesHz: readonly number[], sampleRateHz: number): number {
+  const higher = ratesHz.filter((rate) => rate >= sampleRateHz);
+  return higher.length > 0 ? Math.min(...higher) : Math.max(...ratesHz);
+}
+
+function nearestOf(values: readonly number[], wanted: number): number {
+  return values.reduce(
+    (best, value) => (Math.abs(value - wanted) < Math.abs(best - wanted) ? value : best),
+    values[0] ?? wanted,
+  );
+}

@@ -1,0 +1,162 @@
+import { and, asc, eq, isNull, max } from 'drizzle-orm';
+import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
+import { type DeliveryWay, deliveryWaySchema, type SetLine } from '@/core/delivery/line';
+import { AppError } from '@/core/errors/app-error';
+import type { Keep } from '@/core/treatment/steps/keep';
+import type { ServerContext } from '../context';
+import { deliveryLines, deliverySets, jobs, type LinePrediction, programmes } from '../db/schema';
+import { newId } from '../ids';
+import { specNamed } from '../specs/specs';
+import { type Line, predict, predictionKey } from './predict';
+
+/** What a row of the sheet is asked to be. */
+export interface NewLine {
+  programmeId: string;
+  specId: string;
+  format: DeliveryFormat;
+  way: DeliveryWay;
+  keep?: Keep | null | undefined;
+}
+
+/** Adds a row to the sheet of its programme's job; nothing is written. Throws `not-found` or `unknown-spec`. */
+export function addLine(server: ServerContext, { programmeId, specId, format, way, keep = null }: NewLine): Line {
+  const { db, clock } = server;
+  specNamed(server, specId);
+  return db.transaction(
+    (tx) => {
+      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+      if (!programme) throw new AppError('not-found', { what: 'programme' });
+      const { jobId } = programme;
+      const last = tx
+        .select({ position: max(deliveryLines.position) })
+        .from(deliveryLines)
+        .where(eq(deliveryLines.jobId, jobId))
+        .get();
+      return tx
+        .insert(deliveryLines)
+        .values({
+          ...{ id: newId(), jobId, programmeId, specId, keep },
+          format: deliveryFormatSchema.parse(format),
+          way: deliveryWaySchema.parse(way),
+          position: (last?.position ?? 0) + 1,
+          createdAtMs: clock.now(),
+        })
+        .returning()
+        .get();
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/** Throws `not-found`. */
+export function lineOf({ db }: ServerContext, lineId: string): Line {
+  const line = db
+    .select()
+    .from(deliveryLines)
+    .where(and(eq(deliveryLines.id, lineId), isNull(deliveryLines.removedAtMs)))
+    .get();
+  if (!line) throw new AppError('not-found', { what: 'row' });
+  return line;
+}
+
+/** The rows of a job's sheet, in order. */
+export function linesOf({ db }: ServerContext, jobId: string): Line[] {
+  return db
+    .select()
+    .from(deliveryLines)
+    .where(and(eq(deliveryLines.jobId, jobId), isNull(deliveryLines.removedAtMs)))
+    .orderBy(asc(deliveryLines.position))
+    .all();
+}
+
+export function changeLine(
+  server: ServerContext,
+  lineId: string,
+  change: Partial<Pick<NewLine, 'specId' | 'format' | 'way'>>,
+): void {
+  lineOf(server, lineId);
+  if (change.specId !== undefined) specNamed(server, change.specId);
+  server.db.update(deliveryLines).set(change).where(eq(deliveryLines.id, lineId)).run();
+}
+
+/** Takes a row off the sheet. What was written from it stays, and can be told from the list of files. */
+export function removeLine({ db, clock }: ServerContext, lineId: string): void {
+  db.update(deliveryLines).set({ removedAtMs: clock.now() }).where(eq(deliveryLines.id, lineId)).run();
+}
+
+/** What a row will be: as it was worked out before, unless something that it follows from has changed. */
+export async function predictionOf(server: ServerContext, line: Line): Promise<LinePrediction> {
+  const known = knownPrediction(server, line);
+  if (known) return known;
+  const key = predictionKey(server, line);
+  const prediction = await predict(server, line);
+  server.db.update(deliveryLines).set({ prediction, predictionKey: key }).where(eq(deliveryLines.id, line.id)).run();
+  return prediction;
+}
+
+/** What was worked out before, if it still holds. */
+export function knownPrediction(server: ServerContext, line: Line): LinePrediction | undefined {
+  if (!line.prediction) return undefined;
+  return predictionKey(server, line) === line.predictionKey ? line.prediction : undefined;
+}
+
+export interface SetView {
+  id: string;
+  name: string;
+  lines: SetLine[];
+}
+
+export function listSets({ db }: ServerContext): SetView[] {
+  return db.select().from(deliverySets).orderBy(asc(deliverySets.name)).all();
+}
+
+/** Keeps the rows of a programme as a set, in place of one of the same name. */
+export function saveSet(server: ServerContext, name: string, programmeId: string): void {
+  const { db, clock } = server;
+  const lines = db
+    .select()
+    .from(deliveryLines)
+    .where(and(eq(deliveryLines.programmeId, programmeId), isNull(deliveryLines.removedAtMs)))
+    .orderBy(asc(deliveryLines.position))
+    .all()
+    .filter(({ keep }) => keep === null)
+    .map(({ specId, format, way }) => ({ specId, format, way }));
+  if (lines.length === 0) throw new AppError('bad-request', { reason: 'this programme has no rows to keep as a set' });
+  db.transaction(
+    (tx) => {
+      tx.delete(deliverySets).where(eq(deliverySets.name, name)).run();
+      tx.insert(deliverySets).values({ id: newId(), name, lines, createdAtMs: clock.now() }).run();
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+export function removeSet({ db }: ServerContext, setId: string): void {
+  db.delete(deliverySets).where(eq(deliverySets.id, setId)).run();
+}
+
+/** Adds the rows of a set for each of some programmes, but for those that are there already. */
+export function addSet(server: ServerContext, setId: string, programmeIds: readonly string[]): number {
+  const set = server.db.select().from(deliverySets).where(eq(deliverySets.id, setId)).get();
+  if (!set) throw new AppError('not-found', { what: 'set' });
+  let added = 0;
+  for (const programmeId of programmeIds) {
+    const there = server.db
+      .select()
+      .from(deliveryLines)
+      .where(and(eq(deliveryLines.programmeId, programmeId), isNull(deliveryLines.removedAtMs)))
+      .all()
+      .map(({ specId, format, way }) => JSON.stringify({ specId, format, way }));
+    for (const line of set.lines) {
+      if (there.includes(JSON.stringify({ specId: line.specId, format: line.format, way: line.way }))) continue;
+      addLine(server, { programmeId, ...line });
+      added++;
+    }
+  }
+  return added;
+}
+
+/** How a job's deliveries are named; null for the usual way. */
+export function setNameTemplate({ db }: ServerContext, jobId: string, nameTemplate: string | null): void {
+  db.update(jobs).set({ nameTemplate }).where(eq(jobs.id, jobId)).run();
+}

@@ -1,0 +1,154 @@
+import { createHash } from 'node:crypto';
+import { eq } from 'drizzle-orm';
+import { judgeDelivery } from '@/core/delivery/checks';
+import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
+import { fileSize } from '@/core/delivery/file-size';
+import { formatProblems, settleFormat } from '@/core/delivery/format';
+import { NO_TAGS } from '@/core/delivery/tags';
+import { AppError } from '@/core/errors/app-error';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
+import { specLoudness } from '@/core/spec/verdict';
+import { fadedPower, forecastFades, moveLevels } from '@/core/treatment/forecast';
+import { roundGain } from '@/core/treatment/gain';
+import { gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { dbToPower } from '@/core/units/decibel';
+import { withAnalysis } from '@/workers/node/analysis-file';
+import type { Landing } from '@/workers/node/deliver-file';
+import type { ServerContext } from '../context';
+import { type deliveryLines, type LinePrediction, programmes, sources } from '../db/schema';
+import { predictLevels, solveWithLimiter } from '../measure/limiting';
+import { type PreparedProgramme, prepareSource } from '../measure/prepared';
+import { specNamed } from '../specs/specs';
+import { currentTreatment } from '../treatments/treatments';
+
+export type Line = typeof deliveryLines.$inferSelect;
+
+/** A treatment stated for a limiter that nobody has set up. */
+const PLAIN_LIMIT = { link: 1, lfe: 'linked', releaseMs: null } as const;
+const LEAST_LU_PER_DB = 0.15;
+
+/** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `not-measured`. */
+export function factsOf(server: ServerContext, line: Line) {
+  const row = server.db
+    .select()
+    .from(programmes)
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .where(eq(programmes.id, line.programmeId))
+    .get();
+  if (!row) throw new AppError('not-found', { what: 'programme' });
+  const { programmes: programme, sources: source } = row;
+  const treatment = currentTreatment(server, programme.id)?.treatment ?? gainOnly(0);
+  const spec = specNamed(server, line.specId);
+  return {
+    programme,
+    source,
+    spec,
+    treatment: line.keep ? { ...treatment, keep: line.keep } : treatment,
+  };
+}
+
+/** A key of everything that a prediction is worked out from. */
+export function predictionKey(server: ServerContext, line: Line): string {
+  const { programme, source, spec, treatment } = factsOf(server, line);
+  const { format, way } = line;
+  const { sha256, layoutId } = source;
+  const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, way, tags: programme.tags };
+  return createHash('sha256').update(JSON.stringify(all)).digest('hex').slice(0, 32);
+}
+
+/**
+ * What a row of the sheet will be, before anything is written.
+ *
+ * @throws AppError `format-impossible`, `not-measured`, or `nothing-to-measure` where there is no level to move
+ */
+export async function predict(server: ServerContext, line: Line): Promise<LinePrediction> {
+  const { programme, source, spec, treatment } = factsOf(server, line);
+  const { title, fileName } = programme;
+  if (!server.sourceReport(source.sha256)) throw new AppError('not-measured', { title });
+  const treated = treatedProgramme(treatment, source.format);
+  const [problem] = formatProblems(line.format, treated);
+  if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
+  const format = settleFormat(line.format, treated);
+  const composed = deliveredTreatment(treatment, format, source.format.sampleRateHz);
+  const prepared = await prepareSource(server, source.sha256, fileName, preparationOf(composed));
+  const solved = line.way.kind === 'solved' ? await solve(server, prepared, composed, spec, line.way) : null;
+  const levels = solved?.treatment ?? composed;
+  const { readings, reduction } = await predictLevels(server, prepared, levels);
+  const { frames } = prepared.format;
+  const verdict = judgeDelivery(
+    {
+      ...{ readings, format, treatment: levels, edges: null, expectedFrames: null, nonFiniteSamples: 0 },
+      written: { ...format, layout: prepared.layout, frames },
+      tags: programme.tags ?? NO_TAGS,
+      source: source.format,
+    },
+    spec,
+  );
+  return {
+    ...{ spec, format, treatment: levels, readings, reduction, verdict, frames },
+    landing: solved?.landing ?? null,
+    size: fileSize(format, frames, readings),
+    stop: solved?.stop ?? null,
+  };
+}
+
+interface Solved {
+  treatment: Treatment;
+  landing: Landing;
+  stop: LinePrediction['stop'];
+}
+
+/** The levels that bring a treatment to a spec: by gain alone, or with a limiter within what is allowed. */
+async function solve(
+  server: ServerContext,
+  prepared: PreparedProgramme,
+  treatment: Treatment,
+  spec: Spec,
+  { maxReductionDb, marginDb }: { maxReductionDb: number; marginDb: number },
+): Promise<Solved> {
+  const aimed = { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - marginDb } };
+  const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
+  // Fades and trim come behind the gain: their forecast stands in for the programme, and the gain is found for that.
+  const { trimDb } = treatment;
+  const fades = fadesOf(treatment);
+  const trimmed = moveLevels(prepared.readings, trimDb);
+  const faded = forecastFades(trimmed, weightedPower, trimDb, prepared.format, fades);
+  const trim = dbToPower(trimDb);
+  const power = fadedPower(weightedPower, prepared.format, fades).map((own) => own * trim);
+  const plain = solveGain(faded, power, aimed);
+  const toCeiling = gainToCeiling(faded, aimed);
+  if (!plain || toCeiling === null) {
+    throw new AppError('nothing-to-measure', { reason: `${prepared.fileName} has no level that a gain could move` });
+  }
+  // Something with no loudness to reach is only ever turned down.
+  const gainDb = spec.loudness ? plain.gainDb : Math.min(0, plain.gainDb);
+  const byGain: Solved = {
+    treatment: { ...treatment, gainDb, limit: null },
+    landing: { mostGainDb: plain.binding === 'target' ? toCeiling : gainDb, luPerDb: 1 },
+    stop: plain.binding === 'target' || !spec.loudness ? null : plain,
+  };
+  if (maxReductionDb === 0 || plain.binding !== 'ceiling' || !spec.loudness) return byGain;
+  const limited = await solveWithLimiter(server, prepared, aimed, maxReductionDb);
+  if (!limited) return byGain;
+  const { ceilingDbtp, luPerDb, binding, shortfallLu } = limited;
+  const truePeak = prepared.readings.truePeakDbtp ?? 0;
+  const lostLu = lossOf(prepared.readings, faded, spec);
+  const mostGainDb = binding === 'target' ? ceilingDbtp - truePeak + maxReductionDb : limited.gainDb;
+  return {
+    treatment: {
+      ...treatment,
+      gainDb: roundGain(Math.min(mostGainDb, limited.gainDb + lostLu), 'down'),
+      limit: { ...PLAIN_LIMIT, ...treatment.limit, ceilingDbtp },
+    },
+    landing: { mostGainDb, luPerDb: Math.max(LEAST_LU_PER_DB, luPerDb) },
+    stop: binding === 'target' ? null : { binding, shortfallLu },
+  };
+}
+
+/** Loudness that comes behind the limiter loses, in LU: what it has to make up for. */
+function lossOf(before: LinePrediction['readings'], after: LinePrediction['readings'], spec: Spec): number {
+  const [from, to] = [specLoudness(before, spec), specLoudness(after, spec)];
+  return from === null || to === null ? 0 : Math.max(0, from - to);
+}

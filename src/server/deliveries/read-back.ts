@@ -1,0 +1,48 @@
+import { rm } from 'node:fs/promises';
+import { decode } from '@/codecs/decode';
+import { probe } from '@/codecs/probe';
+import { isAppError } from '@/core/errors/app-error';
+import { decodedFormat, peekHeader } from '@/workers/node/measure-file';
+import { joinChannels } from '@/workers/node/pcm-file';
+import type { FileReport } from '@/workers/protocol';
+import type { ServerContext } from '../context';
+import type { TaskContext } from '../tasks/runner';
+
+/**
+ * Measures a delivery from its files, whatever they are: one that is coded is decoded, several are put together again. What
+ * that needs stands beside the first of them, and is gone afterwards.
+ */
+export async function readBack(
+  { pool }: ServerContext,
+  paths: readonly string[],
+  { fileName, sha256, layoutId }: { fileName: string; sha256: string; layoutId: string | null },
+  context: TaskContext,
+): Promise<FileReport> {
+  const [first = ''] = paths;
+  const samplesPath = `${first}.samples.part`;
+  const measure = (path: string, origin: FileReport['format'] | null) =>
+    pool.run(
+      { kind: 'measure', path, fileName, sha256, layoutId, origin, treatedBefore: null, analysisPath: null },
+      context,
+    );
+  try {
+    if (paths.length > 1) {
+      await joinChannels(paths, samplesPath);
+      return await measure(samplesPath, null);
+    }
+    const isPcm = await peekHeader(first, fileName).then(
+      () => true,
+      (error) => {
+        if (isAppError(error, 'not-audio')) return false;
+        throw error;
+      },
+    );
+    if (isPcm) return await measure(first, null);
+    const probed = await probe(first, fileName);
+    const decodeErrors = await decode(first, probed, samplesPath, fileName, { signal: context.signal });
+    const { format } = await peekHeader(samplesPath, fileName);
+    return await measure(samplesPath, { ...decodedFormat(probed.format, format), decodeErrors });
+  } finally {
+    await rm(samplesPath, { force: true });
+  }
+}

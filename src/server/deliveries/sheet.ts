@@ -1,0 +1,100 @@
+import { isDeepStrictEqual } from 'node:util';
+import { eq } from 'drizzle-orm';
+import { treatedProgramme } from '@/core/delivery/compose';
+import { DEFAULT_TEMPLATE } from '@/core/delivery/file-name';
+import {
+  type DeliveryFormat,
+  describeFormat,
+  type FormatProblem,
+  formatProblems,
+  type SettledFormat,
+  settleFormat,
+} from '@/core/delivery/format';
+import type { DeliveryWay } from '@/core/delivery/line';
+import { isAppError } from '@/core/errors/app-error';
+import type { Spec } from '@/core/spec/spec';
+import type { Keep } from '@/core/treatment/steps/keep';
+import type { ServerContext } from '../context';
+import { jobs, type LinePrediction } from '../db/schema';
+import type { DeliveryView, JobView } from '../jobs/jobs';
+import { knownPrediction, linesOf, listSets, type SetView } from './lines';
+import { factsOf, type Line } from './predict';
+
+/** A row of the sheet: what is to be handed over, and what has come of it. */
+export interface LineView {
+  id: string;
+  programmeId: string;
+  title: string;
+  /** As it is now. */
+  spec: Spec;
+  format: DeliveryFormat;
+  settled: SettledFormat;
+  formatText: string;
+  /** What keeps it from being written. */
+  problem: FormatProblem | null;
+  way: DeliveryWay;
+  keep: Keep | null;
+  /** Null until it is asked for. */
+  prediction: LinePrediction | null;
+  /** The newest that was not thrown away. */
+  delivery: DeliveryView | null;
+  /** That was written from other settings than those that hold now. */
+  isStale: boolean;
+}
+
+export interface SheetView {
+  lines: LineView[];
+  sets: SetView[];
+  nameTemplate: string;
+  /** Files that no row speaks of any more: of rows that were written again or taken off. */
+  others: DeliveryView[];
+}
+
+/** The hand-over sheet of a job, as far as it is known without working anything out. */
+export function viewSheet(server: ServerContext, job: JobView): SheetView {
+  const written = job.programmes.flatMap(({ deliveries }) => deliveries);
+  const shown = new Set<string>();
+  const lines = linesOf(server, job.id).flatMap((line) => {
+    const view = viewLine(server, line, written);
+    if (view?.delivery) shown.add(view.delivery.id);
+    return view ?? [];
+  });
+  const row = server.db.select().from(jobs).where(eq(jobs.id, job.id)).get();
+  return {
+    lines,
+    sets: listSets(server),
+    nameTemplate: row?.nameTemplate ?? DEFAULT_TEMPLATE,
+    others: written.filter(({ id, written: file }) => file !== null && !shown.has(id)),
+  };
+}
+
+/** Undefined of a row whose programme was taken out, or whose spec was put away. */
+function viewLine(server: ServerContext, line: Line, written: readonly DeliveryView[]): LineView | undefined {
+  const facts = ((): ReturnType<typeof factsOf> | undefined => {
+    try {
+      return factsOf(server, line);
+    } catch (error) {
+      if (isAppError(error, 'unknown-spec') || isAppError(error, 'not-found')) return undefined;
+      throw error;
+    }
+  })();
+  if (!facts || facts.programme.removedAtMs !== null) return undefined;
+  const { programme, source, spec, treatment } = facts;
+  const treated = treatedProgramme(treatment, source.format);
+  const settled = settleFormat(line.format, treated);
+  const prediction = knownPrediction(server, line) ?? null;
+  const delivery = written.find(({ lineId, isDiscarded }) => lineId === line.id && !isDiscarded) ?? null;
+  return {
+    ...{ id: line.id, programmeId: programme.id, title: programme.title, spec, settled, prediction, delivery },
+    ...{ format: line.format, way: line.way, keep: line.keep },
+    formatText: describeFormat(settled),
+    problem: formatProblems(line.format, treated)[0] ?? null,
+    isStale: delivery !== null && prediction !== null && !isAsWritten(delivery, prediction),
+  };
+}
+
+/** Whether what was written is what would be written now. */
+function isAsWritten(delivery: DeliveryView, { spec, format, treatment }: LinePrediction): boolean {
+  const asked = JSON.parse(JSON.stringify({ spec, format, treatment }));
+  return isDeepStrictEqual(delivery.asked, asked);
+}

@@ -1,0 +1,347 @@
+/** A delivery from treatment to verified file: written, coded, read back, measured, and written again where it misses. */
+import { rm, stat } from 'node:fs/promises';
+import { decode } from '@/codecs/decode';
+import { type EncodedKind, encode, encodedDepth, isEncoded } from '@/codecs/encode';
+import { probe } from '@/codecs/probe';
+import { isLossy } from '@/core/delivery/file-kinds';
+import type { SettledFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import type { ReductionFigures } from '@/core/limiter/reduction';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import type { Spec } from '@/core/spec/spec';
+import { specLoudness, specPeak } from '@/core/spec/verdict';
+import { roundGain } from '@/core/treatment/gain';
+import type { Treatment } from '@/core/treatment/treatment';
+import type { Level } from '@/core/units/decibel';
+import type { AudioFormat } from '@/formats/audio-format';
+import type { FileReport, Progress, RenderReport } from '../protocol';
+import { hashFile } from './hash-file';
+import { decodedFormat, peekHeader } from './measure-file';
+import { stateMp3Length } from './mp3-file';
+import { checkSplit, hashSamples, splitChannels, stampLoudness } from './pcm-file';
+import { flush } from './place-file';
+import { leftoversOf } from './render-file';
+
+/** A loudness this near to its target is on it; coding moves it by some hundredths from one writing to the next. */
+const SOLVED_WITHIN_LU = 0.05;
+const CODED_WITHIN_LU = 0.1;
+/** Written once, and at most three times more. */
+const MOST_PASSES = 4;
+/**
+ * A decoded peak is brought so far below the ceiling that the next coding of it does not stand above again; where it does all
+ * the same, three times as far.
+ */
+const CODING_MARGIN_DB = 0.05;
+const MARGIN_GROWTH = 3;
+
+/** How the gain may still be moved once it is known where a file has landed. */
+export interface Landing {
+  /** It is never moved beyond. */
+  mostGainDb: number;
+  /** Loudness that another decibel brings. */
+  luPerDb: number;
+}
+
+export interface DeliveryOrder {
+  /** What to write under while it is not whole; nothing may stand there. */
+  temporaryPath: string;
+  /** What a person calls the file. */
+  fileName: string;
+  format: SettledFormat;
+  spec: Spec;
+  /** Where the gain and the ceiling start from. */
+  treatment: Treatment;
+  /** Null where the treatment is to be written as it is, wherever it lands. */
+  landing: Landing | null;
+}
+
+/** What is done by threads, or by whoever calls. */
+export interface DeliverySteps {
+  render(
+    output: { path: string; container: 'WAV' | 'BW64' | 'AIFF'; bitDepth: 16 | 24 | 32; isDitherSilenced: boolean },
+    treatment: Treatment,
+    onProgress: (progress: Progress) => void,
+  ): Promise<RenderReport>;
+  /** @param origin what the samples at `path` were decoded from, if they were */
+  measure(
+    path: string,
+    origin: AudioFormat | null,
+    onProgress: (progress: Progress) => void,
+  ): Promise<Omit<FileReport, 'sha256'>>;
+}
+
+/** Where a written file landed. */
+export interface Pass {
+  gainDb: number;
+  /** Of the limiter; null where there was none. */
+  ceilingDbtp: number | null;
+  loudness: Level;
+  peak: Level;
+}
+
+/** One file of a delivery, still under its temporary name. */
+export interface WrittenFile {
+  temporaryPath: string;
+  /** Of the channel that it holds, where each has a file of its own. */
+  channel: string | null;
+  sizeBytes: number;
+  sha256: string;
+}
+
+export interface Delivered {
+  files: WrittenFile[];
+  /** Of what was read back; of several files, taken together. */
+  report: FileReport;
+  treatment: Treatment;
+  reduction: ReductionFigures | null;
+  /** Every time that it was written, the last as it stands. */
+  passes: Pass[];
+  expectedFrames: number;
+  /** As `hashSamples` has it, of what was read back. */
+  audioSha256: string;
+}
+
+interface DeliverOptions {
+  signal?: AbortSignal | undefined;
+  onProgress?: ((progress: Progress) => void) | undefined;
+}
+
+/** Everything that may stand beside a delivery's temporary name while it is written. */
+export function deliveryLeftovers(temporaryPath: string): string[] {
+  const { rendered, decoded } = besides(temporaryPath);
+  return [...leftoversOf(temporaryPath), ...leftoversOf(rendered), decoded];
+}
+
+/**
+ * Writes a delivery and measures it from what was written. Where it may be moved and has missed its target, or where coding has
+ * lifted its peaks above the ceiling, it is written again. Whatever goes wrong, nothing is left at the temporary names;
+ * but for what a thread or process leaves that is ended, see `deliveryLeftovers`.
+ *
+ * @throws AppError also `would-clip`, where samples would not fit into the file
+ */
+export async function deliver(
+  order: DeliveryOrder,
+  steps: DeliverySteps,
+  options: DeliverOptions = {},
+): Promise<Delivered> {
+  const tries: Try[] = [];
+  let { treatment, landing } = order;
+  try {
+    for (;;) {
+      const { signal } = options;
+      if (signal?.aborted) throw new AppError('cancelled', {});
+      const written = await writeOnce(order, treatment, steps, options);
+      const { readings } = written.report;
+      const last = {
+        ...{ treatment, landing },
+        gainDb: treatment.gainDb,
+        ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
+        loudness: specLoudness(readings, order.spec),
+        peak: specPeak(readings, order.spec),
+      };
+      tries.push(last);
+      const next = nextTry(order, tries);
+      if (!next) {
+        const passes = tries.map(({ gainDb, ceilingDbtp, loudness, peak }) => ({
+          gainDb,
+          ceilingDbtp,
+          loudness,
+          peak,
+        }));
+        return { ...(await finish(order, written)), treatment, passes };
+      }
+      ({ treatment, landing } = next);
+      await removeAll(order.temporaryPath, order.format.channels);
+    }
+  } catch (error) {
+    await removeAll(order.temporaryPath, order.format.channels);
+    throw error;
+  }
+}
+
+/** A pass, and what it was made with. */
+interface Try extends Pass, Levels {}
+
+interface Levels {
+  treatment: Treatment;
+  landing: Landing | null;
+}
+
+interface WrittenOnce {
+  report: Omit<FileReport, 'sha256'>;
+  rendered: RenderReport;
+  audioSha256: string;
+}
+
+/** Parts of a whole pass, where the file is coded and decoded, and where it is not. */
+const CODED_SHARES = [0.3, 0.6, 0.75, 1] as const;
+const PLAIN_SHARES = [0.6, 0.6, 0.6, 1] as const;
+
+async function writeOnce(
+  { temporaryPath, fileName, format }: DeliveryOrder,
+  treatment: Treatment,
+  steps: DeliverySteps,
+  { signal, onProgress }: DeliverOptions,
+): Promise<WrittenOnce> {
+  const { kind, arrangement, isDitherSilenced } = format;
+  const isCoded = isEncoded(kind);
+  const shares = isCoded ? CODED_SHARES : PLAIN_SHARES;
+  const during = (stage: number) => (progress: Progress) => {
+    const from = stage === 0 ? 0 : (shares[stage - 1] as number);
+    const fraction = from + ((shares[stage] as number) - from) * progress.fraction;
+    onProgress?.({ ...progress, fraction });
+  };
+  const { rendered: besidePath, decoded: decodedPath } = besides(temporaryPath);
+  const isSplit = arrangement === 'split';
+  const renderedPath = isCoded || isSplit ? besidePath : temporaryPath;
+  const rendered = await steps.render(
+    {
+      path: renderedPath,
+      container: kind === 'aiff' ? 'AIFF' : kind === 'bw64' && !isSplit ? 'BW64' : 'WAV',
+      bitDepth: encodedDepth(format),
+      isDitherSilenced,
+    },
+    treatment,
+    during(0),
+  );
+  if (rendered.clippedSamples > 0) throw new AppError('would-clip', { samplePeakDbfs: 0 });
+  if (!isCoded) {
+    if (isSplit) {
+      const paths = splitPaths(temporaryPath, format.channels);
+      await splitChannels(renderedPath, paths);
+      await checkSplit(renderedPath, paths);
+    }
+    const report = await steps.measure(renderedPath, null, during(3));
+    return { report, rendered, audioSha256: await hashSamples(renderedPath) };
+  }
+  return { rendered, ...(await codeAndDecode({ kind }, during)) };
+
+  async function codeAndDecode({ kind }: { kind: EncodedKind }, during: (stage: number) => (p: Progress) => void) {
+    const durationSeconds = rendered.frames / format.sampleRateHz;
+    const timed = (stage: number) => {
+      const startedMs = performance.now();
+      return (seconds: number) =>
+        during(stage)({
+          fraction: Math.min(1, seconds / durationSeconds),
+          timesRealTime: seconds / Math.max(1e-3, (performance.now() - startedMs) / 1000),
+        });
+    };
+    const job = { fileName, durationSeconds, signal };
+    await encode(renderedPath, temporaryPath, { ...format, kind }, { ...job, onProgress: timed(1) });
+    if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
+    await flush(temporaryPath);
+    const lossless = isLossy(kind) ? null : await hashSamples(renderedPath);
+    await rm(renderedPath, { force: true });
+    const probed = await probe(temporaryPath, fileName);
+    const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, { signal, onProgress: timed(2) });
+    const { format: decoded } = await peekHeader(decodedPath, fileName);
+    const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
+    const report = await steps.measure(decodedPath, origin, during(3));
+    const audioSha256 = await hashSamples(decodedPath);
+    await rm(decodedPath, { force: true });
+    if (decodeErrors > 0 || (lossless !== null && lossless !== audioSha256)) {
+      throw new AppError('not-as-written', { fileName });
+    }
+    return { report, audioSha256 };
+  }
+}
+
+/**
+ * What to write next, or undefined where it stands as well as it can. The last time that is left is kept for what was best
+ * before, since a coder answers a little change with any other peak.
+ */
+function nextTry(order: DeliveryOrder, tries: readonly Try[]): Levels | undefined {
+  const last = tries.at(-1) as Try;
+  if (tries.length === MOST_PASSES) return undefined;
+  const next = moved(order, last, CODING_MARGIN_DB * MARGIN_GROWTH ** (tries.length - 1));
+  if (tries.length < MOST_PASSES - 1) return next;
+  const best = tries.reduce((least, own) => (missOf(order, own) < missOf(order, least) ? own : least));
+  if (best !== last && missOf(order, best) < missOf(order, last)) return best;
+  return isOver(order, last) ? next : undefined;
+}
+
+/** How far a file is off, in dB; a peak above the ceiling counts far more than a loudness beside its target. */
+function missOf(order: DeliveryOrder, own: Try): number {
+  return 100 * excessOf(order, own) + Math.abs(leftOf(order, own));
+}
+
+/** What coding has lifted above the ceiling, in dB. */
+function excessOf({ format, spec }: DeliveryOrder, { peak }: Pass): number {
+  return isLossy(format.kind) && peak !== null ? Math.max(0, peak - spec.peak.ceiling) : 0;
+}
+
+const isOver = (order: DeliveryOrder, pass: Pass) => excessOf(order, pass) > 0;
+
+/** Left to the target, in LU, where the levels may be moved towards it. */
+function leftOf({ spec }: DeliveryOrder, { loudness, landing }: Try): number {
+  return landing && spec.loudness && loudness !== null ? spec.loudness.target - loudness : 0;
+}
+
+function moved(order: DeliveryOrder, own: Try, marginDb: number): Levels | undefined {
+  const { treatment, landing } = own;
+  const { limit, gainDb } = treatment;
+  const within = isLossy(order.format.kind) ? CODED_WITHIN_LU : SOLVED_WITHIN_LU;
+  const leftLu = leftOf(order, own);
+  const excessDb = excessOf(order, own);
+  const lowerByDb = excessDb > 0 ? excessDb + marginDb : 0;
+  if (!landing && !limit) return undefined;
+  const { mostGainDb, luPerDb } = landing ?? { mostGainDb: gainDb, luPerDb: 1 };
+  // What nobody limits is turned down. A lower ceiling takes loudness with it, which gain gives back.
+  const cappedDb = limit ? mostGainDb : Math.min(mostGainDb, gainDb - lowerByDb);
+  const lostLu = limit && landing ? lowerByDb * (1 - luPerDb) : 0;
+  const neededLu = (Math.abs(leftLu) > within ? leftLu : 0) + lostLu;
+  const nextGainDb = roundGain(
+    Math.min(lowerByDb > 0 || neededLu !== 0 ? cappedDb : gainDb, gainDb + neededLu / luPerDb),
+    'down',
+  );
+  const nextLimit = limit && lowerByDb > 0 ? { ...limit, ceilingDbtp: limit.ceilingDbtp - lowerByDb } : limit;
+  if (nextGainDb === gainDb && nextLimit === limit) return undefined;
+  return {
+    treatment: { ...treatment, gainDb: nextGainDb, limit: nextLimit },
+    landing: landing && { ...landing, mostGainDb: limit ? mostGainDb : cappedDb },
+  };
+}
+
+async function finish(
+  { temporaryPath, format }: DeliveryOrder,
+  { report, rendered, audioSha256 }: WrittenOnce,
+): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
+  const isSplit = format.arrangement === 'split';
+  if (!isSplit && (format.kind === 'wav' || format.kind === 'bw64'))
+    await stampLoudness(temporaryPath, report.readings);
+  const labels = isSplit ? channelLabels(report.format) : [null];
+  const paths = isSplit ? splitPaths(temporaryPath, format.channels) : [temporaryPath];
+  const files: WrittenFile[] = [];
+  for (const [i, path] of paths.entries()) {
+    const { size: sizeBytes } = await stat(path);
+    files.push({ temporaryPath: path, channel: labels[i] ?? `${i + 1}`, sizeBytes, sha256: await hashFile(path) });
+  }
+  if (isSplit) await rm(besides(temporaryPath).rendered, { force: true });
+  else for (const file of files) file.channel = null;
+  const sizeBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0);
+  return {
+    files,
+    report: { ...report, sizeBytes, sha256: files[0]?.sha256 ?? null },
+    reduction: rendered.reduction,
+    expectedFrames: rendered.frames,
+    audioSha256,
+  };
+}
+
+function channelLabels({ channels, channelMask }: AudioFormat): string[] {
+  return channelLayout(channels, channelMask).channels.map(({ label }) => label);
+}
+
+function besides(temporaryPath: string): { rendered: string; decoded: string } {
+  return { rendered: `${temporaryPath}.rendered.part`, decoded: `${temporaryPath}.decoded.part` };
+}
+
+function splitPaths(temporaryPath: string, channels: number): string[] {
+  return Array.from({ length: channels }, (_, channel) => `${temporaryPath}.${channel + 1}.part`);
+}
+
+async function removeAll(temporaryPath: string, channels: number): Promise<void> {
+  for (const path of [...deliveryLeftovers(temporaryPath), ...splitPaths(temporaryPath, channels)]) {
+    await rm(path, { force: true });
+  }
+}
