@@ -10,6 +10,8 @@ const MOST_TIMES_LARGER = 2;
 const SLACK_BYTES = 256_000_000;
 
 export interface DecodeOptions {
+  /** Where the sound ends, of a file that says so to the frame and whose decoder does not heed it. */
+  endFrame?: number | undefined;
   signal?: AbortSignal | undefined;
   /** Called with the seconds of sound that are decoded. */
   onProgress?: ((seconds: number) => void) | undefined;
@@ -26,17 +28,18 @@ export async function decode(
   { format, codecName, sampleCodec }: Probed,
   outputPath: string,
   fileName: string,
-  { signal, onProgress }: DecodeOptions = {},
+  { endFrame, signal, onProgress }: DecodeOptions = {},
 ): Promise<number> {
   const bytes = format.frames * format.channels * 4;
   const track = (format.track?.number ?? 1) - 1;
   // AC-3 carries orders to squeeze its dynamics; what is measured is the sound as it was encoded.
   const decoderOptions = /ac3$/.test(codecName) ? ['-drc_scale', '0'] : [];
+  const cut = endFrame === undefined ? [] : ['-af', `atrim=end_sample=${endFrame}`];
   const stderr = await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...decoderOptions, ...INPUT_GUARDS, '-i', inputUrl(path)],
-      ...['-map', `0:a:${track}`, '-map_metadata', '-1', '-c:a', sampleCodec],
+      ...['-map', `0:a:${track}`, '-map_metadata', '-1', ...cut, '-c:a', sampleCodec],
       ...['-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
     fileName,

@@ -111,8 +111,12 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
       return ['-c:a', 'libmp3lame', ...quality, '-id3v2_version', '3', ...muxer];
     }
     case 'm4a':
+      // Noise in place of what is left out, and one channel in place of two, move peaks by a decibel from one coding to the next.
       // Its edit list counts in the movie's own time, which is milliseconds unless it is told to be frames.
-      return ['-c:a', 'aac', ...bitRate, '-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer];
+      return [
+        ...['-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
+        ...['-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer],
+      ];
     case 'opus':
       return ['-c:a', 'libopus', ...bitRate, '-vbr', mode === 'constant' ? 'off' : 'on', ...muxer];
     case 'ogg':

@@ -1,4 +1,5 @@
 /** What is written: every kind of file, read back by FFmpeg, by its own frames, and by us. */
+import { spawnSync } from 'node:child_process';
 import { createHash } from 'node:crypto';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
@@ -29,6 +30,11 @@ beforeAll(() => {
   writeFileSync(at('mix.wav'), wavOf([left, right]));
   writeFileSync(at('surround.wav'), wavOf(surround().map((samples) => samples.slice(0, 5 * MATERIAL_RATE_HZ))));
 });
+
+function statedFrames(path: string): number {
+  const args = ['-v', 'error', '-show_entries', 'stream=duration_ts', '-of', 'csv=p=0', path];
+  return Number(spawnSync('ffprobe', args).stdout.toString());
+}
 
 let count = 0;
 async function write(
@@ -69,7 +75,9 @@ describe.each(FILE_KINDS)('%s', (kind) => {
 
   test('is as long for FFmpeg, and as loud as the samples that went in', () => {
     const decoded = decodedByFfmpeg(result.path, 2);
-    if (kind !== 'mp2') expect(decoded[0]?.length).toBe(FRAMES);
+    // AAC's last packet is played out by FFmpeg; the file says where it ends.
+    if (kind === 'm4a') expect(statedFrames(result.path)).toBe(FRAMES);
+    else if (kind !== 'mp2') expect(decoded[0]?.length).toBe(FRAMES);
     const power = (samples: ArrayLike<number>) => Array.from(samples).reduce((sum, x) => sum + x * x, 0) / FRAMES;
     const lossDb = 10 * Math.log10(power(decoded[0] as Float32Array) / power(left.map((x) => x * 10 ** (-3 / 20))));
     expect(Math.abs(lossDb)).toBeLessThan(isLossy(kind) ? 0.5 : 0.001);

@@ -233,7 +233,12 @@ async function writeOnce(
     const lossless = isLossy(kind) ? null : await hashSamples(renderedPath);
     await rm(renderedPath, { force: true });
     const probed = await probe(temporaryPath, fileName);
-    const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, { signal, onProgress: timed(2) });
+    // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
+    const endFrame = kind === 'm4a' && probed.format.frames === rendered.frames ? rendered.frames : undefined;
+    const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, {
+      ...{ endFrame, signal },
+      onProgress: timed(2),
+    });
     const { format: decoded } = await peekHeader(decodedPath, fileName);
     const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
     const report = await steps.measure(decodedPath, origin, during(3));
@@ -247,22 +252,19 @@ async function writeOnce(
 }
 
 /**
- * What to write next, or undefined where it stands as well as it can. The last time that is left is kept for what was best
- * before, since a coder answers a little change with any other peak.
+ * What to write next, or undefined where it stands as well as it can. A coder answers a little change with any other peak: the
+ * last time that is left is not spent on loudness, and goes back to what was inside before, if anything was.
  */
 function nextTry(order: DeliveryOrder, tries: readonly Try[]): Levels | undefined {
   const last = tries.at(-1) as Try;
   if (tries.length === MOST_PASSES) return undefined;
   const next = moved(order, last, CODING_MARGIN_DB * MARGIN_GROWTH ** (tries.length - 1));
-  if (tries.length < MOST_PASSES - 1) return next;
-  const best = tries.reduce((least, own) => (missOf(order, own) < missOf(order, least) ? own : least));
-  if (best !== last && missOf(order, best) < missOf(order, last)) return best;
-  return isOver(order, last) ? next : undefined;
-}
-
-/** How far a file is off, in dB; a peak above the ceiling counts far more than a loudness beside its target. */
-function missOf(order: DeliveryOrder, own: Try): number {
-  return 100 * excessOf(order, own) + Math.abs(leftOf(order, own));
+  if (tries.length < MOST_PASSES - 1 || !isLossy(order.format.kind)) return next;
+  if (!isOver(order, last)) return undefined;
+  const [best] = tries
+    .filter((own) => !isOver(order, own))
+    .sort((a, b) => Math.abs(leftOf(order, a)) - Math.abs(leftOf(order, b)));
+  return best ?? next;
 }
 
 /** What coding has lifted above the ceiling, in dB. */
