@@ -1,11 +1,13 @@
 /** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
 import { count } from 'drizzle-orm';
+import { setLineSchema } from '@/core/delivery/line';
 import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
 import { createWavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
-import { createDelivery } from '@/server/deliveries/deliveries';
+import { writeLine } from '@/server/deliveries/deliveries';
+import { addLine, saveSet } from '@/server/deliveries/lines';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
 import { Server } from '@/server/server';
@@ -37,7 +39,11 @@ async function seed(): Promise<void> {
   await server.runner.whenIdle();
   for (const { demo, programmeId, sha256 } of taken) {
     await setGain(demo, programmeId, sha256);
-    for (const specId of demo.deliveries ?? []) await createDelivery(server, programmeId, specId);
+    for (const delivery of demo.deliveries ?? []) {
+      const { id } = addLine(server, { programmeId, ...setLineSchema.parse(delivery) });
+      if (delivery.isWritten) await writeLine(server, id);
+    }
+    if (demo.setName) saveSet(server, demo.setName, programmeId);
   }
   await server.runner.whenIdle();
 }

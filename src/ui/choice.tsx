@@ -53,7 +53,7 @@ export function Choice({
         <Select.Content
           position="popper"
           sideOffset={4}
-          className="z-20 max-h-(--radix-select-content-available-height) overflow-hidden rounded-card border border-hair bg-sheet shadow-lg"
+          className="z-50 max-h-(--radix-select-content-available-height) overflow-hidden rounded-card border border-hair bg-sheet shadow-lg"
         >
           <Select.Viewport className="p-1">
             {options.map((option) => (

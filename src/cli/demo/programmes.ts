@@ -1,4 +1,5 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
+import type { SetLineInput } from '@/core/delivery/line';
 import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
@@ -13,8 +14,10 @@ export interface DemoProgramme {
   group?: string;
   /** Treatment set beforehand, so that the job opens in the middle of the work. */
   gain?: 'target' | 'ceiling';
-  /** Specs that a delivery is written for. */
-  deliveries?: readonly string[];
+  /** Rows of its hand-over sheet, and which of them are written beforehand. */
+  deliveries?: readonly (SetLineInput & { isWritten: boolean })[];
+  /** The set that these rows are kept as. */
+  setName?: string;
 }
 
 const STEM_SECONDS = 40;
@@ -49,7 +52,40 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
     sampleRateHz: 48_000,
     channelMask: 0x3,
     gain: 'target',
-    deliveries: ['ebu-r128'],
+    deliveries: [
+      { specId: 'ebu-r128', format: { kind: 'wav' }, way: { kind: 'as-set' }, isWritten: true },
+      {
+        specId: 'podcast-stereo',
+        format: { kind: 'mp3', sampleRateHz: 44_100, mode: 'constant', bitRateKbps: 192 },
+        way: { kind: 'solved', maxReductionDb: 3 },
+        isWritten: true,
+      },
+      {
+        specId: 'streaming-music',
+        format: { kind: 'flac', bitDepth: 24 },
+        way: { kind: 'solved', maxReductionDb: 3 },
+        isWritten: true,
+      },
+      {
+        specId: 'audiobook-retail',
+        format: { kind: 'mp3', arrangement: 'mono', mode: 'constant', bitRateKbps: 192 },
+        way: { kind: 'solved', maxReductionDb: 0 },
+        isWritten: true,
+      },
+      {
+        specId: 'cd-master',
+        format: { kind: 'wav', sampleRateHz: 44_100, bitDepth: 16, dither: 'shaped' },
+        way: { kind: 'solved', maxReductionDb: 0 },
+        isWritten: false,
+      },
+      {
+        specId: 'premaster',
+        format: { kind: 'wav', bitDepth: 32 },
+        way: { kind: 'solved', maxReductionDb: 0 },
+        isWritten: false,
+      },
+    ],
+    setName: 'Season release',
     // Hot: mixed into saturation, as for a stream.
     make: () =>
       music(

@@ -22,6 +22,7 @@ export const setLineSchema = z.object({
   way: deliveryWaySchema,
 });
 export type SetLine = z.infer<typeof setLineSchema>;
+export type SetLineInput = z.input<typeof setLineSchema>;
 
 export const MOST_SET_LINES = 40;
 

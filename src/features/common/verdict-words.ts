@@ -13,7 +13,11 @@ export interface Phrase {
 export function verdictPhrases(verdict: Verdict, readings: Readings, spec: Spec): Phrase[] {
   const [first, ...others] = verdict.items;
   if (!first) return [];
-  const misses = others.filter(({ inside }) => !inside).map(missPhrase);
+  const checks = (verdict.checks ?? []).filter(({ inside }) => !inside);
+  const misses: Phrase[] = [
+    ...others.filter(({ inside }) => !inside).map(missPhrase),
+    ...checks.map(({ name, required }) => ({ state: 'over' as const, text: `${lower(name)} must be ${required}` })),
+  ];
   if (!spec.loudness) {
     const fits: Phrase = { state: 'inside', text: `${lower(first.name)} ${itemValue(first)}` };
     return [first.inside ? fits : missPhrase(first), ...misses];
@@ -29,7 +33,8 @@ export function verdictPhrases(verdict: Verdict, readings: Readings, spec: Spec)
 
 /** The one mark for a whole verdict: the first thing that is missed. */
 export function verdictState(verdict: Verdict): MarkState {
-  return verdict.items.find(({ inside }) => !inside)?.state ?? 'inside';
+  const missed = verdict.items.find(({ inside }) => !inside)?.state;
+  return missed ?? (verdict.checks?.some(({ inside }) => !inside) ? 'over' : 'inside');
 }
 
 function missPhrase(item: VerdictItem): Phrase {
@@ -67,6 +72,8 @@ function itemValue(item: VerdictItem): string {
   }
 }
 
+/** A name as it stands within a sentence; one that is all capitals stays. */
 function lower(name: string): string {
+  if (/^[A-Z]{2}/.test(name)) return name;
   return name.charAt(0).toLowerCase() + name.slice(1);
 }

@@ -1,17 +1,123 @@
 'use server';
 
 import * as z from 'zod';
+import { deliveryFormatSchema } from '@/core/delivery/format';
+import { deliveryWaySchema } from '@/core/delivery/line';
+import { isAppError } from '@/core/errors/app-error';
 import type { ActionResult } from '@/features/common/action-result';
-import { createDelivery } from '@/server/deliveries/deliveries';
+import { acceptDelivery, discardDelivery, solveAgain, writeLine } from '@/server/deliveries/deliveries';
+import {
+  addLine,
+  addSet,
+  changeLine,
+  lineOf,
+  predictionOf,
+  removeLine,
+  removeSet,
+  saveSet,
+  setNameTemplate,
+} from '@/server/deliveries/lines';
 import { answer } from '@/server/http/action';
 import { getServer } from '@/server/server';
 
-const input = z.object({ programmeId: z.string().min(1).max(64), specId: z.string().min(1).max(64) });
+const id = z.string().min(1).max(64);
+const ids = z.array(id).min(1).max(500);
+const what = z.object({ specId: id, format: deliveryFormatSchema, way: deliveryWaySchema });
+export type WhatToDeliver = z.infer<typeof what>;
 
-/** Queues a delivery of the programme's newest treatment for a spec; answers with its id. */
-export async function writeDelivery(programmeId: string, specId: string): Promise<ActionResult<string>> {
+/** Puts a row on the sheet for each of some programmes; nothing is written. */
+export async function addRows(programmeIds: readonly string[], wanted: WhatToDeliver): Promise<ActionResult<string[]>> {
   return answer(() => {
-    const parsed = input.parse({ programmeId, specId });
-    return createDelivery(getServer(), parsed.programmeId, parsed.specId);
+    const parsed = what.parse(wanted);
+    return ids.parse(programmeIds).map((programmeId) => addLine(getServer(), { programmeId, ...parsed }).id);
+  });
+}
+
+export async function changeRow(lineId: string, wanted: WhatToDeliver): Promise<ActionResult> {
+  return answer(() => {
+    changeLine(getServer(), id.parse(lineId), what.parse(wanted));
+    return undefined;
+  });
+}
+
+export async function removeRow(lineId: string): Promise<ActionResult> {
+  return answer(() => {
+    removeLine(getServer(), id.parse(lineId));
+    return undefined;
+  });
+}
+
+/** Works out what a row will be, and keeps that with it. */
+export async function predictRow(lineId: string): Promise<ActionResult> {
+  return answer(async () => {
+    const server = getServer();
+    await predictionOf(server, lineOf(server, id.parse(lineId)));
+    return undefined;
+  });
+}
+
+/** Has rows written; what keeps one from it is told of that one, and the others go on. */
+export async function writeRows(
+  lineIds: readonly string[],
+): Promise<ActionResult<{ lineId: string; happened: string; todo: string }[]>> {
+  return answer(async () => {
+    const failed: { lineId: string; happened: string; todo: string }[] = [];
+    for (const lineId of ids.parse(lineIds)) {
+      try {
+        await writeLine(getServer(), lineId);
+      } catch (error) {
+        if (!isAppError(error)) throw error;
+        failed.push({ lineId, happened: error.text.happened, todo: error.text.todo });
+      }
+    }
+    return failed;
+  });
+}
+
+/** Hands a file over although it misses its spec. */
+export async function acceptMiss(deliveryId: string, reason: string): Promise<ActionResult> {
+  return answer(() => {
+    const written = z.string().trim().min(3, 'A reason has at least three letters').max(2000).parse(reason);
+    acceptDelivery(getServer(), id.parse(deliveryId), written);
+    return undefined;
+  });
+}
+
+export async function discardMiss(deliveryId: string): Promise<ActionResult> {
+  return answer(async () => {
+    await discardDelivery(getServer(), id.parse(deliveryId));
+    return undefined;
+  });
+}
+
+/** Throws a file away that misses, and writes another from what was learnt of it. */
+export async function solveMiss(deliveryId: string): Promise<ActionResult<string>> {
+  return answer(() => solveAgain(getServer(), id.parse(deliveryId)));
+}
+
+export async function keepSet(name: string, programmeId: string): Promise<ActionResult> {
+  return answer(() => {
+    saveSet(getServer(), z.string().trim().min(1, 'A set has a name').max(80).parse(name), id.parse(programmeId));
+    return undefined;
+  });
+}
+
+export async function forgetSet(setId: string): Promise<ActionResult> {
+  return answer(() => {
+    removeSet(getServer(), id.parse(setId));
+    return undefined;
+  });
+}
+
+/** Adds the rows of a set to each of some programmes; answers with how many there are more. */
+export async function useSet(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
+  return answer(() => addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
+}
+
+export async function renameDeliveries(jobId: string, template: string | null): Promise<ActionResult> {
+  return answer(() => {
+    const text = z.string().trim().min(1).max(200).nullable().parse(template);
+    setNameTemplate(getServer(), id.parse(jobId), text);
+    return undefined;
   });
 }

@@ -1,159 +1,228 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useMemo, useState, useTransition } from 'react';
+import { useState, useTransition } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import { SPECS, specById } from '@/core/spec/catalogue';
-import { judge } from '@/core/spec/verdict';
-import { solveGain } from '@/core/treatment/solver';
-import type { Levels } from '@/core/treatment/treatment';
-import { formatGain, formatLevel, formatTime } from '@/core/units/format';
-import { AnswerList } from '@/features/common/answer-list';
+import { formatTime } from '@/core/units/format';
+import type { ActionResult } from '@/features/common/action-result';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { MiniRule } from '@/features/common/mini-rule';
 import { useSaveStatus } from '@/features/common/save-status';
+import { useSpec } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
-import { saveSteps } from '@/features/common/treatment-actions';
-import { useAnswers } from '@/features/common/use-limiter';
-import { useTreated } from '@/features/common/use-treated';
-import { verdictPhrases } from '@/features/common/verdict-words';
+import { cancelTask } from '@/features/common/task-actions';
+import type { LineView, SheetView } from '@/server/deliveries/sheet';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
-import { writeDelivery } from './actions';
-import { DeliveryTable } from './delivery-table';
+import { Notice } from '@/ui/notice';
+import { addRows, writeRows } from './actions';
+import { DeliveryDialog, usualDelivery } from './delivery-dialog';
+import { EarlierFiles } from './earlier-files';
+import { NameTemplate } from './name-template';
+import { SetsMenu } from './sets-menu';
+import { Sheet } from './sheet';
+import { isUnderWay, standingOf } from './standing';
+import { usePredictions } from './use-predictions';
 
-const WRITTEN_BIT_DEPTH = 24;
+const ALL = 'all';
 
-/** The stage: one programme, what a delivery of it would be, and what has been written. */
+/** The stage: rows of what is to be handed over, each predicted, written, and measured again. */
 export function HandOver({
   jobId,
   programmes,
   current,
+  sheet,
   specId,
+  hasFfmpeg,
 }: {
   jobId: string;
   programmes: readonly ProgrammeView[];
-  current: ProgrammeView;
+  /** Null for all programmes of the job. */
+  current: ProgrammeView | null;
+  sheet: SheetView;
   specId: string;
+  hasFfmpeg: boolean;
 }) {
   const router = useRouter();
-  const href = (programmeId: string, spec: string) => `/jobs/${jobId}/hand-over?programme=${programmeId}&spec=${spec}`;
+  const { track } = useSaveStatus();
+  const spec = useSpec(specId);
+  const [isBusy, startWork] = useTransition();
+  const [error, setError] = useState<ErrorRecord>();
+  const [refused, setRefused] = useState<{ lineId: string; happened: string; todo: string }[]>([]);
+  const [isAdding, setIsAdding] = useState(false);
+  /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
+  const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
+  const lines = current ? sheet.lines.filter(({ programmeId }) => programmeId === current.id) : sheet.lines;
+  const failures = usePredictions(lines);
+  const shownProgrammes = current ? [current] : programmes;
+  const isTicked = (line: LineView) => ticked.get(line.id) ?? isWanted(line);
+  const chosen = lines.filter((line) => isTicked(line) && canBeWritten(line));
+  const underWay = lines.filter(isUnderWay);
+
+  /** Does something on the server, says what went wrong, and has the page as it is then. */
+  const act = <T,>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) =>
+    startWork(async () => {
+      const result = await track(work());
+      setError(result.ok ? undefined : result.error);
+      if (result.ok) done?.(result.value);
+      router.refresh();
+    });
+  const write = () => {
+    const ids = chosen.map(({ id }) => id);
+    setTicked(new Map());
+    act(() => writeRows(ids), setRefused);
+  };
+  const measured = shownProgrammes.filter((programme) => programme.measured);
+
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
-      <div className="flex items-start justify-between gap-4">
+      <header className="flex flex-wrap items-start justify-between gap-4">
         <div className="min-w-0">
-          <h1 className="truncate text-xl font-bold">{current.title}</h1>
+          <h1 className="truncate text-xl font-bold">{current?.title ?? 'All programmes'}</h1>
           <p className="truncate text-xs text-mute">
-            {current.version === 0 ? 'no treatment set' : `treatment v${current.version}`} ·{' '}
-            {formatTime(current.format.durationSeconds, { milliseconds: true })} · made from {current.fileName}
+            {current ? aboutProgramme(current) : `${programmes.length} in this job`}
           </p>
         </div>
-        <Choice
-          label="Programme"
-          value={current.id}
-          options={programmes.map(({ id, title }) => ({ value: id, label: title }))}
-          onChange={(id) => router.push(href(id, specId))}
-        />
-      </div>
-      {current.measured ? (
-        <NewDelivery
-          programme={current}
-          measured={current.measured}
-          specId={specId}
-          onSpecChange={(spec) => router.replace(href(current.id, spec), { scroll: false })}
+        <div className="flex flex-wrap items-center gap-2">
+          <Choice
+            label="Programme"
+            value={current?.id ?? ALL}
+            options={[
+              ...programmes.map(({ id, title }) => ({ value: id, label: title })),
+              ...(programmes.length > 1 ? [{ value: ALL, label: `All ${programmes.length} programmes` }] : []),
+            ]}
+            onChange={(id) => router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`)}
+          />
+          <SetsMenu
+            sets={sheet.sets}
+            programmes={shownProgrammes}
+            canKeep={current !== null && lines.length > 0}
+            act={act}
+          />
+          <Button onClick={() => setIsAdding(true)} disabled={measured.length === 0}>
+            Add a delivery
+          </Button>
+        </div>
+      </header>
+
+      <Card className="flex flex-wrap items-center gap-x-3 gap-y-2">
+        <Tally lines={lines} />
+        <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={lines[0]} act={act} />
+        <span className="ml-auto flex items-center gap-2">
+          {underWay.length > 0 ? (
+            <Button
+              onClick={() =>
+                act(async () => {
+                  for (const { delivery } of underWay) if (delivery?.task) await cancelTask(delivery.task.taskId);
+                  return { ok: true, value: undefined };
+                })
+              }
+            >
+              Cancel all {underWay.length}
+            </Button>
+          ) : null}
+          <Button kind="primary" disabled={isBusy || chosen.length === 0} onClick={write}>
+            {chosen.length === 0
+              ? 'Nothing to write'
+              : chosen.length === 1
+                ? 'Write 1 delivery'
+                : `Write ${chosen.length} deliveries`}
+          </Button>
+        </span>
+      </Card>
+      <ErrorNotice error={error} onClose={() => setError(undefined)} />
+      {refused.map(({ lineId, happened, todo }) => (
+        <Notice key={lineId} onClose={() => setRefused(refused.filter((own) => own.lineId !== lineId))}>
+          {happened} {todo}
+        </Notice>
+      ))}
+      {hasFfmpeg ? null : (
+        <p className="text-sm text-mute">
+          ○ FFmpeg is not on this machine: WAV, BW64 and AIFF can be written, other formats and rates can not.
+        </p>
+      )}
+
+      {lines.length > 0 ? (
+        <Sheet
+          lines={lines}
+          failures={failures}
+          template={sheet.nameTemplate}
+          withTitles={current === null}
+          programmes={programmes}
+          isTicked={isTicked}
+          onTick={(line, isOn) => setTicked(new Map(ticked).set(line.id, isOn))}
+          act={act}
         />
       ) : (
-        <Card>
-          <p className="text-sm text-mute">
-            ◌ This programme has not been measured yet; deliveries can be written once it is.
-          </p>
+        <Card className="grid min-h-48 place-items-center text-center">
+          {measured.length === 0 ? (
+            <p className="text-sm text-mute">◌ Nothing has been measured yet; deliveries can be written once it is.</p>
+          ) : (
+            <div className="flex flex-col items-center gap-3">
+              <p className="text-lg font-bold">Nothing is to be handed over yet</p>
+              <p className="max-w-lg text-sm text-mute">
+                Add a delivery, or choose a set of them. Each row shows where it will land before anything is written;
+                what is written is measured again from the file.
+              </p>
+              <Button kind="primary" onClick={() => setIsAdding(true)}>
+                Add a delivery
+              </Button>
+            </div>
+          )}
         </Card>
       )}
-      <DeliveryTable deliveries={current.deliveries} />
+      <EarlierFiles files={sheet.others.filter(({ programmeId }) => !current || programmeId === current.id)} />
+      {isAdding ? (
+        <DeliveryDialog
+          title="Add a delivery"
+          action={measured.length > 1 ? `Add ${measured.length} rows` : 'Add the row'}
+          programmes={measured}
+          initial={usualDelivery(spec)}
+          onClose={() => setIsAdding(false)}
+          onDone={(wanted) => {
+            setIsAdding(false);
+            act(() =>
+              addRows(
+                measured.map(({ id }) => id),
+                wanted,
+              ),
+            );
+          }}
+        />
+      ) : null}
     </div>
   );
 }
 
-function NewDelivery({
-  programme,
-  measured,
-  specId,
-  onSpecChange,
-}: {
-  programme: ProgrammeView;
-  measured: NonNullable<ProgrammeView['measured']>;
-  specId: string;
-  onSpecChange: (specId: string) => void;
-}) {
-  const router = useRouter();
-  const { track } = useSaveStatus();
-  const [isWriting, startWriting] = useTransition();
-  const [error, setError] = useState<ErrorRecord>();
-  const spec = specById(specId);
-  const { treatment } = programme;
-  const { gainDb, limit } = treatment;
-  const { source, preparation, prepared, before, after: predicted } = useTreated(programme, measured, treatment);
-  const power = prepared?.weightedPower;
-  const solution = useMemo(() => (power ? solveGain(before, power, spec) : null), [before, power, spec]);
-  const isStopped = solution?.binding === 'ceiling' && spec.loudness !== undefined && solution.shortfallLu >= 0.005;
-  const answers = useAnswers(source, preparation, specId, isStopped);
-  const verdict = judge(predicted, { ...programme.format, bitDepth: WRITTEN_BIT_DEPTH }, spec);
-  const write = () =>
-    startWriting(async () => {
-      const result = await track(writeDelivery(programme.id, specId));
-      setError(result.ok ? undefined : result.error);
-      router.refresh();
-    });
-  const choose = (levels: Levels) =>
-    startWriting(async () => {
-      const result = await track(saveSteps(programme.id, levels));
-      setError(result.ok ? undefined : result.error);
-      router.refresh();
-    });
+function aboutProgramme({ version, format, fileName }: ProgrammeView): string {
+  const treatment = version === 0 ? 'no treatment set' : `treatment v${version}`;
+  return `${treatment} · ${formatTime(format.durationSeconds, { milliseconds: true })} · made from ${fileName}`;
+}
+
+/** Something to write, that has not been written or was set differently since. */
+function isWanted(line: LineView): boolean {
+  const standing = standingOf(line);
+  return (standing === 'planned' && line.prediction?.verdict.inside !== false) || standing === 'stale';
+}
+
+function canBeWritten(line: LineView): boolean {
+  return !isUnderWay(line) && !line.problem;
+}
+
+function Tally({ lines }: { lines: readonly LineView[] }) {
+  const count = (...standings: ReturnType<typeof standingOf>[]) =>
+    lines.filter((line) => standings.includes(standingOf(line))).length;
+  const verified = count('verified', 'accepted', 'stale');
+  const underWay = count('under-way');
+  const missed = count('missed');
+  const planned = count('planned');
   return (
-    <Card className="flex flex-col gap-3">
-      <div className="grid items-center gap-5 lg:grid-cols-[minmax(12rem,auto)_minmax(12rem,18rem)_1fr_auto]">
-        <div>
-          <p className="mb-1 text-xs text-mute">New delivery for</p>
-          <Choice
-            label="Spec"
-            value={specId}
-            options={SPECS.map(({ id, name }) => ({ value: id, label: name }))}
-            onChange={onSpecChange}
-          />
-        </div>
-        <MiniRule readings={predicted} spec={spec} labelled />
-        <div>
-          <p className="mb-1 text-xs text-mute">
-            predicted with {formatGain(gainDb, 2)}
-            {limit ? ` and a limiter at ${formatLevel(limit.ceilingDbtp, 'dBTP')}` : ''}, before anything is written
-          </p>
-          <ul aria-label="Predicted" className="flex flex-wrap gap-2">
-            {verdictPhrases(verdict, predicted, spec).map(({ state, text }) => (
-              <li key={text}>
-                <StatePill state={state}>{text}</StatePill>
-              </li>
-            ))}
-          </ul>
-        </div>
-        <Button kind={verdict.inside ? 'primary' : 'plain'} disabled={isWriting} onClick={write}>
-          {verdict.inside ? 'Write the delivery' : 'Write it although it misses'}
-        </Button>
-      </div>
-      {isStopped ? (
-        <div className="max-w-xl">
-          <p className="mb-1 text-xs text-mute">
-            Gain alone stops at the ceiling of {spec.name}. Choosing a way on sets it for this programme:
-          </p>
-          <AnswerList answers={answers} spec={spec} levels={{ gainDb, limit }} onChoose={choose} />
-        </div>
-      ) : null}
-      <ErrorNotice error={error} onClose={() => setError(undefined)} />
-      {verdict.notJudged.length > 0 ? (
-        <p className="text-xs text-mute">◌ not judged from the samples: {verdict.notJudged.join('; ')}</p>
-      ) : null}
-    </Card>
+    <>
+      {verified > 0 ? <StatePill state="inside">{`${verified} written`}</StatePill> : null}
+      {underWay > 0 ? <StatePill state="advice">{`${underWay} under way`}</StatePill> : null}
+      {missed > 0 ? <StatePill state="over">{missed === 1 ? '1 misses' : `${missed} miss`}</StatePill> : null}
+      {planned > 0 ? <StatePill state="not-measured">{`${planned} to write`}</StatePill> : null}
+    </>
   );
 }

@@ -4,13 +4,13 @@ import dynamic from 'next/dynamic';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import { SPECS, specById } from '@/core/spec/catalogue';
 import { judge } from '@/core/spec/verdict';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
 import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { specOptions, useSpec, useSpecs } from '@/features/common/specs';
 import { noteHeard } from '@/features/common/treatment-actions';
 import { useTreated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -55,12 +55,6 @@ const Charts = dynamic(() => import('./charts/charts').then((module) => module.C
 /** A place is shown with so much around it, at most. */
 const NEAR_SECONDS = 8;
 
-const SPEC_OPTIONS = SPECS.map(({ id, name, basis }) => ({
-  value: id,
-  label: name,
-  detail: basis.kind === 'published' ? 'published' : 'common practice',
-}));
-
 /** What there is to read of the state that a link opens. */
 export interface DeskAddress {
   specId: string;
@@ -93,8 +87,12 @@ export function Desk({
   const { readings: source, findings } = measured;
   const { specId } = address;
   const [otherSpecIds, setOtherSpecIds] = useState(address.otherSpecIds);
-  const spec = specById(specId);
-  const others = useMemo(() => otherSpecIds.filter((own) => own !== specId).map(specById), [otherSpecIds, specId]);
+  const specs = useSpecs();
+  const spec = useSpec(specId);
+  const others = useMemo(
+    () => specs.filter(({ id: own }) => own !== specId && otherSpecIds.includes(own)),
+    [specs, otherSpecIds, specId],
+  );
   const router = useRouter();
   const { treatment, state, error, change, commit, step, flush } = useTreatment(id, programme);
   const treated = useTreated(programme, measured, treatment);
@@ -338,7 +336,7 @@ export function Desk({
                 label="Spec"
                 compact
                 value={specId}
-                options={SPEC_OPTIONS}
+                options={specOptions(specs)}
                 onChange={(value) => onAddress({ spec: value })}
               />
             </span>

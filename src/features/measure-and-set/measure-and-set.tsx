@@ -2,7 +2,7 @@
 
 import { useRouter, useSearchParams } from 'next/navigation';
 import type { ReactNode } from 'react';
-import { specById } from '@/core/spec/catalogue';
+import { useSpec } from '@/features/common/specs';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
 import type { ProgrammeView } from '@/server/jobs/jobs';
@@ -26,6 +26,7 @@ export function MeasureAndSet({
 }) {
   const router = useRouter();
   const { specId } = address;
+  const spec = useSpec(specId);
   const change = (changes: Record<string, string | null>) => {
     // What is looked at may have changed in the address without the page.
     const query = new URLSearchParams(window.location.search);
@@ -44,7 +45,7 @@ export function MeasureAndSet({
       <ProgrammeList
         programmes={programmes}
         currentId={current.id}
-        spec={specById(specId)}
+        spec={spec}
         hrefOf={(programmeId) => href(programmeId, specId)}
       >
         {addFiles}

@@ -1,7 +1,7 @@
 'use client';
 
 import { Popover } from 'radix-ui';
-import { SPECS } from '@/core/spec/catalogue';
+import { useSpecs } from '@/features/common/specs';
 
 /** As many as leave room for everything else. */
 const MOST_STACKED = 3;
@@ -16,6 +16,7 @@ export function StackedSpecs({
   chosen: readonly string[];
   onChange: (ids: string[]) => void;
 }) {
+  const specs = useSpecs();
   const isFull = chosen.length >= MOST_STACKED;
   return (
     <Popover.Root>
@@ -30,20 +31,22 @@ export function StackedSpecs({
           className="z-30 flex max-h-96 flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
         >
           <p className="mb-1 text-xs text-mute">To be met as well, three at most</p>
-          {SPECS.filter(({ id }) => id !== mainId).map(({ id, name }) => (
-            <label key={id} className="flex items-center gap-2">
-              <input
-                type="checkbox"
-                checked={chosen.includes(id)}
-                disabled={isFull && !chosen.includes(id)}
-                onChange={(event) =>
-                  onChange(event.target.checked ? [...chosen, id] : chosen.filter((own) => own !== id))
-                }
-                className="size-3.5 accent-(--color-action)"
-              />
-              {name}
-            </label>
-          ))}
+          {specs
+            .filter(({ id }) => id !== mainId)
+            .map(({ id, name }) => (
+              <label key={id} className="flex items-center gap-2">
+                <input
+                  type="checkbox"
+                  checked={chosen.includes(id)}
+                  disabled={isFull && !chosen.includes(id)}
+                  onChange={(event) =>
+                    onChange(event.target.checked ? [...chosen, id] : chosen.filter((own) => own !== id))
+                  }
+                  className="size-3.5 accent-(--color-action)"
+                />
+                {name}
+              </label>
+            ))}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>

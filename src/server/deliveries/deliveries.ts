@@ -1,5 +1,5 @@
 import { rm } from 'node:fs/promises';
-import { and, count, desc, eq, isNull, lt } from 'drizzle-orm';
+import { and, desc, eq, isNull } from 'drizzle-orm';
 import { judgeDelivery } from '@/core/delivery/checks';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { KIND_FACTS } from '@/core/delivery/file-kinds';
@@ -21,6 +21,7 @@ import { prepareSource } from '../measure/prepared';
 import type { TaskContext } from '../tasks/runner';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 import { addLine, changeLine, lineOf, predictionOf } from './lines';
+import { nameFieldsOf } from './names';
 
 const UNTREATED = { gainDb: 0 };
 
@@ -75,26 +76,11 @@ export async function writeLine(server: ServerContext, lineId: string): Promise<
   const deliveryId = newId();
   db.transaction(
     (tx) => {
-      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
       const job = tx.select().from(jobs).where(eq(jobs.id, line.jobId)).get();
-      if (!programme || !job) throw new AppError('not-found', { what: 'programme' });
-      const before = tx
-        .select({ programmes: count() })
-        .from(programmes)
-        .where(
-          and(
-            eq(programmes.jobId, job.id),
-            isNull(programmes.removedAtMs),
-            lt(programmes.position, programme.position),
-          ),
-        )
-        .get();
+      if (!job) throw new AppError('not-found', { what: 'job' });
       const { format } = prediction;
-      const stem = fileStem(job.nameTemplate ?? DEFAULT_TEMPLATE, {
-        ...{ title: programme.title, spec: line.specId, rate: format.sampleRateHz, version, job: job.name },
-        format: format.bitDepth === null ? `${format.bitRateKbps}k` : `${format.bitDepth}bit`,
-        track: (before?.programmes ?? 0) + 1,
-      });
+      const fields = nameFieldsOf(server, line, format, version);
+      const stem = fileStem(job.nameTemplate ?? DEFAULT_TEMPLATE, fields);
       const isTaken = (fileName: string) =>
         tx
           .select()

@@ -1,7 +1,8 @@
 import { isDeepStrictEqual } from 'node:util';
 import { eq } from 'drizzle-orm';
 import { treatedProgramme } from '@/core/delivery/compose';
-import { DEFAULT_TEMPLATE } from '@/core/delivery/file-name';
+import { KIND_FACTS } from '@/core/delivery/file-kinds';
+import { DEFAULT_TEMPLATE, type NameFields } from '@/core/delivery/file-name';
 import {
   type DeliveryFormat,
   describeFormat,
@@ -17,7 +18,9 @@ import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
 import { jobs, type LinePrediction } from '../db/schema';
 import type { DeliveryView, JobView } from '../jobs/jobs';
+import { currentTreatment } from '../treatments/treatments';
 import { knownPrediction, linesOf, listSets, type SetView } from './lines';
+import { nameFieldsOf } from './names';
 import { factsOf, type Line } from './predict';
 
 /** A row of the sheet: what is to be handed over, and what has come of it. */
@@ -30,6 +33,8 @@ export interface LineView {
   format: DeliveryFormat;
   settled: SettledFormat;
   formatText: string;
+  nameFields: NameFields;
+  extension: string;
   /** What keeps it from being written. */
   problem: FormatProblem | null;
   way: DeliveryWay;
@@ -88,6 +93,8 @@ function viewLine(server: ServerContext, line: Line, written: readonly DeliveryV
     ...{ id: line.id, programmeId: programme.id, title: programme.title, spec, settled, prediction, delivery },
     ...{ format: line.format, way: line.way, keep: line.keep },
     formatText: describeFormat(settled),
+    nameFields: nameFieldsOf(server, line, settled, currentTreatment(server, programme.id)?.version ?? 1),
+    extension: KIND_FACTS[settled.kind].extensions[0],
     problem: formatProblems(line.format, treated)[0] ?? null,
     isStale: delivery !== null && prediction !== null && !isAsWritten(delivery, prediction),
   };

@@ -289,7 +289,7 @@ function moved(order: DeliveryOrder, own: Try, marginDb: number): Levels | undef
   if (!landing && !limit) return undefined;
   const { mostGainDb, luPerDb } = landing ?? { mostGainDb: gainDb, luPerDb: 1 };
   // What nobody limits is turned down. A lower ceiling takes loudness with it, which gain gives back.
-  const cappedDb = limit ? mostGainDb : Math.min(mostGainDb, gainDb - lowerByDb);
+  const cappedDb = limit || lowerByDb === 0 ? mostGainDb : Math.min(mostGainDb, gainDb - lowerByDb);
   const lostLu = limit && landing ? lowerByDb * (1 - luPerDb) : 0;
   const neededLu = (Math.abs(leftLu) > within ? leftLu : 0) + lostLu;
   const nextGainDb = roundGain(

@@ -1,11 +1,14 @@
 import type { ReactNode } from 'react';
 import { Suspense } from 'react';
 import { SaveStatusProvider } from '@/features/common/save-status';
+import { SpecsProvider } from '@/features/common/specs';
 import { TaskEventsProvider } from '@/features/common/task-events';
 import { JobHeader } from '@/features/jobs/job-header';
 import { AddFilesButton, DropAnywhere } from '@/features/take-in/drop-zone';
 import { UploadList } from '@/features/take-in/upload-list';
 import { UploadsProvider } from '@/features/take-in/uploads';
+import { getServer } from '@/server/server';
+import { listSpecs } from '@/server/specs/specs';
 import { loadJob } from './load';
 
 /** What stays while one goes from stage to stage: uploads, task events, the state of saving. */
@@ -20,19 +23,21 @@ export default async function JobLayout({
   return (
     <SaveStatusProvider>
       <TaskEventsProvider>
-        <UploadsProvider jobId={job.id}>
-          <div className="flex h-full flex-col">
-            {/* As high as what comes in its place. */}
-            <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
-              <JobHeader jobId={job.id} jobName={job.name}>
-                <AddFilesButton />
-              </JobHeader>
-            </Suspense>
-            <UploadList />
-            <main className="min-h-0 grow overflow-y-auto">{children}</main>
-          </div>
-          <DropAnywhere />
-        </UploadsProvider>
+        <SpecsProvider specs={listSpecs(getServer()).map(({ spec }) => spec)}>
+          <UploadsProvider jobId={job.id}>
+            <div className="flex h-full flex-col">
+              {/* As high as what comes in its place. */}
+              <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
+                <JobHeader jobId={job.id} jobName={job.name}>
+                  <AddFilesButton />
+                </JobHeader>
+              </Suspense>
+              <UploadList />
+              <main className="min-h-0 grow overflow-y-auto">{children}</main>
+            </div>
+            <DropAnywhere />
+          </UploadsProvider>
+        </SpecsProvider>
       </TaskEventsProvider>
     </SaveStatusProvider>
   );

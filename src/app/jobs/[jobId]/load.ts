@@ -1,8 +1,8 @@
 import { notFound, redirect } from 'next/navigation';
 import { isAppError } from '@/core/errors/app-error';
-import { DEFAULT_SPEC_ID, SPECS } from '@/core/spec/catalogue';
 import { type JobView, type ProgrammeView, viewJob } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
+import { listSpecs, specOrUsual } from '@/server/specs/specs';
 
 export interface StageProps {
   params: Promise<{ jobId: string }>;
@@ -36,7 +36,7 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
   const { programme, spec } = query;
   const current = job.programmes.find(({ id }) => id === programme) ?? job.programmes[0];
   if (!current) redirect(`/jobs/${job.id}/take-in`);
-  const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
+  const { id: specId } = specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined);
   return { job, current, specId, query };
 }
 
@@ -49,5 +49,5 @@ export function secondsIn(text: Query[string]): number | null {
 /** Ids of specs in an address, those that there are. */
 export function specIdsIn(text: Query[string]): string[] {
   const asked = typeof text === 'string' ? text.split(',') : [];
-  return SPECS.filter(({ id }) => asked.includes(id)).map(({ id }) => id);
+  return listSpecs(getServer()).flatMap(({ spec: { id } }) => (asked.includes(id) ? [id] : []));
 }

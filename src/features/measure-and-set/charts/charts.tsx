@@ -5,6 +5,7 @@ import { type ReactNode, useRef } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
+import { useSpecs } from '@/features/common/specs';
 import type { Trace } from '@/features/common/use-trace';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
@@ -41,11 +42,12 @@ export function Charts({
   onClose: () => void;
 }) {
   const colours = useColours();
+  const all = useSpecs();
   const [spec] = specs;
   const rateHz = programme.format.sampleRateHz;
   const name = programme.title.replaceAll(/[^\p{L}\p{N}]+/gu, '_');
   const charts: { id: string; label: string; table: ChartTable; draw: ((colours: Colours) => ReactNode) | null }[] = [
-    { id: 'playback', label: 'How it will play', table: playbackTable(after, specs), draw: null },
+    { id: 'playback', label: 'How it will play', table: playbackTable(after, specs, all), draw: null },
     {
       id: 'distribution',
       label: 'Loudness distribution',
@@ -95,7 +97,7 @@ export function Charts({
           >
             {draw === null ? (
               <>
-                <PlaybackTable readings={after} specs={specs} />
+                <PlaybackTable readings={after} specs={specs} all={all} />
                 <Saving table={table} name={`${name}_${id}`} />
               </>
             ) : colours ? (

@@ -1,5 +1,4 @@
 import type { Readings } from '@/core/loudness/readings';
-import { SPECS } from '@/core/spec/catalogue';
 import { playbackOf } from '@/core/spec/playback';
 import type { Spec } from '@/core/spec/spec';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
@@ -7,18 +6,18 @@ import { StateMark } from '@/features/common/state-mark';
 import type { ChartTable } from './export';
 
 /** Those that are worked for, then all others that normalise. */
-function rowsOf(readings: Readings, specs: readonly Spec[]) {
-  const others = SPECS.filter(({ id }) => !specs.some((spec) => spec.id === id));
+function rowsOf(readings: Readings, specs: readonly Spec[], all: readonly Spec[]) {
+  const others = all.filter(({ id }) => !specs.some((spec) => spec.id === id));
   return [...specs, ...others].flatMap((spec) => {
     const playback = playbackOf(readings, spec);
     return playback ? [{ spec, playback, isChosen: specs.includes(spec) }] : [];
   });
 }
 
-export function playbackTable(readings: Readings, specs: readonly Spec[]): ChartTable {
+export function playbackTable(readings: Readings, specs: readonly Spec[], all: readonly Spec[]): ChartTable {
   return {
     columns: ['spec', 'normalised to LUFS', 'turned by dB', 'true peak then dBTP', 'over the ceiling dB'],
-    rows: rowsOf(readings, specs).map(({ spec, playback: { targetLufs, gainDb, truePeakDbtp, excessDb } }) => [
+    rows: rowsOf(readings, specs, all).map(({ spec, playback: { targetLufs, gainDb, truePeakDbtp, excessDb } }) => [
       spec.name,
       targetLufs,
       Number(gainDb.toFixed(2)),
@@ -29,8 +28,16 @@ export function playbackTable(readings: Readings, specs: readonly Spec[]): Chart
 }
 
 /** How this version plays where loudness is normalised: turned down or up by how much, and its peak then. */
-export function PlaybackTable({ readings, specs }: { readings: Readings; specs: readonly Spec[] }) {
-  const rows = rowsOf(readings, specs);
+export function PlaybackTable({
+  readings,
+  specs,
+  all,
+}: {
+  readings: Readings;
+  specs: readonly Spec[];
+  all: readonly Spec[];
+}) {
+  const rows = rowsOf(readings, specs, all);
   if (rows.length === 0) return <p className="text-sm text-mute">◌ There is no loudness to normalise.</p>;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.

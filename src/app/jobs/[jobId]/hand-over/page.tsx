@@ -1,7 +1,19 @@
+import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { HandOver } from '@/features/hand-over/hand-over';
+import { viewSheet } from '@/server/deliveries/sheet';
+import { getServer } from '@/server/server';
 import { loadStage, type StageProps } from '../load';
 
 export default async function HandOverPage(props: StageProps) {
-  const { job, current, specId } = await loadStage(props);
-  return <HandOver key={current.id} jobId={job.id} programmes={job.programmes} current={current} specId={specId} />;
+  const { job, current, specId, query } = await loadStage(props);
+  return (
+    <HandOver
+      jobId={job.id}
+      programmes={job.programmes}
+      current={query.programme === 'all' ? null : current}
+      sheet={viewSheet(getServer(), job)}
+      specId={specId}
+      hasFfmpeg={await isFfmpegThere()}
+    />
+  );
 }

@@ -1,11 +1,11 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
-import { DEFAULT_SPEC_ID, SPECS, specById } from '@/core/spec/catalogue';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { MediaBrowser } from '@/features/take-in/media-browser';
 import { ProposedGroups } from '@/features/take-in/proposed-groups';
 import { RemovedList } from '@/features/take-in/removed-list';
 import { TakeInTable } from '@/features/take-in/take-in-table';
 import { getServer } from '@/server/server';
+import { specOrUsual } from '@/server/specs/specs';
 import { mediaRoots } from '@/server/take-in/media';
 import { settleReferences } from '@/server/take-in/reference';
 import { Card } from '@/ui/card';
@@ -22,7 +22,6 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
   const roots = mediaRoots().map(({ name }) => name);
   const { spec } = await searchParams;
   const hasFfmpeg = await isFfmpegThere();
-  const specId = SPECS.find(({ id }) => id === spec)?.id ?? DEFAULT_SPEC_ID;
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
       <header className="flex items-center justify-between gap-4">
@@ -37,7 +36,11 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
       )}
       <ProposedGroups programmes={job.programmes} />
       {job.programmes.length > 0 ? (
-        <TakeInTable jobId={job.id} programmes={job.programmes} spec={specById(specId)} />
+        <TakeInTable
+          jobId={job.id}
+          programmes={job.programmes}
+          spec={specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined)}
+        />
       ) : (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">
           <div className="flex flex-col items-center gap-3">

@@ -1,0 +1,95 @@
+'use client';
+
+import { useState } from 'react';
+import { isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
+import type { SettledFormat } from '@/core/delivery/format';
+import type { Spec } from '@/core/spec/spec';
+import { peakUnit, specPeak } from '@/core/spec/verdict';
+import { formatLevel, formatNumber } from '@/core/units/format';
+import { verdictPhrases } from '@/features/common/verdict-words';
+import type { DeliveryView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { Field } from '@/ui/field';
+import type { Act } from './act';
+import { acceptMiss, discardMiss, solveMiss } from './actions';
+
+/** What another gain or ceiling would change. */
+const MOVABLE = ['Integrated', 'RMS', 'Short-term max', 'Momentary max', 'True peak', 'Sample peak'];
+
+/** A written file that misses its spec is never handed over in silence: somebody decides, and says why. */
+export function Decide({
+  delivery,
+  spec,
+  format,
+  act,
+}: {
+  delivery: DeliveryView;
+  spec: Spec;
+  format: SettledFormat;
+  act: Act;
+}) {
+  const [isAccepting, setIsAccepting] = useState(false);
+  const [reason, setReason] = useState('');
+  const { written } = delivery;
+  if (!written) return null;
+  const isMovable = written.verdict.items.some(({ inside, name }) => !inside && MOVABLE.includes(name));
+  return (
+    <section
+      aria-label={`${delivery.fileName} misses its spec`}
+      className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1/70 px-3 py-2"
+    >
+      <p className="min-w-64 grow basis-96 text-sm">
+        <strong className="block">It misses its spec</strong>
+        {missText(delivery, spec, format)}
+      </p>
+      {isAccepting ? (
+        <form
+          className="flex grow items-end gap-2"
+          onSubmit={(event) => {
+            event.preventDefault();
+            act(() => acceptMiss(delivery.id, reason));
+          }}
+        >
+          <Field
+            label="Why it is handed over all the same"
+            value={reason}
+            required
+            minLength={3}
+            maxLength={2000}
+            onChange={(event) => setReason(event.target.value)}
+          />
+          <Button type="submit">Accept it</Button>
+          <Button kind="quiet" onClick={() => setIsAccepting(false)}>
+            Back
+          </Button>
+        </form>
+      ) : (
+        <span className="flex gap-2">
+          {isMovable ? (
+            <Button kind="primary" onClick={() => act(() => solveMiss(delivery.id))}>
+              Solve again
+            </Button>
+          ) : null}
+          <Button onClick={() => setIsAccepting(true)}>Accept with a reason …</Button>
+          <Button onClick={() => act(() => discardMiss(delivery.id))}>Discard the file</Button>
+        </span>
+      )}
+    </section>
+  );
+}
+
+function missText({ written }: DeliveryView, spec: Spec, { kind }: SettledFormat): string {
+  if (!written) return '';
+  const { readings, verdict } = written;
+  const peak = specPeak(readings, spec);
+  const { ceiling, allowanceDb } = spec.peak;
+  if (isLossy(kind) && peak !== null && peak > ceiling + allowanceDb) {
+    const unit = peakUnit(spec);
+    return [
+      `After ${KIND_FACTS[kind].name} coding the decoded peak is ${formatLevel(peak, unit)}; the spec asks for`,
+      `${formatLevel(ceiling, unit)} or less. Solving again aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
+    ].join(' ');
+  }
+  const missed = verdictPhrases(verdict, readings, spec).filter(({ state }) => state !== 'inside');
+  return `${missed.map(({ text }) => text).join('; ')}.`;
+}

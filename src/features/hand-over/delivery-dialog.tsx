@@ -1,0 +1,267 @@
+'use client';
+
+import { useState } from 'react';
+import { treatedProgramme } from '@/core/delivery/compose';
+import { FILE_KINDS, type FileKind, isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
+import {
+  type Arrangement,
+  type DeliveryFormat,
+  deliveryFormatSchema,
+  describeFormat,
+  formatProblems,
+  rates,
+  settleFormat,
+} from '@/core/delivery/format';
+import type { DeliveryWay } from '@/core/delivery/line';
+import type { Spec } from '@/core/spec/spec';
+import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import type { Dither } from '@/core/treatment/steps/dither';
+import { formatSampleRate } from '@/core/units/format';
+import { specOptions, useSpecs } from '@/features/common/specs';
+import { StateMark } from '@/features/common/state-mark';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { Choice } from '@/ui/choice';
+import { Dialog } from '@/ui/dialog';
+import { Segments, Switch } from '@/ui/segments';
+import type { WhatToDeliver } from './actions';
+
+const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000, 32_000, 24_000];
+const DITHER_NAMES: Readonly<Record<Dither, string>> = {
+  none: 'none',
+  rpdf: 'rectangular',
+  tpdf: 'triangular',
+  shaped: 'noise-shaped',
+};
+const REDUCTIONS_DB = [1, 2, USUAL_REDUCTION_DB, 4, 6, 9, MOST_REDUCTION_DB];
+
+/** What is added unless something else is chosen: the programme as it is set, as a WAV, or as what its spec asks for. */
+export function usualDelivery(spec: Spec): WhatToDeliver {
+  return {
+    specId: spec.id,
+    format: fitted(deliveryFormatSchema.parse({ kind: 'wav' }), spec),
+    way: { kind: 'as-set' },
+  };
+}
+
+/** What a spec asks of the file, in place of what it does not accept. */
+function fitted(format: DeliveryFormat, { files, channels, sampleRatesHz, bitDepths, bitRate }: Spec): DeliveryFormat {
+  const kind = files && !files.includes(format.kind) ? (files[0] as FileKind) : format.kind;
+  const facts = KIND_FACTS[kind];
+  const depth = facts.depths.find((own) => !bitDepths || bitDepths.includes(own)) ?? null;
+  const isDepthFine = kind === format.kind && (!bitDepths || (format.bitDepth && bitDepths.includes(format.bitDepth)));
+  const isRateFine = !sampleRatesHz || (format.sampleRateHz !== null && sampleRatesHz.includes(format.sampleRateHz));
+  return {
+    ...format,
+    kind,
+    arrangement: channels?.length === 1 && channels[0] === 1 ? 'mono' : format.arrangement,
+    sampleRateHz: isRateFine ? format.sampleRateHz : (sampleRatesHz?.[0] ?? null),
+    bitDepth: isLossy(kind) ? null : isDepthFine ? format.bitDepth : bitDepths ? depth : null,
+    mode: kind === format.kind ? format.mode : (bitRate?.modes.find((own) => facts.modes.includes(own)) ?? null),
+    bitRateKbps: kind === format.kind ? format.bitRateKbps : null,
+  };
+}
+
+/** Asks what a row is to be: the spec, the file, and how its levels are come by; what can not be is told at once. */
+export function DeliveryDialog({
+  title,
+  action,
+  programmes,
+  initial,
+  onClose,
+  onDone,
+}: {
+  title: string;
+  action: string;
+  /** Those that it is for. */
+  programmes: readonly ProgrammeView[];
+  initial: WhatToDeliver;
+  onClose: () => void;
+  onDone: (wanted: WhatToDeliver) => void;
+}) {
+  const specs = useSpecs();
+  const [specId, setSpecId] = useState(initial.specId);
+  const [format, setFormat] = useState(initial.format);
+  const [way, setWay] = useState<DeliveryWay>(initial.way);
+  const treated = programmes.map(({ treatment, format: source, title: name }) => ({
+    name,
+    ...treatedProgramme(treatment, source),
+  }));
+  const [first = { name: '', channels: 2, sampleRateHz: 48_000 }] = treated;
+  const settled = settleFormat(format, first);
+  const found = treated.flatMap((own) =>
+    formatProblems(format, own).map((problem) => ({ ...problem, name: own.name })),
+  );
+  const [problem] = found;
+  const set = (change: Partial<DeliveryFormat>) => setFormat({ ...format, ...change });
+  const facts = KIND_FACTS[format.kind];
+  const chooseSpec = (id: string) => {
+    setSpecId(id);
+    const chosen = specs.find((own) => own.id === id);
+    if (chosen) setFormat(fitted(format, chosen));
+  };
+  const isSolved = way.kind === 'solved';
+  return (
+    <Dialog
+      title={title}
+      description={
+        programmes.length === 1
+          ? `Of ${programmes[0]?.title}. Nothing is written yet.`
+          : `One for each of ${programmes.length} programmes. Nothing is written yet.`
+      }
+      isOpen
+      onOpenChange={(isOpen) => (isOpen ? undefined : onClose())}
+    >
+      <div className="grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-3 overflow-y-auto text-sm">
+        <span className="text-mute">Spec</span>
+        <span>
+          <Choice label="Spec" value={specId} options={specOptions(specs)} onChange={chooseSpec} />
+        </span>
+
+        <span className="text-mute">File</span>
+        <span className="flex flex-wrap items-center gap-2">
+          <Choice
+            label="File"
+            value={format.kind}
+            options={FILE_KINDS.map((kind) => ({
+              value: kind,
+              label: KIND_FACTS[kind].name,
+              detail: isLossy(kind) ? 'lossy' : '',
+            }))}
+            onChange={(kind) =>
+              set({ kind: kind as FileKind, bitDepth: null, mode: null, bitRateKbps: null, dither: null })
+            }
+          />
+          <Segments<Arrangement>
+            label="Channels"
+            value={format.arrangement}
+            options={[
+              { value: 'interleaved', label: 'in one file' },
+              { value: 'split', label: 'split', hint: 'A file for each channel' },
+              { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
+            ]}
+            onChange={(arrangement) => set({ arrangement })}
+          />
+        </span>
+
+        <span className="text-mute">Rate</span>
+        <span>
+          <Choice
+            label="Rate"
+            value={String(format.sampleRateHz ?? 0)}
+            options={[
+              { value: '0', label: `as it is, ${formatSampleRate(first.sampleRateHz)}` },
+              ...RATES_HZ.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
+            ]}
+            onChange={(rate) => set({ sampleRateHz: rate === '0' ? null : Number(rate) })}
+          />
+        </span>
+
+        {facts.modes.length > 0 ? (
+          <>
+            <span className="text-mute">Bit rate</span>
+            <span className="flex flex-wrap items-center gap-2">
+              {facts.modes.length > 1 ? (
+                <Segments
+                  label="Mode"
+                  value={settled.mode ?? 'constant'}
+                  options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
+                  onChange={(mode) => set({ mode, bitRateKbps: null })}
+                />
+              ) : (
+                <span>{facts.modes[0]}</span>
+              )}
+              <Choice
+                label="Bit rate"
+                value={String(settled.bitRateKbps)}
+                options={rates(format.kind, settled.mode ?? 'constant').map((kbps) => ({
+                  value: String(kbps),
+                  label: `${kbps} kbit/s`,
+                }))}
+                onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: settled.mode })}
+              />
+            </span>
+          </>
+        ) : (
+          <>
+            <span className="text-mute">Depth</span>
+            <span className="flex flex-wrap items-center gap-2">
+              <Segments
+                label="Depth"
+                value={String(settled.bitDepth)}
+                options={([16, 24, 32] as const)
+                  .filter((bits) => facts.depths.includes(bits))
+                  .map((bits) => ({ value: String(bits), label: bits === 32 ? '32 float' : `${bits} bit` }))}
+                onChange={(bits) => set({ bitDepth: Number(bits) as 16 | 24 | 32 })}
+              />
+              {settled.bitDepth === 32 ? null : (
+                <>
+                  <span className="pl-2 text-mute">dither</span>
+                  <Choice
+                    label="Dither"
+                    value={format.dither ?? 'usual'}
+                    options={[
+                      { value: 'usual', label: settled.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
+                      ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
+                    ]}
+                    onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
+                  />
+                  <Switch
+                    isOn={format.isDitherSilenced}
+                    hint="Where the programme is digital silence, dither is silent too"
+                    onChange={(isDitherSilenced) => set({ isDitherSilenced })}
+                  >
+                    silent in silence
+                  </Switch>
+                </>
+              )}
+            </span>
+          </>
+        )}
+
+        <span className="text-mute">Levels</span>
+        <span className="flex flex-wrap items-center gap-2">
+          <Segments
+            label="Levels"
+            value={!isSolved ? 'as-set' : way.maxReductionDb === 0 ? 'gain' : 'limiter'}
+            options={[
+              { value: 'as-set', label: 'as it is set', hint: 'Gain and limiter of the desk' },
+              { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for; nothing is limited' },
+              { value: 'limiter', label: 'gain and limiter', hint: 'As far as the target, within what is allowed' },
+            ]}
+            onChange={(kind) =>
+              setWay(
+                kind === 'as-set'
+                  ? { kind: 'as-set' }
+                  : { kind: 'solved', maxReductionDb: kind === 'gain' ? 0 : USUAL_REDUCTION_DB, marginDb: 0 },
+              )
+            }
+          />
+          {isSolved && way.maxReductionDb > 0 ? (
+            <Choice
+              label="Reduction allowed"
+              value={String(way.maxReductionDb)}
+              options={REDUCTIONS_DB.map((db) => ({ value: String(db), label: `up to ${db} dB` }))}
+              onChange={(db) => setWay({ ...way, maxReductionDb: Number(db) })}
+            />
+          ) : null}
+        </span>
+      </div>
+      {problem ? (
+        <p role="alert" className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1 px-3 py-2 text-sm">
+          <span className="grow">
+            <StateMark state="over" /> {programmes.length > 1 ? `${problem.name}: ` : ''}
+            {problem.text}
+          </span>
+          <Button onClick={() => setFormat(problem.nearest)}>Take it {problem.nearestText}</Button>
+        </p>
+      ) : null}
+      <footer className="flex items-center justify-between gap-4">
+        <p className="text-sm text-mute">{describeFormat(settled)}</p>
+        <Button kind="primary" disabled={problem !== undefined} onClick={() => onDone({ specId, format, way })}>
+          {action}
+        </Button>
+      </footer>
+    </Dialog>
+  );
+}

@@ -1,0 +1,62 @@
+import { Download } from 'lucide-react';
+import { formatBytes } from '@/core/units/format';
+import { StateMark } from '@/features/common/state-mark';
+import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
+import { describeContents } from '@/formats/audio-format';
+import type { DeliveryView } from '@/server/jobs/jobs';
+import { ButtonLink } from '@/ui/button';
+import { Card } from '@/ui/card';
+
+/** Files that no row speaks of any more: written before, or thrown away. */
+export function EarlierFiles({ files }: { files: readonly DeliveryView[] }) {
+  if (files.length === 0) return null;
+  return (
+    <Card title="Written before" remark="of rows that were written again, changed, or taken off the sheet">
+      <table aria-label="Written before" className="w-full text-left text-sm">
+        <tbody>
+          {files.map((file) => (
+            <EarlierFile key={file.id} file={file} />
+          ))}
+        </tbody>
+      </table>
+    </Card>
+  );
+}
+
+function EarlierFile({ file: { id, fileName, spec, written, isDiscarded, files } }: { file: DeliveryView }) {
+  if (!written) return null;
+  const missed = verdictPhrases(written.verdict, written.readings, spec).filter(({ state }) => state !== 'inside');
+  return (
+    <tr className="border-t border-hair first:border-0">
+      <td className="max-w-80 truncate py-1.5 pr-4" title={fileName}>
+        {fileName}
+      </td>
+      <td className="py-1.5 pr-4 text-xs text-mute">{spec.name}</td>
+      <td className="py-1.5 pr-4 text-xs text-mute">{describeContents(written.format)}</td>
+      <td className="py-1.5 pr-4 font-mono text-xs">{formatBytes(written.sizeBytes)}</td>
+      <td className="py-1.5 pr-4">
+        <StateMark state={verdictState(written.verdict)} />{' '}
+        {missed.length === 0 ? 'verified' : missed.map(({ text }) => text).join('; ')}
+      </td>
+      <td className="py-1.5 text-right">
+        {isDiscarded ? (
+          <span className="text-xs text-mute">discarded</span>
+        ) : (
+          <span className="flex justify-end gap-1">
+            {files.map((own, part) => (
+              <ButtonLink
+                key={own.fileName}
+                kind="quiet"
+                href={`/api/deliveries/${id}/file?part=${part}`}
+                download={own.fileName}
+                aria-label={`Download ${own.fileName}`}
+              >
+                <Download size={16} aria-hidden />
+              </ButtonLink>
+            ))}
+          </span>
+        )}
+      </td>
+    </tr>
+  );
+}

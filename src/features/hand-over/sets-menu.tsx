@@ -1,0 +1,102 @@
+'use client';
+
+import { X } from 'lucide-react';
+import { Popover } from 'radix-ui';
+import { useState } from 'react';
+import type { SetView } from '@/server/deliveries/lines';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { Field } from '@/ui/field';
+import type { Act } from './act';
+import { useSet as addSetRows, forgetSet, keepSet } from './actions';
+
+/** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */
+export function SetsMenu({
+  sets,
+  programmes,
+  canKeep,
+  act,
+}: {
+  sets: readonly SetView[];
+  programmes: readonly ProgrammeView[];
+  /** There are rows of one programme that a set can be made of. */
+  canKeep: boolean;
+  act: Act;
+}) {
+  const [isOpen, setIsOpen] = useState(false);
+  const [name, setName] = useState('');
+  const [only] = programmes;
+  const measured = programmes.filter((programme) => programme.measured).map(({ id }) => id);
+  return (
+    <Popover.Root open={isOpen} onOpenChange={setIsOpen}>
+      <Popover.Trigger asChild>
+        <Button>Choose a set …</Button>
+      </Popover.Trigger>
+      <Popover.Portal>
+        <Popover.Content
+          aria-label="Sets of deliveries"
+          align="end"
+          sideOffset={6}
+          className="z-20 flex w-88 flex-col gap-3 rounded-card border border-hair bg-sheet p-4 shadow-lg"
+        >
+          {sets.length === 0 ? (
+            <p className="text-sm text-mute">
+              No set is kept yet. Put rows on the sheet of a programme, and keep them here.
+            </p>
+          ) : (
+            <ul className="flex max-h-72 flex-col gap-1 overflow-y-auto">
+              {sets.map((set) => (
+                <li key={set.id} className="flex items-center gap-1">
+                  <button
+                    type="button"
+                    disabled={measured.length === 0}
+                    className="grow cursor-pointer rounded-control px-2 py-1.5 text-left text-sm hover:bg-stock-1"
+                    onClick={() => {
+                      setIsOpen(false);
+                      act(() => addSetRows(set.id, measured));
+                    }}
+                  >
+                    <strong>{set.name}</strong>
+                    <span className="block text-xs text-mute">
+                      {set.lines.length === 1 ? '1 delivery' : `${set.lines.length} deliveries`}
+                      {measured.length > 1 ? ` for each of ${measured.length} programmes` : ''}
+                    </span>
+                  </button>
+                  <Button
+                    kind="quiet"
+                    aria-label={`Forget the set ${set.name}`}
+                    title="Forget this set"
+                    onClick={() => act(() => forgetSet(set.id))}
+                  >
+                    <X size={15} aria-hidden />
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          )}
+          {canKeep && only ? (
+            <form
+              className="flex items-end gap-2 border-t border-hair pt-3"
+              onSubmit={(event) => {
+                event.preventDefault();
+                act(() => keepSet(name, only.id));
+                setName('');
+                setIsOpen(false);
+              }}
+            >
+              <Field
+                label="Keep the rows of this programme as"
+                value={name}
+                required
+                maxLength={80}
+                placeholder="Season release"
+                onChange={(event) => setName(event.target.value)}
+              />
+              <Button type="submit">Keep</Button>
+            </form>
+          ) : null}
+        </Popover.Content>
+      </Popover.Portal>
+    </Popover.Root>
+  );
+}

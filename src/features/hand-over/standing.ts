@@ -1,0 +1,17 @@
+import type { LineView } from '@/server/deliveries/sheet';
+
+/** How far a row is. */
+export type Standing = 'planned' | 'under-way' | 'ended' | 'verified' | 'accepted' | 'missed' | 'stale';
+
+export function standingOf({ delivery, isStale }: LineView): Standing {
+  if (!delivery) return 'planned';
+  const { written, task, acceptedReason } = delivery;
+  if (!written) return task?.state === 'failed' || task?.state === 'cancelled' ? 'ended' : 'under-way';
+  if (isStale) return 'stale';
+  if (written.verdict.inside) return 'verified';
+  return acceptedReason === null ? 'missed' : 'accepted';
+}
+
+export function isUnderWay(line: LineView): boolean {
+  return standingOf(line) === 'under-way';
+}

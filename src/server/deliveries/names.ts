@@ -1,0 +1,31 @@
+import { and, count, eq, isNull, lt } from 'drizzle-orm';
+import type { NameFields } from '@/core/delivery/file-name';
+import type { SettledFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import type { ServerContext } from '../context';
+import { jobs, programmes } from '../db/schema';
+import type { Line } from './predict';
+
+/** What the name of a row's file can tell of it. Throws `not-found`. */
+export function nameFieldsOf(
+  { db }: Pick<ServerContext, 'db'>,
+  line: Pick<Line, 'programmeId' | 'jobId' | 'specId'>,
+  format: SettledFormat,
+  version: number,
+): NameFields {
+  const programme = db.select().from(programmes).where(eq(programmes.id, line.programmeId)).get();
+  const job = db.select().from(jobs).where(eq(jobs.id, line.jobId)).get();
+  if (!programme || !job) throw new AppError('not-found', { what: 'programme' });
+  const before = db
+    .select({ programmes: count() })
+    .from(programmes)
+    .where(
+      and(eq(programmes.jobId, job.id), isNull(programmes.removedAtMs), lt(programmes.position, programme.position)),
+    )
+    .get();
+  return {
+    ...{ title: programme.title, spec: line.specId, rate: format.sampleRateHz, version, job: job.name },
+    format: format.bitDepth === null ? `${format.bitRateKbps}k` : `${format.bitDepth}bit`,
+    track: (before?.programmes ?? 0) + 1,
+  };
+}
