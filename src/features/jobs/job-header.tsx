@@ -2,11 +2,11 @@
 
 import { useSearchParams, useSelectedLayoutSegment } from 'next/navigation';
 import type { ReactNode } from 'react';
+import { Brand } from '@/features/common/brand';
 import { useSaveStatus } from '@/features/common/save-status';
+import { ThemeSwitch } from '@/features/common/theme-switch';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
-import { Brand } from './brand';
-import { ThemeSwitch } from './theme-switch';
 
 const STAGES = [
   { segment: 'take-in', name: 'Take in' },
@@ -41,6 +41,9 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
       <p role="status" className="font-mono text-xs whitespace-nowrap">
         {failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
       </p>
+      <WorkLink href="/specs" className="text-sm font-semibold text-bar-text hover:text-on-action">
+        Specs
+      </WorkLink>
       <ThemeSwitch />
       {children}
     </header>

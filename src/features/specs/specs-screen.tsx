@@ -1,0 +1,234 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useRef, useState, useTransition } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import { describeSpec } from '@/core/spec/describe';
+import type { Spec } from '@/core/spec/spec';
+import type { ActionResult } from '@/features/common/action-result';
+import { Brand } from '@/features/common/brand';
+import { ErrorNotice } from '@/features/common/error-notice';
+import { ThemeSwitch } from '@/features/common/theme-switch';
+import type { SpecView } from '@/server/specs/specs';
+import { Button, ButtonLink } from '@/ui/button';
+import { Card } from '@/ui/card';
+import { Choice } from '@/ui/choice';
+import { classNames } from '@/ui/class-names';
+import { WorkLink } from '@/ui/work-link';
+import { bringInSpec, duplicateSpec, putSpecAway } from './actions';
+import { SpecForm } from './spec-form';
+
+const GROUPS = [
+  ['published', 'From published documents'],
+  ['common-practice', 'Common practice'],
+  ['own', 'Your own'],
+] as const;
+
+const NONE = 'none';
+
+/** Every spec, what it asks for and what that rests on; copies of them to be changed, compared, kept and brought in. */
+export function SpecsScreen({
+  specs,
+  current,
+  other,
+}: {
+  specs: readonly SpecView[];
+  current: SpecView;
+  /** What it is compared with: `id` or `id@version`. */
+  other: string;
+}) {
+  const router = useRouter();
+  const [isBusy, startWork] = useTransition();
+  const [error, setError] = useState<ErrorRecord>();
+  const [isEditing, setIsEditing] = useState(false);
+  const file = useRef<HTMLInputElement>(null);
+  const { spec, isBuiltIn, versions } = current;
+  const compared = findCompared(specs, other);
+  const go = (id: string, beside = '') => router.push(`/specs?spec=${id}${beside ? `&with=${beside}` : ''}`);
+  const act = <T,>(work: () => Promise<ActionResult<T>>, done: (value: T) => void) =>
+    startWork(async () => {
+      const result = await work();
+      setError(result.ok ? undefined : result.error);
+      if (!result.ok) return;
+      done(result.value);
+      router.refresh();
+    });
+  const options = [
+    { value: NONE, label: 'nothing' },
+    ...versions
+      .filter((own) => own.version !== spec.version)
+      .map((own) => ({ value: `${own.id}@${own.version}`, label: `its version ${own.version}` })),
+    ...specs.filter((own) => own.spec.id !== spec.id).map((own) => ({ value: own.spec.id, label: own.spec.name })),
+  ];
+  return (
+    <div className="flex h-full flex-col">
+      <header className="flex items-center justify-between bg-bar px-4 py-2 text-bar-text">
+        <Brand />
+        <ThemeSwitch />
+      </header>
+      <main className="mx-auto flex min-h-0 w-full max-w-[1400px] grow flex-col gap-3 overflow-y-auto p-4">
+        <header className="flex items-center justify-between gap-4">
+          <h1 className="text-xl font-bold">Specs</h1>
+          <span className="flex gap-2">
+            <input
+              ref={file}
+              type="file"
+              accept="application/json,.json"
+              aria-label="A spec to bring in"
+              className="sr-only"
+              onChange={async (event) => {
+                const [chosen] = event.target.files ?? [];
+                event.target.value = '';
+                if (!chosen) return;
+                const text = await chosen.text();
+                act(() => bringInSpec(text), go);
+              }}
+            />
+            <Button disabled={isBusy} onClick={() => file.current?.click()}>
+              Bring in a spec
+            </Button>
+          </span>
+        </header>
+        <ErrorNotice error={error} onClose={() => setError(undefined)} />
+        <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
+          <nav aria-label="Specs" className="flex flex-col gap-3">
+            {GROUPS.map(([kind, title]) => {
+              const members = specs.filter((own) => own.spec.basis.kind === kind);
+              return members.length === 0 ? null : (
+                <div key={kind}>
+                  <h2 className="mb-1 px-2 text-xs text-mute">{title}</h2>
+                  <ul>
+                    {members.map(({ spec: own }) => (
+                      <li key={own.id}>
+                        <WorkLink
+                          href={`/specs?spec=${own.id}`}
+                          aria-current={own.id === spec.id ? 'page' : undefined}
+                          className={classNames(
+                            'block rounded-control px-2 py-1 text-sm',
+                            own.id === spec.id ? 'bg-stock-1 font-bold' : 'hover:bg-stock-1/60',
+                          )}
+                        >
+                          {own.name}
+                        </WorkLink>
+                      </li>
+                    ))}
+                  </ul>
+                </div>
+              );
+            })}
+          </nav>
+          <Card className="flex flex-col gap-3">
+            <header className="flex flex-wrap items-start justify-between gap-3">
+              <div className="min-w-0">
+                <h2 className="text-lg font-bold">{spec.name}</h2>
+                <p className="text-xs text-mute">
+                  version {spec.version} · {spec.basis.document}
+                </p>
+              </div>
+              <span className="flex flex-wrap gap-2">
+                {isBuiltIn || isEditing ? null : (
+                  <>
+                    <Button onClick={() => setIsEditing(true)}>Change it</Button>
+                    <Button
+                      disabled={isBusy}
+                      onClick={() =>
+                        act(
+                          () => putSpecAway(spec.id),
+                          () => router.push('/specs'),
+                        )
+                      }
+                    >
+                      Put away
+                    </Button>
+                  </>
+                )}
+                <Button disabled={isBusy} onClick={() => act(() => duplicateSpec(spec.id, `${spec.name}, copy`), go)}>
+                  Make a copy
+                </Button>
+                <ButtonLink href={`/api/specs/${spec.id}`} download>
+                  Keep as JSON
+                </ButtonLink>
+              </span>
+            </header>
+            {isEditing ? (
+              <SpecForm
+                spec={spec}
+                onDone={() => {
+                  setIsEditing(false);
+                  router.refresh();
+                }}
+                onCancel={() => setIsEditing(false)}
+              />
+            ) : (
+              <>
+                <p className="flex items-center gap-2 text-sm text-mute">
+                  Beside it
+                  <Choice
+                    label="Compare with"
+                    value={compared ? other : NONE}
+                    options={options}
+                    onChange={(id) => go(spec.id, id === NONE ? '' : id)}
+                  />
+                </p>
+                <SpecTable spec={spec} compared={compared} />
+                {isBuiltIn ? (
+                  <p className="text-xs text-mute">
+                    It stays as its document has it. To change something, make a copy: what was certified under a
+                    version keeps that version.
+                  </p>
+                ) : null}
+              </>
+            )}
+          </Card>
+        </div>
+      </main>
+    </div>
+  );
+}
+
+function findCompared(specs: readonly SpecView[], other: string): Spec | undefined {
+  const [id, version] = other.split('@');
+  const view = specs.find((own) => own.spec.id === id);
+  return version === undefined ? view?.spec : view?.versions.find((own) => own.version === Number(version));
+}
+
+function SpecTable({ spec, compared }: { spec: Spec; compared: Spec | undefined }) {
+  const beside = compared && describeSpec(compared);
+  const rows = describeSpec(spec)
+    .map((row, i) => ({ ...row, other: beside?.[i]?.value ?? '' }))
+    .filter(({ value, other }) => value !== '' || other !== '');
+  return (
+    <table aria-label={`What ${spec.name} asks for`} className="w-full text-left text-sm">
+      {compared ? (
+        <thead className="text-xs text-mute">
+          <tr className="[&>th]:py-1 [&>th]:font-normal">
+            <td />
+            <th scope="col">{spec.name}</th>
+            <th scope="col">
+              {compared.name}
+              {compared.id === spec.id ? `, version ${compared.version}` : ''}
+            </th>
+          </tr>
+        </thead>
+      ) : null}
+      <tbody>
+        {rows.map(({ name, value, other }) => {
+          const isOther = compared !== undefined && value !== other;
+          return (
+            <tr key={name} className="border-t border-hair align-top">
+              <th scope="row" className="w-48 py-1.5 pr-4 font-normal text-mute">
+                {name}
+              </th>
+              <td className={classNames('py-1.5 pr-4', isOther && 'font-bold')}>{value || 'not asked'}</td>
+              {compared ? (
+                <td className={classNames('py-1.5', isOther ? 'font-bold' : 'text-mute')}>
+                  {isOther ? other || 'not asked' : 'the same'}
+                </td>
+              ) : null}
+            </tr>
+          );
+        })}
+      </tbody>
+    </table>
+  );
+}
