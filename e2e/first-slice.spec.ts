@@ -7,6 +7,7 @@ import { ffmpegLoudness } from '../tests/fixtures/command';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
+import { addDelivery } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
 
 const RATE = 48_000;
@@ -43,9 +44,13 @@ test('drop a file, see its readings, meet the target, hand over, download: the b
   await expect(page.getByRole('heading', { name: 'Treatment' }).locator('..')).toContainText('v1');
 
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('lands on −23.0 LUFS');
-  await page.getByRole('button', { name: 'Write the delivery' }).click();
-  await expect(page.getByText('verified')).toBeVisible();
+  await addDelivery(page);
+  const sheetRow = page.getByRole('row', { name: /night-train_ebu-r128_v1/ });
+  await expect(sheetRow).toContainText('predicted');
+  await expect(sheetRow).toContainText('−23.00 → … LUFS');
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
+  await expect(sheetRow).toContainText('verified');
+  await expect(sheetRow).toContainText('−23.00 → −23.00 LUFS');
   const waiting = page.waitForEvent('download');
   await page.getByRole('link', { name: /^Download/ }).click();
   const download = await waiting;
@@ -127,9 +132,13 @@ test('where the ceiling stops the gain, the verdict says by how much, and the ov
   await expect(over).toHaveAttribute('aria-pressed', 'true');
 
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await page.getByRole('button', { name: 'Write it although it misses' }).click();
+  await addDelivery(page);
+  // What is predicted to miss is written only where somebody ticks it.
+  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('over');
+  await page.getByRole('checkbox', { name: /^Write/ }).check();
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
   await expect(page.getByRole('alert').filter({ hasText: 'it would be clipped' })).toBeVisible();
-  await expect(page.getByText('Nothing has been written')).toBeVisible();
+  await expect(page.getByRole('link', { name: /^Download/ })).toHaveCount(0);
 });
 
 test('another spec can be chosen, and the address keeps it', async ({ page, desk }) => {
@@ -198,7 +207,9 @@ test('measuring and writing can be cancelled, and done after all', async ({ page
   await expect(row).toContainText('LUFS', { timeout: 60_000 });
 
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await page.getByRole('button', { name: /Write/ }).click();
+  await addDelivery(page);
+  await page.getByRole('checkbox', { name: /^Write/ }).check();
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
   const delivery = page.getByRole('row', { name: /long_ebu-r128_v1/ });
   await expect(delivery).toContainText(/writing \d+ % · \d+×/);
   await delivery.getByRole('button', { name: 'Cancel' }).click();

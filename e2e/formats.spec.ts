@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
+import { handOver } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
 
 const TONE = ['-f', 'lavfi', '-i', 'sine=frequency=440:sample_rate=48000:duration=5,volume=-6dB', '-ac', '2'];
@@ -45,8 +46,7 @@ test('FLAC, MP3, AIFF and the sound of a video are taken in, measured and handed
 
   await page.getByRole('link', { name: 'session' }).click();
   await page.getByRole('button', { name: /^Meet the target/ }).click();
-  await page.getByRole('link', { name: 'Hand over' }).click();
-  await page.getByRole('button', { name: /Write/ }).click();
+  await handOver(page);
   await expect(page.getByRole('row', { name: /session_/ })).toContainText('sha256');
 });
 

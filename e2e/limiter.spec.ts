@@ -3,6 +3,7 @@ import { join } from 'node:path';
 import { measureFile } from '@/workers/node/measure-file';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
+import { addDelivery, handOver } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
 
 const RATE = 48_000;
@@ -43,11 +44,10 @@ test('the ways on are offered with their numbers; one is chosen, written, and la
   await page.reload();
   await expect(verdict).toContainText('lands on −14.0 LUFS');
 
-  await page.getByRole('link', { name: 'Hand over' }).click();
-  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('lands on −14.0 LUFS');
-  await page.getByRole('button', { name: 'Write the delivery' }).click();
-  await expect(page.getByText('verified')).toBeVisible();
-  await expect(page.getByText(/limiter at −1\.0 dBTP, −\d+\.\d dB at most/)).toBeVisible();
+  await handOver(page);
+  const row = page.getByRole('row', { name: /_streaming-music_/ });
+  await expect(row).toContainText('verified');
+  await expect(row).toContainText(/\d+\.\d dB/);
   const waiting = page.waitForEvent('download');
   await page.getByRole('link', { name: /^Download/ }).click();
   const path = join(desk.scratch, 'limited.wav');
@@ -62,16 +62,19 @@ test('on the hand-over a way is chosen too, and a limiter can be turned off agai
   await dropFiles(page, [{ name: 'bursts.wav', bytes: BURSTS }]);
   await page.getByRole('link', { name: 'bursts' }).click();
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await page.getByRole('combobox', { name: 'Spec' }).click();
-  await page.getByRole('option', { name: /Music streaming/ }).click();
-  const ways = page.getByRole('list', { name: 'Ways on' });
-  await ways.getByRole('button', { name: /Reach the target/ }).click();
-  await expect(page.getByText(/and a limiter at −1\.0 dBTP/)).toBeVisible();
-  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('lands on −14.0 LUFS');
-
-  await page.getByRole('link', { name: 'Measure & set' }).click();
-  const limiter = page.getByRole('checkbox', { name: 'Limiter on' });
-  await expect(limiter).toBeChecked();
-  await limiter.uncheck();
-  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText(/peak \d+\.\d dB over/);
+  // Nothing is limited that nobody chose: as it is set, and by gain alone, it stays short.
+  await addDelivery(page, { spec: /Music streaming/, levels: 'gain only' });
+  await expect(page.getByRole('row', { name: /gain only/ })).toContainText(/LU under/);
+  await addDelivery(page, { spec: /Music streaming/, levels: 'gain and limiter' });
+  const limited = page.getByRole('row', { name: /limiter up to 3 dB/ });
+  await expect(limited).toContainText(/−1\d\.\d\d → … LUFS/);
+  await page
+    .getByRole('button', { name: /^Change the row of .*streaming/ })
+    .last()
+    .click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('combobox', { name: 'Reduction allowed' }).click();
+  await page.getByRole('option', { name: 'up to 12 dB' }).click();
+  await dialog.getByRole('button', { name: 'Change the row' }).click();
+  await expect(page.getByRole('row', { name: /limiter up to 12 dB/ })).toContainText(/−14\.0\d → … LUFS/);
 });

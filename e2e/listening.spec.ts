@@ -7,6 +7,7 @@ import type { Listened } from '@/features/measure-and-set/audition/playable';
 import { PcmReader } from '@/formats/pcm-reader';
 import { FileSource } from '@/workers/node/file-bytes';
 import { wavOf } from '../tests/fixtures/wav';
+import { handOver } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
 
 /** What the bundle puts there. */
@@ -71,8 +72,7 @@ for (const rate of [44_100, 48_000, 96_000]) {
       [{ source, format, layoutId: null }, treatment, rate] as const,
     );
 
-    await page.getByRole('link', { name: 'Hand over' }).click();
-    await page.getByRole('button', { name: /^Write/ }).click();
+    await handOver(page);
     const waiting = page.waitForEvent('download');
     await page.getByRole('link', { name: /^Download/ }).click();
     const path = join(desk.scratch, `heard ${rate}.wav`);
@@ -128,8 +128,7 @@ test('a whole play-through is read as the file is, and sound comes soon after th
   await page.getByRole('button', { name: 'Clear', exact: true }).click();
   await expect(live).toContainText('I◌');
 
-  await page.getByRole('link', { name: 'Hand over' }).click();
-  await page.getByRole('button', { name: /^Write/ }).click();
+  await handOver(page);
   const waiting = page.waitForEvent('download');
   await page.getByRole('link', { name: /^Download/ }).click();
   const path = join(desk.scratch, 'played.wav');

@@ -5,6 +5,7 @@ import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { tone } from '../tests/fixtures/signals';
 import { buildWav, interleave, wavOf } from '../tests/fixtures/wav';
+import { addDelivery } from './delivering';
 import { type Desk, dropFiles, expect, startJob, test } from './desk';
 
 const RATE = 48_000;
@@ -82,7 +83,7 @@ test('a span is drawn, moved by its edges, typed, read, kept, marked and handed 
   await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('all of it');
   await span.getByRole('button', { name: 'Hand over by itself' }).click();
   await page.waitForURL(/hand-over/);
-  await expect(page.getByRole('row', { name: /swell_ebu-r128_v\d/ })).toContainText('Download');
+  await expect(page.getByRole('link', { name: /^Download swell_ebu-r128_v\d/ })).toBeVisible();
 });
 
 test('it is zoomed and moved by wheel, keys and overview, down to single samples and back', async ({ page, desk }) => {
@@ -284,8 +285,15 @@ for (const theme of ['light', 'dark'] as const) {
     await expect(page.getByRole('row', { name: /swell/ })).toBeVisible();
     await check('take in');
     await page.getByRole('link', { name: 'Hand over' }).click();
-    await expect(page.getByText('New delivery for')).toBeVisible();
+    await addDelivery(page, { file: 'MP3' });
+    await expect(page.getByRole('row', { name: /MP3/ })).toContainText('→ … LUFS');
     await check('hand over');
+    await page.getByRole('button', { name: 'Add a delivery' }).first().click();
+    await check('a delivery');
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Specs' }).click();
+    await expect(page.getByRole('heading', { name: 'EBU R 128' })).toBeVisible();
+    await check('specs');
     await page.goto(desk.base);
     await check('jobs');
   });

@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import type { Page } from '@playwright/test';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
+import { addDelivery } from './delivering';
 import { type Desk, dropFiles, expect, startJob, test } from './desk';
 
 const RATE = 48_000;
@@ -77,11 +78,12 @@ test('each step is turned on and set, and says plainly what it does', async ({ p
   await saved(page);
 
   await page.getByRole('link', { name: 'Hand over' }).click();
-  const predicted = page.getByRole('list', { name: 'Predicted' });
-  await expect(predicted).toContainText('LU');
-  await page.getByRole('button', { name: /^Write/ }).click();
-  const row = page.getByRole('row', { name: /sound_ebu-r128_v1/ });
-  await expect(row).toContainText('44.1 kHz · mono');
+  await addDelivery(page);
+  await page.getByRole('checkbox', { name: /^Write/ }).check();
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
+  const row = page.getByRole('row', { name: /Write sound_ebu-r128_v1/ });
+  await expect(row).toContainText('WAV 24-bit · 44.1 kHz');
+  await expect(row).toContainText('sha256');
   // Predicted and written are the same to a hundredth.
   const [, promised, measured] = /(−\d+\.\d\d) → (−\d+\.\d\d) LUFS/.exec((await row.textContent()) ?? '') ?? [];
   const number = (text = '') => Number(text.replace('−', '-'));

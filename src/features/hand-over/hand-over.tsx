@@ -1,7 +1,7 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useState, useTransition } from 'react';
+import { useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatTime } from '@/core/units/format';
 import type { ActionResult } from '@/features/common/action-result';
@@ -47,7 +47,7 @@ export function HandOver({
   const router = useRouter();
   const { track } = useSaveStatus();
   const spec = useSpec(specId);
-  const [isBusy, startWork] = useTransition();
+  const [isBusy, setIsBusy] = useState(false);
   const [error, setError] = useState<ErrorRecord>();
   const [refused, setRefused] = useState<{ lineId: string; happened: string; todo: string }[]>([]);
   const [isAdding, setIsAdding] = useState(false);
@@ -61,17 +61,22 @@ export function HandOver({
   const underWay = lines.filter(isUnderWay);
 
   /** Does something on the server, says what went wrong, and has the page as it is then. */
-  const act = <T,>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) =>
-    startWork(async () => {
+  const act = async <T,>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) => {
+    setIsBusy(true);
+    try {
       const result = await track(work());
       setError(result.ok ? undefined : result.error);
       if (result.ok) done?.(result.value);
+    } finally {
+      // Not until the page is there as it is then: what comes late must not keep anybody from going on.
+      setIsBusy(false);
       router.refresh();
-    });
+    }
+  };
   const write = () => {
     const ids = chosen.map(({ id }) => id);
     setTicked(new Map());
-    act(() => writeRows(ids), setRefused);
+    void act(() => writeRows(ids), setRefused);
   };
   const measured = shownProgrammes.filter((programme) => programme.measured);
 
