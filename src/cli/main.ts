@@ -4,13 +4,16 @@ import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { MASTER_OPTIONS } from './master-words';
 
-const HELP = `opsimeter — measure, check and master WAV files from the command line
+const HELP = `opsimeter — measure, check and master sound files from the command line
 
   opsimeter measure FILE… [--json]                 readings of each file
   opsimeter check FILE… --spec ID [--json]         readings against a spec
   opsimeter master FILE --spec ID --out FILE [--json]
-                                                   gain to the spec, 24-bit WAV (or AIFF, by the
-                                                   name), measured again as written
+                                                   gain to the spec, written as what FILE ends in
+                                                   (.wav .aiff .flac .mp3 .m4a .opus .ogg .mp2),
+                                                   measured again as written
+  opsimeter deliver JOB.json [--json]              several deliveries of several files, each with
+                                                   its spec, format and levels (docs/deliver.md)
   opsimeter specs [--json]                         the specs and what they rest on
 
   --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}
@@ -23,6 +26,8 @@ const HELP = `opsimeter — measure, check and master WAV files from the command
   --spec-file FILE     a spec of your own, as JSON ("opsimeter specs --json" shows some)
   --premaster          peaks 6 dB below full scale, and nothing else is touched
   --bits N             16, 24, or 32 (float)
+  --bitrate KBPS, --mode MODE
+                       of a lossy file: constant, average, variable
   --dither KIND        none, rpdf, tpdf, shaped (tpdf to 16 bits, none else)
   --start, --end T     keep what is between (90, 1:30, 1:02:03.250)
   --fade-in, --fade-out T, --fade-shape SHAPE
@@ -70,8 +75,15 @@ async function run(args: readonly string[], output: Output): Promise<number> {
         import('./treatment-options'),
         import('./master-command'),
       ]);
-      const treatment = (sampleRateHz: number) => masterOptions(values, sampleRateHz);
-      return masterCommand(file, required(values.out, '--out FILE'), asJson, output, { ...options, treatment });
+      const out = required(values.out, '--out FILE');
+      const wanted = (sampleRateHz: number) => masterOptions(values, sampleRateHz, out);
+      return masterCommand(file, out, asJson, output, { ...options, wanted });
+    }
+    case 'deliver': {
+      const [jobFile, ...more] = someFiles(files);
+      if (more.length > 0) throw new AppError('usage', { reason: '"deliver" takes one job at a time' });
+      const { deliverCommand } = await import('./deliver-command');
+      return deliverCommand(jobFile, asJson, output, options);
     }
     case 'specs':
       return specsCommand(asJson, output);

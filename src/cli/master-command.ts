@@ -1,12 +1,13 @@
 /** `opsimeter master`: loaded only for it, since it reads and writes more than measuring does. */
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
+import { describeFormat, settleFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { judge } from '@/core/spec/verdict';
 import { limitName } from '@/core/treatment/limit-name';
 import { describeTreatment } from '@/core/treatment/treatment';
-import { formatGain, formatNumber } from '@/core/units/format';
+import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
@@ -16,54 +17,73 @@ import { withPrepared } from './preparing';
 import { changeLines, findingLines, verdictLines } from './print';
 import type { MasterOptions } from './treatment-options';
 
+/** What was asked, what was there before, and what came of it. */
+export interface MasteredFile {
+  wanted: MasterOptions;
+  before: FileReport;
+  mastered: Mastered;
+  /** One, or one for each channel. */
+  paths: string[];
+}
+
+/**
+ * Masters a file to `outputPath`, which must not exist; split into channels, to `name.L.wav` and so on.
+ *
+ * @param wanted what is asked for, of a source of this rate and so many channels
+ */
+export async function masterFile(
+  file: string,
+  outputPath: string,
+  listener: (before: FileReport, wanted: MasterOptions) => Listener,
+  options: MeasuringOptions & { wanted: (sampleRateHz: number, channels: number) => MasterOptions },
+): Promise<MasteredFile> {
+  const { layoutId } = options;
+  const fileName = basename(outputPath);
+  if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
+  const temporaryPath = `${outputPath}.${process.pid}.part`;
+  const done = await withAudio(file, async (audio) => {
+    const { sampleRateHz, channels } = audio.header.format;
+    const wanted = options.wanted(sampleRateHz, channels);
+    return withPrepared(audio, wanted, async (prepared) => {
+      const { report: before, measurement } = await measureAudio(prepared, options);
+      const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
+      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement };
+      return { before, mastered: await master(source, wanted, listener(before, wanted)), wanted };
+    });
+  });
+  const { mastered } = done;
+  if (!mastered) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
+  const paths: string[] = [];
+  for (const { temporaryPath: path, channel } of mastered.files) {
+    const finalPath = channel === null ? outputPath : outputPath.replace(/(\.[^.]+)$/, `.${channel}$1`);
+    await placeFile(path, finalPath, basename(finalPath));
+    paths.push(finalPath);
+  }
+  return { ...done, mastered, paths };
+}
+
 export async function masterCommand(
   file: string,
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions & { treatment: (sampleRateHz: number) => MasterOptions },
+  options: MeasuringOptions & { wanted: (sampleRateHz: number) => MasterOptions },
 ): Promise<number> {
-  const { layoutId } = options;
-  const fileName = basename(outputPath);
-  if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
-  const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const { before, mastered, wanted } = await withAudio(file, async (audio) => {
-    const wanted = options.treatment(audio.header.format.sampleRateHz);
-    return withPrepared(audio, wanted, async (prepared) => {
-      const { report: before, measurement } = await measureAudio(prepared, options);
-      const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
-      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement };
-      const listener = asJson ? SILENT : printing(output, before, wanted);
-      return { before, mastered: await master(source, wanted, listener), wanted };
-    });
-  });
-  if (!mastered) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
-  await placeFile(temporaryPath, outputPath, fileName);
+  const result = await masterFile(
+    file,
+    outputPath,
+    (before, wanted) => (asJson ? SILENT : printing(output, before, wanted)),
+    options,
+  );
+  const { before, mastered, wanted } = result;
   const { spec } = wanted;
-  const { gainDb, binding, shortfallLu, reduction, passes, after } = mastered;
+  const { after, shortfallLu, binding } = mastered;
   const verdict = judge(after.readings, after.format, spec);
   if (asJson) {
-    output.print(
-      json({
-        file: outputPath,
-        source: file,
-        gainDb,
-        // Nothing is ever reduced that nobody chose.
-        maxGainReductionDb: reduction?.greatestDb ?? 0,
-        reduction,
-        bindingLimit: binding,
-        shortfallLu,
-        passes,
-        sha256: after.sha256,
-        before: before.readings,
-        after: after.readings,
-        findings: before.findings,
-        verdict,
-      }),
-    );
+    output.print(json({ file: outputPath, source: file, ...outcomeJson(result), findings: before.findings, verdict }));
   } else {
     output.print(`${file} → ${outputPath}`);
-    output.print(`  gain ${formatGain(gainDb, 2)}${reductionText(reduction)}, measured again from the written file:`);
+    output.print(`  ${outcomeText(mastered)}, measured again from the written file:`);
     for (const line of [...changeLines(before.readings, after.readings), ...verdictLines(verdict, spec)]) {
       output.print(line);
     }
@@ -75,20 +95,43 @@ export async function masterCommand(
   return verdict.inside ? EXIT.ok : EXIT.misses;
 }
 
+/** The numbers of a mastered file, but for what its spec says of them. */
+export function outcomeJson({ before, mastered }: MasteredFile): object {
+  const { gainDb, binding, shortfallLu, reduction, passes, after, ceilingDbtp } = mastered;
+  return {
+    gainDb,
+    // Nothing is ever reduced that nobody chose.
+    maxGainReductionDb: reduction?.greatestDb ?? 0,
+    ...{ ceilingDbtp, reduction, bindingLimit: binding, shortfallLu, passes },
+    sha256: after.sha256,
+    sizeBytes: after.sizeBytes,
+    format: after.format,
+    before: before.readings,
+    after: after.readings,
+  };
+}
+
+/** What was done to a file, in a line. */
+export function outcomeText({ gainDb, reduction, passes, ceilingDbtp }: Mastered): string {
+  const again = passes > 1 ? `, written ${passes} times` : '';
+  const ceiling = reduction && ceilingDbtp !== null ? ` at ${formatLevel(ceilingDbtp, 'dBTP')}` : '';
+  return `gain ${formatGain(gainDb, 2)}${reductionText(reduction, ceiling)}${again}`;
+}
+
 function stopName(stop: Mastered['binding']): string {
   return stop === 'asked' ? 'what was asked' : limitName(stop);
 }
 
-const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
+export const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
 /** Prints the plan, and then what is being done, each quarter of it once. */
-function printing(output: Output, before: FileReport, { treatment, limit, bitDepth }: MasterOptions): Listener {
+export function printing(output: Output, before: FileReport, { treatment, limit, format }: MasterOptions): Listener {
   let last = '';
   return {
     onPlan: ({ gainDb, ceilingDbtp, stop, isOnTarget }) => {
       const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
       const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
-      output.print(`  plan: ${[...steps, `${bitDepth === 32 ? '32-bit float' : `${bitDepth} bit`}`].join(' · ')}`);
+      output.print(`  plan: ${[...steps, describeFormat(settleFormat(format, before.format))].join(' · ')}`);
       if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${stopName(stop)} lets it`);
     },
     onProgress: (doing, { fraction, timesRealTime }) => {
@@ -100,8 +143,8 @@ function printing(output: Output, before: FileReport, { treatment, limit, bitDep
   };
 }
 
-function reductionText(reduction: ReductionFigures | null): string {
+function reductionText(reduction: ReductionFigures | null, ceiling: string): string {
   if (!reduction) return '';
   const { greatestDb, percentile95Db, shareOfTime } = reduction;
-  return `, limiter up to ${formatNumber(greatestDb)} dB (95 % below ${formatNumber(percentile95Db)} dB) in ${formatNumber(100 * shareOfTime)} % of the time`;
+  return `, limiter${ceiling} up to ${formatNumber(greatestDb)} dB (95 % below ${formatNumber(percentile95Db)} dB) in ${formatNumber(100 * shareOfTime)} % of the time`;
 }

@@ -6,6 +6,8 @@ export const MASTER_OPTIONS = {
   ceiling: { type: 'string' },
   'max-reduction': { type: 'string' },
   bits: { type: 'string' },
+  bitrate: { type: 'string' },
+  mode: { type: 'string' },
   dither: { type: 'string' },
   start: { type: 'string' },
   end: { type: 'string' },

@@ -1,24 +1,24 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { isLossy } from '@/core/delivery/file-kinds';
+import { formatProblems, type SettledFormat, settleFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Measurement } from '@/core/loudness/programme';
 import { specLoudness } from '@/core/spec/verdict';
-import { roundGain } from '@/core/treatment/gain';
 import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import { solveLimited } from '@/core/treatment/limited-solver';
 import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { CODED_WITHIN_LU, deliver, SOLVED_WITHIN_LU, type WrittenFile } from '@/workers/node/deliver-file';
 import { withForecast } from '@/workers/node/forecast-file';
+import { peekHeader } from '@/workers/node/measure-file';
 import { unprepared } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
-import { measure } from './measuring';
+import { measureAudio } from './measuring';
 import type { MasterOptions } from './treatment-options';
 
-/** A loudness this near to its target is on it. */
-const SOLVED_WITHIN_LU = 0.05;
-/** The forecast is some hundredths off at most: one pass tells by how much, and seldom is a third needed. */
-const MOST_PASSES = 4;
 const LEAST_LU_PER_DB = 0.15;
 
 export interface MasterSource {
@@ -61,6 +61,11 @@ export interface Mastered {
   passes: number;
   /** Measured from the written file. */
   after: FileReport;
+  /** Under their temporary names. */
+  files: WrittenFile[];
+  format: SettledFormat;
+  /** Of the limiter, as it was in the end; null where there was none. */
+  ceilingDbtp: number | null;
 }
 
 export interface Listener {
@@ -70,7 +75,7 @@ export interface Listener {
 
 /**
  * Writes a source with the gain that its spec asks for and, where that is allowed, a limiter for what then exceeds the
- * ceiling. Written and measured until it is on the target, at most four times.
+ * ceiling. Written and measured until it is on the target, at most four times (`deliver`).
  *
  * @returns undefined where there is no level that a gain could move
  */
@@ -98,35 +103,48 @@ async function land(
   limitingPath: string,
   listener: Listener,
 ): Promise<Mastered> {
-  const { spec, bitDepth } = options;
-  const { path, historyPath, outputPath, fileName, layoutId } = source;
+  const { spec } = options;
+  const { path, historyPath, outputPath, fileName, layoutId, before } = source;
+  const { channels, sampleRateHz } = before.format;
+  const [problem] = formatProblems(options.format, { channels, sampleRateHz });
+  if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const limit = plan.ceilingDbtp === null ? null : { ...options.limit, ceilingDbtp: plan.ceilingDbtp };
   // What is kept of the source speaks of channels that go down together.
   const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
-  let { gainDb } = plan;
-  for (let pass = 1; ; pass++) {
-    const { reduction } = await renderFile(path, outputPath, {
-      treatment: { ...options.treatment, gainDb, limit },
-      ...{ fileName, layoutId, bitDepth, historyPath, isPrepared: true },
-      container: /\.aif[fc]?$/i.test(fileName) ? 'AIFF' : 'WAV',
-      limitingPath: isKept ? limitingPath : undefined,
-      onProgress: (progress) => listener.onProgress('writing', progress),
-    });
-    const after = await measureWritten(source);
-    const reached = specLoudness(after.readings, spec);
-    const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
-    const next = roundGain(Math.min(plan.mostGainDb, gainDb + leftLu / plan.luPerDb), 'down');
-    const isOn = Math.abs(leftLu) <= SOLVED_WITHIN_LU;
-    if (isOn || next === gainDb || plan.stop === 'asked' || pass === MOST_PASSES) {
-      return {
-        ...{ gainDb, reduction, after, passes: pass },
-        binding: isOn && spec.loudness && plan.stop !== 'asked' ? 'target' : plan.stop,
-        shortfallLu: leftLu > SOLVED_WITHIN_LU ? leftLu : 0,
-      };
-    }
-    await rm(outputPath, { force: true });
-    gainDb = next;
-  }
+  const { mostGainDb, luPerDb } = plan;
+  const format = settleFormat(options.format, { channels, sampleRateHz });
+  const delivered = await deliver(
+    {
+      ...{ temporaryPath: outputPath, fileName, format, spec },
+      treatment: { ...options.treatment, gainDb: plan.gainDb, limit },
+      landing: plan.stop === 'asked' ? null : { mostGainDb, luPerDb },
+    },
+    {
+      render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
+        renderFile(path, renderedPath, {
+          ...output,
+          ...{ treatment, fileName, layoutId, historyPath, isPrepared: true, onProgress },
+          limitingPath: isKept ? limitingPath : undefined,
+        }),
+      measure: async (writtenPath, origin) => {
+        const header = await peekHeader(writtenPath, fileName);
+        const audio = { file: writtenPath, path: writtenPath, header, origin: origin ?? undefined };
+        return (await measureAudio(audio, layoutId === null ? {} : { layoutId })).report;
+      },
+    },
+    { onProgress: (progress) => listener.onProgress('writing', progress) },
+  );
+  const { report: after, treatment, reduction, passes, files } = delivered;
+  const reached = specLoudness(after.readings, spec);
+  const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
+  const isOn = Math.abs(leftLu) <= (isLossy(format.kind) ? CODED_WITHIN_LU : SOLVED_WITHIN_LU);
+  return {
+    ...{ gainDb: treatment.gainDb, reduction, after, passes: passes.length, files },
+    binding: isOn && spec.loudness && plan.stop !== 'asked' ? 'target' : plan.stop,
+    shortfallLu: isOn || leftLu < 0 ? 0 : leftLu,
+    ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
+    format,
+  };
 }
 
 async function planOf(
@@ -183,13 +201,4 @@ async function planOf(
 function programmeOf({ readings, format }: FileReport, weightedPower: Float64Array): MeasuredProgramme {
   const { sampleRateHz, frames, channels } = format;
   return { readings, weightedPower, sampleRateHz, samples: frames * channels };
-}
-
-async function measureWritten({ outputPath, layoutId }: MasterSource): Promise<FileReport> {
-  try {
-    return (await measure(outputPath, { ...(layoutId === null ? {} : { layoutId }), hash: true })).report;
-  } catch (error) {
-    await rm(outputPath, { force: true });
-    throw error;
-  }
 }

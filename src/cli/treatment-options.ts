@@ -1,5 +1,7 @@
 /** The options of `master`, from the words of a command line. */
 import { readFileSync } from 'node:fs';
+import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
+import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
@@ -10,7 +12,7 @@ import { FADE_SHAPES } from '@/core/treatment/steps/fade';
 import { LFE_LINKS, type Limit } from '@/core/treatment/steps/limit';
 import { CHANNEL_MIXES } from '@/core/treatment/steps/mix-channels';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
-import { WRITTEN_DEPTHS, type WrittenDepth } from '@/formats/pack';
+import { WRITTEN_DEPTHS } from '@/formats/pack';
 import type { MASTER_OPTIONS } from './master-words';
 
 export type MasterWords = { [K in keyof typeof MASTER_OPTIONS]?: string | boolean | undefined } & {
@@ -22,7 +24,8 @@ export interface MasterOptions {
   /** Instead of one that is worked out. */
   gainDb: number | null;
   maxReductionDb: number;
-  bitDepth: WrittenDepth;
+  /** Of the file that is written; its rate and channels are those of the treatment. */
+  format: DeliveryFormat;
   /** Every step but gain and limiter, which are worked out. */
   treatment: Treatment;
   limit: Omit<Limit, 'ceilingDbtp'>;
@@ -32,13 +35,13 @@ const PREMASTER_SPEC = 'premaster';
 
 /**
  * @param sampleRateHz of the file, in whose frames times are counted
+ * @param outputPath whose extension says what is written
  * @throws AppError `usage`
  */
-export function masterOptions(words: MasterWords, sampleRateHz: number): MasterOptions {
+export function masterOptions(words: MasterWords, sampleRateHz: number, outputPath: string): MasterOptions {
   const spec = specOf(words);
   const ceiling = number(words, 'ceiling', -12, 0);
   const isPremaster = words.premaster === true;
-  const bitDepth = Number(choice(words, 'bits', WRITTEN_DEPTHS.map(String), '24')) as WrittenDepth;
   const maxReductionDb = number(words, 'max-reduction', 0, MOST_REDUCTION_DB) ?? 0;
   if (isPremaster && (maxReductionDb > 0 || words.dither !== undefined || words.gain !== undefined)) {
     throw new AppError('usage', {
@@ -50,7 +53,7 @@ export function masterOptions(words: MasterWords, sampleRateHz: number): MasterO
     spec: ceiling === null ? spec : { ...spec, peak: { ...spec.peak, ceiling } },
     gainDb: number(words, 'gain', -GAIN_LIMIT_DB, GAIN_LIMIT_DB),
     maxReductionDb,
-    bitDepth,
+    format: formatOf(words, outputPath),
     treatment: treatmentOf(words, sampleRateHz),
     limit: {
       link: (number(words, 'link', 0, 100) ?? 100) / 100,
@@ -58,6 +61,22 @@ export function masterOptions(words: MasterWords, sampleRateHz: number): MasterO
       releaseMs: release,
     },
   };
+}
+
+/** By the extension of what is to be written, with what is said beside it. */
+function formatOf(words: MasterWords, outputPath: string): DeliveryFormat {
+  const kind = kindOfName(outputPath);
+  if (!kind) {
+    const known = FILE_KINDS.map((own) => `.${KIND_FACTS[own].extensions[0]}`);
+    throw new AppError('usage', { reason: `--out ends in one of ${[...new Set(known)].join(', ')}` });
+  }
+  const bits = choice(words, 'bits', ['', ...WRITTEN_DEPTHS.map(String)], '');
+  return deliveryFormatSchema.parse({
+    kind,
+    bitDepth: bits === '' ? null : Number(bits),
+    bitRateKbps: number(words, 'bitrate', 8, 1024),
+    mode: words.mode === undefined ? null : choice(words, 'mode', RATE_MODES, 'constant'),
+  });
 }
 
 function treatmentOf(words: MasterWords, sampleRateHz: number): Treatment {

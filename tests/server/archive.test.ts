@@ -111,7 +111,10 @@ function stateOf(job: JobView): unknown {
       return {
         ...programme,
         markers: markers.map(({ id: _markerId, ...marker }) => marker),
-        deliveries: deliveries.map(({ id: _ownId, task: _ownTask, ...delivery }) => delivery),
+        deliveries: deliveries.map(({ id: _ownId, task: _ownTask, programmeId: _of, lineId, ...delivery }) => ({
+          ...delivery,
+          hasLine: lineId !== null,
+        })),
       };
     }),
   };

@@ -138,11 +138,11 @@ describe('a programme as it is prepared', () => {
   });
 
   test('of a source only what was asked for last is kept', async () => {
-    for (let i = 1; i <= 9; i++) await prepared({ keep: { startFrame: i * 100, endFrame: null } });
+    for (let i = 1; i <= 15; i++) await prepared({ keep: { startFrame: i * 100, endFrame: null } });
     const names = readdirSync(join(host.root, 'prepared'));
-    expect(names.filter((name) => name.endsWith('.json'))).toHaveLength(6);
-    expect(names.filter((name) => name.endsWith('.bin'))).toHaveLength(6);
-    const last = await prepared({ keep: { startFrame: 900, endFrame: null } });
+    expect(names.filter((name) => name.endsWith('.json'))).toHaveLength(12);
+    expect(names.filter((name) => name.endsWith('.bin'))).toHaveLength(12);
+    const last = await prepared({ keep: { startFrame: 1500, endFrame: null } });
     expect(existsSync(last.analysisPath)).toBe(true);
   });
 

@@ -48,7 +48,7 @@ export const catalogue = {
     todo: 'Check the disk, and write it again.',
   }),
   'format-impossible': (d: { problem: string; nearest: string }) => ({
-    happened: d.problem,
+    happened: `It can not be written so: ${d.problem.replace(/[.]$/, '')}.`,
     safe: 'Nothing was written.',
     todo: `The nearest that can be: ${d.nearest}.`,
   }),

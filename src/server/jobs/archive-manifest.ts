@@ -1,8 +1,10 @@
 import * as z from 'zod';
 import { settledFormatSchema } from '@/core/delivery/format';
+import { setLineSchema } from '@/core/delivery/line';
 import { tagsSchema } from '@/core/delivery/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { specSchema } from '@/core/spec/spec';
+import { keepSchema } from '@/core/treatment/steps/keep';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { safeFileName } from '../take-in/file-name';
 
@@ -11,6 +13,9 @@ const bytes = z.int().positive();
 const timeMs = z.number().nonnegative();
 /** A name that is no path, and that no system hides. */
 const fileName = z.string().refine((name) => safeFileName(name) === name && !name.startsWith('.'));
+
+const level = z.number().nullable();
+const passSchema = z.object({ gainDb: z.number(), ceilingDbtp: level, loudness: level, peak: level });
 
 /** `manifest.json` of a job's ZIP. A change that older readers would misread makes another version. */
 export const manifestSchema = z.object({
@@ -61,6 +66,11 @@ export const manifestSchema = z.object({
         }),
       ),
       tags: tagsSchema.nullable().default(null),
+      /** Rows of its hand-over sheet, in order. */
+      lines: z
+        .array(setLineSchema.extend({ keep: keepSchema.nullable() }))
+        .max(1000)
+        .default([]),
       /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
       deliveries: z.array(
         z.object({
@@ -76,6 +86,11 @@ export const manifestSchema = z.object({
           format: settledFormatSchema.nullable().default(null),
           treatment: treatmentSchema.nullable().default(null),
           acceptedReason: z.string().max(2000).nullable().default(null),
+          /** The row that it was written for, counted from 0. */
+          line: z.int().nonnegative().nullable().default(null),
+          passes: z.array(passSchema).max(10).default([]),
+          expectedFrames: z.int().nonnegative().nullable().default(null),
+          audioSha256: sha256.nullable().default(null),
           treatmentVersion: z.int().positive(),
           spec: specSchema,
           createdAtMs: timeMs,

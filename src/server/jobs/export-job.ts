@@ -6,6 +6,7 @@ import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
+import { linesOf } from '../deliveries/lines';
 import { sourcePath } from '../take-in/reference';
 import { filesOf, type Manifest } from './archive-manifest';
 
@@ -65,6 +66,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
     programmes: rows.map(({ programmes: programme }) => {
       const { sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs } = programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
+      const lines = linesOf(server, programme.jobId).filter(({ programmeId }) => programmeId === programme.id);
       return {
         ...{ sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs },
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
@@ -82,14 +84,19 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
             name,
             createdAtMs: atMs,
           })),
-        deliveries: describeDeliveries(server, programme.id),
+        lines: lines.map(({ specId, format, way, keep }) => ({ specId, format, way, keep })),
+        deliveries: describeDeliveries(server, programme.id, lines),
       };
     }),
   };
 }
 
 /** Those that have been written: what is queued is not there yet. */
-function describeDeliveries({ db }: ServerContext, programmeId: string): Manifest['programmes'][number]['deliveries'] {
+function describeDeliveries(
+  { db }: ServerContext,
+  programmeId: string,
+  lines: readonly { id: string }[],
+): Manifest['programmes'][number]['deliveries'] {
   const rows = db
     .select()
     .from(deliveries)
@@ -108,8 +115,15 @@ function describeDeliveries({ db }: ServerContext, programmeId: string): Manifes
     return [
       {
         ...{ fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
-        ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason },
+        ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason, passes: outcome?.passes ?? [] },
+        ...{ expectedFrames: outcome?.expectedFrames ?? null, audioSha256: outcome?.audioSha256 ?? null },
+        line: indexOf(lines, delivery.lineId),
       },
     ];
   });
+}
+
+function indexOf(lines: readonly { id: string }[], lineId: string | null): number | null {
+  const index = lines.findIndex(({ id }) => id === lineId);
+  return index < 0 ? null : index;
 }

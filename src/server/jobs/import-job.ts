@@ -4,14 +4,26 @@ import { pipeline } from 'node:stream/promises';
 import { eq } from 'drizzle-orm';
 import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { probe } from '@/codecs/probe';
+import { judgeDelivery } from '@/core/delivery/checks';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError, isAppError } from '@/core/errors/app-error';
-import { judge } from '@/core/spec/verdict';
+import { judge, type Verdict } from '@/core/spec/verdict';
+import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush, placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
-import { type DeliveryOutcome, deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
+import {
+  type DeliveryOutcome,
+  deliveries,
+  deliveryLines,
+  jobs,
+  markers,
+  programmes,
+  sources,
+  treatments,
+} from '../db/schema';
 import { readBack } from '../deliveries/read-back';
 import { newId } from '../ids';
 import { predictTreatment } from '../measure/limiting';
@@ -206,7 +218,7 @@ async function bringDeliveries(
 ): Promise<Map<string, Brought>> {
   const { folder } = server;
   const brought = new Map<string, Brought>();
-  for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
+  for (const { sourceSha256, treatments: versions, deliveries: written, tags } of manifest.programmes) {
     const source = server.sourceReport(sourceSha256);
     if (!source || written.length === 0) continue;
     for (const delivery of written) {
@@ -229,22 +241,33 @@ async function bringDeliveries(
       brought.set(delivery.fileName, {
         predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
-        verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
+        verdict: judged(delivery, report, source.format, tags),
         ...{ format: delivery.format, treatment: delivery.treatment, acceptedReason: delivery.acceptedReason },
-        outcome: outcomeOf(delivery, report),
+        outcome: outcomeOf(delivery),
       });
     }
   }
   return brought;
 }
 
-/** Null where one file of a WAV is all that there is to say. */
-function outcomeOf(
-  { files, treatment }: Manifest['programmes'][number]['deliveries'][number],
-  { format }: FileReport,
-): DeliveryOutcome | null {
-  if (!treatment || files.length === 0) return null;
-  return { files, treatment, passes: [], expectedFrames: format.frames, audioSha256: '' };
+/** As it was judged when it was written, from what is read of it now. */
+function judged(
+  { spec, format, treatment, expectedFrames }: Manifest['programmes'][number]['deliveries'][number],
+  { readings, format: written, nonFiniteSamples, edges }: FileReport,
+  source: AudioFormat,
+  tags: Tags | null,
+): Verdict {
+  if (!format || !treatment) return judge(readings, written, spec, nonFiniteSamples);
+  const facts = { readings, written, nonFiniteSamples, format, expectedFrames, treatment, source };
+  return judgeDelivery({ ...facts, edges: edges ?? null, tags: tags ?? NO_TAGS }, spec);
+}
+
+/** Null of files of before there was a sheet. */
+function outcomeOf(delivery: Manifest['programmes'][number]['deliveries'][number]): DeliveryOutcome | null {
+  const { files, treatment, passes, expectedFrames, audioSha256, fileName, sha256, sizeBytes } = delivery;
+  if (!treatment || expectedFrames === null || audioSha256 === null) return null;
+  const parts = files.length > 0 ? files : [{ fileName, channel: null, sha256, sizeBytes }];
+  return { files: parts, treatment, passes, expectedFrames, audioSha256 };
 }
 
 function record({ db }: ServerContext, jobId: string, manifest: Manifest, brought: ReadonlyMap<string, Brought>): void {
@@ -253,8 +276,16 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
       tx.insert(jobs)
         .values({ id: jobId, ...manifest.job })
         .run();
+      let linePosition = 0;
       manifest.programmes.forEach((described, position) => {
-        const { treatments: versions, deliveries: written, currentVersion, markers: kept, ...programme } = described;
+        const {
+          treatments: versions,
+          deliveries: written,
+          currentVersion,
+          markers: kept,
+          lines,
+          ...programme
+        } = described;
         const programmeId = newId();
         tx.insert(programmes)
           .values({ ...programme, id: programmeId, jobId, position })
@@ -276,7 +307,15 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
           .set({ treatmentId: treatmentIds.get(currentVersion) ?? null })
           .where(eq(programmes.id, programmeId))
           .run();
-        for (const { fileName, treatmentVersion, spec, createdAtMs, writtenAtMs } of written) {
+        const lineIds = lines.map((line) => {
+          const id = newId();
+          const createdAtMs = manifest.job.createdAtMs;
+          tx.insert(deliveryLines)
+            .values({ ...line, id, jobId, programmeId, position: ++linePosition, createdAtMs })
+            .run();
+          return id;
+        });
+        for (const { fileName, treatmentVersion, spec, line, createdAtMs, writtenAtMs } of written) {
           const measured = brought.get(fileName);
           const treatmentId = treatmentIds.get(treatmentVersion);
           if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
@@ -288,6 +327,7 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
               treatmentId,
               spec,
               fileName,
+              lineId: line === null ? null : (lineIds[line] ?? null),
               createdAtMs,
               writtenAtMs,
               ...measured,

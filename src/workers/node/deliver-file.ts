@@ -23,8 +23,8 @@ import { flush } from './place-file';
 import { leftoversOf } from './render-file';
 
 /** A loudness this near to its target is on it; coding moves it by some hundredths from one writing to the next. */
-const SOLVED_WITHIN_LU = 0.05;
-const CODED_WITHIN_LU = 0.1;
+export const SOLVED_WITHIN_LU = 0.05;
+export const CODED_WITHIN_LU = 0.1;
 /** Written once, and at most three times more. */
 const MOST_PASSES = 4;
 /**
