@@ -70,10 +70,9 @@ function formatOf(words: MasterWords, outputPath: string): DeliveryFormat {
     const known = FILE_KINDS.map((own) => `.${KIND_FACTS[own].extensions[0]}`);
     throw new AppError('usage', { reason: `--out ends in one of ${[...new Set(known)].join(', ')}` });
   }
-  const bits = choice(words, 'bits', ['', ...WRITTEN_DEPTHS.map(String)], '');
   return deliveryFormatSchema.parse({
     kind,
-    bitDepth: bits === '' ? null : Number(bits),
+    bitDepth: words.bits === undefined ? null : Number(choice(words, 'bits', WRITTEN_DEPTHS.map(String), '24')),
     bitRateKbps: number(words, 'bitrate', 8, 1024),
     mode: words.mode === undefined ? null : choice(words, 'mode', RATE_MODES, 'constant'),
   });

@@ -128,6 +128,7 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
 
 const SYSTEM_REASONS = [
   [/no space left/i, 'the disk is full'],
+  [/file too large/i, 'it is larger than this disk or user may hold'],
   [/disk quota/i, 'the disk quota is used up'],
   [/permission denied/i, 'permission denied'],
   [/read-only file system/i, 'the disk is read-only'],

@@ -1,5 +1,6 @@
 /** What `opsimeter master` does to a file beside its gain, run as a whole process. */
-import { existsSync, mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { spawnSync } from 'node:child_process';
+import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { music } from '@/cli/demo/synth';
@@ -167,7 +168,7 @@ test('the plan is printed, then how far it is, and then what was and what has be
   expect(writing === -1 || writing > plan).toBe(true);
   expect(after).toBeGreaterThan(plan);
   expect(text).toMatch(/Integrated +−\d+\.\d LUFS → −14\.0 LUFS/);
-  expect(text).toMatch(/limiter up to \d/);
+  expect(text).toMatch(/limiter at −3\.0 dBTP up to \d/);
 });
 
 test('as far as the reduction allowed lets it, and no further', () => {
@@ -188,4 +189,97 @@ test('resampled, with room tone around it and a trim: as long as that makes it, 
   expect(Math.abs(said.after.integratedLufs + 23)).toBeLessThanOrEqual(0.05);
   const trimmed = master(...R128, '--gain', '0', '--trim', '-2').said;
   expect(trimmed.after.integratedLufs).toBeCloseTo(trimmed.before.integratedLufs - 2, 2);
+});
+
+test.each([
+  ['out.mp3', ['--bitrate', '192', '--rate', '44100'], { codec: 'MP3', sampleRateHz: 44_100, frames: 12 * 44_100 }],
+  ['out.flac', ['--bits', '16'], { codec: 'FLAC', bitDepth: 16, frames: 12 * RATE }],
+  ['out.opus', ['--bitrate', '96', '--mode', 'constant'], { codec: 'Opus', frames: 12 * RATE }],
+  ['out.m4a', [], { codec: 'AAC', sampleRateHz: RATE }],
+  ['out.aiff', ['--bits', '32'], { container: 'AIFF-C', bitDepth: 32 }],
+])('%s is written as what its name ends in, and lands on the target', (name, more, format) => {
+  const out = at(name);
+  const { code, out: text } = opsimeter('master', at('mix.wav'), ...R128, '--out', out, '--json', ...more);
+  expect(code).toBe(0);
+  const said = JSON.parse(text);
+  expect(said.format).toMatchObject(format);
+  expect(Math.abs(said.after.integratedLufs + 23)).toBeLessThanOrEqual(0.1);
+  expect(readdirSync(folder).filter((own) => own.includes('.part'))).toEqual([]);
+});
+
+test.each([
+  ['out.txt', [], /--out ends in one of \.wav, \.aiff, \.flac/],
+  ['a.opus', ['--rate', '44100'], /Opus is not written at 44\.1 kHz. The nearest that can be: at 48 kHz/],
+  ['a.mp3', ['--bitrate', '200'], /not written with 200 kbit\/s/],
+  ['a.wav', ['--mode', 'variable'], /no bit rate to choose/],
+])('%s with %j can not be, and says what can', (name, more, words) => {
+  const { code, err } = opsimeter('master', at('mix.wav'), ...R128, '--out', at(name), ...more);
+  expect({ code, err }).toEqual({ code: 2, err: expect.stringMatching(words) });
+  expect(existsSync(at(name))).toBe(false);
+});
+
+test('a job file: several deliveries, each where it belongs, and nothing is ever overwritten', () => {
+  const job = {
+    output: 'handed over',
+    name: '{track}_{title}_{spec}_{format}',
+    programmes: [
+      {
+        file: 'mix.wav',
+        title: 'Nightfall overture',
+        treatment: { removeDc: true },
+        deliveries: [
+          { spec: 'ebu-r128', format: { kind: 'wav' } },
+          {
+            spec: 'podcast-stereo',
+            format: { kind: 'mp3', sampleRateHz: 44_100 },
+            way: { kind: 'solved', maxReductionDb: 6 },
+          },
+          { spec: 'ebu-r128', format: { kind: 'wav', bitDepth: 16, arrangement: 'split' } },
+          { spec: 'podcast-mono', format: { kind: 'flac', arrangement: 'mono' }, way: { kind: 'as-set' } },
+        ],
+      },
+    ],
+  };
+  writeFileSync(at('job.json'), JSON.stringify(job));
+  const { code, out } = opsimeter('deliver', at('job.json'), '--json');
+  const results = JSON.parse(out);
+  // The last is as it is set, which misses its spec.
+  expect(results.map(({ verdict }: { verdict: { inside: boolean } }) => verdict.inside)).toEqual([
+    true,
+    true,
+    true,
+    false,
+  ]);
+  expect(code).toBe(1);
+  const names = readdirSync(at('handed over')).sort();
+  expect(names).toEqual([
+    '1_nightfall-overture_ebu-r128_16bit.L.wav',
+    '1_nightfall-overture_ebu-r128_16bit.R.wav',
+    '1_nightfall-overture_ebu-r128_24bit.wav',
+    '1_nightfall-overture_podcast-mono_24bit.flac',
+    '1_nightfall-overture_podcast-stereo_192k.mp3',
+  ]);
+  const again = opsimeter('deliver', at('job.json'));
+  expect(again.code).toBe(2);
+  expect(again.err).toMatch(/already there, and nothing is ever overwritten/);
+});
+
+test('a job file that is none says what is wrong with it', () => {
+  writeFileSync(
+    at('wrong.json'),
+    JSON.stringify({ programmes: [{ file: 'mix.wav', deliveries: [{ spec: 'ebu-r128' }] }] }),
+  );
+  const { code, err } = opsimeter('deliver', at('wrong.json'));
+  expect({ code, err }).toEqual({ code: 2, err: expect.stringMatching(/programmes\.0\.deliveries\.0\.format/) });
+});
+
+test('where the disk takes no more, that is said, and nothing half-written is left', () => {
+  for (const name of ['full.wav', 'full.mp3']) {
+    // A file may grow to 1 MB here, and no further: the writer fails in the middle.
+    const line = `ulimit -f 1000; exec "${process.execPath}" bin/opsimeter.mjs master "$@"`;
+    const { status, stderr } = spawnSync('bash', ['-c', line, 'bash', at('mix.wav'), ...R128, '--out', at(name)]);
+    expect(status).toBe(2);
+    expect(stderr.toString()).toMatch(/could not be written \(it is larger than this disk or user may hold\)/);
+    expect(readdirSync(folder).filter((own) => own.startsWith('full'))).toEqual([]);
+  }
 });

@@ -224,7 +224,6 @@ async function bringDeliveries(
     for (const delivery of written) {
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
       if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
-      const { spec } = delivery;
       const layoutId = layoutOf(server, sourceSha256);
       const temporaryPath = folder.deliveryPart(jobId, newId());
       const parts = filesOf(delivery).map((file, i) => ({ ...file, path: `${temporaryPath}.${i}.part` }));

@@ -114,6 +114,7 @@ const REASONS: Readonly<Record<string, string>> = {
   ENAMETOOLONG: 'its name is too long for this disk',
   ENOSPC: 'the disk is full',
   EDQUOT: 'the disk quota is used up',
+  EFBIG: 'it is larger than this disk or user may hold',
   EROFS: 'the disk is read-only',
   ENOENT: 'its folder does not exist',
 };
