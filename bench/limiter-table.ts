@@ -107,7 +107,7 @@ function compared(process: Process, source: Sound, beyondLu: number): Figures {
   const forecast = limitedForecast(source, RATE, createKernelLoops());
   const spec = {
     id: 'bench',
-  version: 1,
+    version: 1,
     name: 'bench',
     basis: { kind: 'common-practice', document: 'bench' },
     loudness: { measure: 'integrated', target, toleranceBelow: 1, toleranceAbove: 1 },

@@ -125,7 +125,7 @@ function stopName(stop: Mastered['binding']): string {
 export const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
 /** Prints the plan, and then what is being done, each quarter of it once. */
-export function printing(output: Output, before: FileReport, { treatment, limit, format }: MasterOptions): Listener {
+function printing(output: Output, before: FileReport, { treatment, limit, format }: MasterOptions): Listener {
   let last = '';
   return {
     onPlan: ({ gainDb, ceilingDbtp, stop, isOnTarget }) => {

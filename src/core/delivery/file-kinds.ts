@@ -8,7 +8,7 @@ export type FileKind = (typeof FILE_KINDS)[number];
 
 /** How a lossy encoder spends its bits: as many for every frame, as many on the whole, or as many as it takes. */
 export const RATE_MODES = ['constant', 'average', 'variable'] as const;
-export type RateMode = (typeof RATE_MODES)[number];
+type RateMode = (typeof RATE_MODES)[number];
 
 export type DeliveryDepth = 16 | 24 | 32;
 

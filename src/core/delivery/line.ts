@@ -24,8 +24,6 @@ export const setLineSchema = z.object({
 export type SetLine = z.infer<typeof setLineSchema>;
 export type SetLineInput = z.input<typeof setLineSchema>;
 
-export const MOST_SET_LINES = 40;
-
 /** In a few words, such as "as it is set", "gain only", "limiter up to 3 dB". */
 export function describeWay(way: DeliveryWay): string {
   if (way.kind === 'as-set') return 'as it is set';

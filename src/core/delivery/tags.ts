@@ -42,7 +42,5 @@ export const tagsSchema = z.object({
     .default(''),
 });
 export type Tags = z.infer<typeof tagsSchema>;
-export type TagName = keyof Tags;
-export const TAG_NAMES = Object.keys(tagsSchema.shape) as TagName[];
 
 export const NO_TAGS: Tags = tagsSchema.parse({});

@@ -10,8 +10,6 @@ import {
   addLine,
   addSet,
   changeLine,
-  lineOf,
-  predictionOf,
   removeLine,
   removeSet,
   saveSet,
@@ -43,15 +41,6 @@ export async function changeRow(lineId: string, wanted: WhatToDeliver): Promise<
 export async function removeRow(lineId: string): Promise<ActionResult> {
   return answer(() => {
     removeLine(getServer(), id.parse(lineId));
-    return undefined;
-  });
-}
-
-/** Works out what a row will be, and keeps that with it. */
-export async function predictRow(lineId: string): Promise<ActionResult> {
-  return answer(async () => {
-    const server = getServer();
-    await predictionOf(server, lineOf(server, id.parse(lineId)));
     return undefined;
   });
 }
