@@ -14,6 +14,7 @@ import {
   settleFormat,
 } from '@/core/delivery/format';
 import { deliveryWaySchema } from '@/core/delivery/line';
+import { NO_TAGS, tagsSchema } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { specById } from '@/core/spec/catalogue';
 import { specSchema } from '@/core/spec/spec';
@@ -40,6 +41,7 @@ const jobFileSchema = z.object({
         /** The file's name without its extension, unless it is said. */
         title: z.string().min(1).max(200).optional(),
         treatment: treatmentSchema.partial().default({}),
+        tags: tagsSchema.default(NO_TAGS),
         deliveries: z
           .array(
             z.object({
@@ -100,6 +102,7 @@ export async function deliverCommand(
           },
           treatment: { ...composed, gainDb: 0, limit: null },
           limit: { ...LINKED, releaseMs: null, ...composed.limit },
+          tags: programme.tags,
         };
         const outputPath = join(outputFolder, name);
         const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });

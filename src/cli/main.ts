@@ -40,6 +40,8 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
   --link PERCENT, --lfe linked|apart, --release MS
                        how the limiter takes channels together, and how soon it lets go (10 to 1000;
                        else by programme)
+  --title, --artist, --album, --track, --year, --genre, --comment, --isrc TEXT
+                       what the file says of itself
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
 

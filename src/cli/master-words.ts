@@ -24,4 +24,12 @@ export const MASTER_OPTIONS = {
   link: { type: 'string' },
   lfe: { type: 'string' },
   release: { type: 'string' },
+  title: { type: 'string' },
+  artist: { type: 'string' },
+  album: { type: 'string' },
+  track: { type: 'string' },
+  year: { type: 'string' },
+  genre: { type: 'string' },
+  comment: { type: 'string' },
+  isrc: { type: 'string' },
 } as const;

@@ -115,7 +115,7 @@ async function land(
   const format = settleFormat(options.format, { channels, sampleRateHz });
   const delivered = await deliver(
     {
-      ...{ temporaryPath: outputPath, fileName, format, spec },
+      ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags },
       treatment: { ...options.treatment, gainDb: plan.gainDb, limit },
       landing: plan.stop === 'asked' ? null : { mostGainDb, luPerDb },
     },
@@ -123,7 +123,7 @@ async function land(
       render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
         renderFile(path, renderedPath, {
           ...output,
-          ...{ treatment, fileName, layoutId, historyPath, isPrepared: true, onProgress },
+          ...{ treatment, fileName, layoutId, historyPath, isPrepared: true, onProgress, tags: options.tags },
           limitingPath: isKept ? limitingPath : undefined,
         }),
       measure: async (writtenPath, origin) => {

@@ -2,6 +2,7 @@
 import { readFileSync } from 'node:fs';
 import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
+import { type Tags, tagsSchema } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
@@ -29,6 +30,8 @@ export interface MasterOptions {
   /** Every step but gain and limiter, which are worked out. */
   treatment: Treatment;
   limit: Omit<Limit, 'ceilingDbtp'>;
+  /** What the file is to say of itself. */
+  tags: Tags;
 }
 
 const PREMASTER_SPEC = 'premaster';
@@ -60,7 +63,14 @@ export function masterOptions(words: MasterWords, sampleRateHz: number, outputPa
       lfe: choice(words, 'lfe', LFE_LINKS, 'linked'),
       releaseMs: release,
     },
+    tags: tagsOf(words),
   };
+}
+
+function tagsOf({ title, artist, album, track, year, genre, comment, isrc }: MasterWords): Tags {
+  const parsed = tagsSchema.safeParse({ title, artist, album, track, year, genre, comment, isrc });
+  if (parsed.success) return parsed.data;
+  throw new AppError('usage', { reason: parsed.error.issues[0]?.message ?? 'A tag is not what it should be' });
 }
 
 /** By the extension of what is to be written, with what is said beside it. */

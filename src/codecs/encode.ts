@@ -1,5 +1,6 @@
 import type { FileKind } from '@/core/delivery/file-kinds';
 import type { SettledFormat } from '@/core/delivery/format';
+import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { WrittenDepth } from '@/formats/pack';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
@@ -60,6 +61,8 @@ const MOST_TIMES_SLOWER = 10;
 export interface EncodeOptions {
   /** Of the WAV. */
   durationSeconds: number;
+  /** What the file is to say of itself, in its own way. */
+  tags?: Tags | undefined;
   /** What a person calls the file. */
   fileName: string;
   signal?: AbortSignal | undefined;
@@ -78,13 +81,14 @@ export async function encode(
   wavPath: string,
   outputPath: string,
   format: EncodedFormat,
-  { durationSeconds, fileName, signal, onProgress }: EncodeOptions,
+  { durationSeconds, tags, fileName, signal, onProgress }: EncodeOptions,
 ): Promise<void> {
   await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(wavPath)],
-      ...['-map_metadata', '-1', ...encoderArguments(format), '-n', inputUrl(outputPath)],
+      ...['-map_metadata', '-1', ...tagArguments(format.kind, tags), ...encoderArguments(format)],
+      ...['-n', inputUrl(outputPath)],
     ],
     fileName,
     {
@@ -114,7 +118,8 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
       // Noise in place of what is left out, and one channel in place of two, move peaks by a decibel from one coding to the next.
       // Its edit list counts in the movie's own time, which is milliseconds unless it is told to be frames.
       return [
-        ...['-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
+        // Chapters would be a track of pictures of text, which the reader then asks for in vain.
+        ...['-map_chapters', '-1', '-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
         ...['-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer],
       ];
     case 'opus':
@@ -124,6 +129,24 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
     case 'mp2':
       return ['-c:a', 'mp2', ...bitRate, ...muxer];
   }
+}
+
+/** An ISRC has a frame of its own in ID3, and a comment of its own in Xiph's; MPEG-4 has no place that players know. */
+function tagArguments(kind: EncodedKind, tags: Tags | undefined): string[] {
+  if (!tags || kind === 'mp2') return [];
+  const { title, artist, album, track, year, genre, comment, isrc } = tags;
+  const isrcName = kind === 'mp3' ? 'TSRC' : kind === 'm4a' ? null : 'ISRC';
+  const named: [string | null, string][] = [
+    ['title', title],
+    ['artist', artist],
+    ['album', album],
+    ['track', track],
+    ['date', year],
+    ['genre', genre],
+    ['comment', comment],
+    [isrcName, isrc],
+  ];
+  return named.flatMap(([name, value]) => (name && value ? ['-metadata', `${name}=${value}`] : []));
 }
 
 const SYSTEM_REASONS = [

@@ -1,3 +1,4 @@
+import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -9,6 +10,7 @@ import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { Marker } from '@/formats/metadata';
 import type { PreparedFacts, PreparedFormat, PreparedSource } from './node/prepared-reader';
 
 export interface Progress {
@@ -71,6 +73,10 @@ interface RenderJob {
   container?: 'WAV' | 'BW64' | 'AIFF' | undefined;
   bitDepth?: 16 | 24 | 32 | undefined;
   isDitherSilenced?: boolean | undefined;
+  /** What the file is to say of itself. */
+  tags?: Tags | undefined;
+  /** Marks that a person has set, in frames of the source. */
+  markers?: Marker[] | undefined;
   /** As in LimitJob, for the treatment's linking; else it is looked for and not kept. */
   limitingPath?: string | undefined;
 }

@@ -3,6 +3,7 @@
 import * as z from 'zod';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { deliveryWaySchema } from '@/core/delivery/line';
+import { tagsSchema } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery, solveAgain, writeLine } from '@/server/deliveries/deliveries';
@@ -14,6 +15,7 @@ import {
   removeSet,
   saveSet,
   setNameTemplate,
+  setTags,
 } from '@/server/deliveries/lines';
 import { answer } from '@/server/http/action';
 import { getServer } from '@/server/server';
@@ -101,6 +103,14 @@ export async function forgetSet(setId: string): Promise<ActionResult> {
 /** Adds the rows of a set to each of some programmes; answers with how many there are more. */
 export async function useSet(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
   return answer(() => addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
+}
+
+/** Keeps what a programme's files say of themselves. */
+export async function keepTags(programmeId: string, tags: Record<string, string>): Promise<ActionResult> {
+  return answer(() => {
+    setTags(getServer(), id.parse(programmeId), tagsSchema.parse(tags));
+    return undefined;
+  });
 }
 
 export async function renameDeliveries(jobId: string, template: string | null): Promise<ActionResult> {

@@ -23,6 +23,7 @@ import { NameTemplate } from './name-template';
 import { SetsMenu } from './sets-menu';
 import { Sheet } from './sheet';
 import { isUnderWay, standingOf } from './standing';
+import { TagsDialog } from './tags-dialog';
 import { usePredictions } from './use-predictions';
 
 const ALL = 'all';
@@ -99,6 +100,7 @@ export function HandOver({
             ]}
             onChange={(id) => router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`)}
           />
+          {current ? <TagsDialog programme={current} act={act} /> : null}
           <SetsMenu
             sets={sheet.sets}
             programmes={shownProgrammes}

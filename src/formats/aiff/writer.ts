@@ -1,3 +1,4 @@
+import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ByteSink } from '../bytes';
 import { dataBytes, type PcmLayout, PcmWriter, WRITTEN_BIT_DEPTH } from '../pcm-writer';
@@ -13,8 +14,12 @@ const GREATEST_BYTES = 0xffffffff;
  * @param fileName what a person calls the file, for errors
  * @throws AppError `not-writable` where it would be larger than the format can say
  */
-export async function createAiffWriter(sink: ByteSink, layout: PcmLayout, fileName: string): Promise<PcmWriter> {
-  const header = aiffHeader(layout);
+export async function createAiffWriter(
+  sink: ByteSink,
+  layout: PcmLayout & { tags?: Tags | undefined },
+  fileName: string,
+): Promise<PcmWriter> {
+  const header = aiffHeader(layout, layout.tags ? textsOf(layout.tags) : []);
   if (header.length + dataBytes(layout) > GREATEST_BYTES) {
     throw new AppError('not-writable', { fileName, reason: 'an AIFF file holds no more than 4 GiB; a WAV does' });
   }
@@ -22,11 +27,30 @@ export async function createAiffWriter(sink: ByteSink, layout: PcmLayout, fileNa
   return new PcmWriter(sink, layout, true);
 }
 
-function aiffHeader(layout: PcmLayout): Uint8Array {
+/** Name, author and annotation: the format has no place for the rest by itself. */
+function textsOf({ title, artist, comment, isrc, album, track, year, genre }: Tags): [string, Uint8Array][] {
+  const more = [
+    ['Album', album],
+    ['Track', track],
+    ['Year', year],
+    ['Genre', genre],
+    ['ISRC', isrc],
+  ].flatMap(([name, value]) => (value ? [`${name}: ${value}`] : []));
+  const texts: [string, string][] = [
+    ['NAME', title],
+    ['AUTH', artist],
+    ['ANNO', comment],
+    ['ANNO', more.join('; ')],
+  ];
+  return texts.flatMap(([id, text]) => (text ? [[id, new TextEncoder().encode(text)] as [string, Uint8Array]] : []));
+}
+
+function aiffHeader(layout: PcmLayout, texts: readonly (readonly [string, Uint8Array])[]): Uint8Array {
   const { sampleRateHz, channels, frames, bitDepth = WRITTEN_BIT_DEPTH } = layout;
   const isFloat = bitDepth === 32;
   const commonBytes = isFloat ? 24 : 18;
-  const header = new Uint8Array(12 + (isFloat ? 12 : 0) + 8 + commonBytes + 16);
+  const textBytes = texts.reduce((sum, [, text]) => sum + 8 + text.length + (text.length % 2), 0);
+  const header = new Uint8Array(12 + (isFloat ? 12 : 0) + 8 + commonBytes + textBytes + 16);
   const view = new DataView(header.buffer);
   let at = 0;
   const text = (characters: string) => {
@@ -64,6 +88,12 @@ function aiffHeader(layout: PcmLayout): Uint8Array {
     text('fl32');
     // A name of no characters, and the byte that makes it even.
     uint16(0);
+  }
+  for (const [id, bytes] of texts) {
+    text(id);
+    uint32(bytes.length);
+    header.set(bytes, at);
+    at += bytes.length + (bytes.length % 2);
   }
   text('SSND');
   uint32(Math.min(GREATEST_BYTES, data + 8));

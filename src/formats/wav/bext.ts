@@ -93,8 +93,14 @@ export function loudnessFields(loudness: StatedLoudness): Uint8Array {
 /**
  * The body of a `bext` chunk, version 2, with one more line of history: a source's own where it has one, else a new one.
  * A loudness that the source states does not hold any more, and is left out.
+ *
+ * @param stated what is said in place of the source's own
  */
-export function bextWithHistory(existing: Uint8Array | undefined, line: string): Uint8Array {
+export function bextWithHistory(
+  existing: Uint8Array | undefined,
+  line: string,
+  stated: { description?: string; timeReferenceFrames?: number | null } = {},
+): Uint8Array {
   const isUsable = existing !== undefined && existing.length >= FIXED_BYTES;
   const known = isUsable ? parseBext(existing, true)?.codingHistory : undefined;
   const history = new TextEncoder().encode([...(known ?? []), line, ''].join('\r\n'));
@@ -105,6 +111,15 @@ export function bextWithHistory(existing: Uint8Array | undefined, line: string):
   // Version 0 has nothing where version 1 keeps its UMID, and may hold what nobody cleared.
   if (view.getUint16(VERSION_AT, true) === 0) body.fill(0, VERSION_AT + 2, LOUDNESS_AT);
   view.setUint16(VERSION_AT, 2, true);
+  const { description, timeReferenceFrames } = stated;
+  if (description) {
+    body.fill(0, DESCRIPTION.at, DESCRIPTION.bytes);
+    body.set(new TextEncoder().encode(description).subarray(0, DESCRIPTION.bytes), DESCRIPTION.at);
+  }
+  if (typeof timeReferenceFrames === 'number') {
+    view.setUint32(TIME_REFERENCE_AT, timeReferenceFrames % 2 ** 32, true);
+    view.setUint32(TIME_REFERENCE_AT + 4, Math.floor(timeReferenceFrames / 2 ** 32), true);
+  }
   for (let i = 0; i < 5; i++) view.setInt16(LOUDNESS_AT + 2 * i, UNSTATED, true);
   body.fill(0, LOUDNESS_AT + 10, FIXED_BYTES);
   body.set(history, FIXED_BYTES);

@@ -1,7 +1,8 @@
 /** Places in a WAV file: `cue ` with the labels and lengths of `LIST`/adtl, and the loops of `smpl`. RIFF of 1991, from memory. */
 import { fourCharacters } from '../bytes';
-import { textOf } from '../chunks';
+import { type ChunkBody, textOf } from '../chunks';
 import type { Marker } from '../metadata';
+import { listBody, zeroEnded } from './text-chunks';
 
 const CUE_BYTES = 24;
 const SAMPLER_BYTES = 36;
@@ -70,6 +71,39 @@ export function parseLoops(body: Uint8Array, isLittleEndian: boolean): Marker[] 
     const lengthFrames = Math.max(0, view.getUint32(at + 12, isLittleEndian) - frame + 1);
     return { frame, lengthFrames, label: `loop ${i + 1}` };
   });
+}
+
+/** Markers as chunks: a cue for each, its name, and its length where it has one. */
+export function cueChunks(markers: readonly Marker[]): ChunkBody[] {
+  if (markers.length === 0) return [];
+  const body = new Uint8Array(4 + markers.length * CUE_BYTES);
+  const view = viewOf(body);
+  view.setUint32(0, markers.length, true);
+  const texts = markers.flatMap(({ frame, lengthFrames, label }, i) => {
+    const at = 4 + i * CUE_BYTES;
+    const cue = i + 1;
+    view.setUint32(at, cue, true);
+    view.setUint32(at + 4, frame, true);
+    body.set(new TextEncoder().encode('data'), at + 8);
+    view.setUint32(at + 20, frame, true);
+    const named = [...numbered(cue), ...zeroEnded(label)];
+    const length = new Uint8Array(20);
+    viewOf(length).setUint32(0, cue, true);
+    viewOf(length).setUint32(4, lengthFrames, true);
+    length.set(new TextEncoder().encode('rgn '), 8);
+    const parts: [string, Uint8Array][] = [['labl', Uint8Array.from(named)]];
+    return lengthFrames > 0 ? [...parts, ['ltxt', length] as [string, Uint8Array]] : parts;
+  });
+  return [
+    { id: 'cue ', body },
+    { id: 'LIST', body: listBody('adtl', texts) },
+  ];
+}
+
+function numbered(cue: number): Uint8Array {
+  const bytes = new Uint8Array(4);
+  viewOf(bytes).setUint32(0, cue, true);
+  return bytes;
 }
 
 function viewOf({ buffer, byteOffset, byteLength }: Uint8Array): DataView {

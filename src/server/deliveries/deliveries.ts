@@ -10,10 +10,11 @@ import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Keep } from '@/core/treatment/steps/keep';
 import { preparationOf } from '@/core/treatment/treatment';
+import type { Marker } from '@/formats/metadata';
 import { deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
-import { deliveries, deliveryLines, jobs, programmes, sources, treatments } from '../db/schema';
+import { deliveries, deliveryLines, jobs, markers, programmes, sources, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
@@ -157,6 +158,8 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   const format = delivery.format ?? settleFormat(WAV, treated);
   const { sampleRateHz } = source.format;
   const treatment = delivery.treatment ?? deliveredTreatment(version.treatment, format, sampleRateHz);
+  const tags = programme.tags ?? NO_TAGS;
+  const marks = marksOf(server, programme.id);
   const temporaryPath = folder.deliveryPart(jobId, deliveryId);
   const layoutId = layoutOf(server, source.sha256);
   const audio = await openAudio(server, source.sha256, programme.fileName, context);
@@ -179,6 +182,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
           ...{ kind: 'render', source: opened, historyPath: audio.path, outputPath: output.path, fileName, layoutId },
           ...{ treatment: levels, container: output.container, bitDepth: output.bitDepth },
           isDitherSilenced: output.isDitherSilenced,
+          ...{ tags, markers: marks },
           limitingPath: levels.limit ? prepared.limitingPath(levels.limit) : undefined,
         },
         { signal, onProgress: report },
@@ -197,7 +201,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         { signal, onProgress: report },
       ),
   };
-  const order = { temporaryPath, fileName, format, spec, treatment, landing };
+  const order = { temporaryPath, fileName, format, spec, tags, treatment, landing };
   try {
     const delivered = await deliver(order, steps, { signal, onProgress });
     const files = delivered.files.map(({ temporaryPath: path, ...file }) => ({
@@ -216,7 +220,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       {
         ...{ readings: report.readings, written: report.format, nonFiniteSamples: report.nonFiniteSamples },
         ...{ format, expectedFrames, edges: report.edges ?? null, treatment: delivered.treatment },
-        ...{ tags: programme.tags ?? NO_TAGS, source: source.format },
+        ...{ tags, source: source.format },
       },
       spec,
     );
@@ -236,6 +240,19 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   } finally {
     for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
   }
+}
+
+/** What a person has marked in a programme, as a file carries it. */
+function marksOf({ db }: ServerContext, programmeId: string): Marker[] {
+  return db
+    .select()
+    .from(markers)
+    .where(eq(markers.programmeId, programmeId))
+    .all()
+    .map(({ startFrame, endFrame, name }) => ({
+      ...{ frame: startFrame, label: name },
+      lengthFrames: endFrame === null ? 0 : endFrame - startFrame,
+    }));
 }
 
 /** A layout chosen by hand speaks of the source's channels; a sum of them is another one. */

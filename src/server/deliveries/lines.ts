@@ -1,6 +1,7 @@
 import { and, asc, eq, isNull, max } from 'drizzle-orm';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type DeliveryWay, deliveryWaySchema, type SetLine } from '@/core/delivery/line';
+import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
@@ -154,6 +155,12 @@ export function addSet(server: ServerContext, setId: string, programmeIds: reado
     }
   }
   return added;
+}
+
+/** What a programme's files say of themselves. Throws `not-found`. */
+export function setTags({ db }: ServerContext, programmeId: string, tags: Tags): void {
+  const { changes } = db.update(programmes).set({ tags }).where(eq(programmes.id, programmeId)).run();
+  if (changes === 0) throw new AppError('not-found', { what: 'programme' });
 }
 
 /** How a job's deliveries are named; null for the usual way. */

@@ -1,5 +1,6 @@
 import { and, asc, count, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
 import type { SettledFormat } from '@/core/delivery/format';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import { rateFindings } from '@/core/findings/job-findings';
@@ -91,6 +92,8 @@ export interface ProgrammeView extends TreatmentState {
   reference: { path: string; state: ReferenceState } | null;
   /** What the treatment was forecast to leave; null where that is seen at a glance, or nobody has asked. */
   predicted: Readings | null;
+  /** What its files say of themselves. */
+  tags: Tags;
   /** From the first on. */
   versions: VersionView[];
   /** That a person has kept, in order of time. */
@@ -230,6 +233,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
           isHeard: heardAtMs !== null,
           isWritten: written.some(({ treatmentVersion }) => treatmentVersion === number),
         })),
+        tags: programme.tags ?? NO_TAGS,
         deliveries: written,
       };
     }),

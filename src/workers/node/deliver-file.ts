@@ -5,6 +5,7 @@ import { type EncodedKind, encode, encodedDepth, isEncoded } from '@/codecs/enco
 import { probe } from '@/codecs/probe';
 import { isLossy } from '@/core/delivery/file-kinds';
 import type { SettledFormat } from '@/core/delivery/format';
+import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { channelLayout } from '@/core/loudness/channel-layout';
@@ -49,6 +50,8 @@ export interface DeliveryOrder {
   fileName: string;
   format: SettledFormat;
   spec: Spec;
+  /** What the file is to say of itself. */
+  tags?: Tags | undefined;
   /** Where the gain and the ceiling start from. */
   treatment: Treatment;
   /** Null where the treatment is to be written as it is, wherever it lands. */
@@ -178,7 +181,7 @@ const CODED_SHARES = [0.3, 0.6, 0.75, 1] as const;
 const PLAIN_SHARES = [0.6, 0.6, 0.6, 1] as const;
 
 async function writeOnce(
-  { temporaryPath, fileName, format }: DeliveryOrder,
+  { temporaryPath, fileName, format, tags }: DeliveryOrder,
   treatment: Treatment,
   steps: DeliverySteps,
   { signal, onProgress }: DeliverOptions,
@@ -226,7 +229,7 @@ async function writeOnce(
           timesRealTime: seconds / Math.max(1e-3, (performance.now() - startedMs) / 1000),
         });
     };
-    const job = { fileName, durationSeconds, signal };
+    const job = { fileName, durationSeconds, tags, signal };
     await encode(renderedPath, temporaryPath, { ...format, kind }, { ...job, onProgress: timed(1) });
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);

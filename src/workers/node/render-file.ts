@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { layoutGroups } from '@/core/limiter/link';
@@ -9,14 +10,20 @@ import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatme
 import { dbToAmplitude } from '@/core/units/decibel';
 import { createAiffWriter } from '@/formats/aiff/writer';
 import { isWavKind } from '@/formats/audio-format';
+import type { ChunkBody } from '@/formats/chunks';
+import type { Marker } from '@/formats/metadata';
+import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { WrittenDepth } from '@/formats/pack';
 import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
+import { cueChunks } from '@/formats/wav/cues';
+import { textChunks } from '@/formats/wav/text-chunks';
 import { createWavWriter } from '@/formats/wav/writer';
 import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { RenderReport } from '../protocol';
+import { carriedOver } from './carried';
 import { CeilingCheck } from './ceiling-check';
 import { FileSink, FileSource } from './file-bytes';
 import { analyseForLimiter, ensureLimiting, floorFor, LimitingFile } from './limiting-file';
@@ -39,6 +46,10 @@ export interface RenderOptions extends RunOptions {
   bitDepth?: WrittenDepth | undefined;
   /** Dither falls silent in digital silence, unless it is said not to. */
   isDitherSilenced?: boolean | undefined;
+  /** What the file is to say of itself. */
+  tags?: Tags | undefined;
+  /** Marks that a person has set, in frames of the source, beside those that the source carries. */
+  markers?: readonly Marker[] | undefined;
   /** The steps before the gain have been gone through already. */
   isPrepared?: boolean | undefined;
   /** The file whose history the written one goes on with; else it is the one that is read. */
@@ -158,12 +169,12 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither, isDitherSilenced };
   const writer =
     options.container === 'AIFF'
-      ? await createAiffWriter(sink, layout, fileName)
+      ? await createAiffWriter(sink, { ...layout, tags: options.tags }, fileName)
       : await createWavWriter(sink, {
           ...layout,
           channelMask: layoutOf(reader.format, options.layoutId).mask,
           isBw64: options.container === 'BW64',
-          chunks: [{ id: 'bext', body: await broadcastExtension(reader.format, options) }],
+          chunks: await chunksFor(reader.format, options),
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
@@ -183,19 +194,28 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   return { clippedSamples: writer.clippedSamples, excesses: check?.finish() ?? [] };
 }
 
-/** The broadcast extension of the written file: the source's own where it has one, with this step at its end. */
-async function broadcastExtension(
-  format: PreparedFormat,
-  { treatment, bitDepth = WRITTEN_BIT_DEPTH, historyPath }: WriteOptions,
-): Promise<Uint8Array> {
+/**
+ * What stands ahead of a written WAV's samples: the source's own broadcast extension where it has one, with this step at its
+ * end, what the file says of itself, and the source's markers where they are now.
+ */
+async function chunksFor(format: PreparedFormat, options: WriteOptions): Promise<ChunkBody[]> {
+  const { treatment, bitDepth = WRITTEN_BIT_DEPTH, historyPath, tags = NO_TAGS, markers = [] } = options;
   const { gainDb, limit } = treatment;
   const line = historyLine({ ...format, bitDepth, gainDb, ceilingDbtp: limit?.ceilingDbtp ?? null });
   const source = await FileSource.open(historyPath);
   try {
-    const { format: own } = await readPcmHeader(source, basename(historyPath));
+    const header = await readPcmHeader(source, basename(historyPath));
     // RIFX has the other byte order, and nothing that writes it writes these.
-    const isReadable = isWavKind(own) && own.container !== 'RIFX';
-    return bextWithHistory(isReadable ? await readBext(source, true) : undefined, line);
+    const isReadable = isWavKind(header.format) && header.format.container !== 'RIFX';
+    const own = await readPcmMetadata(source, header);
+    const said = { ...own, markers: [...own.markers, ...markers].sort((a, b) => a.frame - b.frame) };
+    const carried = carriedOver(said, treatment, header.format, format.frames);
+    const { timeReferenceFrames } = carried;
+    const body = bextWithHistory(isReadable ? await readBext(source, true) : undefined, line, {
+      description: tags.title,
+      timeReferenceFrames,
+    });
+    return [{ id: 'bext', body }, ...textChunks(tags), ...cueChunks(carried.markers)];
   } finally {
     await source.close();
   }

@@ -1,0 +1,81 @@
+'use client';
+
+import { useState } from 'react';
+import { formatIsrc, type Tags, tagsSchema } from '@/core/delivery/tags';
+import type { ProgrammeView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { Dialog } from '@/ui/dialog';
+import { Field, LongField } from '@/ui/field';
+import type { Act } from './act';
+import { keepTags } from './actions';
+
+const LINES: readonly (readonly [keyof Tags, string, string])[] = [
+  ['title', 'Title', ''],
+  ['artist', 'Artist', ''],
+  ['album', 'Album', ''],
+  ['track', 'Track', '3/8'],
+  ['year', 'Year', '2026'],
+  ['genre', 'Genre', ''],
+  ['isrc', 'ISRC', 'CC-XXX-YY-NNNNN'],
+];
+
+/** What a programme's files say of themselves, each in its format's own way. */
+export function TagsDialog({ programme: { id, title, tags }, act }: { programme: ProgrammeView; act: Act }) {
+  const [isOpen, setIsOpen] = useState(false);
+  const [typed, setTyped] = useState<Record<string, string>>({});
+  const shown: Tags = { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc), ...typed };
+  const checked = tagsSchema.safeParse(shown);
+  const problems = new Map(checked.success ? [] : checked.error.issues.map((issue) => [issue.path[0], issue.message]));
+  const stated = Object.values(tags).filter((value) => value !== '').length;
+  const set = (name: string) => (event: { target: { value: string } }) =>
+    setTyped({ ...typed, [name]: event.target.value });
+  return (
+    <Dialog
+      trigger={<Button>{stated === 0 ? 'Tags' : `Tags · ${stated}`}</Button>}
+      title={`What the files of ${title} say of themselves`}
+      description="Written into every delivery from here on, in each format’s own way; what was written stays as it is."
+      isOpen={isOpen}
+      onOpenChange={(open) => {
+        setIsOpen(open);
+        setTyped({});
+      }}
+    >
+      <form
+        className="flex flex-col gap-3"
+        onSubmit={(event) => {
+          event.preventDefault();
+          if (!checked.success) return;
+          setIsOpen(false);
+          act(() => keepTags(id, { ...shown }));
+        }}
+      >
+        <div className="grid grid-cols-2 gap-3">
+          {LINES.map(([name, label, placeholder]) => (
+            <span key={name} className="flex flex-col">
+              <Field
+                label={label}
+                value={shown[name]}
+                placeholder={placeholder}
+                maxLength={500}
+                aria-invalid={problems.has(name)}
+                onChange={set(name)}
+              />
+              {problems.has(name) ? (
+                <span role="alert" className="text-xs text-breach">
+                  ▲ {problems.get(name)}
+                </span>
+              ) : null}
+            </span>
+          ))}
+        </div>
+        <LongField label="Comment" value={shown.comment} maxLength={4000} onChange={set('comment')} />
+        <span className="flex justify-end gap-2">
+          <Button onClick={() => setTyped({ ...typed, title })}>Take the title over</Button>
+          <Button kind="primary" type="submit" disabled={!checked.success}>
+            Keep the tags
+          </Button>
+        </span>
+      </form>
+    </Dialog>
+  );
+}
