@@ -14,6 +14,8 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
                                                    measured again as written
   opsimeter deliver JOB.json [--json]              several deliveries of several files, each with
                                                    its spec, format and levels (docs/deliver.md)
+  opsimeter verify CERT.json FILE… [--json]        whether a file is still the one that a
+                                                   certificate speaks of, and still reads so
   opsimeter specs [--json]                         the specs and what they rest on
 
   --layout ID    read the channels as this layout: ${LAYOUT_IDS.join(', ')}
@@ -86,6 +88,11 @@ async function run(args: readonly string[], output: Output): Promise<number> {
       if (more.length > 0) throw new AppError('usage', { reason: '"deliver" takes one job at a time' });
       const { deliverCommand } = await import('./deliver-command');
       return deliverCommand(jobFile, asJson, output, options);
+    }
+    case 'verify': {
+      const [certificate, ...delivered] = someFiles(files);
+      const { verifyCommand } = await import('./verify-command');
+      return verifyCommand(certificate, someFiles(delivered), asJson, output, options);
     }
     case 'specs':
       return specsCommand(asJson, output);

@@ -32,8 +32,12 @@ export interface Audio {
   origin: AudioFormat | undefined;
 }
 
-/** Opens a file's samples; a file that is not PCM is decoded to a temporary folder first. */
-export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<T>): Promise<T> {
+/**
+ * Opens a file's samples; a file that is not PCM is decoded to a temporary folder first.
+ *
+ * @param endFrame where its sound is known to end, whatever its decoder makes of it
+ */
+export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<T>, endFrame?: number): Promise<T> {
   const header = await peekHeader(file, file).catch((error) => {
     if (!isAppError(error, 'not-audio')) throw error;
   });
@@ -44,7 +48,7 @@ export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<
   try {
     const probed = await probe(file, file);
     const path = join(folder, 'decoded.wav');
-    const decodeErrors = await decode(file, probed, path, file);
+    const decodeErrors = await decode(file, probed, path, file, { endFrame });
     return await use({ file, path, header: await peekHeader(path, file), origin: { ...probed.format, decodeErrors } });
   } finally {
     await rm(folder, { recursive: true, force: true });

@@ -12,7 +12,7 @@ import { StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
 import type { LineView, SheetView } from '@/server/deliveries/sheet';
 import type { ProgrammeView } from '@/server/jobs/jobs';
-import { Button } from '@/ui/button';
+import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
@@ -117,6 +117,11 @@ export function HandOver({
         <Tally lines={lines} />
         <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={lines[0]} act={act} />
         <span className="ml-auto flex items-center gap-2">
+          {sheet.lines.some(({ delivery }) => delivery?.written) ? (
+            <ButtonLink href={`/api/jobs/${jobId}/certificates`} download>
+              All certificates
+            </ButtonLink>
+          ) : null}
           {underWay.length > 0 ? (
             <Button
               onClick={() =>

@@ -1,6 +1,6 @@
 'use client';
 
-import { Download, Pencil, X } from 'lucide-react';
+import { Download, FileCheck, Pencil, X } from 'lucide-react';
 import { useState } from 'react';
 import { fileStem } from '@/core/delivery/file-name';
 import { describeWay } from '@/core/delivery/line';
@@ -184,7 +184,12 @@ function Row({
             <span className="mr-auto">
               <State line={line} failure={failure} act={act} />
             </span>
-            {written ? <Downloads delivery={delivery as DeliveryView} /> : null}
+            {written ? (
+              <>
+                <Downloads delivery={delivery as DeliveryView} />
+                <CertificateLinks delivery={delivery as DeliveryView} />
+              </>
+            ) : null}
             {isFixed ? null : (
               <>
                 <Button kind="quiet" aria-label={`Change the row of ${name}`} title="Change" onClick={onChange}>
@@ -372,6 +377,30 @@ function FileFacts({ delivery: { files, passes, treatment } }: { delivery: Deliv
           {ceilingDbtp === undefined ? '' : `: ceiling brought to ${formatLevel(ceilingDbtp, 'dBTP')}`}
         </span>
       ) : null}
+    </>
+  );
+}
+
+/** The certificate, to be read and to be checked by. */
+function CertificateLinks({ delivery: { id, fileName } }: { delivery: DeliveryView }) {
+  return (
+    <>
+      <ButtonLink
+        href={`/api/deliveries/${id}/certificate`}
+        download
+        aria-label={`Certificate of ${fileName}`}
+        title="Certificate, PDF"
+      >
+        <FileCheck size={16} aria-hidden />
+      </ButtonLink>
+      <ButtonLink
+        kind="inline"
+        href={`/api/deliveries/${id}/certificate?as=json`}
+        download
+        aria-label={`Certificate of ${fileName} as JSON`}
+      >
+        JSON
+      </ButtonLink>
     </>
   );
 }

@@ -1,5 +1,6 @@
 import { sql } from 'drizzle-orm';
 import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import type { Certificate } from '@/core/delivery/certificate';
 import type { FileSize } from '@/core/delivery/file-size';
 import type { DeliveryFormat, SettledFormat } from '@/core/delivery/format';
 import type { DeliveryWay, SetLine } from '@/core/delivery/line';
@@ -39,6 +40,8 @@ export interface DeliveryOutcome {
   passes: Pass[];
   expectedFrames: number;
   audioSha256: string;
+  /** Short-term loudness along time, as a certificate keeps it; absent of older ones. */
+  curve?: Certificate['curve'];
 }
 
 export const jobs = sqliteTable('jobs', {

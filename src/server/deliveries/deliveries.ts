@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { and, desc, eq, isNull } from 'drizzle-orm';
+import { certifiedCurve } from '@/core/delivery/certificate';
 import { judgeDelivery } from '@/core/delivery/checks';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { KIND_FACTS } from '@/core/delivery/file-kinds';
@@ -8,9 +9,12 @@ import { deliveryFormatSchema, type SettledFormat, settleFormat } from '@/core/d
 import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import { loudnessCurve, SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Keep } from '@/core/treatment/steps/keep';
 import { preparationOf } from '@/core/treatment/treatment';
+import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Marker } from '@/formats/metadata';
+import { withAnalysis } from '@/workers/node/analysis-file';
 import { deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
@@ -161,6 +165,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   const tags = programme.tags ?? NO_TAGS;
   const marks = marksOf(server, programme.id);
   const temporaryPath = folder.deliveryPart(jobId, deliveryId);
+  const analysisPath = `${temporaryPath}.analysis.part`;
   const layoutId = layoutOf(server, source.sha256);
   const audio = await openAudio(server, source.sha256, programme.fileName, context);
   const { signal, onProgress } = audio.context;
@@ -196,7 +201,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         {
           // Its hash is made of what is there in the end.
           ...{ kind: 'measure', path, fileName, sha256: '', layoutId: layoutFor(format, layoutId), origin },
-          ...{ treatedBefore: null, analysisPath: null },
+          ...{ treatedBefore: null, analysisPath },
         },
         { signal, onProgress: report },
       ),
@@ -232,14 +237,21 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         sha256,
       })),
       ...{ treatment: delivered.treatment, passes, expectedFrames, audioSha256 },
+      curve: await curveOf(analysisPath),
     };
     db.update(deliveries)
       .set({ report, verdict, reduction, outcome, writtenAtMs: clock.now() })
       .where(eq(deliveries.id, deliveryId))
       .run();
   } finally {
-    for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
+    for (const path of [analysisPath, ...deliveryLeftovers(temporaryPath)]) await rm(path, { force: true });
   }
+}
+
+/** Short-term loudness of what was measured last. */
+async function curveOf(analysisPath: string) {
+  const power = await withAnalysis(analysisPath, (analysis) => analysis.weightedPower());
+  return certifiedCurve(loudnessCurve(power, SHORT_TERM_BINS), 1 / BINS_PER_SECOND);
 }
 
 /** What a person has marked in a programme, as a file carries it. */

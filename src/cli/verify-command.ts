@@ -1,0 +1,120 @@
+/** `opsimeter verify`: whether a file is still the one that a certificate speaks of, and still reads so. */
+import { readFileSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { type Certificate, certificateSchema } from '@/core/delivery/certificate';
+import { AppError } from '@/core/errors/app-error';
+import type { Readings } from '@/core/loudness/readings';
+import { formatLevel } from '@/core/units/format';
+import { hashFile } from '@/workers/node/hash-file';
+import { hashSamples, joinChannels } from '@/workers/node/pcm-file';
+import { EXIT, json, type Output } from './commands';
+import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
+
+/** Readings are kept in full: what reads otherwise by more than this is another sound, or another meter. */
+const SAME_WITHIN = 0.005;
+
+const COMPARED = [
+  ['Integrated', 'integratedLufs', 'LUFS'],
+  ['Loudness range', 'loudnessRangeLu', 'LU'],
+  ['Momentary max', 'maxMomentaryLufs', 'LUFS'],
+  ['Short-term max', 'maxShortTermLufs', 'LUFS'],
+  ['True peak', 'truePeakDbtp', 'dBTP'],
+  ['Sample peak', 'samplePeakDbfs', 'dBFS'],
+  ['RMS', 'rmsDbfs', 'dBFS'],
+] as const;
+
+export async function verifyCommand(
+  certificatePath: string,
+  files: readonly [string, ...string[]],
+  asJson: boolean,
+  output: Output,
+  options: MeasuringOptions,
+): Promise<number> {
+  const certificate = readCertificate(certificatePath);
+  if (files.length !== certificate.files.length) {
+    const count = certificate.files.length;
+    const which =
+      count === 1 ? 'of one file' : `of ${count} files, one for each channel, in the order that it names them in`;
+    throw new AppError('usage', { reason: `${certificatePath} is ${which}` });
+  }
+  const hashes = await Promise.all(files.map(hashFile));
+  const isThatFile = hashes.every((sha256, i) => sha256 === certificate.files[i]?.sha256);
+  const { readings, audioSha256 } = await readAgain(files, certificate, options);
+  const isThatSound = certificate.audioSha256 === null ? isThatFile : audioSha256 === certificate.audioSha256;
+  const differing = COMPARED.filter(([, key]) => !isSame(certificate.readings[key], readings[key]));
+  const holds = isThatFile && differing.length === 0;
+  if (asJson) {
+    const differences = differing.map(([name, key]) => ({
+      name,
+      certified: certificate.readings[key],
+      read: readings[key],
+    }));
+    output.print(json({ holds, isThatFile, isThatSound, differences, sha256: hashes, audioSha256 }));
+    return holds ? EXIT.ok : EXIT.misses;
+  }
+  output.print(`${files.join(', ')}`);
+  output.print(
+    isThatFile
+      ? '  ◆ byte for byte what the certificate speaks of'
+      : `  ▲ not the bytes that the certificate speaks of; ${isThatSound ? 'the sound is the same, what it says of itself is not' : 'the sound is another'}`,
+  );
+  for (const [name, key, unit] of differing) {
+    output.print(
+      `  ▲ ${name} reads ${formatLevel(readings[key], unit, 2)}, certified ${formatLevel(certificate.readings[key], unit, 2)}`,
+    );
+  }
+  if (differing.length === 0) {
+    output.print(
+      `  ◆ reads as certified: ${COMPARED.map(([name, key, unit]) => `${name} ${formatLevel(readings[key], unit, 2)}`).join(', ')}`,
+    );
+  }
+  const { engineVersion } = readings;
+  if (engineVersion !== certificate.readings.engineVersion) {
+    output.print(`  ○ certified by engine ${certificate.readings.engineVersion}, read by ${engineVersion}`);
+  }
+  const { spec, inside, acceptedReason } = certificate;
+  output.print(
+    `  ${inside ? '◆ inside' : '▲ outside'} ${spec.name}, version ${spec.version}, as certified ${certificate.writtenAt}`,
+  );
+  if (acceptedReason) output.print(`  ○ handed over all the same: ${acceptedReason}`);
+  return holds ? EXIT.ok : EXIT.misses;
+}
+
+function isSame(certified: number | null, read: number | null): boolean {
+  if (certified === null || read === null) return certified === read;
+  return Math.abs(certified - read) <= SAME_WITHIN;
+}
+
+async function readAgain(
+  files: readonly [string, ...string[]],
+  certificate: Certificate,
+  options: MeasuringOptions,
+): Promise<{ readings: Readings; audioSha256: string }> {
+  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
+  try {
+    const joined = join(folder, 'joined.wav');
+    if (files.length > 1) await joinChannels(files, joined);
+    // An MPEG-4 file states its end to the frame, and its decoder plays its last packet out.
+    const endFrame = certificate.format.kind === 'm4a' ? certificate.frames : undefined;
+    return await withAudio(
+      files.length > 1 ? joined : files[0],
+      async (audio) => ({
+        readings: (await measureAudio(audio, options)).report.readings,
+        audioSha256: await hashSamples(audio.path),
+      }),
+      endFrame,
+    );
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+function readCertificate(path: string): Certificate {
+  try {
+    return certificateSchema.parse(JSON.parse(readFileSync(path, 'utf8')));
+  } catch (error) {
+    throw new AppError('usage', { reason: `${path} is not a certificate that can be read` }, { cause: error });
+  }
+}

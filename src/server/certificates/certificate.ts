@@ -1,0 +1,95 @@
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import type { Certificate } from '@/core/delivery/certificate';
+import { deliveryFormatSchema, describeFormat, settleFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import type { VerdictItem } from '@/core/spec/verdict';
+import { describeTreatment } from '@/core/treatment/treatment';
+import { formatLevel, formatSampleRate } from '@/core/units/format';
+import type { ServerContext } from '../context';
+import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+
+const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
+
+/** What is certified of a written delivery. Throws `not-found` until it is written, and once it was discarded. */
+export function certificateOf(server: ServerContext, deliveryId: string): Certificate {
+  const [certificate] = certificates(server, eq(deliveries.id, deliveryId));
+  if (!certificate) throw new AppError('not-found', { what: 'certificate' });
+  return certificate;
+}
+
+/** Those of everything that a job has handed over, in the order in which it was written. */
+export function certificatesOf(server: ServerContext, jobId: string): Certificate[] {
+  return certificates(server, eq(deliveries.jobId, jobId));
+}
+
+function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>): Certificate[] {
+  const rows = db
+    .select()
+    .from(deliveries)
+    .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .innerJoin(jobs, eq(jobs.id, deliveries.jobId))
+    .where(and(which, isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)))
+    .orderBy(asc(deliveries.writtenAtMs))
+    .all();
+  return rows.flatMap(
+    ({ deliveries: delivery, programmes: programme, sources: source, treatments: version, jobs: job }) => {
+      const { report, verdict, outcome, spec, fileName, writtenAtMs, acceptedReason } = delivery;
+      if (!report?.sha256 || !verdict || writtenAtMs === null) return [];
+      const { readings, format: written } = report;
+      const format = delivery.format ?? settleFormat(WAV, written);
+      const steps = outcome?.treatment ?? delivery.treatment ?? version.treatment;
+      const only = { fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 };
+      return [
+        {
+          ...{ certificate: 'opsimeter' as const, version: 1 as const, issuedAt: new Date(clock.now()).toISOString() },
+          ...{ job: job.name, programme: programme.title, spec, inside: verdict.inside, acceptedReason },
+          source: { fileName: programme.fileName, sha256: source.sha256 },
+          writtenAt: new Date(writtenAtMs).toISOString(),
+          files: outcome?.files ?? [only],
+          ...{ format, formatText: describeFormat(format), layout: written.layout },
+          ...{ frames: written.frames, durationSeconds: written.durationSeconds },
+          audioSha256: outcome?.audioSha256 ?? null,
+          readings: {
+            engineVersion: readings.engineVersion,
+            integratedLufs: readings.integratedLufs,
+            loudnessRangeLu: readings.loudnessRangeLu,
+            maxMomentaryLufs: readings.maxMomentaryLufs,
+            maxShortTermLufs: readings.maxShortTermLufs,
+            truePeakDbtp: readings.truePeakDbtp,
+            samplePeakDbfs: readings.samplePeakDbfs,
+            rmsDbfs: readings.rmsDbfs,
+            noiseFloorDbfs: readings.noiseFloorDbfs,
+            peakToLoudnessLu: readings.peakToLoudnessLu,
+          },
+          checks: [...verdict.items.map(checkOf), ...(verdict.checks ?? [])],
+          notJudged: [...verdict.notJudged],
+          treatment: describeTreatment(steps, source.format.sampleRateHz),
+          treatmentVersion: version.version,
+          reductionDb: delivery.reduction?.greatestDb ?? null,
+          curve: outcome?.curve ?? null,
+        },
+      ];
+    },
+  );
+}
+
+function checkOf({ name, measured, unit, required, inside }: VerdictItem): Certificate['checks'][number] {
+  return { name, found: foundText(measured, unit), required, inside };
+}
+
+function foundText(measured: VerdictItem['measured'], unit: VerdictItem['unit']): string {
+  if (measured === null) return 'not measured';
+  switch (unit) {
+    case 'Hz':
+      return formatSampleRate(measured);
+    case 'bit':
+      return `${measured} bit`;
+    case 'channels':
+    case 'samples':
+      return String(measured);
+    default:
+      return formatLevel(measured, unit, 2);
+  }
+}
