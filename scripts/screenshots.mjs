@@ -12,7 +12,8 @@ for (const [name, colorScheme, visit] of [
   ['measure-and-set-night', 'dark', (page) => nearAnOver(page, 'Radio spot')],
   ['ways-on', 'light', (page) => waysOn(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
-  ['hand-over', 'light', (page) => stage(page, 'Hand over')],
+  ['hand-over', 'light', (page) => handOver(page)],
+  ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
 ]) {
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
   await visit(page);
@@ -32,6 +33,12 @@ async function stage(page, name) {
   await openJob(page);
   await page.getByRole('link', { name, exact: true }).click();
   await page.getByRole('table').first().waitFor();
+}
+
+/** The sheet, once every row is predicted. */
+async function handOver(page) {
+  await stage(page, 'Hand over');
+  await page.getByText('predicted ◆').nth(1).waitFor();
 }
 
 /** Where the ceiling stops the gain, with the way chosen that reaches the target. */

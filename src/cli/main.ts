@@ -13,7 +13,7 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
                                                    (.wav .aiff .flac .mp3 .m4a .opus .ogg .mp2),
                                                    measured again as written
   opsimeter deliver JOB.json [--json]              several deliveries of several files, each with
-                                                   its spec, format and levels (docs/deliver.md)
+                                                   its spec, format and levels (docs/hand-over.md)
   opsimeter verify CERT.json FILE… [--json]        whether a file is still the one that a
                                                    certificate speaks of, and still reads so
   opsimeter specs [--json]                         the specs and what they rest on

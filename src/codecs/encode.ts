@@ -109,7 +109,7 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
   const muxer = ['-f', MUXERS[kind]];
   switch (kind) {
     case 'flac':
-      return ['-c:a', 'flac', '-compression_level', '8', ...muxer];
+      return ['-c:a', 'flac', ...muxer];
     case 'mp3': {
       const quality = mode === 'variable' ? ['-q:a', `${LAME_QUALITY[bitRateKbps ?? 190] ?? 2}`] : bitRate;
       return ['-c:a', 'libmp3lame', ...quality, '-id3v2_version', '3', ...muxer];

@@ -65,7 +65,7 @@ export const certificateSchema = z.object({
 export type Certificate = z.infer<typeof certificateSchema>;
 
 /** So many values are enough for a curve on paper. */
-export const CURVE_VALUES = 400;
+const CURVE_VALUES = 400;
 
 /** A curve of one value every 100 ms, cut to what is kept with a certificate: the greatest of each stretch. */
 export function certifiedCurve(shortTerm: ArrayLike<number>, secondsEach: number): NonNullable<Certificate['curve']> {
