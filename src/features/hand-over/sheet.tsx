@@ -66,7 +66,7 @@ export function Sheet({
                 <span>peak</span>
               </span>
             </th>
-            <th className="w-20 pl-4">limiter</th>
+            <th className="w-24 pl-3">limiter</th>
             <th className="w-44">predicted → measured</th>
             <th className="w-20">size</th>
             <th className="w-68 pr-4">state</th>
@@ -164,7 +164,7 @@ function Row({
           {written ? <FileFacts delivery={delivery as DeliveryView} /> : null}
         </td>
         <td className="py-2 pl-2">{readings ? <MiniRule readings={readings} spec={spec} labelled /> : null}</td>
-        <td className="py-2.5 pl-4 font-mono text-sm">
+        <td className="py-2.5 pl-3 font-mono text-sm whitespace-nowrap">
           {!readings ? '' : reduction ? `${formatNumber(reduction.greatestDb)} dB` : 'none'}
         </td>
         <td className="py-2.5 font-mono text-xs">
