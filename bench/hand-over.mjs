@@ -8,6 +8,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { importTs } from './import-ts.mjs';
+import { loudnorm } from './loudnorm.mjs';
 
 const RUNS = 3;
 const MINUTES = 2;
@@ -33,7 +34,7 @@ try {
     FORMATS.forEach((format, i) => {
       const out = join(folder, `out${run}.${format.extension}`);
       const ours = timed(() => opsimeter('master', path, '--spec', 'ebu-r128', '--out', out));
-      const theirs = timed(() => loudnorm(path, join(folder, `norm${run}.${format.extension}`), format.codec));
+      const theirs = timed(() => loudnorm(path, join(folder, `norm${run}.${format.extension}`), -23, format.codec));
       runs[i].push({ ours, theirs });
       rmSync(out);
     });
@@ -85,21 +86,4 @@ function timed(work) {
 function opsimeter(...args) {
   const { status, stderr } = spawnSync(process.execPath, ['bin/opsimeter.mjs', ...args], { encoding: 'utf8' });
   if (status !== 0) throw new Error(stderr);
-}
-
-/** To the same loudness and format. */
-function loudnorm(path, out, codec) {
-  const asked = 'loudnorm=I=-23:TP=-1:LRA=50';
-  const said = ffmpeg('-i', path, '-af', `${asked}:print_format=json`, '-f', 'null', '-');
-  const first = JSON.parse(said.slice(said.lastIndexOf('{'), said.lastIndexOf('}') + 1));
-  const known = `measured_I=${first.input_i}:measured_TP=${first.input_tp}:measured_LRA=${first.input_lra}:measured_thresh=${first.input_thresh}:offset=${first.target_offset}`;
-  ffmpeg('-y', '-i', path, '-af', `${asked}:${known}:linear=true`, '-ar', '48000', ...codec, out);
-}
-
-function ffmpeg(...args) {
-  const { status, stderr } = spawnSync('ffmpeg', ['-hide_banner', '-nostdin', '-nostats', ...args], {
-    encoding: 'utf8',
-  });
-  if (status !== 0) throw new Error(stderr);
-  return stderr;
 }

@@ -3,11 +3,11 @@
  * two-pass loudnorm to the same format in the same run: npm run bench:master. `npm run build` comes first. Prints only,
  * unless it is told to write its table into docs/limiter.md: npm run bench:master -- --write.
  */
-import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { importTs } from './import-ts.mjs';
+import { loudnorm } from './loudnorm.mjs';
 
 const RUNS = 5;
 const DOCUMENT = 'docs/limiter.md';
@@ -22,7 +22,9 @@ try {
   const runs = [];
   for (let run = 0; run < RUNS; run++) {
     const ours = await work(path, join(folder, `out${run}`));
-    const loudnormSeconds = loudnorm(path, join(folder, `norm${run}.wav`));
+    const startedMs = performance.now();
+    loudnorm(path, join(folder, `norm${run}.wav`), -11, ['-c:a', 'pcm_s24le']);
+    const loudnormSeconds = (performance.now() - startedMs) / 1000;
     runs.push({ ...ours, loudnormSeconds });
     console.log(JSON.stringify(runs.at(-1)));
   }
@@ -56,23 +58,4 @@ try {
   }
 } finally {
   rmSync(folder, { recursive: true });
-}
-
-/** To the loudness that ours reaches, and to the same format. */
-function loudnorm(path, out) {
-  const startedMs = performance.now();
-  const asked = 'loudnorm=I=-11:TP=-1:LRA=50';
-  const said = ffmpeg('-i', path, '-af', `${asked}:print_format=json`, '-f', 'null', '-');
-  const first = JSON.parse(said.slice(said.lastIndexOf('{'), said.lastIndexOf('}') + 1));
-  const known = `measured_I=${first.input_i}:measured_TP=${first.input_tp}:measured_LRA=${first.input_lra}:measured_thresh=${first.input_thresh}:offset=${first.target_offset}`;
-  ffmpeg('-y', '-i', path, '-af', `${asked}:${known}:linear=true`, '-ar', '48000', '-c:a', 'pcm_s24le', out);
-  return (performance.now() - startedMs) / 1000;
-}
-
-function ffmpeg(...args) {
-  const { status, stderr } = spawnSync('ffmpeg', ['-hide_banner', '-nostdin', '-nostats', ...args], {
-    encoding: 'utf8',
-  });
-  if (status !== 0) throw new Error(stderr);
-  return stderr;
 }

@@ -22,7 +22,7 @@ const at = (name: string) => join(folder, name);
 const R128 = specById('ebu-r128');
 const STREAMING = specById('streaming-music');
 const [left, right] = (musicLike() as [Float32Array, Float32Array]).map((samples) =>
-  samples.slice(0, 20 * MATERIAL_RATE_HZ + 777).map((x) => 0.7 * x),
+  samples.slice(6 * MATERIAL_RATE_HZ, 18 * MATERIAL_RATE_HZ + 777).map((x) => 0.7 * x),
 ) as [Float32Array, Float32Array];
 const FRAMES = left.length;
 

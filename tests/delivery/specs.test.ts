@@ -15,13 +15,13 @@ import { surround } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { wavOf } from '../fixtures/wav';
 
-const SECONDS = 14;
+const SECONDS = 9;
 const faded = (planar: Float32Array[], rate: number) =>
   planar.map((samples) => samples.map((x, n) => x * Math.min(1, n / 2000, (samples.length - n) / (rate / 20))));
 
 const sections = [
   { startSeconds: 0, level: 0.4, drums: 0.2 },
-  { startSeconds: 5, level: 1.2, drums: 0.9 },
+  { startSeconds: 3, level: 1.2, drums: 0.9 },
 ];
 
 interface Source {
