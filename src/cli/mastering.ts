@@ -8,7 +8,7 @@ import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Measurement } from '@/core/loudness/programme';
 import { specLoudness } from '@/core/spec/verdict';
 import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import { solveLimited } from '@/core/treatment/limited-solver';
+import { LEAST_LU_PER_DB, solveLimited } from '@/core/treatment/limited-solver';
 import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
 import { CODED_WITHIN_LU, deliver, SOLVED_WITHIN_LU, type WrittenFile } from '@/workers/node/deliver-file';
 import { withForecast } from '@/workers/node/forecast-file';
@@ -18,8 +18,6 @@ import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
 import { measureAudio } from './measuring';
 import type { MasterOptions } from './treatment-options';
-
-const LEAST_LU_PER_DB = 0.15;
 
 export interface MasterSource {
   path: string;

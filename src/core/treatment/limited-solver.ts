@@ -21,7 +21,7 @@ export const USUAL_REDUCTION_DB = 3;
 /** Beyond this, a limiter is no longer what a target should be reached with. */
 export const MOST_REDUCTION_DB = 12;
 /** A decibel of gain that brings less loudness than this goes into the limiter: the target is out of reach. */
-const LEAST_LU_PER_DB = 0.15;
+export const LEAST_LU_PER_DB = 0.15;
 /** What the limiter costs is heard by then: its 95th percentile, and the loudness that another decibel brings. */
 const AUDIBLE_PERCENTILE_DB = 2;
 const AUDIBLE_LU_PER_DB = 0.5;

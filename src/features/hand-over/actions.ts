@@ -101,7 +101,7 @@ export async function forgetSet(setId: string): Promise<ActionResult> {
 }
 
 /** Adds the rows of a set to each of some programmes; answers with how many there are more. */
-export async function useSet(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
+export async function addSetRows(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
   return answer(() => addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
 }
 

@@ -8,7 +8,7 @@ import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
 import type { Act } from './act';
-import { useSet as addSetRows, forgetSet, keepSet } from './actions';
+import { addSetRows, forgetSet, keepSet } from './actions';
 
 /** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */
 export function SetsMenu({

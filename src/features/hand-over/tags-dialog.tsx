@@ -61,7 +61,7 @@ export function TagsDialog({ programme: { id, title, tags }, act }: { programme:
                 onChange={set(name)}
               />
               {problems.has(name) ? (
-                <span role="alert" className="text-xs text-breach">
+                <span role="alert" className="mt-1 text-xs text-breach">
                   ▲ {problems.get(name)}
                 </span>
               ) : null}

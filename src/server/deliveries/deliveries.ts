@@ -10,12 +10,13 @@ import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { loudnessCurve, SHORT_TERM_BINS } from '@/core/loudness/series';
+import { specPeak } from '@/core/spec/verdict';
 import type { Keep } from '@/core/treatment/steps/keep';
 import { preparationOf } from '@/core/treatment/treatment';
 import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Marker } from '@/formats/metadata';
 import { withAnalysis } from '@/workers/node/analysis-file';
-import { deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
+import { type DeliverySteps, deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { deliveries, deliveryLines, jobs, markers, programmes, sources, treatments } from '../db/schema';
@@ -176,12 +177,8 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   );
   const opened = await prepared.open();
   for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
-  const steps = {
-    render: (
-      output: Parameters<Parameters<typeof deliver>[1]['render']>[0],
-      levels: typeof treatment,
-      report: typeof onProgress,
-    ) =>
+  const steps: DeliverySteps = {
+    render: (output, levels, report) =>
       pool.run(
         {
           ...{ kind: 'render', source: opened, historyPath: audio.path, outputPath: output.path, fileName, layoutId },
@@ -192,11 +189,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         },
         { signal, onProgress: report },
       ),
-    measure: (
-      path: string,
-      origin: Parameters<Parameters<typeof deliver>[1]['measure']>[1],
-      report: typeof onProgress,
-    ) =>
+    measure: (path, origin, report) =>
       pool.run(
         {
           // Its hash is made of what is there in the end.
@@ -290,7 +283,7 @@ async function until<T>(signal: AbortSignal, work: Promise<T>): Promise<T> {
   return Promise.race([work, cancelled]).finally(leave);
 }
 
-/** A written delivery that misses its spec and about which nobody has decided yet. Throws `not-found` or `bad-request`. */
+/** A written delivery that misses its spec and was not thrown away. Throws `not-found` or `bad-request`. */
 function missed(server: ServerContext, deliveryId: string) {
   const { deliveries: delivery } = rowOf(server, deliveryId);
   if (!delivery.verdict || delivery.verdict.inside || delivery.discardedAtMs !== null) {
@@ -319,13 +312,13 @@ export async function discardDelivery(server: ServerContext, deliveryId: string)
 /** Throws a file that misses away and writes it anew, its levels worked out from what came of it. Returns the new delivery. */
 export async function solveAgain(server: ServerContext, deliveryId: string): Promise<string> {
   const delivery = missed(server, deliveryId);
-  if (delivery.lineId === null)
+  if (delivery.lineId === null) {
     throw new AppError('bad-request', { reason: 'this file is of before there was a sheet' });
+  }
   const { way } = lineOf(server, delivery.lineId);
   const { limit } = delivery.treatment ?? {};
   const { ceiling } = delivery.spec.peak;
-  const readings = delivery.report?.readings;
-  const peak = delivery.spec.peak.measure === 'true' ? readings?.truePeakDbtp : readings?.samplePeakDbfs;
+  const peak = delivery.report && specPeak(delivery.report.readings, delivery.spec);
   const excessDb = Math.max(0, (peak ?? ceiling) - ceiling);
   const was = way.kind === 'solved' ? way : { maxReductionDb: limit ? SOLVED_AGAIN_REDUCTION_DB : 0, marginDb: 0 };
   const marginDb = excessDb > 0 ? was.marginDb + excessDb + SOLVED_AGAIN_MARGIN_DB : was.marginDb;

@@ -1,4 +1,4 @@
-import { and, asc, eq, isNull, max } from 'drizzle-orm';
+import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type DeliveryWay, deliveryWaySchema, type SetLine } from '@/core/delivery/line';
 import type { Tags } from '@/core/delivery/tags';
@@ -61,11 +61,20 @@ export function lineOf({ db }: ServerContext, lineId: string): Line {
 }
 
 /** The rows of a job's sheet, in order. */
-export function linesOf({ db }: ServerContext, jobId: string): Line[] {
+export function linesOf(server: ServerContext, jobId: string): Line[] {
+  return linesWhere(server, eq(deliveryLines.jobId, jobId));
+}
+
+/** Those of one programme. */
+export function linesOfProgramme(server: ServerContext, programmeId: string): Line[] {
+  return linesWhere(server, eq(deliveryLines.programmeId, programmeId));
+}
+
+function linesWhere({ db }: ServerContext, which: SQL): Line[] {
   return db
     .select()
     .from(deliveryLines)
-    .where(and(eq(deliveryLines.jobId, jobId), isNull(deliveryLines.removedAtMs)))
+    .where(and(which, isNull(deliveryLines.removedAtMs)))
     .orderBy(asc(deliveryLines.position))
     .all();
 }
@@ -101,6 +110,11 @@ export function knownPrediction(server: ServerContext, line: Line): LinePredicti
   return predictionKey(server, line) === line.predictionKey ? line.prediction : undefined;
 }
 
+/** Two rows that ask for the same have the same. */
+function keyOf({ specId, format, way }: SetLine): string {
+  return JSON.stringify({ specId, format, way });
+}
+
 export interface SetView {
   id: string;
   name: string;
@@ -114,12 +128,7 @@ export function listSets({ db }: ServerContext): SetView[] {
 /** Keeps the rows of a programme as a set, in place of one of the same name. */
 export function saveSet(server: ServerContext, name: string, programmeId: string): void {
   const { db, clock } = server;
-  const lines = db
-    .select()
-    .from(deliveryLines)
-    .where(and(eq(deliveryLines.programmeId, programmeId), isNull(deliveryLines.removedAtMs)))
-    .orderBy(asc(deliveryLines.position))
-    .all()
+  const lines = linesOfProgramme(server, programmeId)
     .filter(({ keep }) => keep === null)
     .map(({ specId, format, way }) => ({ specId, format, way }));
   if (lines.length === 0) throw new AppError('bad-request', { reason: 'this programme has no rows to keep as a set' });
@@ -142,14 +151,9 @@ export function addSet(server: ServerContext, setId: string, programmeIds: reado
   if (!set) throw new AppError('not-found', { what: 'set' });
   let added = 0;
   for (const programmeId of programmeIds) {
-    const there = server.db
-      .select()
-      .from(deliveryLines)
-      .where(and(eq(deliveryLines.programmeId, programmeId), isNull(deliveryLines.removedAtMs)))
-      .all()
-      .map(({ specId, format, way }) => JSON.stringify({ specId, format, way }));
+    const there = linesOfProgramme(server, programmeId).map(keyOf);
     for (const line of set.lines) {
-      if (there.includes(JSON.stringify({ specId: line.specId, format: line.format, way: line.way }))) continue;
+      if (there.includes(keyOf(line))) continue;
       addLine(server, { programmeId, ...line });
       added++;
     }

@@ -11,7 +11,9 @@ import type { Spec } from '@/core/spec/spec';
 import { specLoudness } from '@/core/spec/verdict';
 import { fadedPower, forecastFades, moveLevels } from '@/core/treatment/forecast';
 import { roundGain } from '@/core/treatment/gain';
+import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
@@ -25,11 +27,10 @@ import { currentTreatment } from '../treatments/treatments';
 
 export type Line = typeof deliveryLines.$inferSelect;
 
-/** A treatment stated for a limiter that nobody has set up. */
-const PLAIN_LIMIT = { link: 1, lfe: 'linked', releaseMs: null } as const;
-const LEAST_LU_PER_DB = 0.15;
+/** A limiter that nobody has set up otherwise. */
+const PLAIN_LIMIT = { ...LINKED, releaseMs: null } as const;
 
-/** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `not-measured`. */
+/** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `unknown-spec`. */
 export function factsOf(server: ServerContext, line: Line) {
   const row = server.db
     .select()

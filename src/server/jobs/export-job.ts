@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
-import { linesOf } from '../deliveries/lines';
+import { linesOfProgramme } from '../deliveries/lines';
 import { sourcePath } from '../take-in/reference';
 import { filesOf, type Manifest } from './archive-manifest';
 
@@ -66,7 +66,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
     programmes: rows.map(({ programmes: programme }) => {
       const { sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs } = programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
-      const lines = linesOf(server, programme.jobId).filter(({ programmeId }) => programmeId === programme.id);
+      const lines = linesOfProgramme(server, programme.id);
       return {
         ...{ sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs },
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,

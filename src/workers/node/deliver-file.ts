@@ -73,7 +73,7 @@ export interface DeliverySteps {
   ): Promise<Omit<FileReport, 'sha256'>>;
 }
 
-/** Where a written file landed. */
+/** Where a written file landed, by what its spec measures: loudness in LUFS or dBFS, peak in dBTP or dBFS. */
 export interface Pass {
   gainDb: number;
   /** Of the limiter; null where there was none. */
@@ -312,17 +312,18 @@ async function finish(
   { report, rendered, audioSha256 }: WrittenOnce,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
   const isSplit = format.arrangement === 'split';
-  if (!isSplit && (format.kind === 'wav' || format.kind === 'bw64'))
+  if (!isSplit && (format.kind === 'wav' || format.kind === 'bw64')) {
     await stampLoudness(temporaryPath, report.readings);
-  const labels = isSplit ? channelLabels(report.format) : [null];
+  }
+  const labels = channelLabels(report.format);
   const paths = isSplit ? splitPaths(temporaryPath, format.channels) : [temporaryPath];
   const files: WrittenFile[] = [];
   for (const [i, path] of paths.entries()) {
     const { size: sizeBytes } = await stat(path);
-    files.push({ temporaryPath: path, channel: labels[i] ?? `${i + 1}`, sizeBytes, sha256: await hashFile(path) });
+    const channel = isSplit ? (labels[i] ?? `${i + 1}`) : null;
+    files.push({ temporaryPath: path, channel, sizeBytes, sha256: await hashFile(path) });
   }
-  if (isSplit) await rm(besides(temporaryPath).rendered, { force: true });
-  else for (const file of files) file.channel = null;
+  await rm(besides(temporaryPath).rendered, { force: true });
   const sizeBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0);
   return {
     files,
