@@ -138,7 +138,7 @@ function printing(output: Output, before: FileReport, { treatment, limit, format
       const line = `  ${doing}: ${25 * Math.floor(4 * fraction)} %`;
       if (line === last) return;
       last = line;
-      output.print(`${line}, ${formatNumber(timesRealTime, 0)} × real time`);
+      output.print(`${line}, ${formatNumber(timesRealTime ?? 0, 0)} × real time`);
     },
   };
 }

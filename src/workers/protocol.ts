@@ -17,7 +17,7 @@ export interface Progress {
   /** 0 to 1. */
   fraction: number;
   /** Seconds of audio done per second. */
-  timesRealTime: number;
+  timesRealTime: number | null;
 }
 
 /** Everything that is known of a file after one pass over it. */

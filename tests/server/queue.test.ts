@@ -62,9 +62,12 @@ describe('the runner', () => {
     const handler = (subject: string, { signal }: { signal: AbortSignal }) => work(subject, signal);
     const runner = new TaskRunner({
       queue,
-      concurrency: 2,
+      lanes: [
+        { kinds: ['measure', 'render'], most: 2 },
+        { kinds: ['send', 'check'], most: 1 },
+      ],
       publish: (event) => events.push(event),
-      handlers: { measure: handler, render: handler },
+      handlers: { measure: handler, render: handler, send: handler, check: handler },
     });
     return { queue, runner, events };
   }

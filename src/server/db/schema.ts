@@ -1,5 +1,15 @@
 import { sql } from 'drizzle-orm';
-import { customType, index, integer, primaryKey, real, sqliteTable, text, uniqueIndex } from 'drizzle-orm/sqlite-core';
+import {
+  type AnySQLiteColumn,
+  customType,
+  index,
+  integer,
+  primaryKey,
+  real,
+  sqliteTable,
+  text,
+  uniqueIndex,
+} from 'drizzle-orm/sqlite-core';
 import type { Certificate } from '@/core/delivery/certificate';
 import type { FileSize } from '@/core/delivery/file-size';
 import type { DeliveryFormat, SettledFormat } from '@/core/delivery/format';
@@ -8,6 +18,8 @@ import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
+import type { Manifest } from '@/core/receiver/manifest';
+import { RECEIVER_KINDS } from '@/core/receiver/receiver';
 import type { Spec } from '@/core/spec/spec';
 import type { Verdict } from '@/core/spec/verdict';
 import type { BindingLimit } from '@/core/treatment/solver';
@@ -203,6 +215,8 @@ export const deliveryLines = sqliteTable(
     way: text('way', { mode: 'json' }).$type<DeliveryWay>().notNull(),
     /** What of the programme is handed over by itself; null for what its treatment keeps. */
     keep: text('keep', { mode: 'json' }).$type<Keep>(),
+    /** Where it is sent once it is written and verified; null where it is kept here. */
+    receiverId: text('receiver_id').references((): AnySQLiteColumn => receivers.id),
     position: integer('position').notNull(),
     createdAtMs: integer('created_at_ms').notNull(),
     removedAtMs: integer('removed_at_ms'),
@@ -263,7 +277,105 @@ export const deliveries = sqliteTable(
   (table) => [uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName)],
 );
 
-export const TASK_KINDS = ['measure', 'render'] as const;
+/** Where deliveries go. */
+export const receivers = sqliteTable('receivers', {
+  id: text('id').primaryKey(),
+  name: text('name').notNull(),
+  kind: text('kind', { enum: RECEIVER_KINDS }).notNull(),
+  /** An address or a folder; one that begins with `/api/` is this app's own, and one of a built-in folder is the data folder's. */
+  address: text('address').notNull(),
+  /** Signs what is sent; never shown, logged or sent itself. Empty where there is none. */
+  secret: text('secret').notNull(),
+  isBuiltIn: integer('is_built_in', { mode: 'boolean' }).notNull(),
+  createdAtMs: integer('created_at_ms').notNull(),
+  removedAtMs: integer('removed_at_ms'),
+});
+
+export const SENDING_STATES = ['open', 'checking', 'accepted', 'refused'] as const;
+
+/** A delivery on its way to a receiver, and what came of it. */
+export const sendings = sqliteTable(
+  'sendings',
+  {
+    id: text('id').primaryKey(),
+    deliveryId: text('delivery_id')
+      .notNull()
+      .references(() => deliveries.id),
+    receiverId: text('receiver_id')
+      .notNull()
+      .references(() => receivers.id),
+    /** Counts from 1; another begins only after a refusal. */
+    round: integer('round').notNull(),
+    /** Says to its receiver which sending this is, however often it arrives. */
+    key: text('key').notNull(),
+    /** Whoever has it may fetch the files, and nothing else. */
+    fetchToken: text('fetch_token').notNull(),
+    state: text('state', { enum: SENDING_STATES }).notNull(),
+    reasons: text('reasons', { mode: 'json' }).$type<string[]>().notNull(),
+    /** Since the last one that got through. */
+    failedTries: integer('failed_tries').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    /** When it was there whole. */
+    receivedAtMs: integer('received_at_ms'),
+    endedAtMs: integer('ended_at_ms'),
+  },
+  (table) => [
+    uniqueIndex('sendings_round').on(table.deliveryId, table.receiverId, table.round),
+    uniqueIndex('sendings_key').on(table.key),
+  ],
+);
+
+/** What happened on the way, line by line. */
+export const sendingLog = sqliteTable(
+  'sending_log',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    sendingId: text('sending_id')
+      .notNull()
+      .references(() => sendings.id),
+    atMs: integer('at_ms').notNull(),
+    text: text('text').notNull(),
+  },
+  (table) => [index('sending_log_sending').on(table.sendingId)],
+);
+
+/** How a simulated intake desk behaves, besides its rules. */
+export interface DeskConduct {
+  /** It looks at what it has been sent so much later. */
+  delaySeconds: number;
+  /** Whatever comes is refused. */
+  refusesAll: boolean;
+  /** So many of the next connections break off in the middle; −1 for all of them. */
+  dropsLeft: number;
+}
+
+/** The simulated intake desks: what stands at the other end of the built-in receivers. */
+export const intakeDesks = sqliteTable('intake_desks', {
+  /** As the receiver that leads to it. */
+  id: text('id').primaryKey(),
+  secret: text('secret').notNull(),
+  conduct: text('conduct', { mode: 'json' }).$type<DeskConduct>().notNull(),
+});
+
+/** What an intake desk has been sent. */
+export const intakeItems = sqliteTable(
+  'intake_items',
+  {
+    id: text('id').primaryKey(),
+    deskId: text('desk_id')
+      .notNull()
+      .references(() => intakeDesks.id),
+    key: text('key').notNull(),
+    manifest: text('manifest', { mode: 'json' }).$type<Manifest>().notNull(),
+    state: text('state', { enum: ['received', 'accepted', 'refused'] }).notNull(),
+    reasons: text('reasons', { mode: 'json' }).$type<string[]>().notNull(),
+    receivedAtMs: integer('received_at_ms').notNull(),
+    answeredAtMs: integer('answered_at_ms'),
+  },
+  (table) => [uniqueIndex('intake_items_key').on(table.deskId, table.key)],
+);
+
+export const TASK_KINDS = ['measure', 'render', 'send', 'check'] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];
@@ -273,7 +385,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure, or id of the delivery to render. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the sending, or of what an intake desk checks. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),
@@ -281,6 +393,8 @@ export const tasks = sqliteTable(
     timesRealTime: real('times_real_time'),
     error: text('error', { mode: 'json' }).$type<ErrorRecord>(),
     createdAtMs: integer('created_at_ms').notNull(),
+    /** Not to be taken up before; null for at once. */
+    notBeforeMs: integer('not_before_ms'),
     heartbeatAtMs: integer('heartbeat_at_ms'),
     finishedAtMs: integer('finished_at_ms'),
   },

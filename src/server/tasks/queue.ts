@@ -1,8 +1,8 @@
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
+import { and, asc, desc, eq, inArray, isNull, lte, min, or } from 'drizzle-orm';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Progress } from '@/workers/protocol';
 import type { Db } from '../db/client';
-import { type Task, type TaskKind, tasks } from '../db/schema';
+import { TASK_KINDS, type Task, type TaskKind, tasks } from '../db/schema';
 import { newId } from '../ids';
 
 export interface Clock {
@@ -19,8 +19,12 @@ export class TaskQueue {
     private readonly clock: Clock = Date,
   ) {}
 
-  /** The live task for this subject, or a new one. */
-  enqueue(kind: TaskKind, subjectId: string): Task {
+  now(): number {
+    return this.clock.now();
+  }
+
+  /** The live task for this subject, or a new one, to be taken up at once or not before a time. */
+  enqueue(kind: TaskKind, subjectId: string, notBeforeMs: number | null = null): Task {
     return this.db.transaction(
       (tx) => {
         const live = tx
@@ -39,6 +43,7 @@ export class TaskQueue {
             attempts: 0,
             fraction: 0,
             createdAtMs: this.clock.now(),
+            notBeforeMs,
           })
           .returning()
           .get();
@@ -47,21 +52,55 @@ export class TaskQueue {
     );
   }
 
-  /** Takes the oldest queued task, or undefined. */
-  claim(): Task | undefined {
+  /** Takes the oldest queued task of some kinds that is due, or undefined. */
+  claim(kinds: readonly TaskKind[] = TASK_KINDS): Task | undefined {
     return this.db.transaction(
       (tx) => {
-        const next = tx.select().from(tasks).where(eq(tasks.state, 'queued')).orderBy(asc(tasks.createdAtMs)).get();
+        const now = this.clock.now();
+        const isDue = or(isNull(tasks.notBeforeMs), lte(tasks.notBeforeMs, now));
+        const next = tx
+          .select()
+          .from(tasks)
+          .where(and(eq(tasks.state, 'queued'), inArray(tasks.kind, [...kinds]), isDue))
+          .orderBy(asc(tasks.createdAtMs))
+          .get();
         if (!next) return undefined;
         return tx
           .update(tasks)
-          .set({ state: 'running', attempts: next.attempts + 1, heartbeatAtMs: this.clock.now() })
+          .set({ state: 'running', attempts: next.attempts + 1, notBeforeMs: null, heartbeatAtMs: now })
           .where(eq(tasks.id, next.id))
           .returning()
           .get();
       },
       { behavior: 'immediate' },
     );
+  }
+
+  /** Lays a running task back for a while. */
+  postpone(id: string, notBeforeMs: number): Task | undefined {
+    return this.db
+      .update(tasks)
+      .set({ state: 'queued', notBeforeMs })
+      .where(and(eq(tasks.id, id), eq(tasks.state, 'running')))
+      .returning()
+      .get();
+  }
+
+  /** When the first of the queued tasks is due, or was; undefined where none is queued. */
+  nextDueMs(): number | undefined {
+    const queued = eq(tasks.state, 'queued');
+    const isAtOnce = this.db
+      .select({ id: tasks.id })
+      .from(tasks)
+      .where(and(queued, isNull(tasks.notBeforeMs)))
+      .get();
+    if (isAtOnce) return 0;
+    const row = this.db
+      .select({ dueMs: min(tasks.notBeforeMs) })
+      .from(tasks)
+      .where(queued)
+      .get();
+    return row?.dueMs ?? undefined;
   }
 
   /** Says that a running task is alive, and how far it is. */

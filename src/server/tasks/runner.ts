@@ -4,6 +4,9 @@ import type { Progress } from '@/workers/protocol';
 import type { Task, TaskKind, TaskState } from '../db/schema';
 import type { TaskQueue } from './queue';
 
+/** The clock may be set, and the machine sleep: it is looked up this often at least. */
+const LONGEST_TIMER_MS = 60_000;
+
 export interface TaskContext {
   signal: AbortSignal;
   onProgress: (progress: Progress) => void;
@@ -19,6 +22,19 @@ export function quietly(): TaskContext {
   return { signal: new AbortController().signal, onProgress: () => undefined };
 }
 
+/** Thrown by a handler whose work can only go on later; meanwhile it takes nobody's place. */
+export class Later extends Error {
+  constructor(readonly afterMs: number) {
+    super(`to go on in ${afterMs} ms`);
+  }
+}
+
+/** Tasks of some kinds, so many of them at a time. */
+export interface Lane {
+  kinds: readonly TaskKind[];
+  most: number;
+}
+
 export type TaskHandler = (subjectId: string, context: TaskContext) => Promise<void>;
 
 /** What a page is told of a task while it waits, runs and ends. */
@@ -31,36 +47,59 @@ export interface TaskEvent {
   timesRealTime: number | null;
 }
 
-/** Runs queued tasks, as many at a time as there are worker threads. */
+/** Runs queued tasks, so many of each lane at a time: what waits for a line does not keep what needs a thread waiting. */
 export class TaskRunner {
   readonly #queue: TaskQueue;
   readonly #handlers: Record<TaskKind, TaskHandler>;
-  readonly #concurrency: number;
+  readonly #lanes: readonly Lane[];
   readonly #publish: (event: TaskEvent) => void;
-  readonly #running = new Map<string, AbortController>();
+  readonly #running = new Map<string, { kind: TaskKind; controller: AbortController }>();
+  #timer: NodeJS.Timeout | undefined;
   #idle: (() => void)[] = [];
   #stopped = false;
 
   constructor(options: {
     queue: TaskQueue;
     handlers: Record<TaskKind, TaskHandler>;
-    concurrency: number;
+    lanes: readonly Lane[];
     publish: (event: TaskEvent) => void;
   }) {
     this.#queue = options.queue;
     this.#handlers = options.handlers;
-    this.#concurrency = options.concurrency;
+    this.#lanes = options.lanes;
     this.#publish = options.publish;
   }
 
   /** Starts what is queued. Call it whenever a task has been added. */
   wake(): void {
-    while (!this.#stopped && this.#running.size < this.#concurrency) {
-      const task = this.#queue.claim();
-      if (!task) break;
-      void this.#run(task);
+    if (this.#stopped) return;
+    for (const { kinds, most } of this.#lanes) {
+      while (this.#count(kinds) < most) {
+        const task = this.#queue.claim(kinds);
+        if (!task) break;
+        void this.#run(task);
+      }
     }
-    if (this.#running.size === 0) {
+    this.#wakeWhenDue();
+  }
+
+  #count(kinds: readonly TaskKind[]): number {
+    let count = 0;
+    for (const { kind } of this.#running.values()) if (kinds.includes(kind)) count++;
+    return count;
+  }
+
+  /** What is queued for later wakes the runner then. */
+  #wakeWhenDue(): void {
+    clearTimeout(this.#timer);
+    const dueMs = this.#queue.nextDueMs();
+    if (dueMs !== undefined && dueMs > 0) {
+      const waitMs = Math.min(LONGEST_TIMER_MS, Math.max(1, dueMs - this.#queue.now()));
+      this.#timer = setTimeout(() => this.wake(), waitMs);
+      // Nothing is held up by it: what is queued is taken up by the next process.
+      this.#timer.unref();
+    }
+    if (this.#running.size === 0 && (dueMs === undefined || dueMs > this.#queue.now())) {
       for (const resolve of this.#idle) resolve();
       this.#idle = [];
     }
@@ -70,14 +109,14 @@ export class TaskRunner {
   cancel(id: string): void {
     const running = this.#running.get(id);
     if (running) {
-      running.abort();
+      running.controller.abort();
       return;
     }
     const task = this.#queue.cancel(id);
     if (task) this.#announce(task);
   }
 
-  /** Resolves when nothing is queued or running. */
+  /** Resolves when nothing runs and nothing is due. */
   whenIdle(): Promise<void> {
     return new Promise((resolve) => {
       this.#idle.push(resolve);
@@ -88,12 +127,13 @@ export class TaskRunner {
   /** Ends what runs, without a trace in the queue: it is resumed by the next process. */
   stop(): void {
     this.#stopped = true;
-    for (const controller of this.#running.values()) controller.abort();
+    clearTimeout(this.#timer);
+    for (const { controller } of this.#running.values()) controller.abort();
   }
 
   async #run(task: Task): Promise<void> {
     const controller = new AbortController();
-    this.#running.set(task.id, controller);
+    this.#running.set(task.id, { kind: task.kind, controller });
     this.#announce(task);
     const onProgress = (progress: Progress) => {
       this.#queue.heartbeat(task.id, progress);
@@ -111,6 +151,7 @@ export class TaskRunner {
       return this.#queue.finish(task.id);
     } catch (error) {
       if (this.#stopped) return undefined;
+      if (error instanceof Later) return this.#queue.postpone(task.id, this.#queue.now() + error.afterMs);
       if (isAppError(error, 'cancelled')) return this.#queue.cancel(task.id);
       return this.#queue.fail(task.id, error instanceof WorkerError ? error.record : toErrorRecord(error));
     }
