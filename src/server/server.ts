@@ -10,12 +10,19 @@ import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
 import { renderDelivery } from './deliveries/deliveries';
+import { checkItem } from './intake/intake';
+import { watchDropFolders } from './intake/watch';
 import { measureSource } from './measure/measure-source';
+import { keepReceivers } from './receivers/receivers';
+import { performSending } from './receivers/sendings';
 import { keepCatalogue } from './specs/specs';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
 import { type Clock, TaskQueue } from './tasks/queue';
 import { type TaskEvent, TaskRunner } from './tasks/runner';
+
+/** So many deliveries are on their way at a time. */
+const SENT_AT_ONCE = 2;
 
 /** Everything behind the pages, over one data folder: database, files, queue and worker threads. */
 export class Server implements ServerContext {
@@ -29,6 +36,7 @@ export class Server implements ServerContext {
   readonly uploads: Uploads;
   readonly #events = new EventEmitter<{ task: [TaskEvent] }>().setMaxListeners(0);
   readonly #lock: { close(): unknown };
+  readonly #dropFolder: { close(): void };
   readonly #resuming: Promise<void>;
 
   /**
@@ -43,17 +51,24 @@ export class Server implements ServerContext {
     folder.sweep();
     this.db = openDatabase(folder.database);
     keepCatalogue(this);
+    keepReceivers(this);
     this.queue = new TaskQueue(this.db, this.clock);
     this.runner = new TaskRunner({
       queue: this.queue,
-      concurrency: this.pool.size,
+      lanes: [
+        { kinds: ['measure', 'render', 'check'], most: this.pool.size },
+        { kinds: ['send'], most: SENT_AT_ONCE },
+      ],
       publish: (event) => this.#events.emit('task', event),
       handlers: {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
+        send: (sendingId, context) => performSending(this, sendingId, context),
+        check: (itemId, context) => checkItem(this, itemId, context),
       },
     });
     this.uploads = new Uploads(this);
+    this.#dropFolder = watchDropFolders(this);
     this.queue.resume();
     this.#measureWhatIsMissing();
     this.runner.wake();
@@ -80,6 +95,7 @@ export class Server implements ServerContext {
 
   async close(): Promise<void> {
     await this.#resuming;
+    this.#dropFolder.close();
     this.runner.stop();
     await this.pool.close();
     await this.listening.close();

@@ -20,6 +20,8 @@ export const setLineSchema = z.object({
   specId: z.string().min(1).max(64),
   format: deliveryFormatSchema,
   way: deliveryWaySchema,
+  /** Null where it is kept here. */
+  receiverId: z.string().min(1).max(64).nullable().default(null),
 });
 export type SetLine = z.infer<typeof setLineSchema>;
 export type SetLineInput = z.input<typeof setLineSchema>;

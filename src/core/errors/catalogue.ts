@@ -183,6 +183,31 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Try again; if it stops again, check the free memory and disk space.',
   }),
+  'receiver-unreached': (d: { reason: string }) => ({
+    happened: `The receiver could not be reached: ${d.reason}.`,
+    safe: `What has got there is gone on from. ${ALL_SAVED}`,
+    todo: 'It is tried again by itself.',
+  }),
+  'receiver-refuses': (d: { reason: string }) => ({
+    happened: `The receiver refuses it: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Change what it does not take, and send it again.',
+  }),
+  'not-sent': (d: { name: string; tries: number; reason: string }) => ({
+    happened: `${d.name} could not be reached in ${d.tries} tries: ${d.reason}.`,
+    safe: `The file is here, whole. ${ALL_SAVED}`,
+    todo: 'Check the line and the address of the receiver, and try again.',
+  }),
+  'not-signed': () => ({
+    happened: 'It is not signed with the secret of this desk.',
+    safe: 'Nothing was taken in.',
+    todo: 'Set the secret that the desk has been given.',
+  }),
+  'out-of-step': (d: File & { received: number; start: number }) => ({
+    happened: `${d.fileName} goes on at byte ${d.received}, not at ${d.start}.`,
+    safe: 'What has arrived is kept.',
+    todo: 'Ask how much there is, and go on from there.',
+  }),
   cancelled: () => ({ happened: 'Cancelled.', safe: ALL_SAVED, todo: '' }),
   unexpected: (d: { reason: string }) => ({
     happened: `Something unexpected happened: ${d.reason}.`,
@@ -194,6 +219,6 @@ export const catalogue = {
 export type ErrorCode = keyof typeof catalogue;
 
 type FirstParameter<F> = F extends (details: infer D) => unknown ? D : never;
-export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled'
+export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled' | 'not-signed'
   ? Record<string, never>
   : FirstParameter<(typeof catalogue)[C]>;

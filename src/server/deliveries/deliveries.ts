@@ -24,6 +24,7 @@ import { newId } from '../ids';
 import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
 import { prepareSource } from '../measure/prepared';
+import { sendAsAsked } from '../receivers/sendings';
 import type { TaskContext } from '../tasks/runner';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 import { addLine, changeLine, lineOf, predictionOf } from './lines';
@@ -232,10 +233,13 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       ...{ treatment: delivered.treatment, passes, expectedFrames, audioSha256 },
       curve: await curveOf(analysisPath),
     };
-    db.update(deliveries)
-      .set({ report, verdict, reduction, outcome, writtenAtMs: clock.now() })
-      .where(eq(deliveries.id, deliveryId))
-      .run();
+    db.transaction((tx) => {
+      tx.update(deliveries)
+        .set({ report, verdict, reduction, outcome, writtenAtMs: clock.now() })
+        .where(eq(deliveries.id, deliveryId))
+        .run();
+      if (verdict.inside) sendAsAsked(server, deliveryId);
+    });
   } finally {
     for (const path of [analysisPath, ...deliveryLeftovers(temporaryPath)]) await rm(path, { force: true });
   }
@@ -292,10 +296,14 @@ function missed(server: ServerContext, deliveryId: string) {
   return delivery;
 }
 
-/** Hands a file over although it misses, for a reason that stays with it. */
+/** Hands a file over although it misses, for a reason that stays with it; it is sent then, if its row says where to. */
 export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string): void {
   missed(server, deliveryId);
-  server.db.update(deliveries).set({ acceptedReason: reason }).where(eq(deliveries.id, deliveryId)).run();
+  server.db.transaction((tx) => {
+    tx.update(deliveries).set({ acceptedReason: reason }).where(eq(deliveries.id, deliveryId)).run();
+    sendAsAsked(server, deliveryId);
+  });
+  server.runner.wake();
 }
 
 /** Throws a file that misses away; what was measured of it stays. */

@@ -7,6 +7,7 @@ import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
 import { deliveryLines, deliverySets, jobs, type LinePrediction, programmes } from '../db/schema';
 import { newId } from '../ids';
+import { listReceivers, offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
 import { type Line, predict, predictionKey } from './predict';
 
@@ -17,12 +18,18 @@ export interface NewLine {
   format: DeliveryFormat;
   way: DeliveryWay;
   keep?: Keep | null | undefined;
+  /** Where it is sent; null or absent where it is kept here. */
+  receiverId?: string | null | undefined;
 }
 
 /** Adds a row to the sheet of its programme's job; nothing is written. Throws `not-found` or `unknown-spec`. */
-export function addLine(server: ServerContext, { programmeId, specId, format, way, keep = null }: NewLine): Line {
+export function addLine(
+  server: ServerContext,
+  { programmeId, specId, format, way, keep = null, receiverId = null }: NewLine,
+): Line {
   const { db, clock } = server;
   specNamed(server, specId);
+  if (receiverId !== null) offeredReceiver(server, receiverId);
   return db.transaction(
     (tx) => {
       const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
@@ -36,7 +43,7 @@ export function addLine(server: ServerContext, { programmeId, specId, format, wa
       return tx
         .insert(deliveryLines)
         .values({
-          ...{ id: newId(), jobId, programmeId, specId, keep },
+          ...{ id: newId(), jobId, programmeId, specId, keep, receiverId },
           format: deliveryFormatSchema.parse(format),
           way: deliveryWaySchema.parse(way),
           position: (last?.position ?? 0) + 1,
@@ -82,10 +89,11 @@ function linesWhere({ db }: ServerContext, which: SQL): Line[] {
 export function changeLine(
   server: ServerContext,
   lineId: string,
-  change: Partial<Pick<NewLine, 'specId' | 'format' | 'way'>>,
+  change: Partial<Pick<NewLine, 'specId' | 'format' | 'way' | 'receiverId'>>,
 ): void {
   lineOf(server, lineId);
   if (change.specId !== undefined) specNamed(server, change.specId);
+  if (change.receiverId) offeredReceiver(server, change.receiverId);
   server.db.update(deliveryLines).set(change).where(eq(deliveryLines.id, lineId)).run();
 }
 
@@ -111,8 +119,8 @@ export function knownPrediction(server: ServerContext, line: Line): LinePredicti
 }
 
 /** Two rows that ask for the same have the same. */
-function keyOf({ specId, format, way }: SetLine): string {
-  return JSON.stringify({ specId, format, way });
+function keyOf({ specId, format, way, receiverId = null }: SetLine): string {
+  return JSON.stringify({ specId, format, way, receiverId });
 }
 
 export interface SetView {
@@ -130,7 +138,7 @@ export function saveSet(server: ServerContext, name: string, programmeId: string
   const { db, clock } = server;
   const lines = linesOfProgramme(server, programmeId)
     .filter(({ keep }) => keep === null)
-    .map(({ specId, format, way }) => ({ specId, format, way }));
+    .map(({ specId, format, way, receiverId }) => ({ specId, format, way, receiverId }));
   if (lines.length === 0) throw new AppError('bad-request', { reason: 'this programme has no rows to keep as a set' });
   db.transaction(
     (tx) => {
@@ -149,12 +157,15 @@ export function removeSet({ db }: ServerContext, setId: string): void {
 export function addSet(server: ServerContext, setId: string, programmeIds: readonly string[]): number {
   const set = server.db.select().from(deliverySets).where(eq(deliverySets.id, setId)).get();
   if (!set) throw new AppError('not-found', { what: 'set' });
+  const receivers = new Set(listReceivers(server).map(({ id }) => id));
   let added = 0;
   for (const programmeId of programmeIds) {
     const there = linesOfProgramme(server, programmeId).map(keyOf);
     for (const line of set.lines) {
       if (there.includes(keyOf(line))) continue;
-      addLine(server, { programmeId, ...line });
+      // A receiver that was taken away since leaves its rows here.
+      const receiverId = receivers.has(line.receiverId ?? '') ? line.receiverId : null;
+      addLine(server, { programmeId, ...line, receiverId });
       added++;
     }
   }

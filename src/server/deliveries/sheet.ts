@@ -18,6 +18,8 @@ import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
 import { jobs, type LinePrediction } from '../db/schema';
 import type { DeliveryView, JobView } from '../jobs/jobs';
+import { listReceivers, type ReceiverView } from '../receivers/receivers';
+import { type SendingView, sendingKeyOf, viewSendings } from '../receivers/sendings';
 import { currentTreatment } from '../treatments/treatments';
 import { knownPrediction, linesOf, listSets, type SetView } from './lines';
 import { nameFieldsOf } from './names';
@@ -43,6 +45,10 @@ export interface LineView {
   prediction: LinePrediction | null;
   /** The newest that was not thrown away. */
   delivery: DeliveryView | null;
+  /** Where it is sent once it is verified; null where it is kept here. */
+  receiver: { id: string; name: string } | null;
+  /** On its way there, or arrived. */
+  sending: SendingView | null;
   /** That was written from other settings than those that hold now. */
   isStale: boolean;
 }
@@ -59,8 +65,13 @@ export interface SheetView {
 export function viewSheet(server: ServerContext, job: JobView): SheetView {
   const written = job.programmes.flatMap(({ deliveries }) => deliveries);
   const shown = new Set<string>();
+  const receivers = listReceivers(server);
+  const sendings = viewSendings(
+    server,
+    written.map(({ id }) => id),
+  );
   const lines = linesOf(server, job.id).flatMap((line) => {
-    const view = viewLine(server, line, written);
+    const view = viewLine(server, line, { written, receivers, sendings });
     if (view?.delivery) shown.add(view.delivery.id);
     return view ?? [];
   });
@@ -74,7 +85,15 @@ export function viewSheet(server: ServerContext, job: JobView): SheetView {
 }
 
 /** Undefined of a row whose programme was taken out, or whose spec was put away. */
-function viewLine(server: ServerContext, line: Line, written: readonly DeliveryView[]): LineView | undefined {
+function viewLine(
+  server: ServerContext,
+  line: Line,
+  known: {
+    written: readonly DeliveryView[];
+    receivers: readonly ReceiverView[];
+    sendings: ReadonlyMap<string, SendingView>;
+  },
+): LineView | undefined {
   const facts = ((): ReturnType<typeof factsOf> | undefined => {
     try {
       return factsOf(server, line);
@@ -88,8 +107,12 @@ function viewLine(server: ServerContext, line: Line, written: readonly DeliveryV
   const treated = treatedProgramme(treatment, source.format);
   const settled = settleFormat(line.format, treated);
   const prediction = knownPrediction(server, line) ?? null;
-  const delivery = written.find(({ lineId, isDiscarded }) => lineId === line.id && !isDiscarded) ?? null;
+  const delivery = known.written.find(({ lineId, isDiscarded }) => lineId === line.id && !isDiscarded) ?? null;
+  const receiver = known.receivers.find(({ id }) => id === line.receiverId) ?? null;
+  const sending = delivery && receiver ? known.sendings.get(sendingKeyOf(delivery.id, receiver.id)) : undefined;
   return {
+    receiver: receiver && { id: receiver.id, name: receiver.name },
+    sending: sending ?? null,
     ...{ id: line.id, programmeId: programme.id, title: programme.title, spec, settled, prediction, delivery },
     ...{ format: line.format, way: line.way, keep: line.keep },
     formatText: describeFormat(settled),

@@ -1,10 +1,13 @@
-import { type AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
+import * as z from 'zod';
+import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import type { ErrorCode } from '@/core/errors/catalogue';
 
 /** Codes whose status is neither "your input" (422) nor "our fault" (500). */
 const STATUS: Partial<Record<ErrorCode, number>> = {
   'not-found': 404,
   'bad-request': 400,
+  'not-signed': 401,
+  'out-of-step': 409,
   'not-measured': 409,
   'would-clip': 409,
   'upload-interrupted': 400,
@@ -18,12 +21,19 @@ export async function respond(work: () => Promise<Response> | Response): Promise
   try {
     return await work();
   } catch (error) {
-    const record = toErrorRecord(error);
-    return Response.json({ error: record }, { status: statusOf(error) });
+    const known =
+      error instanceof z.ZodError
+        ? new AppError('bad-request', { reason: firstIssue(error) }, { cause: error })
+        : error;
+    return Response.json({ error: toErrorRecord(known) }, { status: statusOf(known) });
   }
 }
 
 /** The status that an error is answered with. */
 export function statusOf(error: unknown): number {
   return isAppError(error) ? (STATUS[(error as AppError).code] ?? 422) : 500;
+}
+
+function firstIssue({ issues: [issue] }: z.ZodError): string {
+  return [issue?.path.join('.'), issue?.message].filter(Boolean).join(': ');
 }

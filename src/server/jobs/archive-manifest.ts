@@ -68,7 +68,7 @@ export const manifestSchema = z.object({
       tags: tagsSchema.nullable().default(null),
       /** Rows of its hand-over sheet, in order. */
       lines: z
-        .array(setLineSchema.extend({ keep: keepSchema.nullable() }))
+        .array(setLineSchema.omit({ receiverId: true }).extend({ keep: keepSchema.nullable() }))
         .max(1000)
         .default([]),
       /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */

@@ -11,7 +11,16 @@ export class DataFolder {
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
     this.root = resolve(/*turbopackIgnore: true*/ root);
-    for (const folder of ['incoming', 'uploads', 'sources', 'decoded', 'analysis', 'prepared', 'deliveries']) {
+    for (const folder of [
+      'incoming',
+      'uploads',
+      'sources',
+      'decoded',
+      'analysis',
+      'prepared',
+      'deliveries',
+      'intake',
+    ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
   }
@@ -80,6 +89,16 @@ export class DataFolder {
 
   get preparedFolder(): string {
     return join(this.root, 'prepared');
+  }
+
+  /** A folder of its own within it. */
+  within(path: string): string {
+    return join(this.root, path);
+  }
+
+  /** What a simulated intake desk has been sent, by the key of the sending. */
+  intake(deskId: string, key = ''): string {
+    return join(this.root, 'intake', deskId, key);
   }
 
   deliveriesOf(jobId: string): string {

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { downloadDelivery } from '@/server/deliveries/download';
+import { fileResponse } from '@/server/http/file';
 import { parseQuery } from '@/server/http/query';
 import { respond } from '@/server/http/respond';
 import { getServer } from '@/server/server';
@@ -13,14 +14,6 @@ export function GET(request: Request, context: { params: Promise<{ deliveryId: s
       z.object({ part: z.coerce.number().int().min(0).max(23).default(0) }),
       'a part from 0 on is',
     );
-    const { fileName, mediaType, sizeBytes, body } = await downloadDelivery(getServer(), deliveryId, part);
-    return new Response(body, {
-      headers: {
-        'Content-Type': mediaType,
-        'Content-Length': String(sizeBytes),
-        'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(fileName)}`,
-        'Cache-Control': 'no-store',
-      },
-    });
+    return fileResponse(await downloadDelivery(getServer(), deliveryId, part));
   });
 }

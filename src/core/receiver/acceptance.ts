@@ -1,0 +1,89 @@
+import { type FileKind, KIND_FACTS, kindOfName } from '../delivery/file-kinds';
+import type { Readings } from '../loudness/readings';
+import type { Spec } from '../spec/spec';
+import { type JudgedFormat, judge, type VerdictItem } from '../spec/verdict';
+import { formatLevel, formatNumber, formatSampleRate } from '../units/format';
+
+/** What a receiver takes. It measures for itself: nothing is taken on anybody's word. */
+export interface AcceptanceRules {
+  specId: string;
+  files: readonly FileKind[];
+  /** Of a lossy file, what its bytes come to over its length, in kbit/s. */
+  leastKbps?: number;
+  /** What a file's name may be, and that in words. */
+  name: { pattern: RegExp; words: string };
+  mostBytes: number;
+}
+
+/** What a receiver finds of the files that it was sent, taken together as one programme. */
+export interface ReceivedFacts {
+  files: readonly { fileName: string; sizeBytes: number }[];
+  readings: Readings;
+  format: JudgedFormat & { durationSeconds: number };
+  nonFiniteSamples: number;
+}
+
+/** Rules in words, one a line. */
+export function describeRules({ files, leastKbps, name, mostBytes }: AcceptanceRules, spec: Spec): string[] {
+  return [
+    `measured against ${spec.name}`,
+    `as ${kinds(files)}${leastKbps === undefined ? '' : `, ${leastKbps} kbit/s or more`}`,
+    `named with ${name.words}`,
+    `${formatNumber(mostBytes / 1e9)} GB at most`,
+  ];
+}
+
+/** Why files are not looked into at all, by what they are called and how large they are said to be. */
+export function refusalsAtSight(rules: AcceptanceRules, files: ReceivedFacts['files']): string[] {
+  const refusals: string[] = [];
+  for (const { fileName } of files) {
+    const kind = kindOfName(fileName);
+    const isTaken = kind !== undefined && rules.files.some((own) => own === kind || isSameName(own, kind));
+    if (!isTaken) refusals.push(`${fileName} is not ${kinds(rules.files)}`);
+    if (!rules.name.pattern.test(fileName)) refusals.push(`${fileName} is not named with ${rules.name.words}`);
+  }
+  const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
+  if (bytes > rules.mostBytes) {
+    refusals.push(`it has ${formatNumber(bytes / 1e9)} GB, ${formatNumber(rules.mostBytes / 1e9)} GB are taken`);
+  }
+  return refusals;
+}
+
+/** Why files are refused once they have been measured; empty where they are accepted. */
+export function refusals(rules: AcceptanceRules, spec: Spec, facts: ReceivedFacts): string[] {
+  const { items, inside } = judge(facts.readings, facts.format, spec, facts.nonFiniteSamples);
+  const reasons = inside ? [] : items.filter((item) => !item.inside).map(reasonOf);
+  if (rules.leastKbps !== undefined) {
+    const bytes = facts.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
+    const kbps = (8 * bytes) / facts.format.durationSeconds / 1000;
+    // Its own head and tags take up some; no named rate lies within a hundredth of another.
+    if (kbps < 0.99 * rules.leastKbps) {
+      reasons.push(`its bytes come to ${Math.round(kbps)} kbit/s, ${rules.leastKbps} kbit/s or more are asked`);
+    }
+  }
+  return reasons;
+}
+
+function reasonOf({ name, measured, unit, required }: VerdictItem): string {
+  const asked = `, asked ${required}`;
+  if (measured === null) return `${name} could not be measured${asked}`;
+  switch (unit) {
+    case 'Hz':
+      return `${name} ${formatSampleRate(measured)}${asked}`;
+    case 'bit':
+    case 'channels':
+    case 'samples':
+      return `${name} ${measured}${asked}`;
+    default:
+      return `${name} ${formatLevel(measured, unit, 2)}${asked}`;
+  }
+}
+
+function kinds(files: readonly FileKind[]): string {
+  return files.map((kind) => KIND_FACTS[kind].name).join(' or ');
+}
+
+/** BW64 files bear the name of WAV files. */
+function isSameName(own: FileKind, other: FileKind): boolean {
+  return KIND_FACTS[own].extensions[0] === KIND_FACTS[other].extensions[0];
+}

@@ -1,0 +1,73 @@
+import { specById } from '../spec/catalogue';
+import { describeRules, type ReceivedFacts, refusals, refusalsAtSight } from './acceptance';
+import { manifestSchema, sentNameSchema } from './manifest';
+import { newReceiverSchema } from './receiver';
+import { askAgainMs, backOffMs, MOST_TRIES } from './retry';
+
+const RULES = {
+  specId: 'podcast-stereo',
+  files: ['mp3', 'm4a'],
+  leastKbps: 128,
+  name: { pattern: /^[a-z0-9.]+$/, words: 'small letters and digits' },
+  mostBytes: 2e9,
+} as const;
+
+const readings = { integratedLufs: -16, truePeakDbtp: -1.5, samplePeakDbfs: -1.7 } as ReceivedFacts['readings'];
+const facts = {
+  files: [{ fileName: 'a.mp3', sizeBytes: 160_000 }],
+  readings,
+  format: { sampleRateHz: 44_100, bitDepth: null, channels: 2, durationSeconds: 10 },
+  nonFiniteSamples: 0,
+};
+
+test('waits grow twice as long each time, to a minute; the tries end', () => {
+  expect([1, 2, 3, 4, 7, 40].map(backOffMs)).toEqual([1000, 2000, 4000, 8000, 60_000, 60_000]);
+  expect(Array.from({ length: MOST_TRIES }, (_, i) => backOffMs(i + 1)).every((ms) => ms <= 60_000)).toBe(true);
+  expect([0, 8000, 1e9].map(askAgainMs)).toEqual([1000, 2000, 60_000]);
+});
+
+test('what is refused at sight: kind, name, size', () => {
+  expect(refusalsAtSight(RULES, facts.files)).toEqual([]);
+  expect(refusalsAtSight(RULES, [{ fileName: 'A b.wav', sizeBytes: 3e9 }])).toEqual([
+    'A b.wav is not MP3 or AAC',
+    'A b.wav is not named with small letters and digits',
+    'it has 3.0 GB, 2.0 GB are taken',
+  ]);
+  // A BW64 file is called as a WAV file is.
+  expect(refusalsAtSight({ ...RULES, files: ['bw64'] }, [{ fileName: 'a.wav', sizeBytes: 1 }])).toEqual([]);
+});
+
+test('what is refused once it is measured says what was found, and what was asked', () => {
+  const spec = specById('podcast-stereo');
+  expect(refusals(RULES, spec, facts)).toEqual([]);
+  expect(
+    refusals(RULES, spec, {
+      ...facts,
+      files: [{ fileName: 'a.mp3', sizeBytes: 80_000 }],
+      readings: { ...readings, integratedLufs: -19.3, truePeakDbtp: -0.7 },
+      nonFiniteSamples: 2,
+    }),
+  ).toEqual([
+    'Integrated −19.30 LUFS, asked −16.0 ±1.0 LUFS',
+    'True peak −0.70 dBTP, asked ≤ −1.0 dBTP',
+    'Invalid samples 2, asked none',
+    'its bytes come to 64 kbit/s, 128 kbit/s or more are asked',
+  ]);
+  expect(refusals(RULES, spec, { ...facts, readings: { ...readings, integratedLufs: null } })[0]).toMatch(
+    /could not be measured/,
+  );
+  expect(describeRules(RULES, spec)).toContain('as MP3 or AAC, 128 kbit/s or more');
+});
+
+test('no name leads out of its folder, and no address holds a password', () => {
+  for (const name of ['../x.wav', 'a/b.wav', 'a\\b.wav', '.', '..', '', 'a\u0000.wav']) {
+    expect(sentNameSchema.safeParse(name).success).toBe(false);
+  }
+  expect(sentNameSchema.safeParse('…ähnlich wie.wav').success).toBe(true);
+  expect(manifestSchema.safeParse({}).success).toBe(false);
+  const receiver = { name: 'a', kind: 'put', address: 'http://a.example' };
+  expect(newReceiverSchema.safeParse(receiver).success).toBe(true);
+  expect(newReceiverSchema.safeParse({ ...receiver, address: 'http://a:b@a.example' }).success).toBe(false);
+  expect(newReceiverSchema.safeParse({ ...receiver, kind: 'drop-folder' }).success).toBe(false);
+  expect(newReceiverSchema.safeParse({ ...receiver, kind: 'drop-folder', address: 'C:\\in' }).success).toBe(true);
+});

@@ -1,0 +1,59 @@
+/** What the simulated desks have in common over HTTP: who may ask, and lines that break off. */
+import { createHash } from 'node:crypto';
+import { AppError } from '@/core/errors/app-error';
+import { respond } from '../http/respond';
+import { isSignedBy } from '../receivers/signature';
+import { getServer, type Server } from '../server';
+import { breaksOff, type Desk, deskOf } from './desks';
+
+const MOST_JSON_BYTES = 4 << 20;
+
+/** Answers for a desk, if the request is signed with its secret; where the line is to break off, it does so in the answer. */
+export function answerForDesk(
+  request: Request,
+  deskId: string,
+  work: (server: Server, desk: Desk, isBroken: boolean) => Promise<Response> | Response,
+): Promise<Response> {
+  return respond(async () => {
+    const server = getServer();
+    const desk = deskOf(server, deskId);
+    const signed = {
+      method: request.method,
+      path: new URL(request.url).pathname,
+      content: request.headers.get('X-Content') ?? '',
+    };
+    if (!isSignedBy(desk.secret, request.headers.get('Authorization'), signed, server.clock.now())) {
+      throw new AppError('not-signed', {});
+    }
+    const isBroken = breaksOff(server, deskId);
+    const response = await work(server, desk, isBroken);
+    return isBroken ? brokenOff() : response;
+  });
+}
+
+/** A body of JSON that is the one that was signed for. */
+export async function signedJson(request: Request): Promise<unknown> {
+  const text = await request.text();
+  if (text.length > MOST_JSON_BYTES) throw new AppError('bad-request', { reason: 'less JSON is' });
+  if (createHash('sha256').update(text).digest('hex') !== request.headers.get('X-Content')) {
+    throw new AppError('not-signed', {});
+  }
+  try {
+    return JSON.parse(text);
+  } catch (error) {
+    throw new AppError('bad-request', { reason: 'JSON is' }, { cause: error });
+  }
+}
+
+/** An answer that ends before its end. The server's log then says that it could not be sent, and why. */
+function brokenOff(): Response {
+  const body = new ReadableStream({
+    start(controller) {
+      controller.enqueue(new TextEncoder().encode('{'));
+    },
+    pull(controller) {
+      controller.error(new Error('the simulated line breaks off'));
+    },
+  });
+  return new Response(body, { headers: { 'Cache-Control': 'no-store' } });
+}

@@ -1,0 +1,151 @@
+import { createWriteStream, existsSync } from 'node:fs';
+import { mkdir, rename, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { Readable } from 'node:stream';
+import { pipeline } from 'node:stream/promises';
+import { and, eq } from 'drizzle-orm';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import { refusals, refusalsAtSight } from '@/core/receiver/acceptance';
+import { type Manifest, manifestSchema, type ReceiverAnswer } from '@/core/receiver/manifest';
+import { hashFile } from '@/workers/node/hash-file';
+import { flush } from '@/workers/node/place-file';
+import type { ServerContext } from '../context';
+import { intakeItems } from '../db/schema';
+import { readBack } from '../deliveries/read-back';
+import { newId } from '../ids';
+import { ANSWER_NAME, writeWhole } from '../receivers/drop-folder';
+import { specNamed } from '../specs/specs';
+import { Later, type TaskContext } from '../tasks/runner';
+import { type Desk, deskOf, isFolder } from './desks';
+
+/** A desk that could not fetch a file, or not leave its answer, tries once more after so long, and for so long. */
+const AGAIN_AFTER_MS = 1000;
+const GIVEN_UP_AFTER_MS = 600_000;
+
+/**
+ * Takes the word of a sender that a delivery is there, or can be fetched. The same key twice is the same delivery: it is looked
+ * at once, and answered the same.
+ */
+export function receive(server: ServerContext, deskId: string, input: unknown): ReceiverAnswer {
+  const manifest = manifestSchema.parse(input);
+  const { conduct } = deskOf(server, deskId);
+  const { db, queue, runner, clock } = server;
+  const answer = db.transaction(
+    (tx) => {
+      const there = itemOf(server, deskId, manifest.key);
+      if (there) return there;
+      const now = clock.now();
+      const item = {
+        id: newId(),
+        deskId,
+        key: manifest.key,
+        state: 'received',
+        reasons: [],
+        receivedAtMs: now,
+      } as const;
+      tx.insert(intakeItems)
+        .values({ ...item, reasons: [], manifest })
+        .run();
+      queue.enqueue('check', item.id, now + 1000 * conduct.delaySeconds);
+      return { state: item.state, reasons: [] };
+    },
+    { behavior: 'immediate' },
+  );
+  runner.wake();
+  return { state: answer.state, reasons: answer.reasons };
+}
+
+/** What a desk says of a delivery; undefined where it has not been told of it. */
+export function answerOf(server: ServerContext, deskId: string, key: string): ReceiverAnswer | undefined {
+  deskOf(server, deskId);
+  const item = itemOf(server, deskId, key);
+  return item && { state: item.state, reasons: item.reasons };
+}
+
+function itemOf({ db }: ServerContext, deskId: string, key: string) {
+  return db
+    .select()
+    .from(intakeItems)
+    .where(and(eq(intakeItems.deskId, deskId), eq(intakeItems.key, key)))
+    .get();
+}
+
+/** Looks at what was sent, measures it with the same meter as everything else, and answers. */
+export async function checkItem(server: ServerContext, itemId: string, context: TaskContext): Promise<void> {
+  const { db, clock } = server;
+  const item = db.select().from(intakeItems).where(eq(intakeItems.id, itemId)).get();
+  if (!item) throw new AppError('not-found', { what: 'delivery' });
+  if (item.state !== 'received') return;
+  const desk = deskOf(server, item.deskId);
+  const isLate = clock.now() - item.receivedAtMs > GIVEN_UP_AFTER_MS;
+  const reasons = await reasonsAgainst(server, desk, item.manifest, context).catch((error) => {
+    if (error instanceof Later && isLate) return ['its files could not be fetched'];
+    throw error;
+  });
+  const state = reasons.length === 0 ? 'accepted' : 'refused';
+  if (isFolder(server, desk.id)) {
+    const path = join(server.folder.intake(desk.id, item.key), ANSWER_NAME);
+    // Where the folder is away for now, the answer is written once it is back.
+    await writeWhole(path, JSON.stringify({ state, reasons })).catch(() => {
+      throw new Later(AGAIN_AFTER_MS);
+    });
+  }
+  db.update(intakeItems).set({ state, reasons, answeredAtMs: clock.now() }).where(eq(intakeItems.id, itemId)).run();
+}
+
+async function reasonsAgainst(
+  server: ServerContext,
+  { id, conduct, rules }: Desk,
+  { key, files }: Manifest,
+  context: TaskContext,
+): Promise<string[]> {
+  if (conduct.refusesAll) return ['the desk takes nothing in at the moment'];
+  const atSight = refusalsAtSight(rules, files);
+  if (atSight.length > 0) return atSight;
+  const folder = server.folder.intake(id, key);
+  const paths: string[] = [];
+  for (const { fileName, sizeBytes, sha256, link } of files) {
+    const path = join(folder, fileName);
+    if (link !== null && !existsSync(path)) {
+      if (!isOfThisMachine(link))
+        return [`${fileName} is to be fetched from elsewhere, and this desk fetches from its own machine alone`];
+      await fetchInto(folder, path, link, context.signal);
+    }
+    const size = (await stat(path).catch(() => undefined))?.size;
+    if (size === undefined) return [`${fileName} is not there`];
+    if (size !== sizeBytes) return [`${fileName} has ${size} bytes, ${sizeBytes} were announced`];
+    if ((await hashFile(path)) !== sha256)
+      return [`${fileName} is not the file that was announced: its SHA-256 is another`];
+    paths.push(path);
+  }
+  const fileName = files[0]?.fileName ?? '';
+  try {
+    const report = await readBack(server, paths, { fileName, sha256: '', layoutId: null }, context);
+    const { readings, format, nonFiniteSamples } = report;
+    return refusals(rules, specNamed(server, rules.specId), { files, readings, format, nonFiniteSamples });
+  } catch (error) {
+    if (!isAppError(error) || context.signal.aborted) throw error;
+    return [error.text.happened.replace(/[.]$/, '')];
+  }
+}
+
+/** A simulated desk is not to be led anywhere else. */
+function isOfThisMachine(link: string): boolean {
+  return ['127.0.0.1', 'localhost', '[::1]'].includes(new URL(link).hostname);
+}
+
+/** Fetches a file from whoever offered it. */
+async function fetchInto(folder: string, path: string, link: string, signal: AbortSignal): Promise<void> {
+  await mkdir(folder, { recursive: true });
+  const coming = `${path}.coming`;
+  try {
+    const response = await fetch(link, { signal, redirect: 'error' });
+    if (!response.ok || !response.body) throw new Error(`it was answered ${response.status}`);
+    await pipeline(Readable.fromWeb(response.body as never), createWriteStream(coming), { signal });
+  } catch (error) {
+    if (signal.aborted) throw new AppError('cancelled', {}, { cause: error });
+    throw new Later(AGAIN_AFTER_MS);
+  }
+  await flush(coming);
+  await rename(coming, path);
+}

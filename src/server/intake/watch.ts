@@ -1,0 +1,71 @@
+import { existsSync } from 'node:fs';
+import { readdir, readFile } from 'node:fs/promises';
+import { join } from 'node:path';
+import { eq } from 'drizzle-orm';
+import { manifestSchema, sendingKeySchema } from '@/core/receiver/manifest';
+import type { ServerContext } from '../context';
+import { receivers } from '../db/schema';
+import { MANIFEST_NAME } from '../receivers/drop-folder';
+import { breaksOff, deskOf, mount } from './desks';
+import { answerOf, receive } from './intake';
+
+const LOOK_EVERY_MS = 1000;
+
+/** Looks into the drop folders of the simulated desks from time to time, as the program of their owner would. */
+export function watchDropFolders(server: ServerContext): { close(): void } {
+  const ids = server.db
+    .select({ id: receivers.id })
+    .from(receivers)
+    .where(eq(receivers.kind, 'drop-folder'))
+    .all()
+    .map(({ id }) => id)
+    .filter((id) => isDesk(server, id));
+  for (const id of ids) mount(server, id, deskOf(server, id).conduct.dropsLeft === 0);
+  let isLooking = false;
+  const look = async () => {
+    if (isLooking) return;
+    isLooking = true;
+    try {
+      for (const id of ids) await lookInto(server, id);
+    } finally {
+      isLooking = false;
+    }
+  };
+  const timer = setInterval(() => void look(), LOOK_EVERY_MS);
+  timer.unref();
+  return { close: () => clearInterval(timer) };
+}
+
+function isDesk(server: ServerContext, id: string): boolean {
+  try {
+    return deskOf(server, id) !== undefined;
+  } catch {
+    return false;
+  }
+}
+
+/** A folder that is away comes back once it has been missed often enough. */
+async function lookInto(server: ServerContext, deskId: string): Promise<void> {
+  if (deskOf(server, deskId).conduct.dropsLeft !== 0) {
+    breaksOff(server, deskId);
+    mount(server, deskId, deskOf(server, deskId).conduct.dropsLeft === 0);
+    return;
+  }
+  const folder = server.folder.intake(deskId);
+  for (const key of await readdir(folder).catch(() => [])) {
+    const path = join(folder, key, MANIFEST_NAME);
+    if (!sendingKeySchema.safeParse(key).success || answerOf(server, deskId, key) || !existsSync(path)) continue;
+    const text = await readFile(path, 'utf8').catch(() => undefined);
+    const manifest = manifestSchema.safeParse(text === undefined ? undefined : parse(text));
+    // What is not a manifest of this folder is somebody else's file, and left alone.
+    if (manifest.data?.key === key) receive(server, deskId, manifest.data);
+  }
+}
+
+function parse(text: string): unknown {
+  try {
+    return JSON.parse(text);
+  } catch {
+    return undefined;
+  }
+}

@@ -1,0 +1,131 @@
+import { randomBytes } from 'node:crypto';
+import { and, asc, desc, eq, isNull } from 'drizzle-orm';
+import { slug } from '@/core/delivery/file-name';
+import { AppError } from '@/core/errors/app-error';
+import { newReceiverSchema, type ReceiverKind } from '@/core/receiver/receiver';
+import type { ServerContext } from '../context';
+import { intakeDesks, receivers } from '../db/schema';
+import type { Destination } from './transport';
+
+/** A receiver as pages see it: of its secret only that there is one. */
+export interface ReceiverView {
+  id: string;
+  name: string;
+  kind: ReceiverKind;
+  /** A folder of the data folder, and an address of this app, are told as such. */
+  address: string;
+  hasSecret: boolean;
+  /** A simulated desk of this app stands at its other end. */
+  isBuiltIn: boolean;
+}
+
+const BUILT_IN: readonly { id: string; name: string; kind: ReceiverKind; address: string }[] = [
+  { id: 'network-desk', name: 'Network intake desk', kind: 'web-hook', address: '/api/intake/network-desk/hook' },
+  { id: 'feed-folder', name: 'Feed drop folder', kind: 'drop-folder', address: 'intake/feed-folder' },
+  { id: 'shop-store', name: 'The shop’s store', kind: 'put', address: '/api/intake/shop-store/objects' },
+];
+
+/** The receivers that this app brings along, each with a secret of its own that its desk knows too. */
+export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>): void {
+  db.transaction(
+    (tx) => {
+      for (const receiver of BUILT_IN) {
+        if (tx.select().from(receivers).where(eq(receivers.id, receiver.id)).get()) continue;
+        const secret = receiver.kind === 'drop-folder' ? '' : randomBytes(24).toString('hex');
+        tx.insert(receivers)
+          .values({ ...receiver, secret, isBuiltIn: true, createdAtMs: clock.now() })
+          .run();
+        const conduct = { delaySeconds: 0, refusesAll: false, dropsLeft: 0 };
+        tx.insert(intakeDesks).values({ id: receiver.id, secret, conduct }).run();
+      }
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/** The built-in ones first, then one's own by name. */
+export function listReceivers({ db }: Pick<ServerContext, 'db'>): ReceiverView[] {
+  return db
+    .select()
+    .from(receivers)
+    .where(isNull(receivers.removedAtMs))
+    .orderBy(desc(receivers.isBuiltIn), asc(receivers.createdAtMs), asc(receivers.name))
+    .all()
+    .map(viewReceiver);
+}
+
+function viewReceiver({ id, name, kind, address, secret, isBuiltIn }: typeof receivers.$inferSelect): ReceiverView {
+  return { id, name, kind, address, hasSecret: secret !== '', isBuiltIn };
+}
+
+/** A receiver that may have been taken away since. Throws `not-found`. */
+export function receiverOf({ db }: Pick<ServerContext, 'db'>, receiverId: string) {
+  const row = db.select().from(receivers).where(eq(receivers.id, receiverId)).get();
+  if (!row) throw new AppError('not-found', { what: 'receiver' });
+  return row;
+}
+
+/** One that things can be sent to. Throws `not-found`. */
+export function offeredReceiver(server: Pick<ServerContext, 'db'>, receiverId: string) {
+  const row = receiverOf(server, receiverId);
+  if (row.removedAtMs !== null) throw new AppError('not-found', { what: 'receiver' });
+  return row;
+}
+
+/** Adds a receiver of one's own. Throws a ZodError that says what it lacks. */
+export function addReceiver({ db, clock }: ServerContext, input: unknown): ReceiverView {
+  const wanted = newReceiverSchema.parse(input);
+  return db.transaction(
+    (tx) => {
+      const stem = slug(wanted.name) || 'receiver';
+      let id = stem;
+      for (let n = 2; tx.select().from(receivers).where(eq(receivers.id, id)).get(); n++) id = `${stem}-${n}`;
+      const row = { ...wanted, id, isBuiltIn: false, createdAtMs: clock.now() };
+      return viewReceiver(tx.insert(receivers).values(row).returning().get());
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/** Changes a receiver of one's own; an empty secret leaves the one that is there. Throws `not-found` or `bad-request`. */
+export function changeReceiver(server: ServerContext, receiverId: string, input: unknown): void {
+  const { secret, ...wanted } = newReceiverSchema.parse(input);
+  ownReceiver(server, receiverId);
+  const change = secret === '' ? wanted : { ...wanted, secret };
+  server.db.update(receivers).set(change).where(eq(receivers.id, receiverId)).run();
+}
+
+/** Offers a receiver no longer; what was sent to it is still told. Throws `not-found` or `bad-request`. */
+export function removeReceiver(server: ServerContext, receiverId: string): void {
+  ownReceiver(server, receiverId);
+  const { db, clock } = server;
+  db.update(receivers)
+    .set({ removedAtMs: clock.now(), secret: '' })
+    .where(and(eq(receivers.id, receiverId), isNull(receivers.removedAtMs)))
+    .run();
+}
+
+function ownReceiver(server: ServerContext, receiverId: string): void {
+  if (offeredReceiver(server, receiverId).isBuiltIn) {
+    throw new AppError('bad-request', { reason: 'a receiver that comes with the app stays as it is' });
+  }
+}
+
+/**
+ * Where a receiver is in the end: what is this app's own is at its own address, and in its own folder. Undefined where this app
+ * would have to be reached for it, and nobody serves it.
+ */
+export function destinationOf(
+  { folder }: Pick<ServerContext, 'folder'>,
+  { kind, address, secret, isBuiltIn }: typeof receivers.$inferSelect,
+): Destination | undefined {
+  const own = ownAddress();
+  if (kind === 'drop-folder') return { address: isBuiltIn ? folder.within(address) : address, secret };
+  if (own === undefined && (isBuiltIn || kind === 'web-hook')) return undefined;
+  return { address: isBuiltIn ? `${own}${address}` : address, secret };
+}
+
+/** Where this app answers; whoever serves it says so. */
+export function ownAddress(): string | undefined {
+  return process.env.OPSIMETER_URL;
+}

@@ -1,0 +1,60 @@
+import { AppError } from '@/core/errors/app-error';
+import type { Manifest, ReceiverAnswer } from '@/core/receiver/manifest';
+import type { Clock } from '../tasks/queue';
+
+/** What is to be sent, and where its files lie. */
+export interface Parcel {
+  manifest: Manifest;
+  /** In the order of the manifest. */
+  paths: readonly string[];
+}
+
+/** Where to, as it is used: absolute. */
+export interface Destination {
+  address: string;
+  secret: string;
+}
+
+export interface TransportContext {
+  signal: AbortSignal;
+  clock: Clock;
+  /** Bytes that have got there, of all files together. */
+  onBytes: (bytes: number) => void;
+}
+
+/**
+ * A way to a receiver. Each call may be made again after any that failed or that nobody knows the end of: what is there
+ * already is not brought twice.
+ *
+ * All throw `receiver-unreached` where another try may help, and `receiver-refuses` where none will.
+ */
+export interface Transport {
+  /** Brings all that is not there yet, and then says that it is whole. */
+  bring(to: Destination, parcel: Parcel, context: TransportContext): Promise<void>;
+  /** What the receiver says; undefined where it does not know of such a sending. */
+  answer(to: Destination, key: string, context: TransportContext): Promise<ReceiverAnswer | undefined>;
+}
+
+/** What a failed line is called: its own words, without the address that it leads to. */
+export function unreached(error: unknown): AppError {
+  if (error instanceof AppError) return error;
+  const { code, message, cause } = error as NodeJS.ErrnoException;
+  const inner = cause as NodeJS.ErrnoException | undefined;
+  const reason = inner?.code ?? inner?.message ?? code ?? message ?? String(error);
+  return new AppError('receiver-unreached', { reason: WORDS[reason] ?? reason }, { cause: error });
+}
+
+const WORDS: Readonly<Record<string, string>> = {
+  ECONNREFUSED: 'nobody answers at its address',
+  ECONNRESET: 'the line broke off',
+  UND_ERR_SOCKET: 'the line broke off',
+  terminated: 'the line broke off',
+  ENOTFOUND: 'its address is not known',
+  ETIMEDOUT: 'it did not answer in time',
+  UND_ERR_HEADERS_TIMEOUT: 'it did not answer in time',
+  UND_ERR_BODY_TIMEOUT: 'it did not answer in time',
+  ENOENT: 'its folder is not there',
+  EACCES: 'its folder may not be written to',
+  EROFS: 'its folder may not be written to',
+  ENOSPC: 'its disk is full',
+};

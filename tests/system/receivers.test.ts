@@ -1,0 +1,172 @@
+/** Deliveries go to the simulated desks over real lines: which break off, are slow, refuse, and are killed in the middle. */
+import { createHash } from 'node:crypto';
+import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as delay } from 'node:timers/promises';
+import Database from 'better-sqlite3';
+import { seededRandom } from '@/cli/demo/random';
+import { deliveryFormatSchema } from '@/core/delivery/format';
+import { writeLine } from '@/server/deliveries/deliveries';
+import { addLine } from '@/server/deliveries/lines';
+import { setConduct } from '@/server/intake/desks';
+import { sign } from '@/server/receivers/signature';
+import { musicLike } from '../fixtures/material';
+import { Served } from '../fixtures/served';
+import { TestServer } from '../fixtures/server';
+import { tone } from '../fixtures/signals';
+import { wavOf } from '../fixtures/wav';
+
+const PORT = 4394;
+const KILLS = 6;
+const UNTROUBLED = { delaySeconds: 0, refusesAll: false, dropsLeft: 0 };
+
+let host: TestServer;
+let served: Served | undefined;
+
+beforeAll(async () => {
+  host = new TestServer();
+  const { programmeId: music } = await host.measured(wavOf(musicLike()), 'piece.wav');
+  const { programmeId: chapter } = await host.measured(wavOf([spoken(), spoken()]), 'chapter.wav');
+  const rows = [
+    { programmeId: music, receiverId: 'network-desk', specId: 'ebu-r128', format: { kind: 'wav' } },
+    { programmeId: music, receiverId: 'feed-folder', specId: 'podcast-stereo', format: { kind: 'mp3' } },
+    { programmeId: chapter, receiverId: 'shop-store', specId: 'audiobook-retail', format: { kind: 'mp3' } },
+  ] as const;
+  for (const { format, ...row } of rows) {
+    const way = { kind: 'solved', maxReductionDb: row.programmeId === chapter ? 0 : 6, marginDb: 0 } as const;
+    const line = addLine(host.server, { ...row, way, format: deliveryFormatSchema.parse(format) });
+    await writeLine(host.server, line.id);
+  }
+  await host.server.runner.whenIdle();
+  setConduct(host.server, 'network-desk', { ...UNTROUBLED, dropsLeft: 2 });
+  setConduct(host.server, 'feed-folder', { ...UNTROUBLED, dropsLeft: 2 });
+  setConduct(host.server, 'shop-store', { ...UNTROUBLED, delaySeconds: 1, dropsLeft: 3 });
+  await host.server.close();
+});
+afterAll(async () => {
+  await served?.kill();
+  rmSync(host.root, { recursive: true, force: true });
+});
+
+/** Something like speech as an audiobook shop takes it: room at both ends, and hiss far below. */
+function spoken(): Float32Array {
+  const segments = [{ seconds: 0.8, levelDbfs: -90 }];
+  for (let i = 0; i < 8; i++) segments.push({ seconds: 1, levelDbfs: -24 }, { seconds: 0.6, levelDbfs: -90 });
+  return tone([...segments, { seconds: 1.5, levelDbfs: -90 }], 48_000, 300);
+}
+
+function read<T>(sql: string): T[] {
+  const db = new Database(join(host.root, 'opsimeter.db'), { readonly: true });
+  try {
+    return db.prepare(sql).all() as T[];
+  } finally {
+    db.close();
+  }
+}
+
+async function until(holds: () => boolean, seconds: number): Promise<void> {
+  for (const end = Date.now() + 1000 * seconds; !holds(); ) {
+    if (Date.now() > end) throw new Error(JSON.stringify(read('select text from sending_log')));
+    await delay(100);
+  }
+}
+
+const hashOf = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex');
+
+test(`over lines that break off, killed ${KILLS} times: each is there once, whole, and accepted`, async () => {
+  const seed = Date.now() % 1_000_000;
+  const random = seededRandom(seed);
+  for (let kill = 0; kill < KILLS; kill++) {
+    served = await Served.start(host.root, PORT);
+    await delay(1000 * random());
+    await served.kill();
+  }
+  console.info(`seed ${seed}; ${read('select id from sendings where ended_at_ms is not null').length} of 3 had ended`);
+  served = await Served.start(host.root, PORT);
+  await until(() => read('select id from sendings where ended_at_ms is null').length === 0, 60);
+
+  expect(read('select receiver_id as receiver, state, reasons from sendings order by receiver_id')).toEqual([
+    { receiver: 'feed-folder', state: 'accepted', reasons: '[]' },
+    { receiver: 'network-desk', state: 'accepted', reasons: '[]' },
+    { receiver: 'shop-store', state: 'accepted', reasons: '[]' },
+  ]);
+  const items = read<{ desk_id: string; key: string; manifest: string }>(
+    'select desk_id, key, manifest from intake_items',
+  );
+  expect(items.map(({ desk_id }) => desk_id).sort()).toEqual(['feed-folder', 'network-desk', 'shop-store']);
+  for (const { desk_id, key, manifest } of items) {
+    const folder = join(host.root, 'intake', desk_id, key);
+    const { files } = JSON.parse(manifest) as { files: { fileName: string; sha256: string }[] };
+    const own = desk_id === 'feed-folder' ? ['answer.json', 'delivery.json'] : [];
+    expect(readdirSync(folder).sort()).toEqual([...own, ...files.map(({ fileName }) => fileName)].sort());
+    for (const { fileName, sha256 } of files) expect(hashOf(join(folder, fileName))).toBe(sha256);
+  }
+  const log = read<{ text: string }>('select text from sending_log').map(({ text }) => text);
+  expect(log.filter((text) => text === 'accepted')).toHaveLength(3);
+});
+
+test('neither pages, nor logs, nor what is sent hold a secret', async () => {
+  const secrets = [
+    ...read<{ secret: string }>("select secret from receivers where secret <> ''"),
+    ...read<{ secret: string }>('select fetch_token as secret from sendings'),
+  ].map(({ secret }) => secret);
+  expect(secrets).toHaveLength(5);
+  const { base } = served as Served;
+  const shown = [
+    ...(await Promise.all(
+      ['network-desk', 'feed-folder', 'shop-store'].map((id) => page(`${base}/receivers?receiver=${id}`)),
+    )),
+    await page(`${base}/jobs/${host.jobId}/hand-over?programme=all`),
+    JSON.stringify(read('select text from sending_log')),
+    JSON.stringify(read('select error from tasks')),
+  ];
+  expect(shown.some((text) => text.includes('piece_ebu-r128'))).toBe(true);
+  for (const secret of secrets) for (const text of shown) expect(text).not.toContain(secret);
+});
+
+async function page(url: string): Promise<string> {
+  const response = await fetch(url);
+  expect(response.status).toBe(200);
+  return response.text();
+}
+
+test('a desk takes nothing that is not signed for it, now, and as it is', async () => {
+  const { base } = served as Served;
+  const [desk] = read<{ secret: string }>("select secret from intake_desks where id = 'shop-store'");
+  const key = 'ab'.repeat(20);
+  const ask = (name: string, init: RequestInit, content: string, atMs = Date.now(), secret = desk?.secret ?? '') => {
+    const path = `/api/intake/shop-store/objects/${key}/${name}`;
+    const signature = sign(secret, { method: init.method ?? 'GET', path, content }, atMs);
+    const headers = { ...(init.headers as Record<string, string>), 'X-Content': content, Authorization: signature };
+    return fetch(`${base}${path}`, { ...init, headers });
+  };
+  const empty = createHash('sha256').update('').digest('hex');
+  expect((await ask('a.mp3', { method: 'HEAD' }, empty)).status).toBe(404);
+  expect((await ask('a.mp3', { method: 'HEAD' }, empty, Date.now() - 600_000)).status).toBe(401);
+  expect((await ask('a.mp3', { method: 'HEAD' }, empty, Date.now(), 'guessed')).status).toBe(401);
+  expect((await fetch(`${base}/api/intake/shop-store/objects/${key}/a.mp3`, { method: 'HEAD' })).status).toBe(401);
+  expect((await fetch(`${base}/api/intake/network-desk/hook`, { method: 'POST', body: '{}' })).status).toBe(401);
+  // Signed, but for another body.
+  const other = await ask('delivery.json', { method: 'PUT', body: '{"manifest":"other"}' }, empty);
+  expect(other.status).toBe(401);
+  expect((await other.json()) as object).toMatchObject({ error: { code: 'not-signed' } });
+  const part = (range: string, bytes: string) =>
+    ask('a.mp3', { method: 'PUT', body: bytes, headers: { 'Content-Range': range } }, empty);
+  expect((await part('bytes 4-7/8', 'late')).status).toBe(409);
+  expect((await part('bytes 0-9/8', '0123456789')).status).toBe(400);
+  expect((await part('bytes 0-1/9000000000', 'ab')).status).toBe(413);
+  expect((await part('bytes 0-3/8', 'abcd')).headers.get('X-Received')).toBe('4');
+  // The same part once more is not added.
+  expect((await part('bytes 0-3/8', 'abcd')).headers.get('X-Received')).toBe('4');
+  expect((await part('bytes 4-7/8', 'efgh')).headers.get('X-Received')).toBe('8');
+  expect(readFileSync(join(host.root, 'intake/shop-store', key, 'a.mp3'), 'utf8')).toBe('abcdefgh');
+  const outside = await ask(encodeURIComponent('../../opsimeter.db'), { method: 'PUT', body: 'x' }, empty);
+  expect(outside.status).toBe(400);
+  const [sending] = read<{ id: string; token: string }>(
+    "select id, fetch_token as token from sendings where receiver_id = 'network-desk'",
+  );
+  const fetched = (token: string) => fetch(`${base}/api/sendings/${sending?.id}/files/0?token=${token}`);
+  expect((await fetched('guessed')).status).toBe(404);
+  const file = Buffer.from(await (await fetched(sending?.token ?? '')).arrayBuffer());
+  expect(file.subarray(0, 4).toString()).toBe('RIFF');
+});
