@@ -1,5 +1,4 @@
-import { Brand } from '@/features/common/brand';
-import { ThemeSwitch } from '@/features/common/theme-switch';
+import { TopBar } from '@/features/common/top-bar';
 import { startJob } from '@/features/jobs/actions';
 import { ImportJob } from '@/features/jobs/import-job';
 import { JobList } from '@/features/jobs/job-list';
@@ -7,7 +6,6 @@ import { listJobs } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
-import { WorkLink } from '@/ui/work-link';
 
 export const dynamic = 'force-dynamic';
 
@@ -15,15 +13,7 @@ export default function JobsPage() {
   const jobs = listJobs(getServer());
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-center justify-between bg-bar px-4 py-2 text-bar-text">
-        <Brand />
-        <span className="flex items-center gap-4">
-          <WorkLink href="/specs" className="text-sm font-semibold hover:text-on-action">
-            Specs
-          </WorkLink>
-          <ThemeSwitch />
-        </span>
-      </header>
+      <TopBar />
       <main className="mx-auto flex w-full max-w-4xl grow flex-col gap-4 overflow-y-auto p-6">
         <header className="flex items-center justify-between gap-4">
           <h1 className="text-xl font-bold">Jobs</h1>

@@ -53,11 +53,18 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
     channelMask: 0x3,
     gain: 'target',
     deliveries: [
-      { specId: 'ebu-r128', format: { kind: 'wav' }, way: { kind: 'as-set' }, isWritten: true },
+      {
+        specId: 'ebu-r128',
+        format: { kind: 'wav' },
+        way: { kind: 'as-set' },
+        receiverId: 'network-desk',
+        isWritten: true,
+      },
       {
         specId: 'podcast-stereo',
         format: { kind: 'mp3', sampleRateHz: 44_100, mode: 'constant', bitRateKbps: 192 },
         way: { kind: 'solved', maxReductionDb: 3 },
+        receiverId: 'feed-folder',
         isWritten: true,
       },
       {
@@ -70,6 +77,7 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
         specId: 'audiobook-retail',
         format: { kind: 'mp3', arrangement: 'mono', mode: 'constant', bitRateKbps: 192 },
         way: { kind: 'solved', maxReductionDb: 0 },
+        receiverId: 'shop-store',
         isWritten: true,
       },
       {

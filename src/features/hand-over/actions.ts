@@ -1,8 +1,7 @@
 'use server';
 
 import * as z from 'zod';
-import { deliveryFormatSchema } from '@/core/delivery/format';
-import { deliveryWaySchema } from '@/core/delivery/line';
+import { type SetLine, setLineSchema } from '@/core/delivery/line';
 import { tagsSchema } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { ActionResult } from '@/features/common/action-result';
@@ -18,24 +17,24 @@ import {
   setTags,
 } from '@/server/deliveries/lines';
 import { answer } from '@/server/http/action';
+import { sendDelivery } from '@/server/receivers/sendings';
 import { getServer } from '@/server/server';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(500);
-const what = z.object({ specId: id, format: deliveryFormatSchema, way: deliveryWaySchema });
-export type WhatToDeliver = z.infer<typeof what>;
+export type WhatToDeliver = SetLine;
 
 /** Puts a row on the sheet for each of some programmes; nothing is written. */
 export async function addRows(programmeIds: readonly string[], wanted: WhatToDeliver): Promise<ActionResult<string[]>> {
   return answer(() => {
-    const parsed = what.parse(wanted);
+    const parsed = setLineSchema.parse(wanted);
     return ids.parse(programmeIds).map((programmeId) => addLine(getServer(), { programmeId, ...parsed }).id);
   });
 }
 
 export async function changeRow(lineId: string, wanted: WhatToDeliver): Promise<ActionResult> {
   return answer(() => {
-    changeLine(getServer(), id.parse(lineId), what.parse(wanted));
+    changeLine(getServer(), id.parse(lineId), setLineSchema.parse(wanted));
     return undefined;
   });
 }
@@ -84,6 +83,11 @@ export async function discardMiss(deliveryId: string): Promise<ActionResult> {
 /** Throws a file away that misses, and writes another from what was learnt of it. */
 export async function solveMiss(deliveryId: string): Promise<ActionResult<string>> {
   return answer(() => solveAgain(getServer(), id.parse(deliveryId)));
+}
+
+/** Sends a written delivery to its receiver: again after a refusal, or where its row has been given one since. */
+export async function sendFile(deliveryId: string, receiverId: string): Promise<ActionResult<string>> {
+  return answer(() => sendDelivery(getServer(), id.parse(deliveryId), id.parse(receiverId)));
 }
 
 export async function keepSet(name: string, programmeId: string): Promise<ActionResult> {

@@ -6,11 +6,11 @@ import type { SettledFormat } from '@/core/delivery/format';
 import type { Spec } from '@/core/spec/spec';
 import { peakUnit, specPeak } from '@/core/spec/verdict';
 import { formatLevel, formatNumber } from '@/core/units/format';
+import type { Act } from '@/features/common/use-act';
 import { verdictPhrases } from '@/features/common/verdict-words';
 import type { DeliveryView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
-import type { Act } from './act';
 import { acceptMiss, discardMiss, solveMiss } from './actions';
 
 /** What another gain or ceiling would change. */

@@ -13,6 +13,7 @@ import {
   settleFormat,
 } from '@/core/delivery/format';
 import type { DeliveryWay } from '@/core/delivery/line';
+import { RECEIVER_KIND_NAMES } from '@/core/receiver/receiver';
 import type { Spec } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import type { Dither } from '@/core/treatment/steps/dither';
@@ -20,12 +21,14 @@ import { formatSampleRate } from '@/core/units/format';
 import { specOptions, useSpecs } from '@/features/common/specs';
 import { StateMark } from '@/features/common/state-mark';
 import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
 import { Dialog } from '@/ui/dialog';
 import { Segments, Switch } from '@/ui/segments';
 import type { WhatToDeliver } from './actions';
 
+const KEPT_HERE = '';
 const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000, 32_000, 24_000];
 const DITHER_NAMES: Readonly<Record<Dither, string>> = {
   none: 'none',
@@ -41,6 +44,7 @@ export function usualDelivery(spec: Spec): WhatToDeliver {
     specId: spec.id,
     format: fitted(deliveryFormatSchema.parse({ kind: 'wav' }), spec),
     way: { kind: 'as-set' },
+    receiverId: null,
   };
 }
 
@@ -67,6 +71,7 @@ export function DeliveryDialog({
   title,
   action,
   programmes,
+  receivers,
   initial,
   onClose,
   onDone,
@@ -75,6 +80,7 @@ export function DeliveryDialog({
   action: string;
   /** Those that it is for. */
   programmes: readonly ProgrammeView[];
+  receivers: readonly ReceiverView[];
   initial: WhatToDeliver;
   onClose: () => void;
   onDone: (wanted: WhatToDeliver) => void;
@@ -83,6 +89,7 @@ export function DeliveryDialog({
   const [specId, setSpecId] = useState(initial.specId);
   const [format, setFormat] = useState(initial.format);
   const [way, setWay] = useState<DeliveryWay>(initial.way);
+  const [receiverId, setReceiverId] = useState(initial.receiverId);
   const treated = programmes.map(({ treatment, format: source, title: name }) => ({
     name,
     ...treatedProgramme(treatment, source),
@@ -246,6 +253,23 @@ export function DeliveryDialog({
             />
           ) : null}
         </span>
+
+        <span className="text-mute">Receiver</span>
+        <span>
+          <Choice
+            label="Receiver"
+            value={receiverId ?? KEPT_HERE}
+            options={[
+              { value: KEPT_HERE, label: 'kept here' },
+              ...receivers.map(({ id, name, kind }) => ({
+                value: id,
+                label: name,
+                detail: RECEIVER_KIND_NAMES[kind],
+              })),
+            ]}
+            onChange={(id) => setReceiverId(id === KEPT_HERE ? null : id)}
+          />
+        </span>
       </div>
       {problem ? (
         <p role="alert" className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1 px-3 py-2 text-sm">
@@ -258,7 +282,11 @@ export function DeliveryDialog({
       ) : null}
       <footer className="flex items-center justify-between gap-4">
         <p className="text-sm text-mute">{describeFormat(settled)}</p>
-        <Button kind="primary" disabled={problem !== undefined} onClick={() => onDone({ specId, format, way })}>
+        <Button
+          kind="primary"
+          disabled={problem !== undefined}
+          onClick={() => onDone({ specId, format, way, receiverId })}
+        >
           {action}
         </Button>
       </footer>

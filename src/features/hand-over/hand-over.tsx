@@ -2,16 +2,16 @@
 
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatTime } from '@/core/units/format';
-import type { ActionResult } from '@/features/common/action-result';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
 import { useSpec } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
+import { useAct } from '@/features/common/use-act';
 import type { LineView, SheetView } from '@/server/deliveries/sheet';
 import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
@@ -34,6 +34,7 @@ export function HandOver({
   programmes,
   current,
   sheet,
+  receivers,
   specId,
   hasFfmpeg,
 }: {
@@ -42,14 +43,14 @@ export function HandOver({
   /** Null for all programmes of the job. */
   current: ProgrammeView | null;
   sheet: SheetView;
+  receivers: readonly ReceiverView[];
   specId: string;
   hasFfmpeg: boolean;
 }) {
   const router = useRouter();
   const { track } = useSaveStatus();
+  const { act, isBusy, error, clearError } = useAct(track);
   const spec = useSpec(specId);
-  const [isBusy, setIsBusy] = useState(false);
-  const [error, setError] = useState<ErrorRecord>();
   const [refused, setRefused] = useState<{ lineId: string; happened: string; todo: string }[]>([]);
   const [isAdding, setIsAdding] = useState(false);
   /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
@@ -61,19 +62,6 @@ export function HandOver({
   const chosen = lines.filter((line) => isTicked(line) && canBeWritten(line));
   const underWay = lines.filter(isUnderWay);
 
-  /** Does something on the server, says what went wrong, and has the page as it is then. */
-  const act = async <T,>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) => {
-    setIsBusy(true);
-    try {
-      const result = await track(work());
-      setError(result.ok ? undefined : result.error);
-      if (result.ok) done?.(result.value);
-    } finally {
-      // Not until the page is there as it is then: what comes late must not keep anybody from going on.
-      setIsBusy(false);
-      router.refresh();
-    }
-  };
   const write = () => {
     const ids = chosen.map(({ id }) => id);
     setTicked(new Map());
@@ -143,7 +131,7 @@ export function HandOver({
           </Button>
         </span>
       </Card>
-      <ErrorNotice error={error} onClose={() => setError(undefined)} />
+      <ErrorNotice error={error} onClose={clearError} />
       {refused.map(({ lineId, happened, todo }) => (
         <Notice key={lineId} onClose={() => setRefused(refused.filter((own) => own.lineId !== lineId))}>
           {happened} {todo}
@@ -162,6 +150,7 @@ export function HandOver({
           template={sheet.nameTemplate}
           withTitles={current === null}
           programmes={programmes}
+          receivers={receivers}
           isTicked={isTicked}
           onTick={(line, isOn) => setTicked(new Map(ticked).set(line.id, isOn))}
           act={act}
@@ -190,6 +179,7 @@ export function HandOver({
           title="Add a delivery"
           action={measured.length > 1 ? `Add ${measured.length} rows` : 'Add the row'}
           programmes={measured}
+          receivers={receivers}
           initial={usualDelivery(spec)}
           onClose={() => setIsAdding(false)}
           onDone={(wanted) => {
@@ -212,10 +202,13 @@ function aboutProgramme({ version, format, fileName }: ProgrammeView): string {
   return `${treatment} · ${formatTime(format.durationSeconds, { milliseconds: true })} · made from ${fileName}`;
 }
 
-/** Something to write, that has not been written or was set differently since. */
+/**
+ * What is written unless somebody says otherwise: what will meet its spec, and what was set differently since it was.
+ * Nothing is ticked before it is known, so that no tick goes away under a hand.
+ */
 function isWanted(line: LineView): boolean {
   const standing = standingOf(line);
-  return (standing === 'planned' && line.prediction?.verdict.inside !== false) || standing === 'stale';
+  return (standing === 'planned' && line.prediction?.verdict.inside === true) || standing === 'stale';
 }
 
 function canBeWritten(line: LineView): boolean {

@@ -2,11 +2,11 @@
 
 import { useState } from 'react';
 import { DEFAULT_TEMPLATE, fileStem, NAME_FIELDS, unknownFields } from '@/core/delivery/file-name';
+import type { Act } from '@/features/common/use-act';
 import type { LineView } from '@/server/deliveries/sheet';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
-import type { Act } from './act';
 import { renameDeliveries } from './actions';
 
 const EXAMPLE = {

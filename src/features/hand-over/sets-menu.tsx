@@ -3,11 +3,11 @@
 import { X } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
+import type { Act } from '@/features/common/use-act';
 import type { SetView } from '@/server/deliveries/lines';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
-import type { Act } from './act';
 import { addSetRows, forgetSet, keepSet } from './actions';
 
 /** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */

@@ -13,15 +13,17 @@ import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark, StatePill } from '@/features/common/state-mark';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
+import type { Act } from '@/features/common/use-act';
 import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
 import type { LineView } from '@/server/deliveries/sheet';
 import type { DeliveryView, ProgrammeView } from '@/server/jobs/jobs';
+import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
-import type { Act } from './act';
-import { changeRow, removeRow } from './actions';
+import { changeRow, removeRow, type WhatToDeliver } from './actions';
 import { Decide } from './decide';
 import { DeliveryDialog } from './delivery-dialog';
+import { SendingState } from './sending-state';
 import { standingOf } from './standing';
 import { keyOf, type PredictionFailures } from './use-predictions';
 
@@ -34,6 +36,7 @@ export function Sheet({
   template,
   withTitles,
   programmes,
+  receivers,
   isTicked,
   onTick,
   act,
@@ -44,6 +47,7 @@ export function Sheet({
   /** Of several programmes: each row tells which is its own. */
   withTitles: boolean;
   programmes: readonly ProgrammeView[];
+  receivers: readonly ReceiverView[];
   isTicked: (line: LineView) => boolean;
   onTick: (line: LineView, isOn: boolean) => void;
   act: Act;
@@ -93,7 +97,8 @@ export function Sheet({
           title={`Change the delivery for ${changed.spec.name}`}
           action="Change the row"
           programmes={[programme]}
-          initial={{ specId: changed.spec.id, format: changed.format, way: changed.way }}
+          receivers={receivers}
+          initial={askedOf(changed)}
           onClose={() => setChanged(undefined)}
           onDone={(wanted) => {
             const { id } = changed;
@@ -104,6 +109,11 @@ export function Sheet({
       ) : null}
     </Card>
   );
+}
+
+/** What a row asks for, to be changed. */
+function askedOf({ spec, format, way, receiver }: LineView): WhatToDeliver {
+  return { specId: spec.id, format, way, receiverId: receiver?.id ?? null };
 }
 
 function Row({
@@ -161,6 +171,7 @@ function Row({
           <span className="block truncate text-xs text-mute" title={name}>
             {name}
           </span>
+          {line.receiver ? <span className="block truncate text-xs text-mute">to {line.receiver.name}</span> : null}
           {written ? <FileFacts delivery={delivery as DeliveryView} /> : null}
         </td>
         <td className="py-2 pl-2">{readings ? <MiniRule readings={readings} spec={spec} labelled /> : null}</td>
@@ -182,7 +193,11 @@ function Row({
         <td className="py-2 pr-3">
           <div className="flex flex-wrap items-center justify-end gap-1.5">
             <span className="mr-auto">
-              <State line={line} failure={failure} act={act} />
+              {line.sending?.state === 'accepted' ? (
+                <StatePill state="inside">accepted</StatePill>
+              ) : (
+                <State line={line} failure={failure} act={act} />
+              )}
             </span>
             {written ? (
               <>
@@ -206,6 +221,7 @@ function Row({
               </>
             )}
           </div>
+          <SendingState line={line} act={act} />
         </td>
       </tr>
       {standing === 'missed' ? (
@@ -222,11 +238,7 @@ function Row({
               <span className="grow">
                 <StateMark state="over" /> {problem.text}
               </span>
-              <Button
-                onClick={() =>
-                  act(() => changeRow(line.id, { specId: spec.id, format: problem.nearest, way: line.way }))
-                }
-              >
+              <Button onClick={() => act(() => changeRow(line.id, { ...askedOf(line), format: problem.nearest }))}>
                 Write it {problem.nearestText}
               </Button>
             </div>

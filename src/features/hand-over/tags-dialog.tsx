@@ -2,11 +2,11 @@
 
 import { useState } from 'react';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/delivery/tags';
+import type { Act } from '@/features/common/use-act';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
-import type { Act } from './act';
 import { keepTags } from './actions';
 
 const LINES: readonly (readonly [keyof Tags, string, string])[] = [

@@ -5,6 +5,7 @@ import type { ReactNode } from 'react';
 import { Brand } from '@/features/common/brand';
 import { useSaveStatus } from '@/features/common/save-status';
 import { ThemeSwitch } from '@/features/common/theme-switch';
+import { PlaceLinks } from '@/features/common/top-bar';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
 
@@ -41,9 +42,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
       <p role="status" className="font-mono text-xs whitespace-nowrap">
         {failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
       </p>
-      <WorkLink href="/specs" className="text-sm font-semibold text-bar-text hover:text-on-action">
-        Specs
-      </WorkLink>
+      <PlaceLinks />
       <ThemeSwitch />
       {children}
     </header>

@@ -1,14 +1,12 @@
 'use client';
 
 import { useRouter } from 'next/navigation';
-import { useRef, useState, useTransition } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
+import { useRef, useState } from 'react';
 import { describeSpec } from '@/core/spec/describe';
 import type { Spec } from '@/core/spec/spec';
-import type { ActionResult } from '@/features/common/action-result';
-import { Brand } from '@/features/common/brand';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { ThemeSwitch } from '@/features/common/theme-switch';
+import { TopBar } from '@/features/common/top-bar';
+import { useAct } from '@/features/common/use-act';
 import type { SpecView } from '@/server/specs/specs';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -38,21 +36,12 @@ export function SpecsScreen({
   other: string;
 }) {
   const router = useRouter();
-  const [isBusy, startWork] = useTransition();
-  const [error, setError] = useState<ErrorRecord>();
+  const { act, isBusy, error, clearError } = useAct();
   const [isEditing, setIsEditing] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const { spec, isBuiltIn, versions } = current;
   const compared = findCompared(specs, other);
   const go = (id: string, beside = '') => router.push(`/specs?spec=${id}${beside ? `&with=${beside}` : ''}`);
-  const act = <T,>(work: () => Promise<ActionResult<T>>, done: (value: T) => void) =>
-    startWork(async () => {
-      const result = await work();
-      setError(result.ok ? undefined : result.error);
-      if (!result.ok) return;
-      done(result.value);
-      router.refresh();
-    });
   const options = [
     { value: NONE, label: 'nothing' },
     ...versions
@@ -62,10 +51,7 @@ export function SpecsScreen({
   ];
   return (
     <div className="flex h-full flex-col">
-      <header className="flex items-center justify-between bg-bar px-4 py-2 text-bar-text">
-        <Brand />
-        <ThemeSwitch />
-      </header>
+      <TopBar current="specs" />
       <main className="mx-auto flex min-h-0 w-full max-w-[1400px] grow flex-col gap-3 overflow-y-auto p-4">
         <header className="flex items-center justify-between gap-4">
           <h1 className="text-xl font-bold">Specs</h1>
@@ -89,7 +75,7 @@ export function SpecsScreen({
             </Button>
           </span>
         </header>
-        <ErrorNotice error={error} onClose={() => setError(undefined)} />
+        <ErrorNotice error={error} onClose={clearError} />
         <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
           <nav aria-label="Specs" className="flex flex-col gap-3">
             {GROUPS.map(([kind, title]) => {

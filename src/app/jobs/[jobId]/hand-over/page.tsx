@@ -1,6 +1,7 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { HandOver } from '@/features/hand-over/hand-over';
 import { viewSheet } from '@/server/deliveries/sheet';
+import { listReceivers } from '@/server/receivers/receivers';
 import { getServer } from '@/server/server';
 import { loadStage, type StageProps } from '../load';
 
@@ -12,6 +13,7 @@ export default async function HandOverPage(props: StageProps) {
       programmes={job.programmes}
       current={query.programme === 'all' ? null : current}
       sheet={viewSheet(getServer(), job)}
+      receivers={listReceivers(getServer())}
       specId={specId}
       hasFfmpeg={await isFfmpegThere()}
     />

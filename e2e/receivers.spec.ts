@@ -1,0 +1,63 @@
+/** Deliveries that go somewhere: chosen in a row, sent once verified, answered, refused, sent again; and receivers themselves. */
+import { musicLike } from '../tests/fixtures/material';
+import { wavOf } from '../tests/fixtures/wav';
+import { addDelivery } from './delivering';
+import { dropFiles, expect, startJob, test } from './desk';
+
+const PIECE = wavOf(musicLike().map((samples) => samples.slice(8 * 48_000, 18 * 48_000).map((x) => 0.7 * x)));
+
+test('a row says where it goes; its file is accepted there, or refused with a reason and sent again', async ({
+  page,
+  desk,
+}) => {
+  await page.goto(`${desk.base}/receivers`);
+  await expect(page.getByRole('heading', { name: 'Network intake desk' })).toBeVisible();
+  await expect(page.getByText('measured against EBU R 128')).toBeVisible();
+  await page.getByRole('radio', { name: 'next 1 ×' }).click();
+  await expect(page.getByRole('radio', { name: 'next 1 ×' })).toBeChecked();
+  await page.getByRole('button', { name: 'refuses whatever comes' }).click();
+  await expect(page.getByRole('button', { name: 'refuses whatever comes' })).toHaveAttribute('aria-pressed', 'true');
+
+  await startJob(page, desk, 'Sent');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: PIECE }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await addDelivery(page, { levels: 'gain only', receiver: /Network intake desk/ });
+  const row = page.locator('tr[data-standing]').first();
+  await expect(row).toContainText('to Network intake desk');
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
+  await expect(row).toContainText('the desk takes nothing in at the moment', { timeout: 30_000 });
+  await row.getByRole('button', { name: /What happened on the way/ }).click();
+  const log = page.getByRole('dialog', { name: /What happened on the way/ });
+  await expect(log).toContainText('the line broke off; tried again in 1 s');
+  await expect(log).toContainText('refused: the desk takes nothing in at the moment');
+  await page.keyboard.press('Escape');
+
+  const sheet = page.url();
+  await page.getByRole('link', { name: 'Receivers' }).click();
+  await expect(page.getByRole('table', { name: 'What it was sent' })).toContainText('piece_ebu-r128_v1.wav');
+  await page.getByRole('button', { name: 'refuses whatever comes' }).click();
+  await expect(page.getByRole('button', { name: 'refuses whatever comes' })).toHaveAttribute('aria-pressed', 'false');
+  await page.goto(sheet);
+  await row.getByRole('button', { name: 'Send it again' }).click();
+  await expect(row).toContainText('accepted', { timeout: 30_000 });
+  await expect(row).toContainText('by Network intake desk');
+});
+
+test('a receiver of one’s own is added, and its secret is never shown again', async ({ page, desk }) => {
+  await page.goto(`${desk.base}/receivers`);
+  await page.getByRole('button', { name: 'Add a receiver' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Add a receiver' });
+  await dialog.getByLabel('Name').fill('Night station');
+  await dialog.getByLabel('Address').fill('station.example/in');
+  await dialog.getByRole('button', { name: 'Add it' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('An address begins with http');
+  await dialog.getByLabel('Address').fill('https://station.example/in');
+  await dialog.getByLabel(/^Secret/).fill('between-us');
+  await dialog.getByRole('button', { name: 'Add it' }).click();
+  await expect(page.getByRole('heading', { name: 'Night station' })).toBeVisible();
+  await expect(page.getByText('kept, and never shown')).toBeVisible();
+  expect(await page.content()).not.toContain('between-us');
+  await page.getByRole('button', { name: 'Take away' }).click();
+  await expect(page.getByRole('link', { name: 'Night station' })).toHaveCount(0);
+});

@@ -1,0 +1,29 @@
+import { ReceiversScreen } from '@/features/receivers/receivers-screen';
+import { viewDesk } from '@/server/intake/desks';
+import { listReceivers } from '@/server/receivers/receivers';
+import { sentTo } from '@/server/receivers/sendings';
+import { getServer } from '@/server/server';
+
+export const dynamic = 'force-dynamic';
+
+export default async function ReceiversPage({
+  searchParams,
+}: {
+  searchParams: Promise<Record<string, string | string[] | undefined>>;
+}) {
+  const { receiver } = await searchParams;
+  const server = getServer();
+  const receivers = listReceivers(server);
+  const [first] = receivers;
+  const current = receivers.find(({ id }) => id === receiver) ?? first;
+  if (!current) return null;
+  return (
+    <ReceiversScreen
+      key={current.id}
+      receivers={receivers}
+      current={current}
+      desk={viewDesk(server, current.id) ?? null}
+      sent={sentTo(server, current.id)}
+    />
+  );
+}

@@ -1,0 +1,37 @@
+import { WorkLink } from '@/ui/work-link';
+import { Brand } from './brand';
+import { ThemeSwitch } from './theme-switch';
+
+const PLACES = [
+  { id: 'specs', name: 'Specs' },
+  { id: 'receivers', name: 'Receivers' },
+] as const;
+
+export type Place = (typeof PLACES)[number]['id'];
+
+/** The bar above whatever is not a stage of a job. */
+export function TopBar({ current }: { current?: Place }) {
+  return (
+    <header className="flex items-center justify-between bg-bar px-4 py-2 text-bar-text">
+      <Brand />
+      <span className="flex items-center gap-4">
+        <PlaceLinks current={current} />
+        <ThemeSwitch />
+      </span>
+    </header>
+  );
+}
+
+/** To what all jobs share. */
+export function PlaceLinks({ current }: { current?: Place | undefined }) {
+  return PLACES.map(({ id, name }) => (
+    <WorkLink
+      key={id}
+      href={`/${id}`}
+      aria-current={id === current ? 'page' : undefined}
+      className={`text-sm font-semibold hover:text-on-action ${id === current ? 'text-on-action' : 'text-bar-text'}`}
+    >
+      {name}
+    </WorkLink>
+  ));
+}

@@ -1,0 +1,33 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { ActionResult } from './action-result';
+
+/** Does something on the server, says what went wrong, and has the page as it is then. */
+export type Act = <T>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) => Promise<void>;
+
+/**
+ * Work on the server, one piece after another. Nobody waits for the page that is fetched again behind it: what comes late must
+ * not keep anybody from going on.
+ *
+ * @param track what is told of work that is under way
+ */
+export function useAct(track: <T>(work: Promise<T>) => Promise<T> = (work) => work) {
+  const router = useRouter();
+  const [isBusy, setIsBusy] = useState(false);
+  const [error, setError] = useState<ErrorRecord>();
+  const act: Act = async (work, done) => {
+    setIsBusy(true);
+    try {
+      const result = await track(work());
+      setError(result.ok ? undefined : result.error);
+      if (result.ok) done?.(result.value);
+    } finally {
+      setIsBusy(false);
+      router.refresh();
+    }
+  };
+  return { act, isBusy, error, clearError: () => setError(undefined) };
+}

@@ -1,0 +1,42 @@
+'use server';
+
+import * as z from 'zod';
+import type { NewReceiver } from '@/core/receiver/receiver';
+import type { ActionResult } from '@/features/common/action-result';
+import { answer } from '@/server/http/action';
+import { setConduct } from '@/server/intake/desks';
+import { addReceiver, changeReceiver, removeReceiver } from '@/server/receivers/receivers';
+import { getServer } from '@/server/server';
+
+const id = z.string().min(1).max(64);
+
+/** Adds a receiver of one's own; answers with its id. */
+export async function newReceiver(receiver: NewReceiver): Promise<ActionResult<string>> {
+  return answer(() => addReceiver(getServer(), receiver).id);
+}
+
+/** Changes one; an empty secret leaves the one that it has. */
+export async function keepReceiver(receiverId: string, receiver: NewReceiver): Promise<ActionResult<string>> {
+  return answer(() => {
+    changeReceiver(getServer(), id.parse(receiverId), receiver);
+    return receiverId;
+  });
+}
+
+export async function forgetReceiver(receiverId: string): Promise<ActionResult> {
+  return answer(() => {
+    removeReceiver(getServer(), id.parse(receiverId));
+    return undefined;
+  });
+}
+
+/** Says how a simulated desk behaves from here on. */
+export async function conductDesk(
+  deskId: string,
+  conduct: { delaySeconds: number; refusesAll: boolean; dropsLeft: number },
+): Promise<ActionResult> {
+  return answer(() => {
+    setConduct(getServer(), id.parse(deskId), conduct);
+    return undefined;
+  });
+}

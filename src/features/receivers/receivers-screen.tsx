@@ -1,0 +1,263 @@
+'use client';
+
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import { RECEIVER_KIND_NAMES, RECEIVER_KIND_WORDS } from '@/core/receiver/receiver';
+import { ErrorNotice } from '@/features/common/error-notice';
+import { type MarkState, StateMark } from '@/features/common/state-mark';
+import { TopBar } from '@/features/common/top-bar';
+import { useAct } from '@/features/common/use-act';
+import type { DeskView } from '@/server/intake/desks';
+import type { ReceiverView } from '@/server/receivers/receivers';
+import type { SentView } from '@/server/receivers/sendings';
+import { Button } from '@/ui/button';
+import { Card } from '@/ui/card';
+import { classNames } from '@/ui/class-names';
+import { Segments, Switch } from '@/ui/segments';
+import { WorkLink } from '@/ui/work-link';
+import { conductDesk, forgetReceiver, keepReceiver, newReceiver } from './actions';
+import { ReceiverForm } from './receiver-form';
+
+const DELAYS_SECONDS = [0, 3, 10, 60];
+const DROPS = [0, 1, 3, -1];
+
+const NEW = { name: '', kind: 'web-hook', address: '', secret: '' } as const;
+
+const SENT: Readonly<Record<SentView['state'], { state: MarkState; words: string }>> = {
+  open: { state: 'advice', words: 'on its way' },
+  checking: { state: 'advice', words: 'looked at' },
+  accepted: { state: 'inside', words: 'accepted' },
+  refused: { state: 'over', words: 'refused' },
+};
+
+/** Where deliveries go: the simulated desks of this app, and receivers of one's own; what each takes, and what it was sent. */
+export function ReceiversScreen({
+  receivers,
+  current,
+  desk,
+  sent,
+}: {
+  receivers: readonly ReceiverView[];
+  current: ReceiverView;
+  /** Of a simulated desk. */
+  desk: DeskView | null;
+  sent: readonly SentView[];
+}) {
+  const router = useRouter();
+  const { act, isBusy, error, clearError } = useAct();
+  const [asking, setAsking] = useState<'new' | 'change'>();
+  const { id, name, kind, address, hasSecret, isBuiltIn } = current;
+  const groups = [
+    { title: 'Simulated desks of this app', members: receivers.filter((own) => own.isBuiltIn) },
+    { title: 'Your own', members: receivers.filter((own) => !own.isBuiltIn) },
+  ];
+  return (
+    <div className="flex h-full flex-col">
+      <TopBar current="receivers" />
+      <main className="mx-auto flex min-h-0 w-full max-w-[1400px] grow flex-col gap-3 overflow-y-auto p-4">
+        <header className="flex items-center justify-between gap-4">
+          <h1 className="text-xl font-bold">Receivers</h1>
+          <Button onClick={() => setAsking('new')}>Add a receiver</Button>
+        </header>
+        <ErrorNotice error={error} onClose={clearError} />
+        <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
+          <nav aria-label="Receivers" className="flex flex-col gap-3">
+            {groups.map(({ title, members }) =>
+              members.length === 0 ? null : (
+                <div key={title}>
+                  <h2 className="mb-1 px-2 text-xs text-mute">{title}</h2>
+                  <ul>
+                    {members.map((own) => (
+                      <li key={own.id}>
+                        <WorkLink
+                          href={`/receivers?receiver=${own.id}`}
+                          aria-current={own.id === id ? 'page' : undefined}
+                          className={classNames(
+                            'block rounded-control px-2 py-1 text-sm',
+                            own.id === id ? 'bg-stock-1 font-bold' : 'hover:bg-stock-1/60',
+                          )}
+                        >
+                          {own.name}
+                          <span className="block text-xs font-normal text-mute">{RECEIVER_KIND_NAMES[own.kind]}</span>
+                        </WorkLink>
+                      </li>
+                    ))}
+                  </ul>
+                </div>
+              ),
+            )}
+          </nav>
+          <div className="flex flex-col gap-3">
+            <Card className="flex flex-col gap-3">
+              <header className="flex flex-wrap items-start justify-between gap-3">
+                <div className="min-w-0">
+                  <h2 className="text-lg font-bold">{name}</h2>
+                  <p className="text-sm text-mute">{RECEIVER_KIND_WORDS[kind]}</p>
+                </div>
+                {isBuiltIn ? null : (
+                  <span className="flex gap-2">
+                    <Button onClick={() => setAsking('change')}>Change it</Button>
+                    <Button
+                      disabled={isBusy}
+                      onClick={() =>
+                        act(
+                          () => forgetReceiver(id),
+                          () => router.push('/receivers'),
+                        )
+                      }
+                    >
+                      Take away
+                    </Button>
+                  </span>
+                )}
+              </header>
+              <dl className="grid grid-cols-[8rem_1fr] gap-y-1 text-sm [&>dt]:text-mute">
+                <dt>{kind === 'drop-folder' ? 'Folder' : 'Address'}</dt>
+                <dd className="font-mono break-all">{address}</dd>
+                <dt>Secret</dt>
+                <dd>{hasSecret ? 'kept, and never shown' : 'none'}</dd>
+                {desk ? (
+                  <>
+                    <dt>Takes</dt>
+                    <dd>
+                      <ul>
+                        {desk.rules.map((rule) => (
+                          <li key={rule}>{rule}</li>
+                        ))}
+                      </ul>
+                    </dd>
+                  </>
+                ) : null}
+              </dl>
+            </Card>
+            {desk ? (
+              <Conduct
+                isFolder={kind === 'drop-folder'}
+                conduct={desk.conduct}
+                isBusy={isBusy}
+                onChange={(conduct) => act(() => conductDesk(id, conduct))}
+              />
+            ) : null}
+            <SentTable sent={sent} />
+          </div>
+        </div>
+      </main>
+      {asking ? (
+        <ReceiverForm
+          key={asking}
+          title={asking === 'new' ? 'Add a receiver' : `Change ${name}`}
+          action={asking === 'new' ? 'Add it' : 'Keep it'}
+          initial={asking === 'new' ? NEW : { name, kind, address, secret: '' }}
+          hasSecret={asking === 'change' && hasSecret}
+          onClose={() => setAsking(undefined)}
+          onDone={(receiver) =>
+            act(
+              () => (asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver)),
+              (receiverId) => {
+                setAsking(undefined);
+                router.push(`/receivers?receiver=${receiverId}`);
+              },
+            )
+          }
+        />
+      ) : null}
+    </div>
+  );
+}
+
+/** How a simulated desk behaves: what a real one does now and then can be tried here. */
+function Conduct({
+  isFolder,
+  conduct,
+  isBusy,
+  onChange,
+}: {
+  isFolder: boolean;
+  conduct: DeskView['conduct'];
+  isBusy: boolean;
+  onChange: (conduct: DeskView['conduct']) => void;
+}) {
+  const { delaySeconds, refusesAll, dropsLeft } = conduct;
+  return (
+    <Card title="How it behaves" remark="Simulated: what happens with real ones can be tried here">
+      <fieldset disabled={isBusy} className="grid grid-cols-[8rem_1fr] items-center gap-y-2 py-1 text-sm">
+        <span className="text-mute">Answers after</span>
+        <span>
+          <Segments
+            label="Answers after"
+            value={String(delaySeconds)}
+            options={DELAYS_SECONDS.map((seconds) => ({
+              value: String(seconds),
+              label: seconds === 0 ? 'at once' : `${seconds} s`,
+            }))}
+            onChange={(seconds) => onChange({ ...conduct, delaySeconds: Number(seconds) })}
+          />
+        </span>
+        <span className="text-mute">{isFolder ? 'Folder is away' : 'Line breaks off'}</span>
+        <span>
+          <Segments
+            label={isFolder ? 'Folder is away' : 'Line breaks off'}
+            value={String(dropsLeft)}
+            options={[...new Set([...DROPS, dropsLeft])].map((count) => ({
+              value: String(count),
+              label: count === 0 ? 'never' : count < 0 ? 'always' : isFolder ? `for ${count} s` : `next ${count} ×`,
+            }))}
+            onChange={(count) => onChange({ ...conduct, dropsLeft: Number(count) })}
+          />
+        </span>
+        <span className="text-mute">Answer</span>
+        <span>
+          <Switch isOn={refusesAll} onChange={(isOn) => onChange({ ...conduct, refusesAll: isOn })}>
+            refuses whatever comes
+          </Switch>
+        </span>
+      </fieldset>
+    </Card>
+  );
+}
+
+function SentTable({ sent }: { sent: readonly SentView[] }) {
+  if (sent.length === 0) {
+    return (
+      <Card>
+        <p className="py-1 text-sm text-mute">
+          Nothing has been sent to it yet. A row of a hand-over sheet says where it goes.
+        </p>
+      </Card>
+    );
+  }
+  return (
+    <Card flush>
+      <table aria-label="What it was sent" className="w-full text-left text-sm">
+        <thead className="text-xs text-mute">
+          <tr className="border-b border-hair [&>th]:px-4 [&>th]:py-2 [&>th]:font-normal">
+            <th>sent</th>
+            <th>file</th>
+            <th>answer</th>
+          </tr>
+        </thead>
+        <tbody>
+          {sent.map(({ id, fileName, jobId, programmeId, state, reasons, atMs }) => (
+            <tr key={id} className="border-t border-hair align-top first:border-0 [&>td]:px-4 [&>td]:py-1.5">
+              <td className="font-mono text-xs leading-5 whitespace-nowrap">{formatDay(atMs)}</td>
+              <td>
+                <WorkLink href={`/jobs/${jobId}/hand-over?programme=${programmeId}`} className="hover:underline">
+                  {fileName}
+                </WorkLink>
+              </td>
+              <td>
+                <StateMark state={SENT[state].state} /> {SENT[state].words}
+                {reasons.length > 0 ? <span className="block text-xs text-breach">{reasons.join('; ')}</span> : null}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Card>
+  );
+}
+
+/** Day and time in UTC: server and browser write the same. */
+function formatDay(atMs: number): string {
+  return `${new Date(atMs).toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+}
