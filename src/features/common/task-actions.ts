@@ -3,13 +3,14 @@
 import * as z from 'zod';
 import { answer } from '@/server/http/action';
 import { getServer } from '@/server/server';
+import { steerTask } from '@/server/tasks/view';
 import type { ActionResult } from './action-result';
 
 const id = z.string().min(1).max(64);
 
 export async function cancelTask(taskId: string): Promise<ActionResult> {
   return answer(() => {
-    getServer().runner.cancel(id.parse(taskId));
+    steerTask(getServer(), id.parse(taskId), 'cancel');
     return undefined;
   });
 }
@@ -17,12 +18,7 @@ export async function cancelTask(taskId: string): Promise<ActionResult> {
 /** Queues a task's work once more. */
 export async function retryTask(taskId: string): Promise<ActionResult> {
   return answer(() => {
-    const { queue, runner } = getServer();
-    const task = queue.get(id.parse(taskId));
-    if (task) {
-      queue.enqueue(task.kind, task.subjectId);
-      runner.wake();
-    }
+    steerTask(getServer(), id.parse(taskId), 'retry');
     return undefined;
   });
 }

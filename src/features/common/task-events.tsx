@@ -2,8 +2,8 @@
 
 import { useRouter } from 'next/navigation';
 import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
-import type { TaskView } from '@/server/jobs/jobs';
 import type { TaskEvent } from '@/server/tasks/runner';
+import type { TaskView } from '@/server/tasks/view';
 
 const TaskEvents = createContext<ReadonlyMap<string, TaskEvent>>(new Map());
 

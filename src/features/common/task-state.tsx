@@ -1,6 +1,6 @@
 'use client';
 
-import type { TaskView } from '@/server/jobs/jobs';
+import type { TaskView } from '@/server/tasks/view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
 import { useLiveTask } from './task-events';

@@ -28,7 +28,7 @@ import { Dialog } from '@/ui/dialog';
 import { Segments, Switch } from '@/ui/segments';
 import type { WhatToDeliver } from './actions';
 
-const KEPT_HERE = '';
+const KEPT_HERE = 'here';
 const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000, 32_000, 24_000];
 const DITHER_NAMES: Readonly<Record<Dither, string>> = {
   none: 'none',

@@ -1,18 +1,13 @@
-import * as z from 'zod';
 import type { Certificate } from '@/core/delivery/certificate';
-import { parseQuery } from '../http/query';
 import { certificatePdf } from './pdf';
-
-const query = z.object({ as: z.enum(['pdf', 'json']).default('pdf') });
 
 /** Certificates as a file to be kept. @param areListed JSON is a list even of one */
 export async function certificateResponse(
-  request: Request,
+  as: 'pdf' | 'json',
   certificates: readonly Certificate[],
   stem: string,
   areListed = false,
 ): Promise<Response> {
-  const { as } = parseQuery(request, query, '"pdf" or "json" is');
   const json = () => `${JSON.stringify(areListed ? certificates : certificates[0], null, 2)}\n`;
   const body = as === 'json' ? json() : new Uint8Array(await certificatePdf(certificates));
   return new Response(body, {

@@ -1,5 +1,4 @@
 import * as z from 'zod';
-import { AppError } from '@/core/errors/app-error';
 
 /** A part of an address that is JSON, as the schema has it. */
 export function json<S extends z.ZodType>(schema: S) {
@@ -13,13 +12,6 @@ function parseJson(text: string, context: z.RefinementCtx): unknown {
     context.addIssue({ code: 'custom', message: 'not JSON' });
     return z.NEVER;
   }
-}
-
-/** What an address asks for, as the schema has it. Throws `bad-request` with what is needed. */
-export function parseQuery<S extends z.ZodType>(request: Request, schema: S, needed: string): z.infer<S> {
-  const asked = schema.safeParse(Object.fromEntries(new URL(request.url).searchParams));
-  if (!asked.success) throw new AppError('bad-request', { reason: `${needed} needed` });
-  return asked.data;
 }
 
 const frame = z.coerce.number().int().nonnegative();

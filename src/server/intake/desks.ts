@@ -18,7 +18,7 @@ const RULES: Readonly<Record<string, AcceptanceRules>> = {
   'shop-store': { specId: 'audiobook-retail', files: ['mp3'], leastKbps: 192, name: PLAIN_NAME, mostBytes: 2e9 },
 };
 
-export const conductSchema = z.object({
+const conductSchema = z.object({
   delaySeconds: z.number().min(0).max(600),
   refusesAll: z.boolean(),
   dropsLeft: z.int().min(-1).max(100),

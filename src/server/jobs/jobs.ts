@@ -1,7 +1,7 @@
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, isNotNull, isNull, type SQL, sql } from 'drizzle-orm';
 import type { SettledFormat } from '@/core/delivery/format';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
-import { AppError, type ErrorRecord } from '@/core/errors/app-error';
+import { AppError } from '@/core/errors/app-error';
 import type { Finding } from '@/core/findings/finding';
 import { rateFindings } from '@/core/findings/job-findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -15,12 +15,8 @@ import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
 import { type ReferenceState, referenceState } from '../take-in/reference';
-import type { TaskEvent } from '../tasks/runner';
+import { type TaskView, taskView } from '../tasks/view';
 import { type TreatmentState, treatmentState } from '../treatments/treatments';
-
-export interface TaskView extends TaskEvent {
-  error: ErrorRecord | null;
-}
 
 export interface DeliveryView {
   id: string;
@@ -193,7 +189,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
     'measure',
     rows.map(({ sources: source }) => source.sha256),
   );
-  const deliveriesOf = viewDeliveries(server, jobId);
+  const deliveriesOf = viewDeliveries(server, eq(deliveries.jobId, jobId));
   const markersOf = viewMarkers(server, jobId);
   const versionsOfAll = versionsOf(
     server,
@@ -224,7 +220,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         note: programme.note,
         groupName: programme.groupName,
         reference: viewReference(source),
-        task: viewTask(measureTasks.get(source.sha256)),
+        task: taskOrNull(measureTasks.get(source.sha256)),
         ...treatmentState(db, programme),
         predicted: version?.predicted ?? null,
         markers: markersOf.get(programme.id) ?? [],
@@ -248,12 +244,20 @@ function viewReference(source: typeof sources.$inferSelect): ProgrammeView['refe
   return state && source.reference ? { path: source.reference.path, state } : null;
 }
 
-function viewDeliveries(server: ServerContext, jobId: string): Map<string, DeliveryView[]> {
+/** A delivery by itself. Throws `not-found`. */
+export function viewDelivery(server: ServerContext, deliveryId: string): DeliveryView {
+  const [view] = [...viewDeliveries(server, eq(deliveries.id, deliveryId)).values()].flat();
+  if (!view) throw new AppError('not-found', { what: 'delivery' });
+  return view;
+}
+
+/** By programme, the newest first. */
+function viewDeliveries(server: ServerContext, which: SQL): Map<string, DeliveryView[]> {
   const rows = server.db
     .select()
     .from(deliveries)
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
-    .where(eq(deliveries.jobId, jobId))
+    .where(which)
     .orderBy(desc(deliveries.createdAtMs))
     .all();
   const renderTasks = server.queue.latest(
@@ -289,7 +293,7 @@ function viewDeliveries(server: ServerContext, jobId: string): Map<string, Deliv
               atMs: writtenAtMs,
             }
           : null,
-      task: viewTask(renderTasks.get(delivery.id)),
+      task: taskOrNull(renderTasks.get(delivery.id)),
     };
     const list = views.get(delivery.programmeId);
     if (list) list.push(view);
@@ -326,8 +330,6 @@ function versionsOf(server: ServerContext, programmeIds: string[]) {
   return versions;
 }
 
-function viewTask(task: Task | undefined): TaskView | null {
-  if (!task) return null;
-  const { id, kind, subjectId, state, fraction, timesRealTime, error } = task;
-  return { taskId: id, kind, subjectId, state, fraction, timesRealTime, error };
+function taskOrNull(task: Task | undefined): TaskView | null {
+  return task ? taskView(task) : null;
 }

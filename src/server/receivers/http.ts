@@ -70,7 +70,7 @@ function refusalOf({ status, text }: Sent): string {
   return `it answered ${status}`;
 }
 
-export function sha256(text: string): string {
+function sha256(text: string): string {
   return createHash('sha256').update(text).digest('hex');
 }
 

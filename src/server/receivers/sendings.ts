@@ -1,6 +1,6 @@
 import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
-import { and, asc, desc, eq, inArray } from 'drizzle-orm';
-import { AppError, type ErrorRecord, isAppError } from '@/core/errors/app-error';
+import { and, asc, desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { AppError, isAppError } from '@/core/errors/app-error';
 import type { Manifest, ReceiverAnswer } from '@/core/receiver/manifest';
 import { askAgainMs, backOffMs, MOST_TRIES } from '@/core/receiver/retry';
 import { formatNumber } from '@/core/units/format';
@@ -8,7 +8,8 @@ import { certificateOf } from '../certificates/certificate';
 import type { ServerContext } from '../context';
 import { deliveries, deliveryLines, receivers, type SENDING_STATES, sendingLog, sendings } from '../db/schema';
 import { newId } from '../ids';
-import { Later, type TaskContext, type TaskEvent } from '../tasks/runner';
+import { Later, type TaskContext } from '../tasks/runner';
+import { type TaskView, taskView } from '../tasks/view';
 import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
 import type { Parcel, TransportContext } from './transport';
 import { TRANSPORTS } from './transports';
@@ -28,7 +29,7 @@ export interface SendingView {
   /** Why it was refused. */
   reasons: string[];
   failedTries: number;
-  task: (TaskEvent & { error: ErrorRecord | null }) | null;
+  task: TaskView | null;
   log: { atMs: number; text: string }[];
 }
 
@@ -225,42 +226,49 @@ export function fetchedFile(server: ServerContext, sendingId: string, token: str
   return { deliveryId };
 }
 
-/** The newest sending of each delivery to each receiver, by both. */
+/** A sending by itself. Throws `not-found`. */
+export function viewSending(server: ServerContext, sendingId: string): SendingView {
+  const [view] = sendingViews(server, eq(sendings.id, sendingId));
+  if (!view) throw new AppError('not-found', { what: 'sending' });
+  return view;
+}
+
+/** The newest sending of each delivery to each receiver, by both; its log begins with those of the rounds before. */
 export function viewSendings(server: ServerContext, deliveryIds: readonly string[]): Map<string, SendingView> {
-  if (deliveryIds.length === 0) return new Map();
-  const { db, queue } = server;
+  const views = new Map<string, SendingView>();
+  for (const view of sendingViews(server, inArray(sendings.deliveryId, [...deliveryIds]))) {
+    const key = sendingKeyOf(view.deliveryId, view.receiverId);
+    views.set(key, { ...view, log: [...(views.get(key)?.log ?? []), ...view.log] });
+  }
+  return views;
+}
+
+/** In the order of their rounds. */
+function sendingViews({ db, queue }: ServerContext, which: SQL): SendingView[] {
   const rows = db
     .select()
     .from(sendings)
     .innerJoin(receivers, eq(receivers.id, sendings.receiverId))
-    .where(inArray(sendings.deliveryId, [...deliveryIds]))
+    .where(which)
     .orderBy(asc(sendings.round))
     .all();
   const ids = rows.map((row) => row.sendings.id);
   const tasksOf = queue.latest('send', ids);
-  const logged =
-    ids.length === 0
-      ? []
-      : db.select().from(sendingLog).where(inArray(sendingLog.sendingId, ids)).orderBy(asc(sendingLog.id)).all();
-  const views = new Map<string, SendingView>();
-  for (const { sendings: sending, receivers: receiver } of rows) {
+  const logged = db
+    .select()
+    .from(sendingLog)
+    .where(inArray(sendingLog.sendingId, ids))
+    .orderBy(asc(sendingLog.id))
+    .all();
+  return rows.map(({ sendings: sending, receivers: receiver }) => {
     const { id, deliveryId, receiverId, state, reasons, failedTries } = sending;
     const task = tasksOf.get(id);
-    const key = sendingKeyOf(deliveryId, receiverId);
-    const before = views.get(key)?.log ?? [];
     const log = logged.filter(({ sendingId }) => sendingId === id).map(({ atMs, text }) => ({ atMs, text }));
-    views.set(key, {
-      ...{ id, deliveryId, receiverId, receiverName: receiver.name, state, reasons, failedTries },
-      task: task
-        ? {
-            ...{ taskId: task.id, kind: task.kind, subjectId: id, state: task.state },
-            ...{ fraction: task.fraction, timesRealTime: task.timesRealTime, error: task.error },
-          }
-        : null,
-      log: [...before, ...log],
-    });
-  }
-  return views;
+    return {
+      ...{ id, deliveryId, receiverId, receiverName: receiver.name, state, reasons, failedTries, log },
+      task: task ? taskView(task) : null,
+    };
+  });
 }
 
 export function sendingKeyOf(deliveryId: string, receiverId: string): string {

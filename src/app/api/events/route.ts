@@ -1,12 +1,11 @@
-import { getServer } from '@/server/server';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
 
 export const dynamic = 'force-dynamic';
 
 const KEEP_ALIVE_MS = 15_000;
 
-/** Every change of every task, as server-sent events. */
-export function GET(request: Request): Response {
-  const server = getServer();
+export const GET = serve(OPERATIONS.events, ({ server, request }) => {
   const encoder = new TextEncoder();
   const body = new ReadableStream<Uint8Array>({
     start(controller) {
@@ -28,4 +27,4 @@ export function GET(request: Request): Response {
   return new Response(body, {
     headers: { 'Content-Type': 'text/event-stream', 'Cache-Control': 'no-store', 'X-Accel-Buffering': 'no' },
   });
-}
+});

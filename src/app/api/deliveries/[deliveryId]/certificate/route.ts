@@ -1,13 +1,10 @@
 import { certificateResponse } from '@/server/certificates/answer';
 import { certificateOf } from '@/server/certificates/certificate';
-import { respond } from '@/server/http/respond';
-import { getServer } from '@/server/server';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
 
-/** The certificate of a written delivery, as PDF or, with `as=json`, as JSON. */
-export function GET(request: Request, context: { params: Promise<{ deliveryId: string }> }): Promise<Response> {
-  return respond(async () => {
-    const certificate = certificateOf(getServer(), (await context.params).deliveryId);
-    const stem = (certificate.files[0]?.fileName ?? 'delivery').replace(/\.[^.]+$/, '');
-    return certificateResponse(request, [certificate], `${stem}_certificate`);
-  });
-}
+export const GET = serve(OPERATIONS.deliveryCertificate, ({ server, params, query }) => {
+  const certificate = certificateOf(server, params.deliveryId as string);
+  const stem = (certificate.files[0]?.fileName ?? 'delivery').replace(/\.[^.]+$/, '');
+  return certificateResponse(query.as, [certificate], `${stem}_certificate`);
+});

@@ -1,18 +1,15 @@
 import { Readable } from 'node:stream';
-import { respond } from '@/server/http/respond';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
 import { exportJob } from '@/server/jobs/export-job';
-import { getServer } from '@/server/server';
 
-/** The job as one ZIP, streamed as it is made. */
-export function GET(_request: Request, context: { params: Promise<{ jobId: string }> }): Promise<Response> {
-  return respond(async () => {
-    const { fileName, body } = await exportJob(getServer(), (await context.params).jobId);
-    return new Response(Readable.toWeb(body) as unknown as BodyInit, {
-      headers: {
-        'Content-Type': 'application/zip',
-        'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(fileName)}`,
-        'Cache-Control': 'no-store',
-      },
-    });
+export const GET = serve(OPERATIONS.exportJob, async ({ server, params }) => {
+  const { fileName, body } = await exportJob(server, params.jobId as string);
+  return new Response(Readable.toWeb(body) as unknown as BodyInit, {
+    headers: {
+      'Content-Type': 'application/zip',
+      'Content-Disposition': `attachment; filename*=UTF-8''${encodeURIComponent(fileName)}`,
+      'Cache-Control': 'no-store',
+    },
   });
-}
+});

@@ -1,23 +1,14 @@
-import { AppError } from '@/core/errors/app-error';
-import { respond } from '@/server/http/respond';
-import { getServer } from '@/server/server';
+import { bytesOf, serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
 import { takeIn } from '@/server/take-in/take-in';
 
-/** Takes in the request's body as one file: PUT …/sources?name=mix.wav. */
-export function PUT(request: Request, context: { params: Promise<{ jobId: string }> }): Promise<Response> {
-  return respond(async () => {
-    const { jobId } = await context.params;
-    const fileName = new URL(request.url).searchParams.get('name');
-    if (!fileName) throw new AppError('bad-request', { reason: 'the file has no name' });
-    const announced = request.headers.get('content-length');
-    const taken = await takeIn(getServer(), {
-      jobId,
-      fileName,
-      body: request.body ?? noBytes(),
-      ...(announced === null ? {} : { announcedBytes: Number(announced) }),
-    });
-    return Response.json(taken, { status: taken.alreadyThere ? 200 : 201 });
+export const PUT = serve(OPERATIONS.takeIn, async ({ server, request, params, query }) => {
+  const announced = request.headers.get('content-length');
+  const taken = await takeIn(server, {
+    jobId: params.jobId as string,
+    fileName: query.name,
+    body: bytesOf(request),
+    ...(announced === null ? {} : { announcedBytes: Number(announced) }),
   });
-}
-
-async function* noBytes(): AsyncGenerator<Uint8Array> {}
+  return Response.json(taken, { status: taken.alreadyThere ? 200 : 201 });
+});

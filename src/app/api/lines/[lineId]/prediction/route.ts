@@ -1,12 +1,7 @@
 import { lineOf, predictionOf } from '@/server/deliveries/lines';
-import { respond } from '@/server/http/respond';
-import { getServer } from '@/server/server';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
 
-/** What a row of the hand-over sheet will be; worked out now, unless it was before. */
-export function GET(_request: Request, context: { params: Promise<{ lineId: string }> }): Promise<Response> {
-  return respond(async () => {
-    const server = getServer();
-    const prediction = await predictionOf(server, lineOf(server, (await context.params).lineId));
-    return Response.json(prediction, { headers: { 'Cache-Control': 'no-store' } });
-  });
-}
+export const GET = serve(OPERATIONS.predictLine, ({ server, params }) =>
+  predictionOf(server, lineOf(server, params.lineId as string)),
+);

@@ -1,0 +1,17 @@
+import { acceptDelivery, discardDelivery, solveAgain } from '@/server/deliveries/deliveries';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
+
+export const POST = serve(OPERATIONS.decide, async ({ server, params, body }) => {
+  const deliveryId = params.deliveryId as string;
+  switch (body.decision) {
+    case 'accept':
+      acceptDelivery(server, deliveryId, body.reason);
+      return { deliveryId };
+    case 'discard':
+      await discardDelivery(server, deliveryId);
+      return { deliveryId };
+    case 'solve-again':
+      return { deliveryId: await solveAgain(server, deliveryId) };
+  }
+});

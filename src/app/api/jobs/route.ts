@@ -1,0 +1,9 @@
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
+import { createJob, listJobs } from '@/server/jobs/jobs';
+
+export const dynamic = 'force-dynamic';
+
+export const GET = serve(OPERATIONS.listJobs, ({ server }) => listJobs(server));
+
+export const POST = serve(OPERATIONS.createJob, ({ server, body }) => ({ jobId: createJob(server, body.name) }));

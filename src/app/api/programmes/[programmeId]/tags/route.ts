@@ -1,0 +1,7 @@
+import { setTags } from '@/server/deliveries/lines';
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
+
+export const PUT = serve(OPERATIONS.setTags, ({ server, params, body }) =>
+  setTags(server, params.programmeId as string, body),
+);

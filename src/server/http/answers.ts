@@ -1,0 +1,137 @@
+/** What is answered over HTTP, as far as it is promised: there may be more fields, and these stay what they are. */
+import * as z from 'zod';
+import { deliveryFormatSchema, settledFormatSchema } from '@/core/delivery/format';
+import { deliveryWaySchema } from '@/core/delivery/line';
+import { RECEIVER_KINDS } from '@/core/receiver/receiver';
+import { specSchema } from '@/core/spec/spec';
+import { treatmentSchema } from '@/core/treatment/treatment';
+import { SENDING_STATES, TASK_KINDS, TASK_STATES } from '../db/schema';
+
+const level = z.number().nullable();
+
+const readings = z.looseObject({
+  engineVersion: z.string(),
+  integratedLufs: level,
+  loudnessRangeLu: level,
+  maxMomentaryLufs: level,
+  maxShortTermLufs: level,
+  truePeakDbtp: level,
+  samplePeakDbfs: level,
+  rmsDbfs: level,
+  noiseFloorDbfs: level,
+});
+
+const error = z.object({ code: z.string(), happened: z.string(), safe: z.string(), todo: z.string() });
+
+export const errorAnswer = z.object({ error });
+
+export const taskAnswer = z.looseObject({
+  taskId: z.string(),
+  kind: z.enum(TASK_KINDS),
+  subjectId: z.string(),
+  state: z.enum(TASK_STATES),
+  fraction: z.number(),
+  timesRealTime: level,
+  error: error.nullable(),
+});
+
+const verdict = z.looseObject({
+  specId: z.string(),
+  inside: z.boolean(),
+  items: z.array(z.looseObject({ name: z.string(), measured: level, required: z.string(), inside: z.boolean() })),
+});
+
+export const jobsAnswer = z.array(
+  z.looseObject({
+    id: z.string(),
+    name: z.string(),
+    createdAtMs: z.number(),
+    isArchived: z.boolean(),
+    programmes: z.int(),
+    measured: z.int(),
+    written: z.int(),
+    missing: z.int(),
+  }),
+);
+
+const audioFormat = z.looseObject({ sampleRateHz: z.int(), channels: z.int(), frames: z.int() });
+
+export const jobAnswer = z.looseObject({
+  id: z.string(),
+  name: z.string(),
+  programmes: z.array(
+    z.looseObject({
+      id: z.string(),
+      title: z.string(),
+      fileName: z.string(),
+      sha256: z.string(),
+      format: audioFormat,
+      measured: z.looseObject({ readings, findings: z.array(z.looseObject({})) }).nullable(),
+      task: taskAnswer.nullable(),
+      treatment: treatmentSchema,
+    }),
+  ),
+});
+
+export const treatmentAnswer = z.looseObject({ version: z.int(), treatment: treatmentSchema });
+
+export const predictionAnswer = z.looseObject({
+  spec: specSchema,
+  format: settledFormatSchema,
+  treatment: treatmentSchema,
+  readings,
+  verdict,
+  frames: z.int(),
+  size: z.object({ bytes: z.number(), isExact: z.boolean() }),
+});
+
+export const sendingAnswer = z.looseObject({
+  id: z.string(),
+  deliveryId: z.string(),
+  receiverId: z.string(),
+  state: z.enum(SENDING_STATES),
+  reasons: z.array(z.string()),
+  task: taskAnswer.nullable(),
+  log: z.array(z.object({ atMs: z.number(), text: z.string() })),
+});
+
+export const deliveryAnswer = z.looseObject({
+  id: z.string(),
+  programmeId: z.string(),
+  fileName: z.string(),
+  spec: specSchema,
+  files: z.array(
+    z.looseObject({ fileName: z.string(), channel: z.string().nullable(), sizeBytes: z.int(), sha256: z.string() }),
+  ),
+  predicted: readings,
+  written: z.looseObject({ readings, verdict, sizeBytes: z.int() }).nullable(),
+  acceptedReason: z.string().nullable(),
+  isDiscarded: z.boolean(),
+  task: taskAnswer.nullable(),
+});
+
+const lineAnswer = z.looseObject({
+  id: z.string(),
+  programmeId: z.string(),
+  title: z.string(),
+  spec: specSchema,
+  format: deliveryFormatSchema,
+  way: deliveryWaySchema,
+  receiver: z.object({ id: z.string(), name: z.string() }).nullable(),
+  problem: z.looseObject({ text: z.string(), nearestText: z.string() }).nullable(),
+  prediction: predictionAnswer.nullable(),
+  delivery: deliveryAnswer.nullable(),
+  sending: sendingAnswer.nullable(),
+  isStale: z.boolean(),
+});
+
+export const sheetAnswer = z.looseObject({ lines: z.array(lineAnswer), nameTemplate: z.string() });
+
+export const receiverAnswer = z.object({
+  id: z.string(),
+  name: z.string(),
+  kind: z.enum(RECEIVER_KINDS),
+  address: z.string(),
+  hasSecret: z.boolean(),
+  isBuiltIn: z.boolean(),
+});

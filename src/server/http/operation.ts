@@ -1,0 +1,87 @@
+import * as z from 'zod';
+import { AppError } from '@/core/errors/app-error';
+import { getServer, type Server } from '../server';
+import { respond } from './respond';
+
+/** What an answer is, where it is not JSON. */
+export const MEDIA = {
+  bundle: 'application/octet-stream',
+  audio: 'application/octet-stream',
+  pdf: 'application/pdf',
+  zip: 'application/zip',
+  events: 'text/event-stream',
+} as const;
+
+/** One thing that can be asked of this app over HTTP: from it follow what is parsed, and what is documented. */
+export interface Operation<Q extends z.ZodType = z.ZodType, B extends z.ZodType = z.ZodType> {
+  method: 'GET' | 'HEAD' | 'PUT' | 'POST' | 'PATCH' | 'DELETE';
+  /** With its parameters in braces; each of them is an id. */
+  path: string;
+  tag: string;
+  summary: string;
+  query?: Q;
+  /** JSON, or bytes as they come. */
+  body?: B | 'bytes';
+  /** Of 204, nothing. */
+  status?: 200 | 201 | 202 | 204;
+  answer?: z.ZodType | keyof typeof MEDIA;
+}
+
+/** What was asked, as the operation has it. */
+export interface Asked<Q, B> {
+  server: Server;
+  request: Request;
+  /** By name, each of them an id. */
+  params: Record<string, string>;
+  query: Q;
+  body: B;
+}
+
+export function operation<Q extends z.ZodType = z.ZodUndefined, B extends z.ZodType = z.ZodUndefined>(
+  own: Operation<Q, B>,
+): Operation<Q, B> {
+  return own;
+}
+
+const id = z.string().min(1).max(200);
+
+/** Answers requests of one operation: what is returned is its JSON, unless it is a response already. */
+export function serve<Q extends z.ZodType, B extends z.ZodType>(
+  own: Operation<Q, B>,
+  handle: (asked: Asked<z.infer<Q>, z.infer<B>>) => unknown,
+) {
+  return (
+    request: Request,
+    context: { params: Promise<Record<string, string | string[] | undefined>> },
+  ): Promise<Response> =>
+    respond(async () => {
+      const params: Record<string, string> = {};
+      // An address without parameters has none at all.
+      for (const [name, value] of Object.entries((await context.params) ?? {})) {
+        if (typeof value === 'string') params[name] = id.parse(value);
+      }
+      const query = own.query ? own.query.parse(Object.fromEntries(new URL(request.url).searchParams)) : undefined;
+      const body = own.body && own.body !== 'bytes' ? own.body.parse(await jsonOf(request)) : undefined;
+      const asked = { server: getServer(), request, params, query, body } as Asked<z.infer<Q>, z.infer<B>>;
+      const result = await handle(asked);
+      if (result instanceof Response) return result;
+      const headers = { 'Cache-Control': 'no-store' };
+      if (own.status === 204) return new Response(null, { status: 204, headers });
+      return Response.json(result, { status: own.status ?? 200, headers });
+    });
+}
+
+async function jsonOf(request: Request): Promise<unknown> {
+  try {
+    return await request.json();
+  } catch (error) {
+    throw new AppError('bad-request', { reason: 'its body is not JSON' }, { cause: error });
+  }
+}
+
+/** The bytes of a request, also where it has none. */
+export function bytesOf({ body }: Request): AsyncIterable<Uint8Array> {
+  return body ?? noBytes();
+}
+
+async function* noBytes(): AsyncGenerator<Uint8Array> {}

@@ -1,0 +1,295 @@
+import * as z from 'zod';
+import { certificateSchema } from '@/core/delivery/certificate';
+import { setLineSchema } from '@/core/delivery/line';
+import { tagsSchema } from '@/core/delivery/tags';
+import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
+import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
+import { newReceiverSchema } from '@/core/receiver/receiver';
+import { specSchema } from '@/core/spec/spec';
+import { gainDbSchema } from '@/core/treatment/gain';
+import { limitSchema } from '@/core/treatment/steps/limit';
+import { preparationSchema, treatmentSchema } from '@/core/treatment/treatment';
+import { PREVIEW_CODECS } from '@/formats/preview-codecs';
+import { MOST_FRAMES } from '../measure/frames';
+import {
+  deliveryAnswer,
+  jobAnswer,
+  jobsAnswer,
+  predictionAnswer,
+  receiverAnswer,
+  sendingAnswer,
+  sheetAnswer,
+  taskAnswer,
+  treatmentAnswer,
+} from './answers';
+import { operation } from './operation';
+import { json, stretchQuery } from './query';
+
+const id = z.string().min(1).max(64);
+const named = z.object({ name: z.string().min(1).max(1000) });
+const asFile = z.object({ as: z.enum(['pdf', 'json']).default('pdf') });
+const preparation = json(preparationSchema);
+const treatment = json(treatmentSchema);
+
+/** Some of an object's fields: what is left out is left as it is, and not set to what it is by default. */
+function someOf<S extends z.ZodRawShape>(schema: z.ZodObject<S>): z.ZodType<Partial<z.infer<z.ZodObject<S>>>> {
+  const fields = Object.entries<z.ZodType>(schema.shape as never).map(([name, field]) => [
+    name,
+    z.optional(field instanceof z.ZodDefault ? (field.removeDefault() as z.ZodType) : field),
+  ]);
+  return z.strictObject(Object.fromEntries(fields)) as never;
+}
+
+/** Everything that can be asked of this app over HTTP. */
+export const OPERATIONS = {
+  listJobs: operation({
+    ...{ method: 'GET', path: '/api/jobs', tag: 'Jobs', summary: 'Every job, newest first, with how far it is.' },
+    answer: jobsAnswer,
+  }),
+  createJob: operation({
+    ...{ method: 'POST', path: '/api/jobs', tag: 'Jobs', summary: 'Starts a job.', status: 201 },
+    body: z.object({ name: z.string().trim().min(1).max(120) }),
+    answer: z.object({ jobId: z.string() }),
+  }),
+  viewJob: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}', tag: 'Jobs' },
+    summary: 'A job with its programmes: readings, findings, treatment, deliveries.',
+    answer: jobAnswer,
+  }),
+  importJob: operation({
+    ...{ method: 'PUT', path: '/api/jobs/import', tag: 'Jobs', status: 201 },
+    summary: 'Brings in a job from the ZIP that is the body.',
+    query: z.object({ name: z.string().max(1000).default('job.zip') }),
+    body: 'bytes',
+    answer: z.object({ jobId: z.string() }),
+  }),
+  exportJob: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}/export', tag: 'Jobs' },
+    summary: 'The job as one ZIP, streamed as it is made.',
+    answer: 'zip',
+  }),
+  takeIn: operation({
+    ...{ method: 'PUT', path: '/api/jobs/{jobId}/sources', tag: 'Programmes', status: 201 },
+    summary: 'Takes in the body as one file; 200 where the job has it already. It is measured by itself.',
+    query: named,
+    body: 'bytes',
+    answer: z.looseObject({ programmeId: z.string(), sha256: z.string(), alreadyThere: z.boolean() }),
+  }),
+  viewSheet: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}/sheet', tag: 'Hand over' },
+    summary: 'The hand-over sheet: its rows, what is predicted of them, and what has come of them.',
+    answer: sheetAnswer,
+  }),
+  jobCertificates: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}/certificates', tag: 'Hand over' },
+    summary: 'A summary of everything that was handed over, and every certificate, as PDF or JSON.',
+    query: asFile,
+    answer: 'pdf',
+  }),
+  changeTreatment: operation({
+    ...{ method: 'PATCH', path: '/api/programmes/{programmeId}/treatment', tag: 'Programmes' },
+    summary: 'Sets steps of a treatment; those that are left out stay as they are.',
+    body: someOf(treatmentSchema),
+    answer: treatmentAnswer,
+  }),
+  setTags: operation({
+    ...{ method: 'PUT', path: '/api/programmes/{programmeId}/tags', tag: 'Programmes', status: 204 },
+    summary: 'What a programme’s files say of themselves.',
+    body: tagsSchema,
+  }),
+  trace: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/trace', tag: 'Curves' },
+    summary: 'A programme as it is prepared: readings, series, and its waveform cut to so many columns.',
+    query: z.object({ preparation, columns: z.coerce.number().int().min(1).max(8192) }),
+    answer: 'bundle',
+  }),
+  waveform: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/waveform', tag: 'Curves' },
+    summary: 'Buckets of one level of each channel’s waveform.',
+    query: z.object({
+      preparation,
+      level: z.coerce
+        .number()
+        .int()
+        .min(0)
+        .max(WAVEFORM_LEVELS.length - 1),
+      firstBucket: z.coerce.number().int().nonnegative(),
+      buckets: z.coerce.number().int().min(1).max(8192),
+    }),
+    answer: 'bundle',
+  }),
+  frames: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/frames', tag: 'Curves' },
+    summary: 'Frames of a programme as it is prepared: some seconds at a time, and none behind its end.',
+    query: z.object({ preparation, ...stretchQuery }),
+    answer: 'bundle',
+  }),
+  lossy: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/lossy', tag: 'Curves' },
+    summary: 'A span of a programme as a codec leaves it.',
+    query: z.object({ treatment, codec: z.enum(PREVIEW_CODECS.map((codec) => codec.id)), ...stretchQuery }),
+    answer: 'bundle',
+  }),
+  reduction: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/reduction', tag: 'Curves' },
+    summary: 'What a treatment’s limiter takes in a stretch.',
+    query: z.object({ treatment, ...stretchQuery, frames: stretchQuery.frames.max(MOST_FRAMES) }),
+    answer: 'bundle',
+  }),
+  limiter: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/limiter', tag: 'Curves' },
+    summary: 'What a limiter could do for a spec (as JSON), or what one makes of a gain. Nothing is written.',
+    query: z.union([
+      z.object({ preparation, spec: id }),
+      z.object({ preparation, gainDb: z.coerce.number().pipe(gainDbSchema), limit: json(limitSchema) }),
+    ]),
+    answer: 'bundle',
+  }),
+  addLine: operation({
+    ...{ method: 'POST', path: '/api/lines', tag: 'Hand over', status: 201 },
+    summary: 'Puts a row on the hand-over sheet: programme × spec × format × receiver. Nothing is written.',
+    body: setLineSchema.extend({ programmeId: id }),
+    answer: z.object({ lineId: z.string() }),
+  }),
+  changeLine: operation({
+    ...{ method: 'PATCH', path: '/api/lines/{lineId}', tag: 'Hand over', status: 204 },
+    summary: 'Changes what a row asks for.',
+    body: someOf(setLineSchema),
+  }),
+  removeLine: operation({
+    ...{ method: 'DELETE', path: '/api/lines/{lineId}', tag: 'Hand over', status: 204 },
+    summary: 'Takes a row off the sheet; what was written for it stays.',
+  }),
+  predictLine: operation({
+    ...{ method: 'GET', path: '/api/lines/{lineId}/prediction', tag: 'Hand over' },
+    summary: 'What a row will be; worked out now, unless it was before.',
+    answer: predictionAnswer,
+  }),
+  writeLine: operation({
+    ...{ method: 'POST', path: '/api/lines/{lineId}/write', tag: 'Hand over', status: 202 },
+    summary: 'Has a row written, measured again from the file, and sent where it says; the task goes on by itself.',
+    answer: z.object({ deliveryId: z.string() }),
+  }),
+  viewDelivery: operation({
+    ...{ method: 'GET', path: '/api/deliveries/{deliveryId}', tag: 'Hand over' },
+    summary: 'A delivery: predicted, measured, judged.',
+    answer: deliveryAnswer,
+  }),
+  deliveryFile: operation({
+    ...{ method: 'GET', path: '/api/deliveries/{deliveryId}/file', tag: 'Hand over' },
+    summary: 'The written file; of several, the one that `part` counts to from 0.',
+    query: z.object({ part: z.coerce.number().int().min(0).max(23).default(0) }),
+    answer: 'audio',
+  }),
+  deliveryCertificate: operation({
+    ...{ method: 'GET', path: '/api/deliveries/{deliveryId}/certificate', tag: 'Hand over' },
+    summary: `The certificate of a delivery, as PDF or JSON (\`${certificateSchema.shape.certificate.value}\`).`,
+    query: asFile,
+    answer: 'pdf',
+  }),
+  decide: operation({
+    ...{ method: 'POST', path: '/api/deliveries/{deliveryId}/decision', tag: 'Hand over' },
+    summary: 'Decides about a file that misses its spec. Solved again, it is another delivery.',
+    body: z.discriminatedUnion('decision', [
+      z.object({ decision: z.literal('accept'), reason: z.string().trim().min(3).max(2000) }),
+      z.object({ decision: z.literal('discard') }),
+      z.object({ decision: z.literal('solve-again') }),
+    ]),
+    answer: z.object({ deliveryId: z.string() }),
+  }),
+  sendDelivery: operation({
+    ...{ method: 'POST', path: '/api/deliveries/{deliveryId}/send', tag: 'Receivers', status: 202 },
+    summary: 'Sends a delivery to a receiver; never twice, unless it was refused.',
+    body: z.object({ receiverId: id }),
+    answer: z.object({ sendingId: z.string() }),
+  }),
+  viewSending: operation({
+    ...{ method: 'GET', path: '/api/sendings/{sendingId}', tag: 'Receivers' },
+    summary: 'How far a delivery is on its way, what was answered, and what happened meanwhile.',
+    answer: sendingAnswer,
+  }),
+  sentFile: operation({
+    ...{ method: 'GET', path: '/api/sendings/{sendingId}/files/{index}', tag: 'Receivers' },
+    summary: 'A file of a delivery, for the receiver that was told to fetch it.',
+    query: z.object({ token: z.string().min(1).max(100) }),
+    answer: 'audio',
+  }),
+  listReceivers: operation({
+    ...{ method: 'GET', path: '/api/receivers', tag: 'Receivers', summary: 'Where deliveries can go.' },
+    answer: z.array(receiverAnswer),
+  }),
+  addReceiver: operation({
+    ...{ method: 'POST', path: '/api/receivers', tag: 'Receivers', status: 201 },
+    summary: 'Adds a receiver. Its secret is never answered.',
+    body: newReceiverSchema,
+    answer: receiverAnswer,
+  }),
+  changeReceiver: operation({
+    ...{ method: 'PUT', path: '/api/receivers/{receiverId}', tag: 'Receivers', status: 204 },
+    summary: 'Changes a receiver; an empty secret leaves the one that it has.',
+    body: newReceiverSchema,
+  }),
+  removeReceiver: operation({
+    ...{ method: 'DELETE', path: '/api/receivers/{receiverId}', tag: 'Receivers', status: 204 },
+    summary: 'Takes a receiver away; what was sent to it is still told.',
+  }),
+  listSpecs: operation({
+    ...{ method: 'GET', path: '/api/specs', tag: 'Specs', summary: 'Every spec, in its newest version.' },
+    answer: z.array(specSchema),
+  }),
+  saveSpec: operation({
+    ...{ method: 'POST', path: '/api/specs', tag: 'Specs', status: 201 },
+    summary: 'Brings in a spec as one of your own: new, or the next version of what its id names.',
+    body: specSchema,
+    answer: specSchema,
+  }),
+  viewSpec: operation({
+    ...{ method: 'GET', path: '/api/specs/{specId}', tag: 'Specs' },
+    summary: 'A spec, as it is now or in one of its versions.',
+    query: z.object({ version: z.coerce.number().int().optional() }),
+    answer: specSchema,
+  }),
+  viewTask: operation({
+    ...{ method: 'GET', path: '/api/tasks/{taskId}', tag: 'Tasks', summary: 'How far a task is.' },
+    answer: taskAnswer,
+  }),
+  steerTask: operation({
+    ...{ method: 'POST', path: '/api/tasks/{taskId}', tag: 'Tasks', status: 204 },
+    summary: 'Cancels a task, or has its work done once more.',
+    body: z.object({ do: z.enum(['cancel', 'retry']) }),
+  }),
+  events: operation({
+    ...{ method: 'GET', path: '/api/events', tag: 'Tasks' },
+    summary: 'Every change of every task, as server-sent events.',
+    answer: 'events',
+  }),
+  openApi: operation({
+    ...{ method: 'GET', path: '/api/openapi.json', tag: 'This description', summary: 'This description.' },
+    answer: z.looseObject({ openapi: z.literal('3.1.0') }),
+  }),
+  tellDesk: operation({
+    ...{ method: 'POST', path: '/api/intake/{deskId}/hook', tag: 'Simulated desks', status: 202 },
+    summary: 'A simulated desk is told of a delivery, and fetches it. Signed.',
+    body: manifestSchema,
+    answer: receiverAnswerSchema,
+  }),
+  askDesk: operation({
+    ...{ method: 'GET', path: '/api/intake/{deskId}/hook/{key}', tag: 'Simulated desks' },
+    summary: 'What a simulated desk says of a delivery. Signed.',
+    answer: receiverAnswerSchema,
+  }),
+  headObject: operation({
+    ...{ method: 'HEAD', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
+    summary: 'How much of an object has arrived, as `X-Received`. Signed.',
+  }),
+  putObject: operation({
+    ...{ method: 'PUT', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
+    summary: 'A part of an object, by its Content-Range; `delivery.json` says that all are whole. Signed.',
+    body: 'bytes',
+  }),
+  getObject: operation({
+    ...{ method: 'GET', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
+    summary: '`answer.json`: what the desk says of a delivery. Signed.',
+    answer: receiverAnswerSchema,
+  }),
+};

@@ -1,0 +1,32 @@
+import { AppError, type ErrorRecord } from '@/core/errors/app-error';
+import type { ServerContext } from '../context';
+import type { Task } from '../db/schema';
+import type { TaskEvent } from './runner';
+
+/** A task as pages and others see it. */
+export interface TaskView extends TaskEvent {
+  error: ErrorRecord | null;
+}
+
+export function taskView({ id, kind, subjectId, state, fraction, timesRealTime, error }: Task): TaskView {
+  return { taskId: id, kind, subjectId, state, fraction, timesRealTime, error };
+}
+
+/** Throws `not-found`. */
+export function viewTask({ queue }: ServerContext, taskId: string): TaskView {
+  const task = queue.get(taskId);
+  if (!task) throw new AppError('not-found', { what: 'task' });
+  return taskView(task);
+}
+
+/** Cancels a task, or queues its work once more. Throws `not-found`. */
+export function steerTask(server: ServerContext, taskId: string, what: 'cancel' | 'retry'): void {
+  const { kind, subjectId } = viewTask(server, taskId);
+  const { queue, runner } = server;
+  if (what === 'cancel') {
+    runner.cancel(taskId);
+  } else {
+    queue.enqueue(kind, subjectId);
+    runner.wake();
+  }
+}

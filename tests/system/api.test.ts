@@ -1,0 +1,183 @@
+/** The whole of a hand-over by HTTP alone, each answer held against what is documented of it; and the description itself. */
+import { readdirSync, readFileSync, rmSync } from 'node:fs';
+import { join } from 'node:path';
+import { setTimeout as delay } from 'node:timers/promises';
+import { Validator } from '@seriousme/openapi-schema-validator';
+import type * as z from 'zod';
+import { certificateSchema } from '@/core/delivery/certificate';
+import { openApi } from '@/server/http/openapi';
+import type { Operation } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
+import { Served } from '../fixtures/served';
+import { TestServer } from '../fixtures/server';
+import { stereo, tone } from '../fixtures/signals';
+import { wavOf } from '../fixtures/wav';
+
+const PORT = 4395;
+
+let host: TestServer;
+let served: Served;
+beforeAll(async () => {
+  host = new TestServer();
+  await host.server.close();
+  served = await Served.start(host.root, PORT);
+});
+afterAll(async () => {
+  await served.kill();
+  rmSync(host.root, { recursive: true, force: true });
+});
+
+type Names = keyof typeof OPERATIONS;
+
+/** Asks as documented, and holds the answer against the documentation. */
+async function ask(
+  name: Names,
+  params: Record<string, string> = {},
+  body?: unknown,
+  query = '',
+  // biome-ignore lint/suspicious/noExplicitAny: what comes is told by the schema that it is held against.
+): Promise<any> {
+  const own = OPERATIONS[name] as Operation;
+  const path = own.path.replace(/\{(\w+)\}/g, (_, key: string) => encodeURIComponent(params[key] ?? ''));
+  const isBytes = own.body === 'bytes';
+  const response = await fetch(`${served.base}${path}${query}`, {
+    method: own.method,
+    ...(body === undefined ? {} : { body: isBytes ? (body as BodyInit) : JSON.stringify(body) }),
+  });
+  const text = await response.text();
+  if (response.status !== (own.status ?? 200)) throw new Error(`${name}: ${response.status} ${text}`);
+  if (own.status === 204) return undefined;
+  return (own.answer as z.ZodType).parse(JSON.parse(text));
+}
+
+/** What is answered where something else than what is documented as its success comes. */
+async function refused(method: string, path: string, body: unknown): Promise<[number, string]> {
+  const response = await fetch(`${served.base}${path}`, { method, body: JSON.stringify(body) });
+  const { error } = (await response.json()) as { error: { code: string; happened: string } };
+  return [response.status, `${error.code}: ${error.happened}`];
+}
+
+async function until<T>(look: () => Promise<T | undefined | false | null>): Promise<T> {
+  for (let i = 0; i < 300; i++) {
+    const seen = await look();
+    if (seen) return seen;
+    await delay(100);
+  }
+  throw new Error('it did not come');
+}
+
+test('a file goes in, a delivery and its certificate come out, and nobody has opened a page', async () => {
+  const { jobId } = await ask('createJob', {}, { name: 'By wire' });
+  expect((await ask('listJobs')).map(({ id }: { id: string }) => id)).toContain(jobId);
+  const wav = wavOf(stereo(tone([{ seconds: 5, levelDbfs: -30 }], 48_000)));
+  const { programmeId } = await ask('takeIn', { jobId }, wav, '?name=tone.wav');
+  const measured = await until(async () => (await ask('viewJob', { jobId })).programmes[0]?.measured);
+  // A 1 kHz sine in both channels reads its peak level: EBU Tech 3341, case 1, by its own gain.
+  expect(measured.readings.integratedLufs).toBeCloseTo(-30, 1);
+  const set = await ask('changeTreatment', { programmeId }, { gainDb: 3 });
+  expect(set.treatment.gainDb).toBe(3);
+  // What is left out stays.
+  expect((await ask('changeTreatment', { programmeId }, { removeDc: true })).treatment).toMatchObject({
+    gainDb: 3,
+    removeDc: true,
+  });
+  await ask('setTags', { programmeId }, { title: 'A tone', isrc: 'US-S1Z-99-00001' });
+  const { lineId } = await ask(
+    'addLine',
+    {},
+    {
+      ...{ programmeId, specId: 'ebu-r128', format: { kind: 'flac' } },
+      way: { kind: 'solved', maxReductionDb: 0 },
+    },
+  );
+  const prediction = await ask('predictLine', { lineId });
+  expect(prediction.verdict.inside).toBe(true);
+  const { deliveryId } = await ask('writeLine', { lineId });
+  const delivery = await until(async () => {
+    const seen = await ask('viewDelivery', { deliveryId });
+    return seen.written ? seen : undefined;
+  });
+  expect(delivery.written.readings.integratedLufs).toBeCloseTo(-23, 2);
+  expect((await ask('viewTask', { taskId: delivery.task.taskId })).state).toBe('done');
+  const file = await fetch(`${served.base}/api/deliveries/${deliveryId}/file`);
+  expect(
+    Buffer.from(await file.arrayBuffer())
+      .subarray(0, 4)
+      .toString(),
+  ).toBe('fLaC');
+  const certificate = await fetch(`${served.base}/api/deliveries/${deliveryId}/certificate?as=json`);
+  expect(certificateSchema.parse(await certificate.json())).toMatchObject({ inside: true, programme: 'tone' });
+  const { lines } = await ask('viewSheet', { jobId });
+  expect(lines).toMatchObject([{ id: lineId, isStale: false, delivery: { id: deliveryId } }]);
+
+  // It goes to a desk that does not take FLAC, which is told.
+  const { sendingId } = await ask('sendDelivery', { deliveryId }, { receiverId: 'network-desk' });
+  const sending = await until(async () => {
+    const seen = await ask('viewSending', { sendingId });
+    return seen.state === 'refused' ? seen : undefined;
+  });
+  expect(sending.reasons).toEqual([expect.stringContaining('is not WAV or BW64')]);
+  await ask('changeLine', { lineId }, { format: { kind: 'wav' }, receiverId: 'network-desk' });
+  expect((await ask('viewSheet', { jobId })).lines[0]).toMatchObject({
+    way: { kind: 'solved' },
+    receiver: { id: 'network-desk' },
+    isStale: false,
+    prediction: null,
+  });
+  const { deliveryId: next } = await ask('writeLine', { lineId });
+  await until(async () => (await ask('viewSheet', { jobId })).lines[0].sending?.state === 'accepted');
+  expect(await refused('POST', `/api/deliveries/${next}/decision`, { decision: 'discard' })).toEqual([
+    400,
+    expect.stringContaining('only a file that misses its spec'),
+  ]);
+  await ask('removeLine', { lineId });
+  expect((await ask('viewSheet', { jobId })).lines).toEqual([]);
+});
+
+test('specs and receivers by HTTP; what can not be understood is said field by field', async () => {
+  const [first] = await ask('listSpecs');
+  const own = await ask('saveSpec', {}, { ...first, id: 'my-station', name: 'My station' });
+  expect(await ask('viewSpec', { specId: own.id })).toMatchObject({ name: 'My station', basis: { kind: 'own' } });
+  const receiver = await ask(
+    'addReceiver',
+    {},
+    {
+      ...{ name: 'Theirs', kind: 'put', address: 'https://their.example', secret: 'between-us' },
+    },
+  );
+  expect(receiver).toMatchObject({ hasSecret: true, isBuiltIn: false });
+  await ask('changeReceiver', { receiverId: receiver.id }, { ...receiver, name: 'Still theirs' });
+  expect(JSON.stringify(await ask('listReceivers'))).not.toContain('between-us');
+  await ask('removeReceiver', { receiverId: receiver.id });
+  expect(await refused('POST', '/api/jobs', { name: '' })).toEqual([400, expect.stringContaining('name:')]);
+  expect(await refused('POST', '/api/lines', { programmeId: 'none' })).toEqual([
+    400,
+    expect.stringContaining('specId'),
+  ]);
+  expect(await refused('PATCH', '/api/programmes/none/treatment', { loudness: 9 })).toEqual([
+    400,
+    expect.stringContaining('loudness'),
+  ]);
+  expect(await refused('POST', '/api/tasks/none', { do: 'retry' })).toEqual([404, expect.any(String)]);
+});
+
+test('what is described is what there is, by the OpenAPI schema', async () => {
+  const described = await ask('openApi');
+  expect(described).toEqual(JSON.parse(JSON.stringify(openApi())));
+  // The schemas of the OpenAPI Initiative, https://spec.openapis.org, as that package ships them.
+  const { valid, errors } = await new Validator().validate(described);
+  expect(errors ?? '').toEqual('');
+  expect(valid).toBe(true);
+  const routes = 'src/app/api';
+  const there = readdirSync(routes, { recursive: true, encoding: 'utf8' })
+    .filter((path) => path.endsWith('route.ts') && !path.startsWith('uploads'))
+    .flatMap((path) => {
+      const text = readFileSync(join(routes, path), 'utf8');
+      const address = `/api/${path.replace(/\/route\.ts$/, '').replace(/\[(\w+)\]/g, '{$1}')}`;
+      return [...text.matchAll(/export (?:const|async function|function) ([A-Z]+)\b/g)].map(
+        ([, method]) => `${method} ${address}`,
+      );
+    });
+  const documented = Object.values(OPERATIONS).map(({ method, path }) => `${method} ${path}`);
+  expect(there.sort()).toEqual(documented.sort());
+});
