@@ -47,7 +47,7 @@ const jobFileSchema = z.object({
             z.object({
               /** The id of a built-in spec, or one of your own. */
               spec: z.union([z.string(), specSchema]),
-              format: deliveryFormatSchema,
+              format: deliveryFormatSchema.refine(({ isKept }) => !isKept, 'Tags alone are written in the app'),
               way: deliveryWaySchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
             }),
           )
@@ -77,7 +77,7 @@ export async function deliverCommand(
       try {
         const treatment = treatmentSchema.parse({ gainDb: 0, ...programme.treatment });
         const source = await withAudio(file, async ({ header }) => header.format);
-        const treated = treatedProgramme(treatment, source);
+        const treated = treatedProgramme(treatment, source, delivery.format);
         const [problem] = formatProblems(delivery.format, treated);
         if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
         const format = settleFormat(delivery.format, treated);

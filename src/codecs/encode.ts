@@ -1,6 +1,5 @@
 import type { FileKind } from '@/core/delivery/file-kinds';
 import type { SettledFormat } from '@/core/delivery/format';
-import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { WrittenDepth } from '@/formats/pack';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
@@ -61,8 +60,6 @@ const MOST_TIMES_SLOWER = 10;
 export interface EncodeOptions {
   /** Of the WAV. */
   durationSeconds: number;
-  /** What the file is to say of itself, in its own way. */
-  tags?: Tags | undefined;
   /** What a person calls the file. */
   fileName: string;
   signal?: AbortSignal | undefined;
@@ -71,7 +68,7 @@ export interface EncodeOptions {
 }
 
 /**
- * Encodes a WAV of our own, of the depth that `encodedDepth` says. Nothing that stands at `outputPath` is overwritten; the
+ * Encodes a WAV of our own, of the depth that `encodedDepth` says. The file says nothing of itself: see `tagFile`. Nothing that stands at `outputPath` is overwritten; the
  * file there is not flushed.
  *
  * @param format one that `formatProblems` finds nothing against, or the file comes at another rate
@@ -81,13 +78,13 @@ export async function encode(
   wavPath: string,
   outputPath: string,
   format: EncodedFormat,
-  { durationSeconds, tags, fileName, signal, onProgress }: EncodeOptions,
+  { durationSeconds, fileName, signal, onProgress }: EncodeOptions,
 ): Promise<void> {
   await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(wavPath)],
-      ...['-map_metadata', '-1', ...tagArguments(format.kind, tags), ...encoderArguments(format)],
+      ...['-map_metadata', '-1', ...encoderArguments(format)],
       ...['-n', inputUrl(outputPath)],
     ],
     fileName,
@@ -129,24 +126,6 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
     case 'mp2':
       return ['-c:a', 'mp2', ...bitRate, ...muxer];
   }
-}
-
-/** An ISRC has a frame of its own in ID3, and a comment of its own in Xiph's; MPEG-4 has no place that players know. */
-function tagArguments(kind: EncodedKind, tags: Tags | undefined): string[] {
-  if (!tags || kind === 'mp2') return [];
-  const { title, artist, album, track, year, genre, comment, isrc } = tags;
-  const isrcName = kind === 'mp3' ? 'TSRC' : kind === 'm4a' ? null : 'ISRC';
-  const named: [string | null, string][] = [
-    ['title', title],
-    ['artist', artist],
-    ['album', album],
-    ['track', track],
-    ['date', year],
-    ['genre', genre],
-    ['comment', comment],
-    [isrcName, isrc],
-  ];
-  return named.flatMap(([name, value]) => (name && value ? ['-metadata', `${name}=${value}`] : []));
 }
 
 const SYSTEM_REASONS = [

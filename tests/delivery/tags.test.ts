@@ -78,9 +78,11 @@ test.each<[FileKind, Partial<Record<keyof typeof TAGS, string>>]>([
   const path = at(`tagged.${KIND_FACTS[kind].extensions[0]}`);
   await delivered(at('reel.wav'), path, { format: { kind }, spec: specById('ebu-r128'), tags: TAGS });
   const read = probed(path);
-  const { isrc, ...plain } = TAGS;
+  const { isrc, ...own } = TAGS;
+  // Vorbis comments have a field for the number, and one for how many there are.
+  const plain = read.tracktotal ? { ...own, track: own.track.slice(0, 1) } : own;
+  if (read.tracktotal) expect(read.tracktotal).toBe('8');
   for (const [name, value] of Object.entries(plain)) {
-    // MP4 counts tracks in pairs of numbers; Vorbis comments keep the text.
     expect({ name, value: read[names[name as keyof typeof TAGS] ?? name] }).toEqual({ name, value });
   }
   if (names.isrc) expect(read[names.isrc]).toBe(isrc);

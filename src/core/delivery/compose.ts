@@ -1,15 +1,16 @@
 import { mixedChannels } from '../treatment/steps/mix-channels';
-import type { Treatment } from '../treatment/treatment';
-import type { SettledFormat } from './format';
+import { gainOnly, type Treatment } from '../treatment/treatment';
+import type { DeliveryFormat, SettledFormat } from './format';
 
 /** A mono file is the mean of both channels unless the treatment has a sum of its own: it is never louder than the louder. */
 const MONO_SUM = 'mono-6';
 
 /**
  * What is done to a programme for a delivery of its own format: its treatment, at the format's rate, with its sum and its
- * dither. Lengths that are counted in frames of what is written keep their time.
+ * dither. Lengths that are counted in frames of what is written keep their time. To what is kept nothing is done.
  */
 export function deliveredTreatment(treatment: Treatment, format: SettledFormat, sourceRateHz: number): Treatment {
+  if (format.isKept) return { ...gainOnly(0), dither: 'none' };
   const { resampleHz, mix, head, tail, fadeIn, fadeOut, dither } = treatment;
   const { sampleRateHz, arrangement } = format;
   const scale = sampleRateHz / (resampleHz ?? sourceRateHz);
@@ -27,11 +28,13 @@ export function deliveredTreatment(treatment: Treatment, format: SettledFormat, 
   };
 }
 
-/** What a programme is before a delivery's own format: channels and rate as its treatment leaves them. */
+/** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is kept. */
 export function treatedProgramme(
   { resampleHz, mix }: Treatment,
   source: { channels: number; sampleRateHz: number },
+  { isKept }: Pick<DeliveryFormat, 'isKept'>,
 ): { channels: number; sampleRateHz: number } {
+  if (isKept) return source;
   return {
     channels: source.channels === 2 ? mixedChannels(mix) : source.channels,
     sampleRateHz: resampleHz ?? source.sampleRateHz,

@@ -18,6 +18,8 @@ export interface KindFacts {
   extensions: readonly [string, ...string[]];
   /** Depths that the file keeps its samples in, the usual one first; empty where it is lossy. 32 is float. */
   depths: readonly DeliveryDepth[];
+  /** There is a place that players look into for how loud it is. */
+  hasLoudnessTags: boolean;
   /** Null where any rate will do. */
   ratesHz: readonly number[] | null;
   mostChannels: number;
@@ -40,6 +42,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   flac: {
     name: 'FLAC',
     extensions: ['flac'],
+    hasLoudnessTags: true,
     depths: [24, 16],
     ratesHz: null,
     mostChannels: 8,
@@ -49,6 +52,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   mp3: {
     name: 'MP3',
     extensions: ['mp3'],
+    hasLoudnessTags: true,
     depths: [],
     ratesHz: [...MPEG1_RATES, ...MPEG2_RATES],
     mostChannels: 2,
@@ -63,6 +67,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   m4a: {
     name: 'AAC',
     extensions: ['m4a'],
+    hasLoudnessTags: true,
     depths: [],
     ratesHz: UP_TO_96K,
     mostChannels: 8,
@@ -77,6 +82,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   opus: {
     name: 'Opus',
     extensions: ['opus'],
+    hasLoudnessTags: true,
     depths: [],
     ratesHz: [48_000, 24_000, 16_000, 12_000, 8000],
     mostChannels: 8,
@@ -90,6 +96,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   ogg: {
     name: 'Vorbis',
     extensions: ['ogg', 'oga'],
+    hasLoudnessTags: true,
     depths: [],
     ratesHz: UP_TO_96K,
     mostChannels: 8,
@@ -99,6 +106,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
   mp2: {
     name: 'MP2',
     extensions: ['mp2'],
+    hasLoudnessTags: false,
     depths: [],
     ratesHz: [...MPEG1_RATES, ...MPEG2_RATES],
     mostChannels: 2,
@@ -112,7 +120,16 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
 };
 
 function pcm(name: string, extensions: KindFacts['extensions'], mostChannels: number): KindFacts {
-  return { name, extensions, depths: [24, 16, 32], ratesHz: null, mostChannels, modes: [], bitRatesKbps: {} };
+  return {
+    name,
+    extensions,
+    hasLoudnessTags: false,
+    depths: [24, 16, 32],
+    ratesHz: null,
+    mostChannels,
+    modes: [],
+    bitRatesKbps: {},
+  };
 }
 
 export function isLossy(kind: FileKind): boolean {
@@ -123,4 +140,41 @@ export function isLossy(kind: FileKind): boolean {
 export function kindOfName(fileName: string): FileKind | undefined {
   const extension = /\.([^.]+)$/.exec(fileName)?.[1]?.toLowerCase() ?? '';
   return FILE_KINDS.find((kind) => KIND_FACTS[kind].extensions.includes(extension));
+}
+
+/**
+ * The kind that a file is, if it is one of those that are written: then it can be handed over as it is, with other tags.
+ *
+ * @param file as its header states it; of one sound track
+ */
+export function kindOfFile(file: {
+  container: string;
+  codec: string;
+  bitDepth: number | null;
+  sampleFormat: 'integer' | 'float';
+  track: object | null;
+}): FileKind | undefined {
+  const { container, codec, bitDepth, sampleFormat, track } = file;
+  if (track) return undefined;
+  const isDepthKept = bitDepth === 16 || bitDepth === 24 || (bitDepth === 32 && sampleFormat === 'float');
+  switch (container) {
+    case 'WAV':
+    case 'RF64':
+      return isDepthKept ? 'wav' : undefined;
+    case 'BW64':
+      return isDepthKept ? 'bw64' : undefined;
+    case 'AIFF':
+    case 'AIFF-C':
+      return isDepthKept ? 'aiff' : undefined;
+    case 'FLAC':
+      return 'flac';
+    case 'MPEG audio':
+      return codec === 'MP3' ? 'mp3' : undefined;
+    case 'MPEG-4':
+      return codec === 'AAC' ? 'm4a' : undefined;
+    case 'Ogg':
+      return codec === 'Opus' ? 'opus' : codec === 'Vorbis' ? 'ogg' : undefined;
+    default:
+      return undefined;
+  }
 }

@@ -23,6 +23,10 @@ export const deliveryFormatSchema = z.object({
   dither: ditherSchema.nullable().default(null),
   /** Dither falls silent in digital silence. */
   isDitherSilenced: z.boolean().default(true),
+  /** Players are told by how much to turn it, from what is measured of the file; where the kind has a place for that. */
+  hasLoudnessTags: z.boolean().default(false),
+  /** The source's own file, every sample as it is: nothing but its tags is written. Its kind is the source's. */
+  isKept: z.boolean().default(false),
 });
 export type DeliveryFormat = z.infer<typeof deliveryFormatSchema>;
 export type DeliveryFormatInput = z.input<typeof deliveryFormatSchema>;
@@ -54,9 +58,10 @@ const DEFAULT_KBPS: Readonly<Partial<Record<FileKind, number>>> = { mp3: 192, m4
 export function settleFormat(format: DeliveryFormat, { channels, sampleRateHz }: Programme): SettledFormat {
   const { kind } = format;
   const facts = KIND_FACTS[kind];
-  const mode = facts.modes.length === 0 ? null : (format.mode ?? facts.modes[0] ?? null);
+  const mode = facts.modes.length === 0 || format.isKept ? null : (format.mode ?? facts.modes[0] ?? null);
   return {
     ...format,
+    hasLoudnessTags: format.hasLoudnessTags && facts.hasLoudnessTags,
     sampleRateHz: format.sampleRateHz ?? sampleRateHz,
     bitDepth: isLossy(kind) ? null : (format.bitDepth ?? facts.depths[0] ?? null),
     mode,
@@ -68,6 +73,7 @@ export function settleFormat(format: DeliveryFormat, { channels, sampleRateHz }:
 /** All that keeps a format from being written for a programme, each with the nearest that can be. */
 export function formatProblems(format: DeliveryFormat, programme: Programme): FormatProblem[] {
   const { kind } = format;
+  if (format.isKept) return [];
   const facts = KIND_FACTS[kind];
   const { name } = facts;
   const settled = settleFormat(format, programme);
@@ -138,9 +144,10 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
 
 /** Such as "MP3 192 constant · 44.1 kHz", "WAV 24-bit · 48 kHz · split". */
 export function describeFormat(format: SettledFormat): string {
-  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither } = format;
+  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither, hasLoudnessTags, isKept } = format;
   const { name } = KIND_FACTS[kind];
-  const samples = bitDepth === null ? `${bitRateKbps} ${mode}` : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
+  const coded = isKept ? 'as it is coded' : `${bitRateKbps} ${mode}`;
+  const samples = bitDepth === null ? coded : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
   const ditherText = {
     none: 'no dither',
     rpdf: 'rectangular dither',
@@ -153,6 +160,8 @@ export function describeFormat(format: SettledFormat): string {
     arrangement === 'split' && 'split',
     arrangement === 'mono' && 'mono',
     bitDepth !== null && bitDepth < 32 && dither && ditherText[dither],
+    hasLoudnessTags && 'loudness tags',
+    isKept && 'tags only',
   ]
     .filter((part) => typeof part === 'string')
     .join(' · ');

@@ -183,6 +183,11 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Try again; if it stops again, check the free memory and disk space.',
   }),
+  'not-a-picture': (d: { reason: string }) => ({
+    happened: `This can not be a cover: ${d.reason}.`,
+    safe: `The cover that was there is still there. ${ALL_SAVED}`,
+    todo: 'Choose a PNG or JPEG picture.',
+  }),
   'receiver-unreached': (d: { reason: string }) => ({
     happened: `The receiver could not be reached: ${d.reason}.`,
     safe: `What has got there is gone on from. ${ALL_SAVED}`,

@@ -92,7 +92,7 @@ export function DeliveryDialog({
   const [receiverId, setReceiverId] = useState(initial.receiverId);
   const treated = programmes.map(({ treatment, format: source, title: name }) => ({
     name,
-    ...treatedProgramme(treatment, source),
+    ...treatedProgramme(treatment, source, format),
   }));
   const [first = { name: '', channels: 2, sampleRateHz: 48_000 }] = treated;
   const settled = settleFormat(format, first);
@@ -125,124 +125,133 @@ export function DeliveryDialog({
           <Choice label="Spec" value={specId} options={specOptions(specs)} onChange={chooseSpec} />
         </span>
 
-        <span className="text-mute">File</span>
-        <span className="flex flex-wrap items-center gap-2">
-          <Choice
-            label="File"
-            value={format.kind}
-            options={FILE_KINDS.map((kind) => ({
-              value: kind,
-              label: KIND_FACTS[kind].name,
-              detail: isLossy(kind) ? 'lossy' : '',
-            }))}
-            onChange={(kind) =>
-              set({ kind: kind as FileKind, bitDepth: null, mode: null, bitRateKbps: null, dither: null })
-            }
-          />
-          <Segments<Arrangement>
-            label="Channels"
-            value={format.arrangement}
-            options={[
-              { value: 'interleaved', label: 'in one file' },
-              { value: 'split', label: 'split', hint: 'A file for each channel' },
-              { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
-            ]}
-            onChange={(arrangement) => set({ arrangement })}
-          />
-        </span>
-
-        <span className="text-mute">Rate</span>
-        <span>
-          <Choice
-            label="Rate"
-            value={String(format.sampleRateHz ?? 0)}
-            options={[
-              { value: '0', label: `as it is, ${formatSampleRate(first.sampleRateHz)}` },
-              ...RATES_HZ.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
-            ]}
-            onChange={(rate) => set({ sampleRateHz: rate === '0' ? null : Number(rate) })}
-          />
-        </span>
-
-        {facts.modes.length > 0 ? (
+        {format.isKept ? null : (
           <>
-            <span className="text-mute">Bit rate</span>
+            <span className="text-mute">File</span>
             <span className="flex flex-wrap items-center gap-2">
-              {facts.modes.length > 1 ? (
-                <Segments
-                  label="Mode"
-                  value={settled.mode ?? 'constant'}
-                  options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
-                  onChange={(mode) => set({ mode, bitRateKbps: null })}
-                />
-              ) : (
-                <span>{facts.modes[0]}</span>
-              )}
               <Choice
-                label="Bit rate"
-                value={String(settled.bitRateKbps)}
-                options={rates(format.kind, settled.mode ?? 'constant').map((kbps) => ({
-                  value: String(kbps),
-                  label: `${kbps} kbit/s`,
+                label="File"
+                value={format.kind}
+                options={FILE_KINDS.map((kind) => ({
+                  value: kind,
+                  label: KIND_FACTS[kind].name,
+                  detail: isLossy(kind) ? 'lossy' : '',
                 }))}
-                onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: settled.mode })}
+                onChange={(kind) =>
+                  set({ kind: kind as FileKind, bitDepth: null, mode: null, bitRateKbps: null, dither: null })
+                }
+              />
+              <Segments<Arrangement>
+                label="Channels"
+                value={format.arrangement}
+                options={[
+                  { value: 'interleaved', label: 'in one file' },
+                  { value: 'split', label: 'split', hint: 'A file for each channel' },
+                  { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
+                ]}
+                onChange={(arrangement) => set({ arrangement })}
               />
             </span>
-          </>
-        ) : (
-          <>
-            <span className="text-mute">Depth</span>
-            <span className="flex flex-wrap items-center gap-2">
-              <Segments
-                label="Depth"
-                value={String(settled.bitDepth)}
-                options={([16, 24, 32] as const)
-                  .filter((bits) => facts.depths.includes(bits))
-                  .map((bits) => ({ value: String(bits), label: bits === 32 ? '32 float' : `${bits} bit` }))}
-                onChange={(bits) => set({ bitDepth: Number(bits) as 16 | 24 | 32 })}
+
+            <span className="text-mute">Rate</span>
+            <span>
+              <Choice
+                label="Rate"
+                value={String(format.sampleRateHz ?? 0)}
+                options={[
+                  { value: '0', label: `as it is, ${formatSampleRate(first.sampleRateHz)}` },
+                  ...RATES_HZ.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
+                ]}
+                onChange={(rate) => set({ sampleRateHz: rate === '0' ? null : Number(rate) })}
               />
-              {settled.bitDepth === 32 ? null : (
-                <>
-                  <span className="pl-2 text-mute">dither</span>
+            </span>
+
+            {facts.modes.length > 0 ? (
+              <>
+                <span className="text-mute">Bit rate</span>
+                <span className="flex flex-wrap items-center gap-2">
+                  {facts.modes.length > 1 ? (
+                    <Segments
+                      label="Mode"
+                      value={settled.mode ?? 'constant'}
+                      options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
+                      onChange={(mode) => set({ mode, bitRateKbps: null })}
+                    />
+                  ) : (
+                    <span>{facts.modes[0]}</span>
+                  )}
                   <Choice
-                    label="Dither"
-                    value={format.dither ?? 'usual'}
-                    options={[
-                      { value: 'usual', label: settled.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
-                      ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
-                    ]}
-                    onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
+                    label="Bit rate"
+                    value={String(settled.bitRateKbps)}
+                    options={rates(format.kind, settled.mode ?? 'constant').map((kbps) => ({
+                      value: String(kbps),
+                      label: `${kbps} kbit/s`,
+                    }))}
+                    onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: settled.mode })}
                   />
-                  <Switch
-                    isOn={format.isDitherSilenced}
-                    hint="Where the programme is digital silence, dither is silent too"
-                    onChange={(isDitherSilenced) => set({ isDitherSilenced })}
-                  >
-                    silent in silence
-                  </Switch>
-                </>
-              )}
-            </span>
+                </span>
+              </>
+            ) : (
+              <>
+                <span className="text-mute">Depth</span>
+                <span className="flex flex-wrap items-center gap-2">
+                  <Segments
+                    label="Depth"
+                    value={String(settled.bitDepth)}
+                    options={([16, 24, 32] as const)
+                      .filter((bits) => facts.depths.includes(bits))
+                      .map((bits) => ({ value: String(bits), label: bits === 32 ? '32 float' : `${bits} bit` }))}
+                    onChange={(bits) => set({ bitDepth: Number(bits) as 16 | 24 | 32 })}
+                  />
+                  {settled.bitDepth === 32 ? null : (
+                    <>
+                      <span className="pl-2 text-mute">dither</span>
+                      <Choice
+                        label="Dither"
+                        value={format.dither ?? 'usual'}
+                        options={[
+                          { value: 'usual', label: settled.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
+                          ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
+                        ]}
+                        onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
+                      />
+                      <Switch
+                        isOn={format.isDitherSilenced}
+                        hint="Where the programme is digital silence, dither is silent too"
+                        onChange={(isDitherSilenced) => set({ isDitherSilenced })}
+                      >
+                        silent in silence
+                      </Switch>
+                    </>
+                  )}
+                </span>
+              </>
+            )}
           </>
         )}
-
         <span className="text-mute">Levels</span>
         <span className="flex flex-wrap items-center gap-2">
           <Segments
             label="Levels"
-            value={!isSolved ? 'as-set' : way.maxReductionDb === 0 ? 'gain' : 'limiter'}
+            value={format.isKept ? 'kept' : !isSolved ? 'as-set' : way.maxReductionDb === 0 ? 'gain' : 'limiter'}
             options={[
               { value: 'as-set', label: 'as it is set', hint: 'Gain and limiter of the desk' },
               { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for; nothing is limited' },
               { value: 'limiter', label: 'gain and limiter', hint: 'As far as the target, within what is allowed' },
+              {
+                value: 'kept',
+                label: 'tags only',
+                hint: 'The source’s own file, every sample as it is: only its tags',
+              },
             ]}
-            onChange={(kind) =>
+            onChange={(kind) => {
+              set({ isKept: kind === 'kept', ...(kind === 'kept' ? { hasLoudnessTags: true } : {}) });
               setWay(
-                kind === 'as-set'
+                kind === 'as-set' || kind === 'kept'
                   ? { kind: 'as-set' }
                   : { kind: 'solved', maxReductionDb: kind === 'gain' ? 0 : USUAL_REDUCTION_DB, marginDb: 0 },
-              )
-            }
+              );
+            }}
           />
           {isSolved && way.maxReductionDb > 0 ? (
             <Choice
@@ -253,6 +262,24 @@ export function DeliveryDialog({
             />
           ) : null}
         </span>
+
+        {facts.hasLoudnessTags || format.isKept ? (
+          <>
+            <span className="text-mute">Loudness tags</span>
+            <span className="flex items-center gap-2">
+              <Switch
+                isOn={format.hasLoudnessTags}
+                hint="Of what is measured of the written file: ReplayGain 2.0, and R128 gain in Opus"
+                onChange={(hasLoudnessTags) => set({ hasLoudnessTags })}
+              >
+                say how loud it is
+              </Switch>
+              {format.isKept ? (
+                <span className="text-xs text-mute">where the source’s kind has a place for it</span>
+              ) : null}
+            </span>
+          </>
+        ) : null}
 
         <span className="text-mute">Receiver</span>
         <span>
@@ -281,7 +308,9 @@ export function DeliveryDialog({
         </p>
       ) : null}
       <footer className="flex items-center justify-between gap-4">
-        <p className="text-sm text-mute">{describeFormat(settled)}</p>
+        <p className="text-sm text-mute">
+          {format.isKept ? 'The source’s own file, every sample as it is' : describeFormat(settled)}
+        </p>
         <Button
           kind="primary"
           disabled={problem !== undefined}

@@ -1,7 +1,9 @@
 'use client';
 
-import { useState } from 'react';
+import { useRef, useState } from 'react';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/delivery/tags';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { ActionResult } from '@/features/common/action-result';
 import type { Act } from '@/features/common/use-act';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
@@ -20,13 +22,13 @@ const LINES: readonly (readonly [keyof Tags, string, string])[] = [
 ];
 
 /** What a programme's files say of themselves, each in its format's own way. */
-export function TagsDialog({ programme: { id, title, tags }, act }: { programme: ProgrammeView; act: Act }) {
+export function TagsDialog({ programme: { id, title, tags, cover }, act }: { programme: ProgrammeView; act: Act }) {
   const [isOpen, setIsOpen] = useState(false);
   const [typed, setTyped] = useState<Record<string, string>>({});
   const shown: Tags = { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc), ...typed };
   const checked = tagsSchema.safeParse(shown);
   const problems = new Map(checked.success ? [] : checked.error.issues.map((issue) => [issue.path[0], issue.message]));
-  const stated = Object.values(tags).filter((value) => value !== '').length;
+  const stated = Object.values(tags).filter((value) => value !== '').length + (cover ? 1 : 0);
   const set = (name: string) => (event: { target: { value: string } }) =>
     setTyped({ ...typed, [name]: event.target.value });
   return (
@@ -69,6 +71,7 @@ export function TagsDialog({ programme: { id, title, tags }, act }: { programme:
           ))}
         </div>
         <LongField label="Comment" value={shown.comment} maxLength={4000} onChange={set('comment')} />
+        <CoverField programmeId={id} cover={cover} title={title} act={act} />
         <span className="flex justify-end gap-2">
           <Button onClick={() => setTyped({ ...typed, title })}>Take the title over</Button>
           <Button kind="primary" type="submit" disabled={!checked.success}>
@@ -78,4 +81,57 @@ export function TagsDialog({ programme: { id, title, tags }, act }: { programme:
       </form>
     </Dialog>
   );
+}
+
+/** The picture that the files carry; it is kept as soon as it is chosen. */
+function CoverField({
+  programmeId,
+  cover,
+  title,
+  act,
+}: {
+  programmeId: string;
+  cover: string | null;
+  title: string;
+  act: Act;
+}) {
+  const file = useRef<HTMLInputElement>(null);
+  const address = `/api/programmes/${programmeId}/cover`;
+  return (
+    <div className="flex items-center gap-3 text-sm">
+      {cover ? (
+        // biome-ignore lint/performance/noImgElement: it is on this machine, and already as large as it is.
+        <img
+          src={`${address}?v=${cover}`}
+          alt={`Cover of ${title}`}
+          className="size-16 rounded-control border border-hair object-cover"
+        />
+      ) : (
+        <span className="grid size-16 place-items-center rounded-control border border-dashed border-hair text-xs text-mute">
+          no cover
+        </span>
+      )}
+      <input
+        ref={file}
+        type="file"
+        accept="image/png,image/jpeg"
+        aria-label="A cover"
+        className="sr-only"
+        onChange={(event) => {
+          const [chosen] = event.target.files ?? [];
+          event.target.value = '';
+          if (chosen) act(() => put(address, { method: 'PUT', body: chosen }));
+        }}
+      />
+      <Button onClick={() => file.current?.click()}>{cover ? 'Another cover' : 'Choose a cover'}</Button>
+      {cover ? <Button onClick={() => act(() => put(address, { method: 'DELETE' }))}>Take it away</Button> : null}
+      <span className="text-xs text-mute">PNG or JPEG; for FLAC, MP3, AAC, Opus and Vorbis</span>
+    </div>
+  );
+}
+
+async function put(address: string, init: RequestInit): Promise<ActionResult> {
+  const response = await fetch(address, init);
+  if (response.ok) return { ok: true, value: undefined };
+  return { ok: false, error: ((await response.json()) as { error: ErrorRecord }).error };
 }

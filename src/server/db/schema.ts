@@ -11,8 +11,14 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/sqlite-core';
 import type { Certificate } from '@/core/delivery/certificate';
+import type { Cover } from '@/core/delivery/cover';
 import type { FileSize } from '@/core/delivery/file-size';
-import type { DeliveryFormat, SettledFormat } from '@/core/delivery/format';
+import {
+  type DeliveryFormat,
+  deliveryFormatSchema,
+  type SettledFormat,
+  settledFormatSchema,
+} from '@/core/delivery/format';
 import type { DeliveryWay, SetLine } from '@/core/delivery/line';
 import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
@@ -122,6 +128,8 @@ export const programmes = sqliteTable(
     /** Where one stands among the edits; null before the first. */
     editId: integer('edit_id'),
     tags: text('tags', { mode: 'json' }).$type<Tags>(),
+    /** A picture that its files carry; it lies under its hash. */
+    cover: text('cover', { mode: 'json' }).$type<Cover>(),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
@@ -131,6 +139,19 @@ const treatmentColumn = customType<{ data: Treatment; driverData: string }>({
   dataType: () => 'text',
   toDriver: (treatment) => JSON.stringify(treatment),
   fromDriver: (text) => treatmentSchema.parse(JSON.parse(text)),
+});
+
+/** Older rows say less of a format: what they leave out is as it was then, off. */
+const formatColumn = customType<{ data: DeliveryFormat; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (format) => JSON.stringify(format),
+  fromDriver: (text) => deliveryFormatSchema.parse(JSON.parse(text)),
+});
+
+const settledFormatColumn = customType<{ data: SettledFormat; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (format) => JSON.stringify(format),
+  fromDriver: (text) => settledFormatSchema.parse(JSON.parse(text)),
 });
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
@@ -211,7 +232,7 @@ export const deliveryLines = sqliteTable(
       .notNull()
       .references(() => programmes.id),
     specId: text('spec_id').notNull(),
-    format: text('format', { mode: 'json' }).$type<DeliveryFormat>().notNull(),
+    format: formatColumn('format').notNull(),
     way: text('way', { mode: 'json' }).$type<DeliveryWay>().notNull(),
     /** What of the programme is handed over by itself; null for what its treatment keeps. */
     keep: text('keep', { mode: 'json' }).$type<Keep>(),
@@ -263,7 +284,7 @@ export const deliveries = sqliteTable(
     /** The row of the sheet that it was written for; null of older ones. */
     lineId: text('line_id').references(() => deliveryLines.id),
     /** Null of older ones: WAV of 24 bits. */
-    format: text('format', { mode: 'json' }).$type<SettledFormat>(),
+    format: settledFormatColumn('format'),
     /** What is done for it: the version's own steps, with the levels and the format of this delivery. Null of older ones. */
     treatment: text('treatment', { mode: 'json' }).$type<Treatment>(),
     landing: text('landing', { mode: 'json' }).$type<Landing>(),

@@ -25,6 +25,7 @@ import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
 import { prepareSource } from '../measure/prepared';
 import { sendAsAsked } from '../receivers/sendings';
+import { sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 import { addLine, changeLine, lineOf, predictionOf } from './lines';
@@ -160,8 +161,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   } = rowOf(server, deliveryId);
   if (delivery.writtenAtMs !== null) return;
   const { fileName, spec, jobId, landing } = delivery;
-  const treated = treatedProgramme(version.treatment, source.format);
-  const format = delivery.format ?? settleFormat(WAV, treated);
+  const format = delivery.format ?? settleFormat(WAV, treatedProgramme(version.treatment, source.format, WAV));
   const { sampleRateHz } = source.format;
   const treatment = delivery.treatment ?? deliveredTreatment(version.treatment, format, sampleRateHz);
   const tags = programme.tags ?? NO_TAGS;
@@ -200,7 +200,17 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         { signal, onProgress: report },
       ),
   };
-  const order = { temporaryPath, fileName, format, spec, tags, treatment, landing };
+  const order = {
+    ...{ temporaryPath, fileName, format, spec, tags, treatment, landing },
+    cover: programme.cover && { path: folder.cover(programme.cover.sha256), mediaType: programme.cover.mediaType },
+    kept: format.isKept
+      ? {
+          path: await sourcePath(server, source, programme.fileName),
+          samplesPath: audio.path,
+          frames: source.format.frames,
+        }
+      : undefined,
+  };
   try {
     const delivered = await deliver(order, steps, { signal, onProgress });
     const files = delivered.files.map(({ temporaryPath: path, ...file }) => ({

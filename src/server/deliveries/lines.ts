@@ -1,11 +1,12 @@
 import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
+import { isLossy, kindOfFile } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type DeliveryWay, deliveryWaySchema, type SetLine } from '@/core/delivery/line';
 import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
-import { deliveryLines, deliverySets, jobs, type LinePrediction, programmes } from '../db/schema';
+import { deliveryLines, deliverySets, jobs, type LinePrediction, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
 import { listReceivers, offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
@@ -44,7 +45,7 @@ export function addLine(
         .insert(deliveryLines)
         .values({
           ...{ id: newId(), jobId, programmeId, specId, keep, receiverId },
-          format: deliveryFormatSchema.parse(format),
+          format: formatFor(server, programme.sourceSha256, format),
           way: deliveryWaySchema.parse(way),
           position: (last?.position ?? 0) + 1,
           createdAtMs: clock.now(),
@@ -54,6 +55,21 @@ export function addLine(
     },
     { behavior: 'immediate' },
   );
+}
+
+/** A format for a source: what is kept as it is has the source's own kind and depth. Throws `format-impossible`. */
+function formatFor({ db }: ServerContext, sha256: string, asked: DeliveryFormat): DeliveryFormat {
+  const format = deliveryFormatSchema.parse(asked);
+  if (!format.isKept) return format;
+  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  const kind = source && kindOfFile(source.format);
+  if (!kind) {
+    const problem = 'its file is of a kind that is not written here, so its tags can not be either';
+    throw new AppError('format-impossible', { problem, nearest: 'WAV' });
+  }
+  const bitDepth = isLossy(kind) ? null : (source.format.bitDepth as DeliveryFormat['bitDepth']);
+  const { hasLoudnessTags } = format;
+  return deliveryFormatSchema.parse({ kind, bitDepth, hasLoudnessTags, isKept: true, dither: null });
 }
 
 /** Throws `not-found`. */
@@ -91,10 +107,16 @@ export function changeLine(
   lineId: string,
   change: Partial<Pick<NewLine, 'specId' | 'format' | 'way' | 'receiverId'>>,
 ): void {
-  lineOf(server, lineId);
+  const line = lineOf(server, lineId);
   if (change.specId !== undefined) specNamed(server, change.specId);
   if (change.receiverId) offeredReceiver(server, change.receiverId);
-  server.db.update(deliveryLines).set(change).where(eq(deliveryLines.id, lineId)).run();
+  const programme = server.db.select().from(programmes).where(eq(programmes.id, line.programmeId)).get();
+  const format = change.format && programme && formatFor(server, programme.sourceSha256, change.format);
+  server.db
+    .update(deliveryLines)
+    .set(format ? { ...change, format } : change)
+    .where(eq(deliveryLines.id, lineId))
+    .run();
 }
 
 /** Takes a row off the sheet. What was written from it stays, and can be told from the list of files. */

@@ -68,7 +68,7 @@ export async function predict(server: ServerContext, line: Line): Promise<LinePr
   const { programme, source, spec, treatment } = factsOf(server, line);
   const { title, fileName } = programme;
   if (!server.sourceReport(source.sha256)) throw new AppError('not-measured', { title });
-  const treated = treatedProgramme(treatment, source.format);
+  const treated = treatedProgramme(treatment, source.format, line.format);
   const [problem] = formatProblems(line.format, treated);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const format = settleFormat(line.format, treated);
@@ -90,7 +90,7 @@ export async function predict(server: ServerContext, line: Line): Promise<LinePr
   return {
     ...{ spec, format, treatment: levels, readings, reduction, verdict, frames },
     landing: solved?.landing ?? null,
-    size: fileSize(format, frames, readings),
+    size: format.isKept ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
     stop: solved?.stop ?? null,
   };
 }

@@ -104,7 +104,7 @@ function viewLine(
   })();
   if (!facts || facts.programme.removedAtMs !== null) return undefined;
   const { programme, source, spec, treatment } = facts;
-  const treated = treatedProgramme(treatment, source.format);
+  const treated = treatedProgramme(treatment, source.format, line.format);
   const settled = settleFormat(line.format, treated);
   const prediction = knownPrediction(server, line) ?? null;
   const delivery = known.written.find(({ lineId, isDiscarded }) => lineId === line.id && !isDiscarded) ?? null;

@@ -7,6 +7,7 @@ import { respond } from './respond';
 export const MEDIA = {
   bundle: 'application/octet-stream',
   audio: 'application/octet-stream',
+  picture: 'image/*',
   pdf: 'application/pdf',
   zip: 'application/zip',
   events: 'text/event-stream',

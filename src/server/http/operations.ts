@@ -97,6 +97,20 @@ export const OPERATIONS = {
     summary: 'What a programme’s files say of themselves.',
     body: tagsSchema,
   }),
+  getCover: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}/cover', tag: 'Programmes' },
+    summary: 'The picture that a programme’s files carry.',
+    answer: 'picture',
+  }),
+  setCover: operation({
+    ...{ method: 'PUT', path: '/api/programmes/{programmeId}/cover', tag: 'Programmes', status: 204 },
+    summary: 'A picture for a programme’s files: PNG or JPEG, 10 MB at most.',
+    body: 'bytes',
+  }),
+  removeCover: operation({
+    ...{ method: 'DELETE', path: '/api/programmes/{programmeId}/cover', tag: 'Programmes', status: 204 },
+    summary: 'Takes that picture away.',
+  }),
   trace: operation({
     ...{ method: 'GET', path: '/api/programmes/{programmeId}/trace', tag: 'Curves' },
     summary: 'A programme as it is prepared: readings, series, and its waveform cut to so many columns.',

@@ -90,6 +90,8 @@ export interface ProgrammeView extends TreatmentState {
   predicted: Readings | null;
   /** What its files say of themselves. */
   tags: Tags;
+  /** The hash of the picture that they carry. */
+  cover: string | null;
   /** From the first on. */
   versions: VersionView[];
   /** That a person has kept, in order of time. */
@@ -230,6 +232,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
           isWritten: written.some(({ treatmentVersion }) => treatmentVersion === number),
         })),
         tags: programme.tags ?? NO_TAGS,
+        cover: programme.cover?.sha256 ?? null,
         deliveries: written,
       };
     }),

@@ -20,6 +20,7 @@ export class DataFolder {
       'prepared',
       'deliveries',
       'intake',
+      'covers',
     ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
@@ -89,6 +90,11 @@ export class DataFolder {
 
   get preparedFolder(): string {
     return join(this.root, 'prepared');
+  }
+
+  /** A picture, by its hash. */
+  cover(sha256: string): string {
+    return join(this.root, 'covers', sha256);
   }
 
   /** A folder of its own within it. */

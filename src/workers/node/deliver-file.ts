@@ -1,11 +1,13 @@
 /** A delivery from treatment to verified file: written, coded, read back, measured, and written again where it misses. */
-import { rm, stat } from 'node:fs/promises';
+import { constants } from 'node:fs';
+import { copyFile, rm, stat } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
 import { type EncodedKind, encode, encodedDepth, isEncoded } from '@/codecs/encode';
 import { probe } from '@/codecs/probe';
+import { type FileTags, tagFile } from '@/codecs/tag';
 import { isLossy } from '@/core/delivery/file-kinds';
 import type { SettledFormat } from '@/core/delivery/format';
-import type { Tags } from '@/core/delivery/tags';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { channelLayout } from '@/core/loudness/channel-layout';
@@ -52,10 +54,21 @@ export interface DeliveryOrder {
   spec: Spec;
   /** What the file is to say of itself. */
   tags?: Tags | undefined;
+  /** A picture for the kinds that carry one. */
+  cover?: FileTags['cover'] | undefined;
+  /** Of a file that is kept as it is: where it lies. One that is coded is not rendered then. */
+  kept?: KeptFile | undefined;
   /** Where the gain and the ceiling start from. */
   treatment: Treatment;
   /** Null where the treatment is to be written as it is, wherever it lands. */
   landing: Landing | null;
+}
+
+/** A file, and its samples: the same, or what it is decoded to. They may not differ from what is handed over. */
+interface KeptFile {
+  path: string;
+  samplesPath: string;
+  frames: number;
 }
 
 /** What is done by threads, or by whoever calls. */
@@ -151,7 +164,7 @@ export async function deliver(
           loudness,
           peak,
         }));
-        return { ...(await finish(order, written)), treatment, passes };
+        return { ...(await finish(order, written, signal)), treatment, passes };
       }
       ({ treatment, landing } = next);
       await removeAll(order.temporaryPath, order.format.channels);
@@ -172,7 +185,7 @@ interface Levels {
 
 interface WrittenOnce {
   report: Omit<FileReport, 'sha256'>;
-  rendered: RenderReport;
+  rendered: Pick<RenderReport, 'frames' | 'reduction'>;
   audioSha256: string;
 }
 
@@ -181,7 +194,7 @@ const CODED_SHARES = [0.3, 0.6, 0.75, 1] as const;
 const PLAIN_SHARES = [0.6, 0.6, 0.6, 1] as const;
 
 async function writeOnce(
-  { temporaryPath, fileName, format, tags }: DeliveryOrder,
+  { temporaryPath, fileName, format, kept }: DeliveryOrder,
   treatment: Treatment,
   steps: DeliverySteps,
   { signal, onProgress }: DeliverOptions,
@@ -196,6 +209,14 @@ async function writeOnce(
   };
   const { rendered: besidePath, decoded: decodedPath } = besides(temporaryPath);
   const isSplit = arrangement === 'split';
+  if (isCoded && kept) {
+    await copyFile(kept.path, temporaryPath, constants.COPYFILE_EXCL);
+    await flush(temporaryPath);
+    const rendered = { frames: kept.frames, reduction: null };
+    const read = await decodeAgain(kept.frames, undefined);
+    await checkKept(kept, read.audioSha256);
+    return { rendered, ...read };
+  }
   const renderedPath = isCoded || isSplit ? besidePath : temporaryPath;
   const rendered = await steps.render(
     {
@@ -215,42 +236,53 @@ async function writeOnce(
       await checkSplit(renderedPath, paths);
     }
     const report = await steps.measure(renderedPath, null, during(3));
-    return { report, rendered, audioSha256: await hashSamples(renderedPath) };
+    const audioSha256 = await hashSamples(renderedPath);
+    if (kept) await checkKept(kept, audioSha256);
+    return { report, rendered, audioSha256 };
   }
-  return { rendered, ...(await codeAndDecode({ kind }, during)) };
+  return { rendered, ...(await codeAndDecode(rendered, kind)) };
 
-  async function codeAndDecode({ kind }: { kind: EncodedKind }, during: (stage: number) => (p: Progress) => void) {
+  async function codeAndDecode(rendered: RenderReport, kind: EncodedKind) {
     const durationSeconds = rendered.frames / format.sampleRateHz;
-    const timed = (stage: number) => {
-      const startedMs = performance.now();
-      return (seconds: number) =>
-        during(stage)({
-          fraction: Math.min(1, seconds / durationSeconds),
-          timesRealTime: seconds / Math.max(1e-3, (performance.now() - startedMs) / 1000),
-        });
-    };
-    const job = { fileName, durationSeconds, tags, signal };
-    await encode(renderedPath, temporaryPath, { ...format, kind }, { ...job, onProgress: timed(1) });
+    const job = { fileName, durationSeconds, signal, onProgress: timed(durationSeconds, 1) };
+    await encode(renderedPath, temporaryPath, { ...format, kind }, job);
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);
     const lossless = isLossy(kind) ? null : await hashSamples(renderedPath);
     await rm(renderedPath, { force: true });
-    const probed = await probe(temporaryPath, fileName);
     // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
-    const endFrame = kind === 'm4a' && probed.format.frames === rendered.frames ? rendered.frames : undefined;
+    const read = await decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined);
+    if (lossless !== null && lossless !== read.audioSha256) throw new AppError('not-as-written', { fileName });
+    return read;
+  }
+
+  async function decodeAgain(frames: number, statedEnd: number | undefined) {
+    const probed = await probe(temporaryPath, fileName);
+    const endFrame = probed.format.frames === statedEnd ? statedEnd : undefined;
     const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, {
       ...{ endFrame, signal },
-      onProgress: timed(2),
+      onProgress: timed(frames / format.sampleRateHz, 2),
     });
     const { format: decoded } = await peekHeader(decodedPath, fileName);
     const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
     const report = await steps.measure(decodedPath, origin, during(3));
     const audioSha256 = await hashSamples(decodedPath);
     await rm(decodedPath, { force: true });
-    if (decodeErrors > 0 || (lossless !== null && lossless !== audioSha256)) {
-      throw new AppError('not-as-written', { fileName });
-    }
+    if (decodeErrors > 0 && !kept) throw new AppError('not-as-written', { fileName });
     return { report, audioSha256 };
+  }
+
+  async function checkKept({ samplesPath }: KeptFile, audioSha256: string) {
+    if (audioSha256 !== (await hashSamples(samplesPath))) throw new AppError('not-as-written', { fileName });
+  }
+
+  function timed(durationSeconds: number, stage: number) {
+    const startedMs = performance.now();
+    return (seconds: number) =>
+      during(stage)({
+        fraction: Math.min(1, seconds / durationSeconds),
+        timesRealTime: seconds / Math.max(1e-3, (performance.now() - startedMs) / 1000),
+      });
   }
 }
 
@@ -308,13 +340,19 @@ function moved(order: DeliveryOrder, own: Try, marginDb: number): Levels | undef
 }
 
 async function finish(
-  { temporaryPath, format }: DeliveryOrder,
+  { temporaryPath, fileName, format, tags = NO_TAGS, cover = null }: DeliveryOrder,
   { report, rendered, audioSha256 }: WrittenOnce,
+  signal: AbortSignal | undefined,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
   const isSplit = format.arrangement === 'split';
   if (!isSplit && (format.kind === 'wav' || format.kind === 'bw64')) {
     await stampLoudness(temporaryPath, report.readings);
   }
+  const { kind, hasLoudnessTags } = format;
+  const { integratedLufs, samplePeakDbfs } = report.readings;
+  const isMeasured = integratedLufs !== null && samplePeakDbfs !== null;
+  const loudness = hasLoudnessTags && isMeasured ? { integratedLufs, samplePeakDbfs } : null;
+  if (isEncoded(kind)) await tagFile(temporaryPath, kind, { tags, cover, loudness }, fileName, signal);
   const labels = channelLabels(report.format);
   const paths = isSplit ? splitPaths(temporaryPath, format.channels) : [temporaryPath];
   const files: WrittenFile[] = [];
