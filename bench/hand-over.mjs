@@ -11,7 +11,7 @@ import { importTs } from './import-ts.mjs';
 import { loudnorm } from './loudnorm.mjs';
 
 const RUNS = 3;
-const MINUTES = 2;
+const MINUTES = 5;
 const DOCUMENT = 'docs/hand-over.md';
 const [START, END] = ['<!-- speed -->', '<!-- /speed -->'];
 const FORMATS = [

@@ -6,6 +6,12 @@ import { dropFiles, expect, startJob, test } from './desk';
 
 const PIECE = wavOf(musicLike().map((samples) => samples.slice(8 * 48_000, 18 * 48_000).map((x) => 0.7 * x)));
 
+/** The smallest picture: one transparent point. */
+const COVER = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
+  'base64',
+);
+
 test('a row says where it goes; its file is accepted there, or refused with a reason and sent again', async ({
   page,
   desk,
@@ -60,4 +66,26 @@ test('a receiver of one’s own is added, and its secret is never shown again', 
   expect(await page.content()).not.toContain('between-us');
   await page.getByRole('button', { name: 'Take away' }).click();
   await expect(page.getByRole('link', { name: 'Night station' })).toHaveCount(0);
+});
+
+test('a cover is chosen, and a file handed over as it came but for what it says of itself', async ({ page, desk }) => {
+  await startJob(page, desk, 'As it came');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: PIECE }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await page.getByRole('button', { name: /^Tags/ }).click();
+  const tags = page.getByRole('dialog', { name: /say of themselves/ });
+  await tags.getByLabel('A cover', { exact: true }).setInputFiles({
+    ...{ name: 'cover.png', mimeType: 'image/png', buffer: COVER },
+  });
+  await expect(tags.getByRole('img', { name: 'Cover of piece' })).toBeVisible();
+  await tags.getByLabel('Title').fill('A piece');
+  await tags.getByRole('button', { name: 'Keep the tags' }).click();
+  await addDelivery(page, { spec: /Archive/, levels: 'tags only' });
+  const row = page.locator('tr[data-standing]').first();
+  await expect(row).toContainText('WAV 24-bit · 48 kHz · tags only');
+  await page.getByRole('checkbox', { name: /^Write/ }).check();
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
+  await expect(row).toContainText('sha256');
+  await expect(row).toContainText('none');
 });

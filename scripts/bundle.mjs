@@ -49,7 +49,7 @@ function buildEntries(entryPoints, options = {}) {
     keepNames: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store'],
+    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
     conditions: ['react-server'],
     ...options,
   });

@@ -1,5 +1,5 @@
 import { readFileSync } from 'node:fs';
-import { ByteVector, File, Id3v2Settings, Picture, PictureType, TagTypes, type XiphComment } from 'node-taglib-sharp';
+import type * as TagLibrary from 'node-taglib-sharp';
 import type { Cover } from '@/core/delivery/cover';
 import { KIND_FACTS } from '@/core/delivery/file-kinds';
 import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
@@ -7,11 +7,23 @@ import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { EncodedKind } from './encode';
-import { inputUrl, runFfmpeg } from './ffmpeg';
+import { packetsHash } from './hash';
 
-// What plays MP3 at all reads 2.3; 2.4 is passed over by some.
-Id3v2Settings.defaultVersion = 3;
-Id3v2Settings.forceDefaultVersion = true;
+type Library = typeof TagLibrary;
+type File = TagLibrary.File;
+
+let loading: Promise<Library> | undefined;
+
+/** Loaded by the first file that needs it: a command that writes no tags does not wait for it. */
+function library(): Promise<Library> {
+  loading ??= import('node-taglib-sharp').then((loaded) => {
+    // What plays MP3 at all reads 2.3; 2.4 is passed over by some.
+    loaded.Id3v2Settings.defaultVersion = 3;
+    loaded.Id3v2Settings.forceDefaultVersion = true;
+    return loaded;
+  });
+  return loading;
+}
 
 /** What a file is to say of itself. */
 export interface FileTags {
@@ -43,27 +55,25 @@ export async function tagFile(
   const isEmpty = !cover && !loudness && Object.values(tags).every((text) => text === '');
   if (isEmpty || !isTaggable(kind)) return;
   const before = await packetsHash(path, fileName, signal);
-  // A temporary name does not say what kind it is.
-  const file = File.createFromPath(path, `taglib/${KIND_FACTS[kind].extensions[0]}`);
+  const loaded = await library();
+  let file: File | undefined;
   try {
+    // A temporary name does not say what kind it is.
+    file = loaded.File.createFromPath(path, `taglib/${KIND_FACTS[kind].extensions[0]}`);
     writeWords(file, tags);
-    if (cover) {
-      const picture = Picture.fromFullData(
-        ByteVector.fromByteArray(readFileSync(cover.path)),
-        PictureType.FrontCover,
-        cover.mediaType,
-        '',
-      );
-      file.tag.pictures = [picture];
-    }
-    if (loudness) writeLoudness(file, kind, loudness);
+    if (cover) file.tag.pictures = [pictureOf(loaded, cover)];
+    if (loudness) writeLoudness(loaded, file, kind, loudness);
     file.save();
   } catch (error) {
     throw new AppError('encode-failed', { fileName, reason: 'its tags could not be written' }, { cause: error });
   } finally {
-    file.dispose();
+    file?.dispose();
   }
   if ((await packetsHash(path, fileName, signal)) !== before) throw new AppError('not-as-written', { fileName });
+}
+
+function pictureOf({ ByteVector, Picture, PictureType }: Library, { path, mediaType }: NonNullable<FileTags['cover']>) {
+  return Picture.fromFullData(ByteVector.fromByteArray(readFileSync(path)), PictureType.FrontCover, mediaType, '');
 }
 
 function writeWords({ tag }: File, tags: Tags): void {
@@ -83,37 +93,16 @@ function writeWords({ tag }: File, tags: Tags): void {
 }
 
 function writeLoudness(
+  { TagTypes }: Library,
   file: File,
   kind: EncodedKind,
   { integratedLufs, samplePeakDbfs }: NonNullable<FileTags['loudness']>,
 ): void {
   if (kind === 'opus') {
-    const xiph = file.getTag(TagTypes.Xiph, true) as XiphComment;
+    const xiph = file.getTag(TagTypes.Xiph, true) as TagLibrary.XiphComment;
     xiph.setFieldAsStrings('R128_TRACK_GAIN', `${r128GainQ8(integratedLufs)}`);
     return;
   }
   file.tag.replayGainTrackGain = replayGainDb(integratedLufs);
   file.tag.replayGainTrackPeak = dbToAmplitude(samplePeakDbfs);
-}
-
-/** SHA-256 of what is coded: of the packets of the first sound track, as they lie there. */
-export async function packetsHash(path: string, fileName: string, signal?: AbortSignal): Promise<string> {
-  let printed = '';
-  await runFfmpeg(
-    'ffmpeg',
-    [
-      ...['-nostdin', '-v', 'error', '-i', inputUrl(path), '-map', '0:a:0', '-c', 'copy'],
-      ...['-f', 'hash', '-hash', 'sha256', '-'],
-    ],
-    fileName,
-    {
-      signal,
-      timeoutMs: 600_000,
-      fail: (_, reason) => new AppError('decode-failed', { fileName, reason }),
-      onOutput: (text) => {
-        printed += text;
-      },
-    },
-  );
-  return printed.trim();
 }

@@ -4,7 +4,7 @@ import { createHash } from 'node:crypto';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { packetsHash } from '@/codecs/tag';
+import { packetsHash } from '@/codecs/hash';
 import { coverType } from '@/core/delivery/cover';
 import { type FileKind, KIND_FACTS } from '@/core/delivery/file-kinds';
 import { deliveryFormatSchema } from '@/core/delivery/format';

@@ -42,7 +42,7 @@ beforeAll(async () => {
     platform: 'node',
     format: 'esm',
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store'],
+    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
     conditions: ['react-server'],
   });
   host = new TestServer();

@@ -3,6 +3,7 @@ import { constants } from 'node:fs';
 import { copyFile, rm, stat } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
 import { type EncodedKind, encode, encodedDepth, isEncoded } from '@/codecs/encode';
+import { samplesHash } from '@/codecs/hash';
 import { probe } from '@/codecs/probe';
 import { type FileTags, tagFile } from '@/codecs/tag';
 import { isLossy } from '@/core/delivery/file-kinds';
@@ -235,12 +236,14 @@ async function writeOnce(
       await splitChannels(renderedPath, paths);
       await checkSplit(renderedPath, paths);
     }
-    const report = await steps.measure(renderedPath, null, during(3));
-    const audioSha256 = await hashSamples(renderedPath);
+    const [report, audioSha256] = await Promise.all([
+      steps.measure(renderedPath, null, during(3)),
+      hashSamples(renderedPath),
+    ]);
     if (kept) await checkKept(kept, audioSha256);
     return { report, rendered, audioSha256 };
   }
-  return { rendered, ...(await codeAndDecode(rendered, kind)) };
+  return { rendered, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(rendered, kind)) };
 
   async function codeAndDecode(rendered: RenderReport, kind: EncodedKind) {
     const durationSeconds = rendered.frames / format.sampleRateHz;
@@ -248,12 +251,38 @@ async function writeOnce(
     await encode(renderedPath, temporaryPath, { ...format, kind }, job);
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);
-    const lossless = isLossy(kind) ? null : await hashSamples(renderedPath);
     await rm(renderedPath, { force: true });
     // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
-    const read = await decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined);
-    if (lossless !== null && lossless !== read.audioSha256) throw new AppError('not-as-written', { fileName });
-    return read;
+    return decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined);
+  }
+
+  /**
+   * What nothing is lost of is measured while it is coded. That is measured from the written file all the same: only where its
+   * samples are decoded to the same hash as those that were measured, is it handed over.
+   */
+  async function codeLossless(rendered: RenderReport, kind: EncodedKind) {
+    const durationSeconds = rendered.frames / format.sampleRateHz;
+    const ending = new AbortController();
+    const either = signal ? AbortSignal.any([signal, ending.signal]) : ending.signal;
+    const job = { fileName, durationSeconds, signal: either, onProgress: timed(durationSeconds, 1) };
+    const coding = encode(renderedPath, temporaryPath, { ...format, kind }, job);
+    const [, measured, audioSha256] = await Promise.all([
+      coding,
+      steps.measure(renderedPath, null, () => undefined),
+      hashSamples(renderedPath),
+    ]).catch(async (error) => {
+      // Nothing goes on writing behind what has failed.
+      ending.abort();
+      await coding.catch(() => undefined);
+      throw error;
+    });
+    await flush(temporaryPath);
+    const { format: samples } = await peekHeader(renderedPath, fileName);
+    await rm(renderedPath, { force: true });
+    const probed = await probe(temporaryPath, fileName);
+    const { sha256, decodeErrors } = await samplesHash(temporaryPath, probed, fileName, signal);
+    if (decodeErrors > 0 || sha256 !== audioSha256) throw new AppError('not-as-written', { fileName });
+    return { report: { ...measured, format: decodedFormat(probed.format, samples) }, audioSha256 };
   }
 
   async function decodeAgain(frames: number, statedEnd: number | undefined) {
@@ -352,7 +381,10 @@ async function finish(
   const { integratedLufs, samplePeakDbfs } = report.readings;
   const isMeasured = integratedLufs !== null && samplePeakDbfs !== null;
   const loudness = hasLoudnessTags && isMeasured ? { integratedLufs, samplePeakDbfs } : null;
-  if (isEncoded(kind)) await tagFile(temporaryPath, kind, { tags, cover, loudness }, fileName, signal);
+  if (isEncoded(kind)) {
+    await tagFile(temporaryPath, kind, { tags, cover, loudness }, fileName, signal);
+    await flush(temporaryPath);
+  }
   const labels = channelLabels(report.format);
   const paths = isSplit ? splitPaths(temporaryPath, format.channels) : [temporaryPath];
   const files: WrittenFile[] = [];
