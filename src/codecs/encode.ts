@@ -54,12 +54,16 @@ export function encodedDepth({ kind, bitDepth }: Pick<SettledFormat, 'kind' | 'b
   return bitDepth ?? (kind === 'mp2' ? 16 : 32);
 }
 
+const NO_METADATA = ['-map_metadata', '-1', '-map_chapters', '-1'];
+
 const LEAST_TIMEOUT_MS = 120_000;
 const MOST_TIMES_SLOWER = 10;
 
 export interface EncodeOptions {
   /** Of the WAV. */
   durationSeconds: number;
+  /** A file of chapters, as `ffmetadata` has them, for a kind that carries them itself. */
+  chaptersPath?: string | undefined;
   /** What a person calls the file. */
   fileName: string;
   signal?: AbortSignal | undefined;
@@ -78,13 +82,16 @@ export async function encode(
   wavPath: string,
   outputPath: string,
   format: EncodedFormat,
-  { durationSeconds, fileName, signal, onProgress }: EncodeOptions,
+  { durationSeconds, chaptersPath, fileName, signal, onProgress }: EncodeOptions,
 ): Promise<void> {
   await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...OWN_WAV_GUARDS, '-i', inputUrl(wavPath)],
-      ...['-map_metadata', '-1', ...encoderArguments(format)],
+      ...(chaptersPath ? ['-f', 'ffmetadata', '-i', inputUrl(chaptersPath)] : []),
+      // Of the WAV's own tags nothing is taken over.
+      ...['-map', '0:a', ...(chaptersPath ? ['-map_metadata', '1', '-map_chapters', '1'] : NO_METADATA)],
+      ...encoderArguments(format),
       ...['-n', inputUrl(outputPath)],
     ],
     fileName,
@@ -115,8 +122,7 @@ function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedForm
       // Noise in place of what is left out, and one channel in place of two, move peaks by a decibel from one coding to the next.
       // Its edit list counts in the movie's own time, which is milliseconds unless it is told to be frames.
       return [
-        // Chapters would be a track of pictures of text, which the reader then asks for in vain.
-        ...['-map_chapters', '-1', '-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
+        ...['-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
         ...['-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer],
       ];
     case 'opus':

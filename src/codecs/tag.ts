@@ -6,6 +6,7 @@ import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
 import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { dbToAmplitude } from '@/core/units/decibel';
+import { type Chapter, chapterFields, hasOwnChapters } from './chapters';
 import type { EncodedKind } from './encode';
 import { packetsHash } from './hash';
 
@@ -28,6 +29,8 @@ function library(): Promise<Library> {
 /** What a file is to say of itself. */
 export interface FileTags {
   tags: Tags;
+  /** For the kinds that have them among their tags. */
+  chapters: readonly Chapter[];
   /** A picture, and where it lies. */
   cover: { path: string; mediaType: Cover['mediaType'] } | null;
   /** Of what was measured of the file; null for no tags of loudness. */
@@ -48,11 +51,12 @@ function isTaggable(kind: EncodedKind): boolean {
 export async function tagFile(
   path: string,
   kind: EncodedKind,
-  { tags, cover, loudness }: FileTags,
+  { tags, chapters, cover, loudness }: FileTags,
   fileName: string,
   signal?: AbortSignal,
 ): Promise<void> {
-  const isEmpty = !cover && !loudness && Object.values(tags).every((text) => text === '');
+  const fields = hasOwnChapters(kind) ? [] : chapterFields(chapters);
+  const isEmpty = !cover && !loudness && fields.length === 0 && Object.values(tags).every((text) => text === '');
   if (isEmpty || !isTaggable(kind)) return;
   const before = await packetsHash(path, fileName, signal);
   const loaded = await library();
@@ -63,6 +67,7 @@ export async function tagFile(
     writeWords(file, tags);
     if (cover) file.tag.pictures = [pictureOf(loaded, cover)];
     if (loudness) writeLoudness(loaded, file, kind, loudness);
+    for (const [name, value] of fields) xiphOf(loaded, file).setFieldAsStrings(name, value);
     file.save();
   } catch (error) {
     throw new AppError('encode-failed', { fileName, reason: 'its tags could not be written' }, { cause: error });
@@ -92,15 +97,18 @@ function writeWords({ tag }: File, tags: Tags): void {
   if (isrc) tag.isrc = isrc;
 }
 
+function xiphOf({ TagTypes }: Library, file: File): TagLibrary.XiphComment {
+  return file.getTag(TagTypes.Xiph, true) as TagLibrary.XiphComment;
+}
+
 function writeLoudness(
-  { TagTypes }: Library,
+  loaded: Library,
   file: File,
   kind: EncodedKind,
   { integratedLufs, samplePeakDbfs }: NonNullable<FileTags['loudness']>,
 ): void {
   if (kind === 'opus') {
-    const xiph = file.getTag(TagTypes.Xiph, true) as TagLibrary.XiphComment;
-    xiph.setFieldAsStrings('R128_TRACK_GAIN', `${r128GainQ8(integratedLufs)}`);
+    xiphOf(loaded, file).setFieldAsStrings('R128_TRACK_GAIN', `${r128GainQ8(integratedLufs)}`);
     return;
   }
   file.tag.replayGainTrackGain = replayGainDb(integratedLufs);

@@ -143,3 +143,25 @@ test('markers and time reference are carried over, and shifted with what is cut,
   expect(other.timeReferenceFrames).toBe(2 * (2 ** 33 + 5));
   expect(other.markers[1]).toEqual({ frame: 6 * RATE, lengthFrames: 0, label: 'first bar' });
 });
+
+test.each<[FileKind]>([['mp3'], ['m4a'], ['opus'], ['ogg'], ['flac']])(
+  'markers are chapters of %s, where the sound is now',
+  async (kind) => {
+    const path = at(`chapters.${KIND_FACTS[kind].extensions[0]}`);
+    const keep = { keep: { startFrame: 2 * RATE, endFrame: null } };
+    await delivered(at('reel.wav'), path, {
+      ...{ format: { kind }, spec: specById('ebu-r128'), tags: TAGS },
+      treatment: { gainDb: 0, ...keep },
+    });
+    const args = ['-v', 'error', '-show_chapters', '-of', 'json', path];
+    const { chapters } = JSON.parse(spawnSync('ffprobe', args).stdout.toString()) as {
+      chapters: { start_time: string; tags: { title: string } }[];
+    };
+    expect(chapters.map(({ start_time, tags }) => [Number(start_time), tags?.title])).toEqual([
+      // A track of chapters in MPEG-4 has no hole ahead of its first.
+      ...(kind === 'm4a' ? [[0, expect.anything()]] : []),
+      [expect.closeTo(1, 2), 'first bar'],
+      [expect.closeTo(2, 2), 'the whole end'],
+    ]);
+  },
+);

@@ -1,8 +1,9 @@
 /** A delivery from treatment to verified file: written, coded, read back, measured, and written again where it misses. */
 import { constants } from 'node:fs';
-import { copyFile, rm, stat } from 'node:fs/promises';
+import { copyFile, rm, stat, writeFile } from 'node:fs/promises';
+import { type Chapter, chaptersOf, ffmetadata, hasOwnChapters } from '@/codecs/chapters';
 import { decode } from '@/codecs/decode';
-import { type EncodedKind, encode, encodedDepth, isEncoded } from '@/codecs/encode';
+import { type EncodedFormat, encode, encodedDepth, isEncoded } from '@/codecs/encode';
 import { samplesHash } from '@/codecs/hash';
 import { probe } from '@/codecs/probe';
 import { type FileTags, tagFile } from '@/codecs/tag';
@@ -18,7 +19,10 @@ import { roundGain } from '@/core/treatment/gain';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { Level } from '@/core/units/decibel';
 import type { AudioFormat } from '@/formats/audio-format';
+import { readPcmMetadata } from '@/formats/open-metadata';
+import { readPcmHeader } from '@/formats/open-pcm';
 import type { FileReport, Progress, RenderReport } from '../protocol';
+import { FileSource } from './file-bytes';
 import { hashFile } from './hash-file';
 import { decodedFormat, peekHeader } from './measure-file';
 import { stateMp3Length } from './mp3-file';
@@ -125,8 +129,8 @@ interface DeliverOptions {
 
 /** Everything that may stand beside a delivery's temporary name while it is written. */
 export function deliveryLeftovers(temporaryPath: string): string[] {
-  const { rendered, decoded } = besides(temporaryPath);
-  return [...leftoversOf(temporaryPath), ...leftoversOf(rendered), decoded];
+  const { rendered, decoded, chapters } = besides(temporaryPath);
+  return [...leftoversOf(temporaryPath), ...leftoversOf(rendered), decoded, chapters];
 }
 
 /**
@@ -185,10 +189,15 @@ interface Levels {
 }
 
 interface WrittenOnce {
+  /** Of the places that are marked in it, where its kind has chapters. */
+  chapters: Chapter[];
   report: Omit<FileReport, 'sha256'>;
   rendered: Pick<RenderReport, 'frames' | 'reduction'>;
   audioSha256: string;
 }
+
+/** What a coder is told. */
+type Coding = EncodedFormat & { chaptersPath: string | undefined };
 
 /** Parts of a whole pass, where the file is coded and decoded, and where it is not. */
 const CODED_SHARES = [0.3, 0.6, 0.75, 1] as const;
@@ -216,7 +225,7 @@ async function writeOnce(
     const rendered = { frames: kept.frames, reduction: null };
     const read = await decodeAgain(kept.frames, undefined);
     await checkKept(kept, read.audioSha256);
-    return { rendered, ...read };
+    return { rendered, chapters: [], ...read };
   }
   const renderedPath = isCoded || isSplit ? besidePath : temporaryPath;
   const rendered = await steps.render(
@@ -241,14 +250,20 @@ async function writeOnce(
       hashSamples(renderedPath),
     ]);
     if (kept) await checkKept(kept, audioSha256);
-    return { report, rendered, audioSha256 };
+    return { report, rendered, chapters: [], audioSha256 };
   }
-  return { rendered, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(rendered, kind)) };
+  const chapters = await chaptersIn(renderedPath);
+  const { chapters: chaptersPath } = besides(temporaryPath);
+  const isCarried = chapters.length > 0 && hasOwnChapters(kind);
+  if (isCarried) await writeFile(chaptersPath, ffmetadata(chapters, kind));
+  const coding = { ...format, kind, chaptersPath: isCarried ? chaptersPath : undefined };
+  return { rendered, chapters, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(rendered, coding)) };
 
-  async function codeAndDecode(rendered: RenderReport, kind: EncodedKind) {
+  async function codeAndDecode(rendered: RenderReport, coding: Coding) {
+    const { kind, chaptersPath } = coding;
     const durationSeconds = rendered.frames / format.sampleRateHz;
-    const job = { fileName, durationSeconds, signal, onProgress: timed(durationSeconds, 1) };
-    await encode(renderedPath, temporaryPath, { ...format, kind }, job);
+    const job = { fileName, durationSeconds, chaptersPath, signal, onProgress: timed(durationSeconds, 1) };
+    await encode(renderedPath, temporaryPath, coding, job);
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);
     await rm(renderedPath, { force: true });
@@ -260,20 +275,20 @@ async function writeOnce(
    * What nothing is lost of is measured while it is coded. That is measured from the written file all the same: only where its
    * samples are decoded to the same hash as those that were measured, is it handed over.
    */
-  async function codeLossless(rendered: RenderReport, kind: EncodedKind) {
+  async function codeLossless(rendered: RenderReport, coding: Coding) {
     const durationSeconds = rendered.frames / format.sampleRateHz;
     const ending = new AbortController();
     const either = signal ? AbortSignal.any([signal, ending.signal]) : ending.signal;
     const job = { fileName, durationSeconds, signal: either, onProgress: timed(durationSeconds, 1) };
-    const coding = encode(renderedPath, temporaryPath, { ...format, kind }, job);
+    const encoding = encode(renderedPath, temporaryPath, coding, job);
     const [, measured, audioSha256] = await Promise.all([
-      coding,
+      encoding,
       steps.measure(renderedPath, null, () => undefined),
       hashSamples(renderedPath),
     ]).catch(async (error) => {
       // Nothing goes on writing behind what has failed.
       ending.abort();
-      await coding.catch(() => undefined);
+      await encoding.catch(() => undefined);
       throw error;
     });
     await flush(temporaryPath);
@@ -370,7 +385,7 @@ function moved(order: DeliveryOrder, own: Try, marginDb: number): Levels | undef
 
 async function finish(
   { temporaryPath, fileName, format, tags = NO_TAGS, cover = null }: DeliveryOrder,
-  { report, rendered, audioSha256 }: WrittenOnce,
+  { report, rendered, chapters, audioSha256 }: WrittenOnce,
   signal: AbortSignal | undefined,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
   const isSplit = format.arrangement === 'split';
@@ -382,7 +397,7 @@ async function finish(
   const isMeasured = integratedLufs !== null && samplePeakDbfs !== null;
   const loudness = hasLoudnessTags && isMeasured ? { integratedLufs, samplePeakDbfs } : null;
   if (isEncoded(kind)) {
-    await tagFile(temporaryPath, kind, { tags, cover, loudness }, fileName, signal);
+    await tagFile(temporaryPath, kind, { tags, chapters, cover, loudness }, fileName, signal);
     await flush(temporaryPath);
   }
   const labels = channelLabels(report.format);
@@ -393,7 +408,8 @@ async function finish(
     const channel = isSplit ? (labels[i] ?? `${i + 1}`) : null;
     files.push({ temporaryPath: path, channel, sizeBytes, sha256: await hashFile(path) });
   }
-  await rm(besides(temporaryPath).rendered, { force: true });
+  for (const path of [besides(temporaryPath).rendered, besides(temporaryPath).chapters])
+    await rm(path, { force: true });
   const sizeBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0);
   return {
     files,
@@ -404,12 +420,28 @@ async function finish(
   };
 }
 
+/** Places that are marked in a WAV of ours. */
+async function chaptersIn(path: string): Promise<Chapter[]> {
+  const source = await FileSource.open(path);
+  try {
+    const header = await readPcmHeader(source, path);
+    const { markers } = await readPcmMetadata(source, header);
+    return chaptersOf(markers, header.format);
+  } finally {
+    await source.close();
+  }
+}
+
 function channelLabels({ channels, channelMask }: AudioFormat): string[] {
   return channelLayout(channels, channelMask).channels.map(({ label }) => label);
 }
 
-function besides(temporaryPath: string): { rendered: string; decoded: string } {
-  return { rendered: `${temporaryPath}.rendered.part`, decoded: `${temporaryPath}.decoded.part` };
+function besides(temporaryPath: string) {
+  return {
+    rendered: `${temporaryPath}.rendered.part`,
+    decoded: `${temporaryPath}.decoded.part`,
+    chapters: `${temporaryPath}.chapters.part`,
+  };
 }
 
 function splitPaths(temporaryPath: string, channels: number): string[] {
