@@ -13,6 +13,7 @@ for (const [name, colorScheme, visit] of [
   ['ways-on', 'light', (page) => waysOn(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['hand-over', 'light', (page) => handOver(page)],
+  ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
 ]) {
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
@@ -35,10 +36,11 @@ async function stage(page, name) {
   await page.getByRole('table').first().waitFor();
 }
 
-/** The sheet, once every row is predicted. */
+/** The sheet, once every row is predicted, and what is sent has been answered. */
 async function handOver(page) {
   await stage(page, 'Hand over');
   await page.getByText('predicted ◆').nth(1).waitFor();
+  await page.getByText('by Network intake desk').waitFor();
 }
 
 /** Where the ceiling stops the gain, with the way chosen that reaches the target. */

@@ -3,6 +3,7 @@ import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import type { DeliveryWay } from '@/core/delivery/line';
+import { NO_TAGS } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import { SPECS } from '@/core/spec/catalogue';
 import { acceptDelivery, discardDelivery, solveAgain, writeLine } from '@/server/deliveries/deliveries';
@@ -16,6 +17,7 @@ import {
   removeLine,
   saveSet,
   setNameTemplate,
+  setTags,
 } from '@/server/deliveries/lines';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { viewJob } from '@/server/jobs/jobs';
@@ -82,6 +84,13 @@ test('what was set differently since is told, written again beside what is there
   saveTreatment(host.server, programmeId, { gainDb: -6 });
   const line = add('ebu-r128');
   const first = await written(line.id);
+  await predictionOf(host.server, lineOf(host.server, line.id));
+  expect(sheet().lines[0]).toMatchObject({ isStale: false });
+  // So is what the file says of itself.
+  setTags(host.server, programmeId, { ...NO_TAGS, artist: 'Somebody' });
+  await predictionOf(host.server, lineOf(host.server, line.id));
+  expect(sheet().lines[0]).toMatchObject({ isStale: true });
+  setTags(host.server, programmeId, NO_TAGS);
   await predictionOf(host.server, lineOf(host.server, line.id));
   expect(sheet().lines[0]).toMatchObject({ isStale: false });
   saveTreatment(host.server, programmeId, { gainDb: -7 });

@@ -3,7 +3,6 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import Database from 'better-sqlite3';
 import { createDelivery } from '@/server/deliveries/deliveries';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
@@ -41,14 +40,7 @@ const start = async () => {
   served = await Served.start(host.root, PORT);
 };
 
-function read<T>(sql: string): T[] {
-  const db = new Database(join(host.root, 'opsimeter.db'), { readonly: true });
-  try {
-    return db.prepare(sql).all() as T[];
-  } finally {
-    db.close();
-  }
-}
+const read = <T>(sql: string) => host.read<T>(sql);
 const tasks = (kind: string) =>
   read<TaskRow>(`select kind, state, attempts from tasks where kind = '${kind}' order by created_at_ms`);
 

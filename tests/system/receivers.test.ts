@@ -3,7 +3,6 @@ import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
 import { setTimeout as delay } from 'node:timers/promises';
-import Database from 'better-sqlite3';
 import { seededRandom } from '@/cli/demo/random';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { writeLine } from '@/server/deliveries/deliveries';
@@ -55,14 +54,7 @@ function spoken(): Float32Array {
   return tone([...segments, { seconds: 1.5, levelDbfs: -90 }], 48_000, 300);
 }
 
-function read<T>(sql: string): T[] {
-  const db = new Database(join(host.root, 'opsimeter.db'), { readonly: true });
-  try {
-    return db.prepare(sql).all() as T[];
-  } finally {
-    db.close();
-  }
-}
+const read = <T>(sql: string) => host.read<T>(sql);
 
 async function until(holds: () => boolean, seconds: number): Promise<void> {
   for (const end = Date.now() + 1000 * seconds; !holds(); ) {

@@ -6,7 +6,7 @@ const level = z.number().nullable();
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
 
 /** What a certificate says of its readings: those that a spec can ask for, and the rest that engineers look at. */
-const certifiedReadings = z.object({
+export const certifiedReadings = z.object({
   engineVersion: z.string(),
   integratedLufs: level,
   loudnessRangeLu: level,

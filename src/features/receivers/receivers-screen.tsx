@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { RECEIVER_KIND_NAMES, RECEIVER_KIND_WORDS } from '@/core/receiver/receiver';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { SideList, type SideListItem } from '@/features/common/side-list';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
 import { TopBar } from '@/features/common/top-bar';
 import { useAct } from '@/features/common/use-act';
@@ -12,7 +13,6 @@ import type { ReceiverView } from '@/server/receivers/receivers';
 import type { SentView } from '@/server/receivers/sendings';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
-import { classNames } from '@/ui/class-names';
 import { Segments, Switch } from '@/ui/segments';
 import { WorkLink } from '@/ui/work-link';
 import { conductDesk, forgetReceiver, keepReceiver, newReceiver } from './actions';
@@ -47,10 +47,6 @@ export function ReceiversScreen({
   const { act, isBusy, error, clearError } = useAct();
   const [asking, setAsking] = useState<'new' | 'change'>();
   const { id, name, kind, address, hasSecret, isBuiltIn } = current;
-  const groups = [
-    { title: 'Simulated desks of this app', members: receivers.filter((own) => own.isBuiltIn) },
-    { title: 'Your own', members: receivers.filter((own) => !own.isBuiltIn) },
-  ];
   return (
     <div className="flex h-full flex-col">
       <TopBar current="receivers" />
@@ -61,32 +57,14 @@ export function ReceiversScreen({
         </header>
         <ErrorNotice error={error} onClose={clearError} />
         <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
-          <nav aria-label="Receivers" className="flex flex-col gap-3">
-            {groups.map(({ title, members }) =>
-              members.length === 0 ? null : (
-                <div key={title}>
-                  <h2 className="mb-1 px-2 text-xs text-mute">{title}</h2>
-                  <ul>
-                    {members.map((own) => (
-                      <li key={own.id}>
-                        <WorkLink
-                          href={`/receivers?receiver=${own.id}`}
-                          aria-current={own.id === id ? 'page' : undefined}
-                          className={classNames(
-                            'block rounded-control px-2 py-1 text-sm',
-                            own.id === id ? 'bg-stock-1 font-bold' : 'hover:bg-stock-1/60',
-                          )}
-                        >
-                          {own.name}
-                          <span className="block text-xs font-normal text-mute">{RECEIVER_KIND_NAMES[own.kind]}</span>
-                        </WorkLink>
-                      </li>
-                    ))}
-                  </ul>
-                </div>
-              ),
-            )}
-          </nav>
+          <SideList
+            label="Receivers"
+            currentId={id}
+            groups={[
+              { title: 'Simulated desks of this app', items: receivers.filter((own) => own.isBuiltIn).map(sideItem) },
+              { title: 'Your own', items: receivers.filter((own) => !own.isBuiltIn).map(sideItem) },
+            ]}
+          />
           <div className="flex flex-col gap-3">
             <Card className="flex flex-col gap-3">
               <header className="flex flex-wrap items-start justify-between gap-3">
@@ -163,6 +141,19 @@ export function ReceiversScreen({
       ) : null}
     </div>
   );
+}
+
+function sideItem({ id, name, kind }: ReceiverView): SideListItem {
+  return {
+    id,
+    href: `/receivers?receiver=${id}`,
+    label: (
+      <>
+        {name}
+        <span className="block text-xs font-normal text-mute">{RECEIVER_KIND_NAMES[kind]}</span>
+      </>
+    ),
+  };
 }
 
 /** How a simulated desk behaves: what a real one does now and then can be tried here. */

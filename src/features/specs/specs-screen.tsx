@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { describeSpec } from '@/core/spec/describe';
 import type { Spec } from '@/core/spec/spec';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { SideList } from '@/features/common/side-list';
 import { TopBar } from '@/features/common/top-bar';
 import { useAct } from '@/features/common/use-act';
 import type { SpecView } from '@/server/specs/specs';
@@ -12,7 +13,6 @@ import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { classNames } from '@/ui/class-names';
-import { WorkLink } from '@/ui/work-link';
 import { bringInSpec, duplicateSpec, putSpecAway } from './actions';
 import { SpecForm } from './spec-form';
 
@@ -77,32 +77,16 @@ export function SpecsScreen({
         </header>
         <ErrorNotice error={error} onClose={clearError} />
         <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
-          <nav aria-label="Specs" className="flex flex-col gap-3">
-            {GROUPS.map(([kind, title]) => {
-              const members = specs.filter((own) => own.spec.basis.kind === kind);
-              return members.length === 0 ? null : (
-                <div key={kind}>
-                  <h2 className="mb-1 px-2 text-xs text-mute">{title}</h2>
-                  <ul>
-                    {members.map(({ spec: own }) => (
-                      <li key={own.id}>
-                        <WorkLink
-                          href={`/specs?spec=${own.id}`}
-                          aria-current={own.id === spec.id ? 'page' : undefined}
-                          className={classNames(
-                            'block rounded-control px-2 py-1 text-sm',
-                            own.id === spec.id ? 'bg-stock-1 font-bold' : 'hover:bg-stock-1/60',
-                          )}
-                        >
-                          {own.name}
-                        </WorkLink>
-                      </li>
-                    ))}
-                  </ul>
-                </div>
-              );
-            })}
-          </nav>
+          <SideList
+            label="Specs"
+            currentId={spec.id}
+            groups={GROUPS.map(([kind, title]) => ({
+              title,
+              items: specs
+                .filter((own) => own.spec.basis.kind === kind)
+                .map(({ spec: { id, name } }) => ({ id, href: `/specs?spec=${id}`, label: name })),
+            }))}
+          />
           <Card className="flex flex-col gap-3">
             <header className="flex flex-wrap items-start justify-between gap-3">
               <div className="min-w-0">

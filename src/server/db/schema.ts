@@ -58,6 +58,8 @@ export interface DeliveryOutcome {
   passes: Pass[];
   expectedFrames: number;
   audioSha256: string;
+  /** What the file says of itself; absent of older ones. */
+  said?: { tags: Tags; coverSha256: string | null };
   /** Short-term loudness along time, as a certificate keeps it; absent of older ones. */
   curve?: Certificate['curve'];
 }

@@ -241,6 +241,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         sha256,
       })),
       ...{ treatment: delivered.treatment, passes, expectedFrames, audioSha256 },
+      said: { tags, coverSha256: programme.cover?.sha256 ?? null },
       curve: await curveOf(analysisPath),
     };
     db.transaction((tx) => {

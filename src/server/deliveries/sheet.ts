@@ -1,6 +1,7 @@
 import { isDeepStrictEqual } from 'node:util';
 import { eq } from 'drizzle-orm';
 import { treatedProgramme } from '@/core/delivery/compose';
+import type { Cover } from '@/core/delivery/cover';
 import { KIND_FACTS } from '@/core/delivery/file-kinds';
 import { DEFAULT_TEMPLATE, type NameFields } from '@/core/delivery/file-name';
 import {
@@ -12,6 +13,7 @@ import {
   settleFormat,
 } from '@/core/delivery/format';
 import type { DeliveryWay } from '@/core/delivery/line';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { Spec } from '@/core/spec/spec';
 import type { Keep } from '@/core/treatment/steps/keep';
@@ -119,8 +121,16 @@ function viewLine(
     nameFields: nameFieldsOf(server, line, settled, currentTreatment(server, programme.id)?.version ?? 1),
     extension: KIND_FACTS[settled.kind].extensions[0],
     problem: formatProblems(line.format, treated)[0] ?? null,
-    isStale: delivery !== null && prediction !== null && !isAsWritten(delivery, prediction),
+    isStale:
+      delivery !== null &&
+      prediction !== null &&
+      !(isAsWritten(delivery, prediction) && saysAsMuch(delivery, programme)),
   };
+}
+
+/** Whether a file says of itself what it would say now; of one that nobody knows that of, it does. */
+function saysAsMuch({ said }: DeliveryView, { tags, cover }: { tags: Tags | null; cover: Cover | null }): boolean {
+  return said === null || isDeepStrictEqual(said, { tags: tags ?? NO_TAGS, coverSha256: cover?.sha256 ?? null });
 }
 
 /** Whether what was written is what would be written now. */

@@ -1,5 +1,6 @@
 /** What is answered over HTTP, as far as it is promised: there may be more fields, and these stay what they are. */
 import * as z from 'zod';
+import { certifiedReadings } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, settledFormatSchema } from '@/core/delivery/format';
 import { deliveryWaySchema } from '@/core/delivery/line';
 import { RECEIVER_KINDS } from '@/core/receiver/receiver';
@@ -9,17 +10,7 @@ import { SENDING_STATES, TASK_KINDS, TASK_STATES } from '../db/schema';
 
 const level = z.number().nullable();
 
-const readings = z.looseObject({
-  engineVersion: z.string(),
-  integratedLufs: level,
-  loudnessRangeLu: level,
-  maxMomentaryLufs: level,
-  maxShortTermLufs: level,
-  truePeakDbtp: level,
-  samplePeakDbfs: level,
-  rmsDbfs: level,
-  noiseFloorDbfs: level,
-});
+const readings = z.looseObject(certifiedReadings.shape);
 
 const error = z.object({ code: z.string(), happened: z.string(), safe: z.string(), todo: z.string() });
 

@@ -34,6 +34,8 @@ export interface DeliveryView {
   files: { fileName: string; channel: string | null; sizeBytes: number; sha256: string }[];
   /** What it was asked to be, before anything was written. */
   asked: { spec: Spec; format: SettledFormat | null; treatment: Treatment | null };
+  /** What the file says of itself; null of older ones. */
+  said: { tags: Tags; coverSha256: string | null } | null;
   /** Every time that it was written. */
   passes: Pass[];
   acceptedReason: string | null;
@@ -281,6 +283,7 @@ function viewDeliveries(server: ServerContext, which: SQL): Map<string, Delivery
         outcome?.files ??
         (report?.sha256 ? [{ fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 }] : []),
       asked: { spec: delivery.spec, format: delivery.format, treatment: delivery.treatment },
+      said: outcome?.said ?? null,
       passes: outcome?.passes ?? [],
       ...{ acceptedReason: delivery.acceptedReason, isDiscarded: delivery.discardedAtMs !== null },
       predicted: delivery.predicted,
