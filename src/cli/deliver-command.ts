@@ -25,7 +25,7 @@ import { complaint, EXIT, json, type Output } from './commands';
 import { masterFile, outcomeJson, outcomeText, SILENT } from './master-command';
 import { type MeasuringOptions, withAudio } from './measuring';
 import { verdictLines } from './print';
-import type { MasterOptions } from './treatment-options';
+import { coverAt, type MasterOptions } from './treatment-options';
 
 /** Files are named from where the job file lies. */
 const jobFileSchema = z.object({
@@ -42,6 +42,8 @@ const jobFileSchema = z.object({
         title: z.string().min(1).max(200).optional(),
         treatment: treatmentSchema.partial().default({}),
         tags: tagsSchema.default(NO_TAGS),
+        /** A PNG or JPEG picture. */
+        cover: z.string().min(1).optional(),
         deliveries: z
           .array(
             z.object({
@@ -103,6 +105,7 @@ export async function deliverCommand(
           treatment: { ...composed, gainDb: 0, limit: null },
           limit: { ...LINKED, releaseMs: null, ...composed.limit },
           tags: programme.tags,
+          cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
         };
         const outputPath = join(outputFolder, name);
         const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });

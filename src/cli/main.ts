@@ -44,6 +44,8 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
                        else by programme)
   --title, --artist, --album, --track, --year, --genre, --comment, --isrc TEXT
                        what the file says of itself
+  --cover FILE         a PNG or JPEG picture that the file carries
+  --loudness-tags      the file tells players by how much to turn it: ReplayGain, R128 gain in Opus
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;
 

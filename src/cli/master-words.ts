@@ -32,4 +32,6 @@ export const MASTER_OPTIONS = {
   genre: { type: 'string' },
   comment: { type: 'string' },
   isrc: { type: 'string' },
+  cover: { type: 'string' },
+  'loudness-tags': { type: 'boolean' },
 } as const;

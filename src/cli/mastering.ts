@@ -113,7 +113,7 @@ async function land(
   const format = settleFormat(options.format, { channels, sampleRateHz });
   const delivered = await deliver(
     {
-      ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags },
+      ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags, cover: options.cover },
       treatment: { ...options.treatment, gainDb: plan.gainDb, limit },
       landing: plan.stop === 'asked' ? null : { mostGainDb, luPerDb },
     },

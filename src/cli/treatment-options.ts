@@ -1,5 +1,7 @@
 /** The options of `master`, from the words of a command line. */
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
+import type { FileTags } from '@/codecs/tag';
+import { coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
 import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type Tags, tagsSchema } from '@/core/delivery/tags';
@@ -32,6 +34,7 @@ export interface MasterOptions {
   limit: Omit<Limit, 'ceilingDbtp'>;
   /** What the file is to say of itself. */
   tags: Tags;
+  cover: FileTags['cover'];
 }
 
 const PREMASTER_SPEC = 'premaster';
@@ -64,7 +67,18 @@ export function masterOptions(words: MasterWords, sampleRateHz: number, outputPa
       releaseMs: release,
     },
     tags: tagsOf(words),
+    cover: typeof words.cover === 'string' ? coverAt(words.cover) : null,
   };
+}
+
+/** A picture on this disk. Throws `usage` where it is none. */
+export function coverAt(path: string): NonNullable<FileTags['cover']> {
+  const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
+  const mediaType = coverType(bytes);
+  if (!mediaType || bytes.length > MOST_COVER_BYTES) {
+    throw new AppError('usage', { reason: `${path} is not a PNG or JPEG picture of 10 MB at most` });
+  }
+  return { path, mediaType };
 }
 
 function tagsOf({ title, artist, album, track, year, genre, comment, isrc }: MasterWords): Tags {
@@ -85,6 +99,7 @@ function formatOf(words: MasterWords, outputPath: string): DeliveryFormat {
     bitDepth: words.bits === undefined ? null : Number(choice(words, 'bits', WRITTEN_DEPTHS.map(String), '24')),
     bitRateKbps: number(words, 'bitrate', 8, 1024),
     mode: words.mode === undefined ? null : choice(words, 'mode', RATE_MODES, 'constant'),
+    hasLoudnessTags: words['loudness-tags'] === true,
   });
 }
 

@@ -235,12 +235,20 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
             way: { kind: 'solved', maxReductionDb: 6 },
           },
           { spec: 'ebu-r128', format: { kind: 'wav', bitDepth: 16, arrangement: 'split' } },
-          { spec: 'podcast-mono', format: { kind: 'flac', arrangement: 'mono' }, way: { kind: 'as-set' } },
+          {
+            spec: 'podcast-mono',
+            format: { kind: 'flac', arrangement: 'mono', hasLoudnessTags: true },
+            way: { kind: 'as-set' },
+          },
         ],
+        cover: 'cover.png',
       },
     ],
   };
   writeFileSync(at('job.json'), JSON.stringify(job));
+  // The smallest picture: one transparent point.
+  const png = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==';
+  writeFileSync(at('cover.png'), Buffer.from(png, 'base64'));
   const { code, out } = opsimeter('deliver', at('job.json'), '--json');
   const results = JSON.parse(out);
   // The last is as it is set, which misses its spec.
@@ -259,6 +267,9 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
     '1_nightfall-overture_podcast-mono_24bit.flac',
     '1_nightfall-overture_podcast-stereo_192k.mp3',
   ]);
+  const flac = readFileSync(join(at('handed over'), '1_nightfall-overture_podcast-mono_24bit.flac'), 'latin1');
+  expect(flac).toContain('image/png');
+  expect(flac).toMatch(/REPLAYGAIN_TRACK_GAIN=-?\d+\.\d\d dB/);
   const again = opsimeter('deliver', at('job.json'));
   expect(again.code).toBe(2);
   expect(again.err).toMatch(/already there, and nothing is ever overwritten/);
