@@ -23,7 +23,7 @@ if (check('build', node('scripts/build.mjs'))) {
     node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', 'src', '--config', '.dependency-cruiser.cjs'),
   );
   check('dead code', node('node_modules/knip/bin/knip.js', '--no-config-hints'));
-  jest('unit tests', 'unit', 'src', '--coverage');
+  jest('unit tests', 'unit', 'src');
   jest('standards, command and server tests', 'whole', 'tests');
   browser();
 }

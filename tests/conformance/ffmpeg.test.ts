@@ -28,7 +28,8 @@ function both(name: string, channels: Float32Array[], channelMask?: number) {
     path,
     wavOf(channels, { sampleRateHz: MATERIAL_RATE_HZ, ...(channelMask === undefined ? {} : { channelMask }) }),
   );
-  const quantised = channels.map((samples) => samples.map((x) => Math.round(x * 2 ** 23) / 2 ** 23));
+  const { round } = Math;
+  const quantised = channels.map((samples) => samples.map((x) => round(x * 2 ** 23) / 2 ** 23));
   return {
     ours: measure(quantised, MATERIAL_RATE_HZ, channelMask === undefined ? {} : { channelMask }).readings,
     theirs: ffmpegLoudness(path),

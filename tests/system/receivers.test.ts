@@ -16,7 +16,7 @@ import { tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';
 
 const PORT = 4394;
-const KILLS = 5;
+const KILLS = 4;
 const UNTROUBLED = { delaySeconds: 0, refusesAll: false, dropsLeft: 0 };
 
 let host: TestServer;
