@@ -6,7 +6,10 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yauzl from 'yauzl';
 import yazl from 'yazl';
+import { NO_TAGS } from '@/core/delivery/tags';
+import { coverOf, setCover } from '@/server/deliveries/cover';
 import { createDelivery } from '@/server/deliveries/deliveries';
+import { setTags } from '@/server/deliveries/lines';
 import type { Manifest } from '@/server/jobs/archive-manifest';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
@@ -39,6 +42,9 @@ beforeAll(async () => {
   groupProgrammes(host.server, [mix.programmeId, quad.programmeId], 'Dome');
   removeProgramme(host.server, talk.programmeId, true);
   saveTreatment(host.server, mix.programmeId, { gainDb: -3.2 });
+  setTags(host.server, mix.programmeId, { ...NO_TAGS, artist: 'Somebody' });
+  await setCover(host.server, mix.programmeId, once(COVER));
+  await setCover(host.server, quad.programmeId, once(COVER));
   await createDelivery(host.server, mix.programmeId, 'ebu-r128');
   await host.server.runner.whenIdle();
   saveTreatment(host.server, mix.programmeId, { gainDb: -4 });
@@ -57,6 +63,12 @@ afterAll(async () => {
   await other.remove();
   rmSync(scratch, { recursive: true });
 });
+
+/** The smallest picture: one transparent point. */
+const COVER = Buffer.from(
+  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
+  'base64',
+);
 
 async function gather(stream: AsyncIterable<unknown>): Promise<Buffer> {
   const pieces: Buffer[] = [];
@@ -131,6 +143,8 @@ test('out and in again: sources, layouts, groups, notes, treatments and what was
   expect(readFileSync(other.server.folder.delivery(jobId, written?.fileName ?? ''))).toEqual(
     readFileSync(host.server.folder.delivery(host.jobId, written?.fileName ?? '')),
   );
+  expect(written?.said).toMatchObject({ tags: { artist: 'Somebody' }, coverSha256: expect.any(String) });
+  expect((await coverOf(other.server, after.programmes[0]?.id ?? '')).bytes).toEqual(new Uint8Array(COVER));
 });
 
 test('in twice: two jobs, of the same stored sources', async () => {

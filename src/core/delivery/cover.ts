@@ -1,12 +1,15 @@
+import * as z from 'zod';
+
 /** More than a picture of 3000 × 3000 points has. */
 export const MOST_COVER_BYTES = 10_000_000;
 
 /** A picture that files carry. */
-export interface Cover {
-  sha256: string;
-  mediaType: 'image/png' | 'image/jpeg';
-  sizeBytes: number;
-}
+export const coverSchema = z.object({
+  sha256: z.string().regex(/^[0-9a-f]{64}$/),
+  mediaType: z.enum(['image/png', 'image/jpeg']),
+  sizeBytes: z.int().positive().max(MOST_COVER_BYTES),
+});
+export type Cover = z.infer<typeof coverSchema>;
 
 /** What kind of picture bytes begin as; undefined where it is none that players show. */
 export function coverType(bytes: Uint8Array): Cover['mediaType'] | undefined {

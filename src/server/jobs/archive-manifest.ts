@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { type Cover, coverSchema } from '@/core/delivery/cover';
 import { settledFormatSchema } from '@/core/delivery/format';
 import { setLineSchema } from '@/core/delivery/line';
 import { tagsSchema } from '@/core/delivery/tags';
@@ -66,6 +67,8 @@ export const manifestSchema = z.object({
         }),
       ),
       tags: tagsSchema.nullable().default(null),
+      /** It lies in the ZIP as `covers/<sha256>`. */
+      cover: coverSchema.nullable().default(null),
       /** Rows of its hand-over sheet, in order. */
       lines: z
         .array(setLineSchema.omit({ receiverId: true }).extend({ keep: keepSchema.nullable() }))
@@ -86,6 +89,8 @@ export const manifestSchema = z.object({
           format: settledFormatSchema.nullable().default(null),
           treatment: treatmentSchema.nullable().default(null),
           acceptedReason: z.string().max(2000).nullable().default(null),
+          /** What the file says of itself; null where that is not known. */
+          said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
           /** The row that it was written for, counted from 0. */
           line: z.int().nonnegative().nullable().default(null),
           passes: z.array(passSchema).max(10).default([]),
@@ -103,6 +108,11 @@ export const manifestSchema = z.object({
 });
 
 export type Manifest = z.infer<typeof manifestSchema>;
+
+/** The covers of all programmes, each once, by their hash. */
+export function coversOf({ programmes }: Manifest): Map<string, Cover> {
+  return new Map(programmes.flatMap(({ cover }) => (cover ? [[cover.sha256, cover] as const] : [])));
+}
 
 /** The files that a delivery is made of. */
 export function filesOf(

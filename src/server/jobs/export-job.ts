@@ -8,7 +8,7 @@ import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
 import { linesOfProgramme } from '../deliveries/lines';
 import { sourcePath } from '../take-in/reference';
-import { filesOf, type Manifest } from './archive-manifest';
+import { coversOf, filesOf, type Manifest } from './archive-manifest';
 
 /**
  * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are.
@@ -31,6 +31,8 @@ export async function exportJob(server: ServerContext, jobId: string): Promise<{
   for (const { fileName } of manifest.programmes.flatMap(({ deliveries: written }) => written.flatMap(filesOf))) {
     zip.addFile(folder.delivery(jobId, fileName), `deliveries/${fileName}`, { compress: false });
   }
+  for (const sha256 of coversOf(manifest).keys())
+    zip.addFile(folder.cover(sha256), `covers/${sha256}`, { compress: false });
   const body = new PassThrough();
   zip.on('error', (error) => body.destroy(error as Error));
   zip.outputStream.pipe(body);
@@ -64,11 +66,11 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
       };
     }),
     programmes: rows.map(({ programmes: programme }) => {
-      const { sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs } = programme;
+      const { sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs } = programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
       const lines = linesOfProgramme(server, programme.id);
       return {
-        ...{ sourceSha256, title, fileName, note, groupName, tags, createdAtMs, removedAtMs },
+        ...{ sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs },
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
         treatments: versions.map(({ version, treatment, name, heardAtMs, updatedAtMs }) => ({
           ...{ version, treatment, name, heardAtMs, updatedAtMs },
@@ -117,7 +119,7 @@ function describeDeliveries(
         ...{ fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
         ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason, passes: outcome?.passes ?? [] },
         ...{ expectedFrames: outcome?.expectedFrames ?? null, audioSha256: outcome?.audioSha256 ?? null },
-        line: indexOf(lines, delivery.lineId),
+        ...{ said: outcome?.said ?? null, line: indexOf(lines, delivery.lineId) },
       },
     ];
   });

@@ -1,5 +1,5 @@
 import { createWriteStream } from 'node:fs';
-import { rm, statfs } from 'node:fs/promises';
+import { rename, rm, statfs } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import { eq } from 'drizzle-orm';
 import yauzl, { type Entry, type ZipFile } from 'yauzl';
@@ -31,7 +31,7 @@ import { layoutOf, measureStored } from '../measure/measure-source';
 import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
 import { quietly } from '../tasks/runner';
-import { filesOf, type Manifest, manifestSchema } from './archive-manifest';
+import { coversOf, filesOf, type Manifest, manifestSchema } from './archive-manifest';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
 const MOST_ENTRIES = 20_000;
@@ -59,6 +59,7 @@ async function importJob(server: ServerContext, path: string, fileName: string):
     await checkEntries(server, zip.entries, manifest, fileName);
     for (const source of manifest.sources) await bringSource(server, zip, manifest, source, fileName);
     const brought = await bringDeliveries(server, zip, manifest, jobId, fileName);
+    for (const { sha256 } of coversOf(manifest).values()) await bringCover(server, zip, sha256, fileName);
     record(server, jobId, manifest, brought);
     return jobId;
   } catch (error) {
@@ -146,11 +147,13 @@ async function checkEntries(
 ): Promise<void> {
   const refuse = (reason: string) => new AppError('not-a-job', { fileName, reason });
   const written = manifest.programmes.flatMap((programme) => programme.deliveries.flatMap(filesOf));
+  const covers = coversOf(manifest);
   const expected = new Map<string, number>([
     ...manifest.sources.map(({ sha256, sizeBytes }) => [`sources/${sha256}`, sizeBytes] as const),
     ...written.map((delivery) => [`deliveries/${delivery.fileName}`, delivery.sizeBytes] as const),
+    ...[...covers.values()].map((cover) => [`covers/${cover.sha256}`, cover.sizeBytes] as const),
   ]);
-  const isComplete = expected.size === manifest.sources.length + written.length;
+  const isComplete = expected.size === manifest.sources.length + written.length + covers.size;
   if (!isComplete) throw refuse('its manifest names a file twice');
   for (const [name, sizeBytes] of expected) {
     if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(`${name} is missing, or has another size`);
@@ -203,6 +206,17 @@ async function bringSource(
         .run();
     }
     if (!server.sourceReport(sha256)) await measureStored(server, sha256, sourceName, quietly());
+  } finally {
+    await rm(temporaryPath, { force: true });
+  }
+}
+
+/** A picture, under its hash; one that is there already is the same. */
+async function bringCover({ folder }: ServerContext, zip: OpenZip, sha256: string, fileName: string): Promise<void> {
+  const temporaryPath = folder.incoming(newId());
+  try {
+    await extract(zip, `covers/${sha256}`, temporaryPath, sha256, fileName);
+    await rename(temporaryPath, folder.cover(sha256));
   } finally {
     await rm(temporaryPath, { force: true });
   }
@@ -263,10 +277,10 @@ function judged(
 
 /** Null of files of before there was a sheet. */
 function outcomeOf(delivery: Manifest['programmes'][number]['deliveries'][number]): DeliveryOutcome | null {
-  const { files, treatment, passes, expectedFrames, audioSha256, fileName, sha256, sizeBytes } = delivery;
+  const { files, treatment, passes, expectedFrames, audioSha256, said, fileName, sha256, sizeBytes } = delivery;
   if (!treatment || expectedFrames === null || audioSha256 === null) return null;
   const parts = files.length > 0 ? files : [{ fileName, channel: null, sha256, sizeBytes }];
-  return { files: parts, treatment, passes, expectedFrames, audioSha256 };
+  return { files: parts, treatment, passes, expectedFrames, audioSha256, ...(said ? { said } : {}) };
 }
 
 function record({ db }: ServerContext, jobId: string, manifest: Manifest, brought: ReadonlyMap<string, Brought>): void {
