@@ -1,7 +1,7 @@
 import { AppError } from '@/core/errors/app-error';
 import { openDatabase } from '@/server/db/client';
 import { TaskQueue } from '@/server/tasks/queue';
-import { type TaskEvent, TaskRunner } from '@/server/tasks/runner';
+import { Later, type TaskEvent, TaskRunner } from '@/server/tasks/runner';
 
 let nowMs = 1000;
 const clock = { now: () => nowMs++ };
@@ -86,6 +86,28 @@ describe('the runner', () => {
     await runner.whenIdle();
     expect(most).toBe(2);
     expect(done.sort().join('')).toBe('abcdefg');
+  });
+
+  test('what was laid back is taken up on time, also while others wait for another lane', async () => {
+    const tries: number[] = [];
+    let end = () => {};
+    const long = new Promise<void>((resolve) => {
+      end = resolve;
+    });
+    const { queue, runner } = newRunner(async (subject) => {
+      if (subject !== 'sent') return long;
+      tries.push(Date.now());
+      if (tries.length === 1) throw new Later(20);
+    });
+    for (const subject of ['a', 'b', 'waits']) queue.enqueue('measure', subject);
+    const { id } = queue.enqueue('send', 'sent');
+    runner.wake();
+    for (let i = 0; i < 100 && queue.get(id)?.state !== 'done'; i++)
+      await new Promise((resolve) => setTimeout(resolve, 10));
+    expect(queue.get(id)?.state).toBe('done');
+    expect(tries).toHaveLength(2);
+    end();
+    await runner.whenIdle();
   });
 
   test('cancelled is not failed, and a failure keeps its words', async () => {

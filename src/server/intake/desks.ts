@@ -39,6 +39,11 @@ export function deskOf({ db }: Pick<ServerContext, 'db'>, deskId: string): Desk 
   return { ...row, rules };
 }
 
+/** Whether a simulated desk stands at a receiver's other end. */
+export function isDesk(receiverId: string): boolean {
+  return RULES[receiverId] !== undefined;
+}
+
 /** A desk as a page shows it. */
 export interface DeskView {
   conduct: DeskConduct;
@@ -47,7 +52,7 @@ export interface DeskView {
 
 /** Undefined of a receiver that is somebody else's. */
 export function viewDesk(server: Pick<ServerContext, 'db'>, receiverId: string): DeskView | undefined {
-  if (RULES[receiverId] === undefined) return undefined;
+  if (!isDesk(receiverId)) return undefined;
   const { conduct, rules } = deskOf(server, receiverId);
   return { conduct, rules: describeRules(rules, specNamed(server, rules.specId)) };
 }

@@ -6,7 +6,7 @@ import { manifestSchema, sendingKeySchema } from '@/core/receiver/manifest';
 import type { ServerContext } from '../context';
 import { receivers } from '../db/schema';
 import { MANIFEST_NAME } from '../receivers/drop-folder';
-import { breaksOff, deskOf, mount } from './desks';
+import { breaksOff, deskOf, isDesk, mount } from './desks';
 import { answerOf, receive } from './intake';
 
 const LOOK_EVERY_MS = 1000;
@@ -19,7 +19,7 @@ export function watchDropFolders(server: ServerContext): { close(): void } {
     .where(eq(receivers.kind, 'drop-folder'))
     .all()
     .map(({ id }) => id)
-    .filter((id) => isDesk(server, id));
+    .filter(isDesk);
   for (const id of ids) mount(server, id, deskOf(server, id).conduct.dropsLeft === 0);
   let isLooking = false;
   const look = async () => {
@@ -34,14 +34,6 @@ export function watchDropFolders(server: ServerContext): { close(): void } {
   const timer = setInterval(() => void look(), LOOK_EVERY_MS);
   timer.unref();
   return { close: () => clearInterval(timer) };
-}
-
-function isDesk(server: ServerContext, id: string): boolean {
-  try {
-    return deskOf(server, id) !== undefined;
-  } catch {
-    return false;
-  }
 }
 
 /** A folder that is away comes back once it has been missed often enough. */

@@ -127,7 +127,6 @@ export async function performSending(server: ServerContext, sendingId: string, c
     set({ state, reasons, endedAtMs: clock.now() });
   };
   try {
-    // Also in what is thrown while it is worked out where to, or what: a receiver taken away is one that can't be reached.
     if (receiver.removedAtMs !== null)
       throw new AppError('receiver-refuses', { reason: 'it has been taken away here' });
     const to = destinationOf(server, receiver);

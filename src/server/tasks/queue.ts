@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, inArray, isNull, lte, min, or } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lte, min, or } from 'drizzle-orm';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Progress } from '@/workers/protocol';
 import type { Db } from '../db/client';
@@ -57,11 +57,10 @@ export class TaskQueue {
     return this.db.transaction(
       (tx) => {
         const now = this.clock.now();
-        const isDue = or(isNull(tasks.notBeforeMs), lte(tasks.notBeforeMs, now));
         const next = tx
           .select()
           .from(tasks)
-          .where(and(eq(tasks.state, 'queued'), inArray(tasks.kind, [...kinds]), isDue))
+          .where(and(this.#isDue(), inArray(tasks.kind, [...kinds])))
           .orderBy(asc(tasks.createdAtMs))
           .get();
         if (!next) return undefined;
@@ -86,21 +85,26 @@ export class TaskQueue {
       .get();
   }
 
-  /** When the first of the queued tasks is due, or was; undefined where none is queued. */
-  nextDueMs(): number | undefined {
-    const queued = eq(tasks.state, 'queued');
-    const isAtOnce = this.db
-      .select({ id: tasks.id })
-      .from(tasks)
-      .where(and(queued, isNull(tasks.notBeforeMs)))
-      .get();
-    if (isAtOnce) return 0;
-    const row = this.db
-      .select({ dueMs: min(tasks.notBeforeMs) })
-      .from(tasks)
-      .where(queued)
-      .get();
-    return row?.dueMs ?? undefined;
+  /** Whether a queued task could be taken up now. */
+  hasDue(): boolean {
+    return this.db.select({ id: tasks.id }).from(tasks).where(this.#isDue()).get() !== undefined;
+  }
+
+  /** When the first of the tasks that were laid back is due; undefined where there is none but what is due already. */
+  nextLaterMs(): number | undefined {
+    const isLater = and(eq(tasks.state, 'queued'), gt(tasks.notBeforeMs, this.clock.now()));
+    return (
+      this.db
+        .select({ dueMs: min(tasks.notBeforeMs) })
+        .from(tasks)
+        .where(isLater)
+        .get()?.dueMs ?? undefined
+    );
+  }
+
+  #isDue() {
+    const isNow = or(isNull(tasks.notBeforeMs), lte(tasks.notBeforeMs, this.clock.now()));
+    return and(eq(tasks.state, 'queued'), isNow);
   }
 
   /** Says that a running task is alive, and how far it is. */

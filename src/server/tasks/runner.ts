@@ -92,14 +92,15 @@ export class TaskRunner {
   /** What is queued for later wakes the runner then. */
   #wakeWhenDue(): void {
     clearTimeout(this.#timer);
-    const dueMs = this.#queue.nextDueMs();
-    if (dueMs !== undefined && dueMs > 0) {
+    // What is due already waits for its lane, and is taken up when something in it ends.
+    const dueMs = this.#queue.nextLaterMs();
+    if (dueMs !== undefined) {
       const waitMs = Math.min(LONGEST_TIMER_MS, Math.max(1, dueMs - this.#queue.now()));
       this.#timer = setTimeout(() => this.wake(), waitMs);
       // Nothing is held up by it: what is queued is taken up by the next process.
       this.#timer.unref();
     }
-    if (this.#running.size === 0 && (dueMs === undefined || dueMs > this.#queue.now())) {
+    if (this.#running.size === 0 && !this.#queue.hasDue()) {
       for (const resolve of this.#idle) resolve();
       this.#idle = [];
     }
