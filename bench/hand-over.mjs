@@ -4,16 +4,16 @@
  * Prints only, unless it is told to write its table into docs/hand-over.md: npm run bench:hand-over -- --write.
  */
 import { spawnSync } from 'node:child_process';
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { importTs } from './import-ts.mjs';
 import { loudnorm } from './loudnorm.mjs';
+import { writeTable } from './write-table.mjs';
 
 const RUNS = 3;
 const MINUTES = 5;
 const DOCUMENT = 'docs/hand-over.md';
-const [START, END] = ['<!-- speed -->', '<!-- /speed -->'];
 const FORMATS = [
   { name: 'WAV, 24 bits', extension: 'wav', codec: ['-c:a', 'pcm_s24le'] },
   {
@@ -65,14 +65,7 @@ try {
       )} | ${ratio} |`;
     }),
   ].join('\n');
-  console.log(table);
-  if (process.argv.includes('--write')) {
-    const text = readFileSync(DOCUMENT, 'utf8');
-    writeFileSync(
-      DOCUMENT,
-      `${text.slice(0, text.indexOf(START) + START.length)}\n${table}\n${text.slice(text.indexOf(END))}`,
-    );
-  }
+  writeTable(DOCUMENT, table);
 } finally {
   rmSync(folder, { recursive: true });
 }

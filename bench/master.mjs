@@ -3,15 +3,15 @@
  * two-pass loudnorm to the same format in the same run: npm run bench:master. `npm run build` comes first. Prints only,
  * unless it is told to write its table into docs/limiter.md: npm run bench:master -- --write.
  */
-import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, rmSync } from 'node:fs';
 import { cpus, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { importTs } from './import-ts.mjs';
 import { loudnorm } from './loudnorm.mjs';
+import { writeTable } from './write-table.mjs';
 
 const RUNS = 5;
 const DOCUMENT = 'docs/limiter.md';
-const [START, END] = ['<!-- speed -->', '<!-- /speed -->'];
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 try {
@@ -48,14 +48,7 @@ try {
     `| FFmpeg \`loudnorm\`, two passes to 24 bits, s | ${spread((run) => run.loudnormSeconds)} |`,
     `| its time ÷ ours, solved, written and measured | ${spread((run) => run.loudnormSeconds / (run.solveSeconds + run.renderSeconds + run.verifySeconds), 1)} |`,
   ].join('\n');
-  console.log(table);
-  if (process.argv.includes('--write')) {
-    const text = readFileSync(DOCUMENT, 'utf8');
-    writeFileSync(
-      DOCUMENT,
-      `${text.slice(0, text.indexOf(START) + START.length)}\n${table}\n${text.slice(text.indexOf(END))}`,
-    );
-  }
+  writeTable(DOCUMENT, table);
 } finally {
   rmSync(folder, { recursive: true });
 }
