@@ -20,8 +20,8 @@ const BLOCK_FRAMES = 16;
 /** Channels of a quad, in the lanes of a vector. */
 const LANES = 4;
 const QUAD_FRAME_BYTES = 4 * LANES;
-/** Frames that are unpacked in one turn where there is a quick way to. */
-const TURN_FRAMES = 4;
+/** Stereo frames that are unpacked in one turn. */
+const TURN_FRAMES = { s16: 8, s24: 8, f32: 4 };
 /** Kept in front of a piece: two blocks that an interpolator's window reaches back to, and what bends into them. */
 const CONTEXT_FRAMES = 36;
 /** Kept behind a piece: the block that is left over and the two behind it. */
@@ -243,17 +243,10 @@ export class MeterKernel {
   #setFilter(): void {
     const { shelf, highPass } = kWeighting(this.#options.sampleRateHz);
     const { b0, b1, b2, a1, a2 } = shelf;
-    const coefficients = [
-      1 + a1 + a2,
-      2 + a1,
-      1 + (b1 + b2) / b0,
-      1 + b1 / b0,
-      1 + highPass.a1 + highPass.a2,
-      2 + highPass.a1,
-      (b0 * highPass.b0) ** 2,
-    ];
-    this.#exports.setFilter(...coefficients);
-    this.#exports.setExactFilter(...coefficients);
+    const shelfLevel = 1 + a1 + a2;
+    const pass = [1 + highPass.a1 + highPass.a2, 2 + highPass.a1, (b0 * highPass.b0) ** 2];
+    this.#exports.setFilter(shelfLevel, -1 - a1, (b1 + b2) / b0 - a1 - a2, b1 / b0 - a1, ...pass);
+    this.#exports.setExactFilter(shelfLevel, 2 + a1, 1 + (b1 + b2) / b0, 1 + b1 / b0, ...pass);
   }
 
   /** Makes the quads new that the channels of so many segments stand in. */
@@ -390,19 +383,13 @@ export class MeterKernel {
     const { samples } = this.#quads[0] as QuadMemory;
     const first = this.#address(0, 0);
     const second = this.#address(segments - 1, 0);
-    const turns = Math.floor(frames / TURN_FRAMES);
-    switch (this.#options.encoding.type) {
-      case 's24':
-        this.#exports.unpackInt24Stereo(first, second, samples, turns);
-        return turns * TURN_FRAMES;
-      case 's16':
-        this.#exports.unpackInt16Stereo(first, second, samples, turns);
-        return turns * TURN_FRAMES;
-      case 'f32':
-        return this.#exports.unpackFloat32Stereo(first, second, samples, turns) * TURN_FRAMES;
-      default:
-        return 0;
-    }
+    const { type } = this.#options.encoding;
+    if (type !== 's16' && type !== 's24' && type !== 'f32') return 0;
+    const turns = Math.floor(frames / TURN_FRAMES[type]);
+    if (type === 'f32') return this.#exports.unpackFloat32Stereo(first, second, samples, turns) * TURN_FRAMES.f32;
+    if (type === 's24') this.#exports.unpackInt24Stereo(first, second, samples, turns);
+    else this.#exports.unpackInt16Stereo(first, second, samples, turns);
+    return turns * TURN_FRAMES[type];
   }
 
   /** Where a channel's first sample of the frames that were read last stands. */

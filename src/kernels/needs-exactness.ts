@@ -12,20 +12,24 @@ const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
  * tells: behind a click, under a great offset, where all is below hearing.
  */
 export function needsExactness({ channels }: Segment): boolean {
-  return channels.some(({ ticks, tickSquares }) => {
-    const loudest: number[] = [];
-    for (let start = 0; start < ticks.length; start += TICKS_PER_BIN) {
-      const end = Math.min(ticks.length, start + TICKS_PER_BIN);
-      let energy = 0;
-      let peak = 0;
-      for (let t = start; t < end; t++) {
-        energy += ticks[t] as number;
-        peak = Math.max(peak, tickSquares[t] as number);
-      }
-      loudest.push(peak);
-      const heard = Math.max(...loudest.slice(-MEMORY_BINS - 1));
-      if (energy < heard * TICKS_PER_BIN * LEAST_PART) return true;
+  return channels.some(({ ticks, tickSquares }) => fallsFar(ticks, tickSquares));
+}
+
+function fallsFar(ticks: Float64Array, tickSquares: Float64Array): boolean {
+  const peaks = new Float64Array(MEMORY_BINS + 1);
+  for (let t = 0, bin = 0; t < ticks.length; bin++) {
+    const end = Math.min(ticks.length, t + TICKS_PER_BIN);
+    let energy = 0;
+    let peak = 0;
+    for (; t < end; t++) {
+      const square = tickSquares[t] as number;
+      energy += ticks[t] as number;
+      if (square > peak) peak = square;
     }
-    return false;
-  });
+    peaks[bin % peaks.length] = peak;
+    let heard = peak;
+    for (let i = 0; i < peaks.length; i++) if ((peaks[i] as number) > heard) heard = peaks[i] as number;
+    if (energy < heard * TICKS_PER_BIN * LEAST_PART) return true;
+  }
+  return false;
 }

@@ -13,13 +13,17 @@ export class PairSums {
   #both = 0;
 
   add(left: Float32Array, right: Float32Array): void {
+    let [lefts, rights, both] = [0, 0, 0];
     for (let n = 0; n < left.length; n++) {
       const l = left[n] as number;
       const r = right[n] as number;
-      this.#left += l * l;
-      this.#right += r * r;
-      this.#both += l * r;
+      lefts += l * l;
+      rights += r * r;
+      both += l * r;
     }
+    this.#left += lefts;
+    this.#right += rights;
+    this.#both += both;
   }
 
   /** Null where a channel is silent. */

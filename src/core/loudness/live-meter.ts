@@ -14,7 +14,7 @@ export interface LiveBin {
   /** Loudness-weighted mean square; null of one that was not heard to its end. */
   weightedPower: number | null;
   /** Loudness-weighted sums of squares of its 10 ms. */
-  ticks: number[];
+  ticks: Float64Array;
   /** Greatest true peak of any channel, linear. */
   truePeak: number;
 }
@@ -63,7 +63,7 @@ export class LiveMeter {
     for (const peaks of this.#peaks) peaks.finish(this.#frames);
     const bins = this.take();
     if (this.#taken < (this.#peaks[0]?.binPeaks.length ?? 0)) {
-      bins.push({ weightedPower: null, ticks: [], truePeak: this.#truePeakOf(this.#taken++) });
+      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeak: this.#truePeakOf(this.#taken++) });
     }
     return bins;
   }
@@ -71,7 +71,7 @@ export class LiveMeter {
   #bin(bin: number): LiveBin {
     const frames =
       gridFrame(bin + 1, BINS_PER_SECOND, this.#sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, this.#sampleRateHz);
-    const ticks = new Array<number>(TICKS_PER_BIN).fill(0);
+    const ticks = new Float64Array(TICKS_PER_BIN);
     this.#energies.forEach((energy, c) => {
       const values = energy.ticks.view();
       for (let t = 0; t < TICKS_PER_BIN; t++) {
@@ -118,10 +118,8 @@ export class LiveTally {
     this.#powers.push(weightedPower);
     const momentary = this.#meanOfLast(MOMENTARY_BINS);
     if (momentary !== null) this.#blocks.push(momentary);
-    for (const tick of ticks) {
-      this.#momentary.push(tick);
-      this.#shortTerm.push(tick);
-    }
+    this.#momentary.push(ticks);
+    this.#shortTerm.push(ticks);
   }
 
   read(): LiveReadings {

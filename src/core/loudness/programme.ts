@@ -54,29 +54,26 @@ export class ProgrammeMeter {
   add(segment: Segment): void {
     const firstBin = this.#weightedPower.length;
     const ticks = segment.channels[0]?.ticks.length ?? 0;
+    const bins = Math.floor(ticks / TICKS_PER_BIN);
+    const frames = binLengths(firstBin, bins, this.#sampleRateHz);
     const weighted = new Float64Array(ticks);
-    const squares = new Float64Array(ticks);
-    segment.channels.forEach((channel, index) => {
+    const powers = new Float64Array(bins);
+    const squares = new Float64Array(bins);
+    for (const [index, channel] of segment.channels.entries()) {
       const { weight } = this.#layout.channels[index] as Channel;
-      for (let t = 0; t < ticks; t++) {
-        weighted[t] = (weighted[t] as number) + weight * (channel.ticks[t] as number);
-        squares[t] = (squares[t] as number) + (channel.tickSquares[t] as number);
-      }
-      this.#squares += channel.restSquares;
-      (this.#channels[index] as ChannelTotals).add(channel, segment, firstBin);
-    });
+      const energies = meansOfBins(channel.ticks, frames);
+      addWeighted(weighted, channel.ticks, weight);
+      addWeighted(powers, energies, weight);
+      addWeighted(squares, meansOfBins(channel.tickSquares, frames), 1 / this.#channels.length);
+      this.#squares += channel.restSquares + sumOf(channel.tickSquares);
+      (this.#channels[index] as ChannelTotals).add(channel, energies, segment, firstBin);
+    }
     const [first, second, third] = segment.channels;
     if (first && second && !third) this.#pair.add(first, second);
-    for (let t = 0; t < ticks; t++) {
-      this.#momentary.push(weighted[t] as number);
-      this.#shortTerm.push(weighted[t] as number);
-      this.#squares += squares[t] as number;
-    }
-    for (let bin = 0; (bin + 1) * TICKS_PER_BIN <= ticks; bin++) {
-      const frames = binFrames(firstBin + bin, this.#sampleRateHz);
-      this.#weightedPower.push(sumOfBin(weighted, bin) / frames);
-      this.#binSquares.push(sumOfBin(squares, bin) / (frames * this.#channels.length));
-    }
+    this.#momentary.push(weighted);
+    this.#shortTerm.push(weighted);
+    this.#weightedPower.append(powers);
+    this.#binSquares.append(squares);
     this.#frames += segment.frames;
   }
 
@@ -157,19 +154,18 @@ class ChannelTotals {
     this.#sampleRateHz = sampleRateHz;
   }
 
-  add(channel: ChannelSegment, { startFrame, frames }: Segment, firstBin: number): void {
+  /** @param energies mean square of every whole 100 ms of the segment, once weighted */
+  add(channel: ChannelSegment, energies: Float64Array, { startFrame, frames }: Segment, firstBin: number): void {
     this.#sum += channel.sum;
     if (channel.samplePeak > this.#samplePeak) {
       this.#samplePeak = channel.samplePeak;
       this.#samplePeakFrame = channel.samplePeakFrame;
     }
-    for (let bin = 0; (bin + 1) * TICKS_PER_BIN <= channel.ticks.length; bin++) {
-      this.energies.push(sumOfBin(channel.ticks, bin) / binFrames(firstBin + bin, this.#sampleRateHz));
-    }
+    this.energies.append(energies);
+    this.truePeaks.append(channel.truePeaks);
     for (let bin = 0; bin < channel.truePeaks.length; bin++) {
       const peak = channel.truePeaks[bin] as number;
       const frame = channel.truePeakFrames[bin] as number;
-      this.truePeaks.push(peak);
       this.truePeakOffsets.push(frame - gridFrame(firstBin + bin, BINS_PER_SECOND, this.#sampleRateHz));
       if (peak <= this.#truePeak) continue;
       this.#truePeak = peak;
@@ -201,14 +197,39 @@ function asTwoSpeakers(power: Float64Array): Level {
   );
 }
 
-function sumOfBin(ticks: Float64Array, bin: number): number {
+/* Small loops, and each by itself: they are compiled soon, and once. */
+
+function addWeighted(to: Float64Array, values: Float64Array, weight: number): void {
+  for (let i = 0; i < to.length; i++) to[i] = (to[i] as number) + weight * (values[i] as number);
+}
+
+function sumOf(values: Float64Array): number {
   let sum = 0;
-  for (let t = bin * TICKS_PER_BIN; t < (bin + 1) * TICKS_PER_BIN; t++) sum += ticks[t] as number;
+  for (let i = 0; i < values.length; i++) sum += values[i] as number;
   return sum;
 }
 
-function binFrames(bin: number, sampleRateHz: number): number {
-  return gridFrame(bin + 1, BINS_PER_SECOND, sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, sampleRateHz);
+/** Means over 100 ms of so many frames each, from sums over 10 ms. */
+function meansOfBins(ticks: Float64Array, frames: Float64Array): Float64Array {
+  const means = new Float64Array(frames.length);
+  for (let bin = 0, t = 0; bin < means.length; bin++) {
+    let sum = 0;
+    for (const end = t + TICKS_PER_BIN; t < end; t++) sum += ticks[t] as number;
+    means[bin] = sum / (frames[bin] as number);
+  }
+  return means;
+}
+
+/** How many frames each 100 ms of a segment has. */
+function binLengths(firstBin: number, bins: number, sampleRateHz: number): Float64Array {
+  const lengths = new Float64Array(bins);
+  let start = gridFrame(firstBin, BINS_PER_SECOND, sampleRateHz);
+  for (let bin = 0; bin < bins; bin++) {
+    const end = gridFrame(firstBin + bin + 1, BINS_PER_SECOND, sampleRateHz);
+    lengths[bin] = end - start;
+    start = end;
+  }
+  return lengths;
 }
 
 function highest(channels: ChannelReading[], key: 'truePeakDbtp' | 'samplePeakDbfs'): ChannelReading {

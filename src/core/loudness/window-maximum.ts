@@ -17,6 +17,8 @@ export class WindowMaximum {
   readonly #endings: Float64Array;
   /** No window has fewer frames. */
   readonly #leastFrames: number;
+  /** What no sum can be the greatest without exceeding. */
+  #least = Number.NEGATIVE_INFINITY;
   #beginning = 0;
   #tick = 0;
 
@@ -31,25 +33,43 @@ export class WindowMaximum {
     this.#leastFrames = Math.floor((ticks * sampleRateHz) / TICKS_PER_SECOND);
   }
 
-  /** @param sumOfSquares the weighted sum of squares of the next interval */
-  push(sumOfSquares: number): void {
-    const place = this.#tick % this.ticks;
-    this.#values[place] = sumOfSquares;
-    this.#beginning += sumOfSquares;
-    this.#tick++;
-    if (this.#tick >= this.ticks) this.#compare((this.#endings[place + 1] as number) + this.#beginning);
-    if (place === this.ticks - 1) this.#turn();
+  /** @param sumsOfSquares the weighted sums of squares of the next intervals */
+  push(sumsOfSquares: Float64Array): void {
+    for (let taken = 0; taken < sumsOfSquares.length; ) {
+      const place = this.#tick % this.ticks;
+      const count = Math.min(this.ticks - place, sumsOfSquares.length - taken);
+      this.#values.set(sumsOfSquares.subarray(taken, taken + count), place);
+      this.#search(place, place + count);
+      taken += count;
+      if (place + count === this.ticks) this.#turn();
+    }
   }
 
-  #compare(sum: number): void {
-    if (this.power !== undefined && sum <= this.power * this.#leastFrames) return;
-    const startFrame = gridFrame(this.#tick - this.ticks, TICKS_PER_SECOND, this.#sampleRateHz);
-    const endFrame = gridFrame(this.#tick, TICKS_PER_SECOND, this.#sampleRateHz);
-    const power = sum / (endFrame - startFrame);
-    if (this.power === undefined || power > this.power) {
-      this.power = power;
-      this.startFrame = startFrame;
+  /** Compares the windows that end in the intervals of the present run from one place up to another. */
+  #search(from: number, to: number): void {
+    const { ticks } = this;
+    const values = this.#values;
+    const endings = this.#endings;
+    let beginning = this.#beginning;
+    let tick = this.#tick;
+    for (let place = from; place < to; place++) {
+      beginning += values[place] as number;
+      tick++;
+      const sum = (endings[place + 1] as number) + beginning;
+      if (sum > this.#least && tick >= ticks) this.#compare(sum, tick);
     }
+    this.#beginning = beginning;
+    this.#tick = tick;
+  }
+
+  #compare(sum: number, tick: number): void {
+    const startFrame = gridFrame(tick - this.ticks, TICKS_PER_SECOND, this.#sampleRateHz);
+    const endFrame = gridFrame(tick, TICKS_PER_SECOND, this.#sampleRateHz);
+    const power = sum / (endFrame - startFrame);
+    if (this.power !== undefined && power <= this.power) return;
+    this.power = power;
+    this.startFrame = startFrame;
+    this.#least = power * this.#leastFrames;
   }
 
   #turn(): void {

@@ -13,8 +13,7 @@ export const BINS_PER_SECOND: i64 = 10;
 
 @unmanaged
 export class Quad {
-  // K-weighting: the frame before, and the states of shelf and high-pass.
-  x1: v128;
+  // K-weighting: the states of shelf and high-pass.
   h: v128;
   d: v128;
   g: v128;

@@ -17,7 +17,6 @@ const LINE_BEFORE: i32 = 16;
 const LINE_FRAMES: i32 = 52;
 const line = memory.data(52 * 4, 16);
 /** The curvature around each of them but the first and the last few. */
-const BENDS: i32 = 48;
 const bends = memory.data(48 * 4, 16);
 
 /* Where the loader has put the interpolator (core/peak/interpolator), and its bounds. */
@@ -178,16 +177,28 @@ function beatingFrames(nearest: v128, reach: v128, peak: f64): i32 {
   return i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
 }
 
-/** Puts a channel's samples, and the curvatures around them, one behind the other. */
+/**
+ * Puts a channel's samples, and the curvatures around them, one behind the other. What neighbours a vector comes from the
+ * next one in registers: to load it from what two stores have just left would wait for both.
+ */
 function lineUp(from: usize): void {
-  for (let to = line, end = line + (LINE_FRAMES << 2); to < end; to += 16, from += 64) {
-    const first = v128.load_lane<f32>(from + 16, v128.load_zero<f32>(from), 1);
-    v128.store(to, v128.load_lane<f32>(from + 48, v128.load_lane<f32>(from + 32, first, 2), 3));
+  let x = fourFrames(from);
+  v128.store(line, x);
+  for (let to = line, bend = bends, end = line + ((LINE_FRAMES - 4) << 2); to < end; to += 16, bend += 16) {
+    from += 64;
+    const ahead = fourFrames(from);
+    v128.store(to, ahead, 16);
+    const middle = i8x16.shuffle(x, ahead, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19);
+    const next = i8x16.shuffle(x, ahead, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19, 20, 21, 22, 23);
+    v128.store(bend, magnitudeOf(f32x4.add(f32x4.sub(x, f32x4.add(middle, middle)), next)));
+    x = ahead;
   }
-  for (let at = line, to = bends, end = bends + (BENDS << 2); to < end; to += 16, at += 16) {
-    const middle = v128.load(at, 4);
-    v128.store(to, magnitudeOf(f32x4.add(f32x4.sub(v128.load(at), f32x4.add(middle, middle)), v128.load(at, 8))));
-  }
+}
+
+@inline
+function fourFrames(from: usize): v128 {
+  const first = v128.load_lane<f32>(from + 16, v128.load_zero<f32>(from), 1);
+  return v128.load_lane<f32>(from + 48, v128.load_lane<f32>(from + 32, first, 2), 3);
 }
 
 @inline

@@ -105,32 +105,41 @@ export function unpackIntegers(
   }
 }
 
-/* Two stereo segments side by side, little-endian, four frames a turn; the loader has the last ones unpacked apart. */
+/* Two stereo segments side by side, little-endian, so many frames a turn (eight of integers, four of floats); the loader has the last ones unpacked apart. */
+
+/** The scales of integers of 32 and of 16 bits, in all lanes: what is loaded is not made anew in every turn. */
+const scales = memory.data<f32>([SCALE_32, SCALE_32, SCALE_32, SCALE_32, SCALE_16, SCALE_16, SCALE_16, SCALE_16], 16);
 
 export function unpackInt24Stereo(first: usize, second: usize, to: usize, turns: i32): void {
-  for (let i = 0; i < turns; i++, first += 24, second += 24, to += 64) {
-    storePair(int24(first), int24(second), to);
-    storePair(int24(first + 12), int24(second + 12), to + 32);
+  const scale = v128.load(scales);
+  for (let i = 0; i < turns; i++, first += 48, second += 48, to += 128) {
+    storePair(int24(first, scale), int24(second, scale), to);
+    storePair(int24(first + 12, scale), int24(second + 12, scale), to + 32);
+    storePair(int24(first + 24, scale), int24(second + 24, scale), to + 64);
+    storePair(int24(first + 36, scale), int24(second + 36, scale), to + 96);
   }
 }
 
 @inline
-function int24(from: usize): v128 {
+function int24(from: usize, scale: v128): v128 {
   // Each sample goes to the upper bytes of its lane; −128 leaves a zero.
   const spread = i8x16(-128, 0, 1, 2, -128, 3, 4, 5, -128, 6, 7, 8, -128, 9, 10, 11);
-  return f32x4.mul(f32x4.convert_i32x4_s(i8x16.swizzle(v128.load(from), spread)), f32x4.splat(SCALE_32));
+  return f32x4.mul(f32x4.convert_i32x4_s(i8x16.swizzle(v128.load(from), spread)), scale);
 }
 
 export function unpackInt16Stereo(first: usize, second: usize, to: usize, turns: i32): void {
-  for (let i = 0; i < turns; i++, first += 16, second += 16, to += 64) {
-    storePair(int16(first), int16(second), to);
-    storePair(int16(first + 8), int16(second + 8), to + 32);
+  const scale = v128.load(scales, 16);
+  for (let i = 0; i < turns; i++, first += 32, second += 32, to += 128) {
+    storePair(int16(first, scale), int16(second, scale), to);
+    storePair(int16(first + 8, scale), int16(second + 8, scale), to + 32);
+    storePair(int16(first + 16, scale), int16(second + 16, scale), to + 64);
+    storePair(int16(first + 24, scale), int16(second + 24, scale), to + 96);
   }
 }
 
 @inline
-function int16(from: usize): v128 {
-  return f32x4.mul(f32x4.convert_i32x4_s(v128.load_ext<i16>(from)), f32x4.splat(SCALE_16));
+function int16(from: usize, scale: v128): v128 {
+  return f32x4.mul(f32x4.convert_i32x4_s(v128.load_ext<i16>(from)), scale);
 }
 
 /** Returns how many turns were all finite, one after the other from the first: the loader has the rest unpacked apart. */

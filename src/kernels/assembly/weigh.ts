@@ -14,7 +14,7 @@ let power: f64 = 0;
 /** Shelf and high-pass by differences, without gains, and the square of both gains. */
 export function setFilter(
   shelfLevel: f32,
-  shelfSlope: f32,
+  shelfKept: f32,
   outLevel: f32,
   outSlope: f32,
   passLevel: f32,
@@ -22,7 +22,7 @@ export function setFilter(
   gainSquared: f64,
 ): void {
   v128.store(filter, f32x4.splat(shelfLevel));
-  v128.store(filter, f32x4.splat(shelfSlope), 16);
+  v128.store(filter, f32x4.splat(shelfKept), 16);
   v128.store(filter, f32x4.splat(outLevel), 32);
   v128.store(filter, f32x4.splat(outSlope), 48);
   v128.store(filter, f32x4.splat(passLevel), 64);
@@ -37,17 +37,17 @@ export function setFilter(
  * Both filters are kept by differences: with v₁ and v₂ earlier states, h = v₂ and d = v₁ − v₂ of the shelf, g and z of
  * the high-pass. Of the high-pass's numerator, a second difference, one half is taken first, where it is exact for what is
  * slow, and the other is z itself, the output. So no state holds an offset, what is below hearing leaves no error behind,
- * and no output is a difference of great numbers. Additions are ordered so that few of them wait for the last.
+ * and no output is a difference of great numbers. The shelf passes its input on and adds what its states make of it, so
+ * that neither its output nor the next state waits for the other; and no more is held than there are registers for.
  */
 export function weigh(at: usize, count: i32): void {
   const quad = changetype<Quad>(at);
   const shelfLevel = v128.load(filter);
-  const shelfSlope = v128.load(filter, 16);
+  const shelfKept = v128.load(filter, 16);
   const outLevel = v128.load(filter, 32);
   const outSlope = v128.load(filter, 48);
   const passLevel = v128.load(filter, 64);
   const passSlope = v128.load(filter, 80);
-  let x1 = quad.x1;
   let h = quad.h;
   let d = quad.d;
   let g = quad.g;
@@ -65,13 +65,11 @@ export function weigh(at: usize, count: i32): void {
       const x = v128.load(sample);
       sum = f32x4.add(sum, x);
       squares = f32x4.add(squares, f32x4.mul(x, x));
-      const step = f32x4.sub(x, x1);
-      x1 = x;
+      const step = f32x4.sub(x, v128.load(sample - 16));
       const drive = f32x4.sub(step, f32x4.mul(shelfLevel, h));
-      const past = f32x4.add(f32x4.mul(outLevel, h), f32x4.mul(outSlope, d));
+      const shelved = f32x4.add(step, f32x4.add(f32x4.mul(outLevel, h), f32x4.mul(outSlope, d)));
       h = f32x4.add(h, d);
-      d = f32x4.sub(f32x4.add(d, drive), f32x4.mul(shelfSlope, d));
-      const shelved = f32x4.add(past, d);
+      d = f32x4.add(f32x4.mul(shelfKept, d), drive);
       const rise = f32x4.sub(shelved, f32x4.mul(passLevel, g));
       g = f32x4.add(g, z);
       z = f32x4.sub(f32x4.add(z, rise), f32x4.mul(passSlope, z));
@@ -94,7 +92,6 @@ export function weigh(at: usize, count: i32): void {
       z = settled(z);
     }
   }
-  quad.x1 = x1;
   quad.h = h;
   quad.d = d;
   quad.g = g;
