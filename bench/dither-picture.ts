@@ -10,12 +10,12 @@ export function errorSpectrum(dither: 'tpdf' | 'shaped'): number[] {
   const fft = new FFT(POINTS);
   const power = new Float64Array(POINTS / 2);
   for (let block = 0; block < BLOCKS; block++) {
-    const errors = Array.from({ length: POINTS }, (_, n) => {
+    const errors = Float64Array.from({ length: POINTS }, (_, n) => {
       const value = 300 * Math.sin(0.0773 * (block * POINTS + n));
       const window = 1 - Math.cos((2 * Math.PI * n) / POINTS);
       return window * (quantiser.quantise(value) - value);
     });
-    const lines = fft.createComplexArray();
+    const lines = new Float64Array(2 * POINTS);
     fft.realTransform(lines, errors);
     for (let k = 0; k < POINTS / 2; k++) {
       power[k] = (power[k] as number) + ((lines[2 * k] as number) ** 2 + (lines[2 * k + 1] as number) ** 2) / BLOCKS;

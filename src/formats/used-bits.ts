@@ -8,6 +8,11 @@ export class UsedBits {
   readonly #encoding: SampleEncoding;
   readonly #or = new Uint32Array(PERIOD_BYTES / 4);
 
+  /** Whether every bit is known to be used: no more bytes can tell anything. */
+  get isFull(): boolean {
+    return this.count === 8 * sampleBytes(this.#encoding);
+  }
+
   /** @param encoding of signed integers */
   constructor(encoding: SampleEncoding) {
     this.#encoding = encoding;

@@ -30,8 +30,8 @@ const WINDOW_SUM = WINDOW.reduce((sum, x) => sum + x, 0);
 /** Levels of the spectrum's lines in dBFS of a sine's peak. */
 function spectrum(samples: ArrayLike<number>, from: number): Float64Array {
   const fft = new FFT(POINTS);
-  const input = Array.from(WINDOW, (w, n) => w * (samples[from + n] as number));
-  const output = fft.createComplexArray();
+  const input = Float64Array.from(WINDOW, (w, n) => w * (samples[from + n] as number));
+  const output = new Float64Array(2 * POINTS);
   fft.realTransform(output, input);
   return Float64Array.from({ length: POINTS / 2 }, (_, k) => {
     const magnitude = Math.hypot(output[2 * k] as number, output[2 * k + 1] as number);

@@ -3,9 +3,11 @@ declare module 'fft.js' {
   export default class FFT {
     /** @param size a power of two */
     constructor(size: number);
-    /** Room for `size` complex numbers, real and imaginary parts in turn. */
-    createComplexArray(): number[];
-    /** Fills the lower half of the spectrum. */
-    realTransform(output: number[], input: readonly number[]): void;
+    /**
+     * Fills the lower half of the spectrum.
+     *
+     * @param output room for `size` complex numbers, real and imaginary parts in turn
+     */
+    realTransform(output: Float64Array, input: Float64Array): void;
   }
 }

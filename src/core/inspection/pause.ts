@@ -24,12 +24,15 @@ export function describePause(
   const rmsDbfs = powerToDb(powers.reduce((sum, power) => sum + power, 0) / PARTS);
   if (rmsDbfs === null) return null;
   const spreadDb = 10 * Math.log10(Math.max(...powers) / Math.max(1e-30, Math.min(...powers)));
+  const isNoise = spreadDb <= MOST_SPREAD_DB && isFlat(channels, sampleRateHz);
+  return { startFrame, frames, rmsDbfs, isNoise };
+}
+
+function isFlat(channels: readonly Float32Array[], sampleRateHz: number): boolean {
   const spectrum = new Spectrum(sampleRateHz);
   const block = spectrumFrames(sampleRateHz);
-  for (let from = 0; from + block <= frames; from += block) {
-    for (const samples of channels) spectrum.add(samples.subarray(from, from + block));
+  for (const samples of channels) {
+    for (let from = 0; from + block <= samples.length; from += block) spectrum.add(samples.subarray(from, from + block));
   }
-  const isNoise =
-    spreadDb <= MOST_SPREAD_DB && spectrum.flatness(200, Math.min(8000, 0.4 * sampleRateHz)) >= LEAST_FLATNESS;
-  return { startFrame, frames, rmsDbfs, isNoise };
+  return spectrum.flatness(200, Math.min(8000, 0.4 * sampleRateHz)) >= LEAST_FLATNESS;
 }

@@ -2,9 +2,9 @@ import FFT from 'fft.js';
 
 const { cos, log10, max, min, PI, round } = Math;
 
-/** Long enough for bins of some 6 Hz, whatever the rate. */
+/** Long enough for bins of some 12 Hz, whatever the rate. */
 export function spectrumFrames(sampleRateHz: number): number {
-  return 2 ** round(Math.log2(sampleRateHz / 6));
+  return 2 ** round(Math.log2(sampleRateHz / 12));
 }
 
 /** Width of the bands that an edge is sought between. */
@@ -32,8 +32,8 @@ const HIGHEST_OF_RATE = 0.48;
 interface Plan {
   fft: FFT;
   window: Float64Array;
-  windowed: number[];
-  complex: number[];
+  windowed: Float64Array;
+  complex: Float64Array;
 }
 
 const plans = new Map<number, Plan>();
@@ -44,7 +44,7 @@ function planOf(frames: number): Plan {
   const fft = new FFT(frames);
   const window = new Float64Array(frames);
   for (let n = 0; n < frames; n++) window[n] = 0.5 - 0.5 * cos((2 * PI * n) / frames);
-  const plan = { fft, window, windowed: new Array<number>(frames).fill(0), complex: fft.createComplexArray() };
+  const plan = { fft, window, windowed: new Float64Array(frames), complex: new Float64Array(2 * frames) };
   plans.set(frames, plan);
   return plan;
 }

@@ -26,7 +26,7 @@ export async function inspectFile(
     const frames = Math.floor((await file.read(target, dataOffset + startFrame * frameBytes)) / frameBytes);
     const planar = Array.from({ length: format.channels }, () => new Float32Array(frames));
     unpack(target, frames, encoding, planar);
-    if (lesserDepth !== undefined) usedBits.add(target.subarray(0, frames * frameBytes));
+    if (lesserDepth !== undefined && !usedBits.isFull) usedBits.add(target.subarray(0, frames * frameBytes));
     return planar;
   };
   const inspection = await inspect(read, series, format);
