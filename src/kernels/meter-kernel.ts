@@ -174,7 +174,6 @@ export class MeterKernel {
       const blocks = Math.floor(frames / BLOCK_FRAMES);
       rest = frames - blocks * BLOCK_FRAMES;
       for (const { at, samples } of quads) {
-        this.#exports.weigh(at, frames);
         if (blocks > 0) this.#exports.process(at, blocks);
         const from = samples / 4 + LANES * blocks * BLOCK_FRAMES;
         this.#samples.copyWithin(samples / 4, from, from + LANES * rest);
@@ -187,6 +186,7 @@ export class MeterKernel {
     for (const { at, samples } of quads) {
       // Silence behind the last frames, as far as anything is looked at.
       this.#samples.fill(0, samples / 4 + LANES * last, samples / 4 + LANES * MARGIN_FRAMES);
+      this.#exports.weigh(at, rest);
       this.#exports.finish(at, rest, isFollowed);
     }
     return parts.map(({ startFrame }, i) => ({
@@ -203,7 +203,8 @@ export class MeterKernel {
     const tableBytes = QUAD_FRAME_BYTES * (pieceFrames / BLOCK_FRAMES + 8);
     const at = layout.reserve(QUAD_BYTES);
     const samples = layout.reserve(context + QUAD_FRAME_BYTES * (pieceFrames + MARGIN_FRAMES)) + context;
-    const areas = [samples, layout.reserve(tableBytes), layout.reserve(tableBytes), layout.reserve(LANES * LANE_BYTES)];
+    const tables = [tableBytes, tableBytes, 2 * tableBytes].map((bytes) => layout.reserve(bytes));
+    const areas = [samples, ...tables, layout.reserve(LANES * LANE_BYTES)];
     const lanes = Array.from({ length: LANES }, () => this.#reserveLane(layout));
     return (buffer) => ({ at, samples, areas, lanes: lanes.map((lane) => lane(buffer)) });
   }

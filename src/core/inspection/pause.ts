@@ -32,7 +32,8 @@ function isFlat(channels: readonly Float32Array[], sampleRateHz: number): boolea
   const spectrum = new Spectrum(sampleRateHz);
   const block = spectrumFrames(sampleRateHz);
   for (const samples of channels) {
-    for (let from = 0; from + block <= samples.length; from += block) spectrum.add(samples.subarray(from, from + block));
+    for (let from = 0; from + block <= samples.length; from += block)
+      spectrum.add(samples.subarray(from, from + block));
   }
   return spectrum.flatness(200, Math.min(8000, 0.4 * sampleRateHz)) >= LEAST_FLATNESS;
 }

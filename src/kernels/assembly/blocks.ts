@@ -3,12 +3,8 @@ import { BLOCK, FRAME_SHIFT, inLane, LANES, laneOf, Quad } from './quad';
 
 const WAVEFORM_BLOCKS: i32 = 16;
 
-/** Extremes of the block that was looked at last. */
-const blockLow = memory.data(16, 16);
-const blockHigh = memory.data(16, 16);
-
-/** Looks at one block of the piece, or beside it: enters its magnitudes, which it returns, and its curvatures. */
-export function look(quad: Quad, block: i32): v128 {
+/** Looks at one block of the piece, or beside it: enters its extremes, magnitudes and curvatures. */
+export function look(quad: Quad, block: i32): void {
   let at = quad.samples + ((block * BLOCK) << FRAME_SHIFT);
   let before = v128.load(at - 16);
   let step = f32x4.sub(before, v128.load(at - 32));
@@ -30,25 +26,24 @@ export function look(quad: Quad, block: i32): v128 {
     before = y;
     step = toY;
   }
-  const magnitude = f32x4.pmax(high, f32x4.neg(low));
   const entry = (block + 2) << 4;
-  v128.store(quad.magnitudes + entry, magnitude);
+  v128.store(quad.magnitudes + entry, f32x4.pmax(high, f32x4.neg(low)));
   v128.store(quad.curvatures + entry, f32x4.pmax(bendHigh, f32x4.neg(bendLow)));
-  v128.store(blockLow, low);
-  v128.store(blockHigh, high);
-  return magnitude;
+  v128.store(quad.extremes + (entry << 1), low);
+  v128.store(quad.extremes + (entry << 1), high, 16);
 }
 
-/** Peaks, waveform and clipped runs of the piece's whole blocks, and what the search for true peaks asks for. */
+/** Peaks, waveform and clipped runs of the piece's whole blocks, once each has been looked at. */
 export function takeBlocks(quad: Quad, blocks: i32): void {
   let low = quad.low;
   let high = quad.high;
   let passed = 0;
   let untilEdge = blocksUntilEdge(quad);
   for (let block = 0; block < blocks; block++) {
-    const magnitude = look(quad, block);
-    low = f32x4.pmin(low, v128.load(blockLow));
-    high = f32x4.pmax(high, v128.load(blockHigh));
+    const entry = (block + 2) << 4;
+    const magnitude = v128.load(quad.magnitudes + entry);
+    low = f32x4.pmin(low, v128.load(quad.extremes + (entry << 1)));
+    high = f32x4.pmax(high, v128.load(quad.extremes + (entry << 1), 16));
     if (++passed == untilEdge) {
       quad.low = low;
       quad.high = high;

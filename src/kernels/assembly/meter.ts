@@ -3,19 +3,21 @@
  * and in 16-frame blocks that are counted from the segment's start, so that no result depends on how its frames are cut.
  *
  * Memory is laid out by the loader. For the segments of a quad it calls: createQuad and createLane; weigh and prime with
- * frames before them, or with silence; weigh and process with pieces of whole blocks; weigh and finish with the frames
- * that are left.
+ * frames before them, or with silence; process with pieces of whole blocks; weigh and finish with the frames that are left.
  */
 import { closeLastBuckets, look, takeBlocks, takeRest } from './blocks';
 import { closeRuns } from './clipped-runs';
 import { BINS_PER_SECOND, BLOCK, CONTEXT, FRAME_SHIFT, gridFrame, inLane, Lane, laneOf, Quad, TICKS_PER_SECOND } from './quad';
 import { closeBins, searchBlocks } from './true-peak';
-import { forgetTick } from './weigh';
+import { forgetTick, weighFrames } from './weigh';
 
 export { setInterpolator } from './true-peak';
 export { unpack, unpackFloat32Stereo, unpackInt16Stereo, unpackInt24Stereo, unpackIntegers } from './unpack';
-export { setFilter, weigh } from './weigh';
+export { setFilter } from './weigh';
 export { setExactFilter, weighExactly } from './weigh-exactly';
+
+/** Some 8 kB of samples, which stay in a core's first cache. */
+const BLOCKS_AT_ONCE: i32 = 32;
 
 export function createQuad(
   at: usize,
@@ -23,6 +25,7 @@ export function createQuad(
   samples: usize,
   magnitudes: usize,
   curvatures: usize,
+  extremes: usize,
   lanes: usize,
 ): void {
   memory.fill(at, 0, offsetof<Quad>());
@@ -31,6 +34,7 @@ export function createQuad(
   quad.samples = samples;
   quad.magnitudes = magnitudes;
   quad.curvatures = curvatures;
+  quad.extremes = extremes;
   quad.lanes = lanes;
   quad.low = f32x4.splat(Infinity);
   quad.high = f32x4.splat(-Infinity);
@@ -87,9 +91,19 @@ export function prime(at: usize, frames: i32): void {
   look(quad, -1);
 }
 
-/** Takes in a piece of so many whole blocks, once it has been weighed. */
+/** Weighs so many frames: those ahead of the segments, or those that fill no block. */
+export function weigh(at: usize, frames: i32): void {
+  weighFrames(changetype<Quad>(at), 0, frames);
+}
+
+/** Takes in a piece of so many whole blocks; what is weighed is looked at while it is still near. */
 export function process(at: usize, blocks: i32): void {
   const quad = changetype<Quad>(at);
+  for (let block = 0; block < blocks; ) {
+    const end = min<i32>(blocks, block + BLOCKS_AT_ONCE);
+    weighFrames(quad, block * BLOCK, (end - block) * BLOCK);
+    for (; block < end; block++) look(quad, block);
+  }
   takeBlocks(quad, blocks);
   searchBlocks(quad, blocks, i64.MAX_VALUE);
   quad.frame += blocks * BLOCK;

@@ -46,6 +46,8 @@ export class Quad {
   /** Greatest magnitude and curvature of each block of the piece, behind those of the two blocks before. */
   magnitudes: usize;
   curvatures: usize;
+  /** Least and greatest sample of each block of the piece, in turn. */
+  extremes: usize;
   lanes: usize;
   rate: i64;
   /** Frame of the next piece. */

@@ -1,4 +1,4 @@
-import { gridFrame, LANES, laneOf, Quad, TICKS_PER_SECOND } from './quad';
+import { FRAME_SHIFT, gridFrame, LANES, laneOf, Quad, TICKS_PER_SECOND } from './quad';
 import { promoteHigh } from './vectors';
 
 /** A state too small to matter becomes zero, before it is a denormal number that slows every later sample down. */
@@ -39,9 +39,10 @@ export function setFilter(
  * slow, and the other is z itself, the output. So no state holds an offset, what is below hearing leaves no error behind,
  * and no output is a difference of great numbers. The shelf passes its input on and adds what its states make of it, so
  * that neither its output nor the next state waits for the other; and no more is held than there are registers for.
+ *
+ * @param from the first of them, counted from the piece's start
  */
-export function weigh(at: usize, count: i32): void {
-  const quad = changetype<Quad>(at);
+export function weighFrames(quad: Quad, from: i32, count: i32): void {
   const shelfLevel = v128.load(filter);
   const shelfKept = v128.load(filter, 16);
   const outLevel = v128.load(filter, 32);
@@ -53,9 +54,9 @@ export function weigh(at: usize, count: i32): void {
   let g = quad.g;
   let z = quad.z;
   let tickEnd = quad.tickEnd;
-  let frame = quad.frame;
+  let frame = quad.frame + from;
   let left = count;
-  let sample = quad.samples;
+  let sample = quad.samples + (from << FRAME_SHIFT);
   while (left > 0) {
     const run = min<i32>(left, <i32>min<i64>(STRIDE_FRAMES - frame % STRIDE_FRAMES, tickEnd - frame));
     let energy = f32x4.splat(0);
