@@ -104,7 +104,7 @@ function alimiter(rate: number, attackMs: number, releaseMs: number): Process {
 /** Driven until it is so much louder than gain alone can make it. */
 function compared(process: Process, source: Sound, beyondLu: number): Figures {
   const { target, capGainDb } = aimed(source, beyondLu);
-  const forecast = limitedForecast(source, RATE, createKernelLoops());
+  const forecast = limitedForecast(source, RATE, { loops: createKernelLoops() });
   const spec = {
     id: 'bench',
     version: 1,

@@ -10,7 +10,7 @@ import { join } from 'node:path';
 
 const RUNS = 5;
 const KINDS = [
-  { name: '48 kHz 24-bit stereo', minutes: 60, rate: 48_000, format: ['-c:a', 'pcm_s24le'] },
+  { name: '48 kHz 24-bit stereo', minutes: 90, rate: 48_000, format: ['-c:a', 'pcm_s24le'] },
   { name: '44.1 kHz 16-bit stereo', minutes: 30, rate: 44_100, format: ['-c:a', 'pcm_s16le'] },
   { name: '96 kHz 24-bit stereo', minutes: 30, rate: 96_000, format: ['-c:a', 'pcm_s24le'] },
   { name: '48 kHz 24-bit 5.1', minutes: 30, rate: 48_000, format: ['-c:a', 'pcm_s24le', '-ac', '6'] },

@@ -62,6 +62,10 @@ test('each step is turned on and set, and says plainly what it does', async ({ p
   const limiter = page.getByRole('dialog', { name: 'Limiter' });
   await limiter.getByLabel('Ceiling').fill('-2.5');
   await page.keyboard.press('Enter');
+  await limiter.getByLabel('Look-ahead').fill('4');
+  await page.keyboard.press('Enter');
+  await limiter.getByLabel('Look-ahead').press('ArrowDown');
+  await expect(limiter.getByLabel('Look-ahead')).toHaveValue('3.9 ms');
   await limiter.getByRole('radio', { name: 'Set' }).click();
   await limiter.getByLabel('Lets go to 1/e in').press('ArrowUp');
   await expect(limiter.getByLabel('Lets go to 1/e in')).toHaveValue('101 ms');

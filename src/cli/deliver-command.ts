@@ -19,7 +19,7 @@ import { AppError } from '@/core/errors/app-error';
 import { specById } from '@/core/spec/catalogue';
 import { specSchema } from '@/core/spec/spec';
 import { judge } from '@/core/spec/verdict';
-import { LINKED } from '@/core/treatment/steps/limit';
+import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { complaint, EXIT, json, type Output } from './commands';
 import { masterFile, outcomeJson, outcomeText, SILENT } from './master-command';
@@ -103,7 +103,7 @@ export async function deliverCommand(
             arrangement: format.arrangement === 'split' ? 'split' : 'interleaved',
           },
           treatment: { ...composed, gainDb: 0, limit: null },
-          limit: { ...LINKED, releaseMs: null, ...composed.limit },
+          limit: { ...USUAL_LIMITER, ...composed.limit },
           tags: programme.tags,
           cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
         };

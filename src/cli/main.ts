@@ -39,9 +39,11 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
   --rate HZ            resample (soxr, through FFmpeg)
   --head, --tail T     silence added ahead and behind; with --room-tone, the file's own room tone
   --trim DB            turn down behind the limiter (-24 to 0)
-  --link PERCENT, --lfe linked|apart, --release MS
-                       how the limiter takes channels together, and how soon it lets go (10 to 1000;
-                       else by programme)
+  --link PERCENT, --lfe linked|apart
+                       how the limiter takes channels together
+  --look-ahead MS, --release MS
+                       how long before a peak it begins (0.5 to 10, else 1.5), and how soon it
+                       lets go (10 to 1000, else by programme)
   --title, --artist, --album, --track, --year, --genre, --comment, --isrc TEXT
                        what the file says of itself
   --cover FILE         a PNG or JPEG picture that the file carries

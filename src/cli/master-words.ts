@@ -23,6 +23,7 @@ export const MASTER_OPTIONS = {
   trim: { type: 'string' },
   link: { type: 'string' },
   lfe: { type: 'string' },
+  'look-ahead': { type: 'string' },
   release: { type: 'string' },
   title: { type: 'string' },
   artist: { type: 'string' },

@@ -179,7 +179,7 @@ async function planOf(
     programme,
     { gainDb: mostLimitedDb, ceilingDbtp: ceiling },
     {
-      ...{ fileName, layoutId, limitingPath, releaseMs: options.limit.releaseMs },
+      ...{ fileName, layoutId, limitingPath, times: options.limit },
       onProgress: (progress) => listener.onProgress('looking for peaks', progress),
     },
     (forecast) => solveLimited(forecast, spec, maxReductionDb),

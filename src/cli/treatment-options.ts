@@ -12,7 +12,7 @@ import { GAIN_LIMIT_DB } from '@/core/treatment/gain';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import { DITHERS } from '@/core/treatment/steps/dither';
 import { FADE_SHAPES } from '@/core/treatment/steps/fade';
-import { LFE_LINKS, type Limit } from '@/core/treatment/steps/limit';
+import { LFE_LINKS, type Limit, LOOK_AHEADS_MS, RELEASES_MS, USUAL_TIMES } from '@/core/treatment/steps/limit';
 import { CHANNEL_MIXES } from '@/core/treatment/steps/mix-channels';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import { WRITTEN_DEPTHS } from '@/formats/pack';
@@ -54,7 +54,6 @@ export function masterOptions(words: MasterWords, sampleRateHz: number, outputPa
       reason: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
     });
   }
-  const release = number(words, 'release', 10, 1000);
   return {
     spec: ceiling === null ? spec : { ...spec, peak: { ...spec.peak, ceiling } },
     gainDb: number(words, 'gain', -GAIN_LIMIT_DB, GAIN_LIMIT_DB),
@@ -64,7 +63,8 @@ export function masterOptions(words: MasterWords, sampleRateHz: number, outputPa
     limit: {
       link: (number(words, 'link', 0, 100) ?? 100) / 100,
       lfe: choice(words, 'lfe', LFE_LINKS, 'linked'),
-      releaseMs: release,
+      lookAheadMs: number(words, 'look-ahead', LOOK_AHEADS_MS.least, LOOK_AHEADS_MS.most) ?? USUAL_TIMES.lookAheadMs,
+      releaseMs: number(words, 'release', RELEASES_MS.least, RELEASES_MS.most),
     },
     tags: tagsOf(words),
     cover: typeof words.cover === 'string' ? coverAt(words.cover) : null,

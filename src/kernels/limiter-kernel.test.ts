@@ -83,20 +83,21 @@ describe.each(MATERIAL)('%s', (_name, rate, channels) => {
   });
 });
 
-test('a trace is that of the reference to a hundred-thousandth of a decibel, at any release and rate', () => {
+test('a trace is that of the reference to a hundred-thousandth of a decibel, at any look-ahead, release and rate', () => {
   const trace = createKernelTracer();
   fc.assert(
     fc.property(
       fc.integer({ min: 1, max: 3000 }),
       fc.integer({ min: 1, max: 1e6 }),
       fc.constantFrom(1500, 6000, 44_100 / 7, 6250),
+      fc.constantFrom(0.5, 1.5, 10),
       fc.constantFrom(null, 10, 120, 1000),
       fc.double({ min: -20, max: 12, noNaN: true }),
-      (length, seed, nodesPerSecond, releaseMs, gainDb) => {
+      (length, seed, nodesPerSecond, lookAheadMs, releaseMs, gainDb) => {
         const random = seededRandom(seed);
         const peaks = Float32Array.from({ length }, (_, k) => 12 * random() * sin(k / 90) ** 2 - 6);
         const source = new PeaksInMemory([peaks], nodesPerSecond);
-        const settings = { gainDb, ceilingDbtp: -1, releaseMs };
+        const settings = { gainDb, ceilingDbtp: -1, lookAheadMs, releaseMs };
         const [reference] = traceBlock(source, 0, settings, traceStretch).reductions as [Float32Array];
         const [own] = traceBlock(source, 0, settings, trace).reductions as [Float32Array];
         reference.forEach((exact, k) => {

@@ -178,7 +178,7 @@ test.each([
     treatment: {
       gainDb: 9,
       keep: { startFrame: 70_001, endFrame: null },
-      limit: { ceilingDbtp: -2, link: 0.4, releaseMs: 60 },
+      limit: { ceilingDbtp: -2, link: 0.4, lookAheadMs: 4, releaseMs: 60 },
     },
   },
   {

@@ -178,6 +178,9 @@ test('as far as the reduction allowed lets it, and no further', () => {
   expect(said).toMatchObject({ bindingLimit: 'reduction', passes: expect.any(Number) });
   expect(said.shortfallLu).toBeGreaterThan(0);
   expect(code).toBe(1);
+  const slower = ['--spec', 'streaming-music', '--max-reduction', '1.5', '--look-ahead', '5', '--release', '200'];
+  const told = opsimeter('master', at('mix.wav'), ...slower, '--ceiling', '-6', '--out', at('slower.wav'));
+  expect(told.out).toContain('Limiter at −6.0 dBTP, look-ahead 5 ms, release 200 ms, channels linked');
 });
 
 test('resampled, with room tone around it and a trim: as long as that makes it, and on the target', () => {

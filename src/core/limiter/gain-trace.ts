@@ -3,7 +3,7 @@ import { slidingMax, slidingMean, slidingMin } from './sliding';
 /**
  * How much a limiter turns down, for every node of a peak envelope.
  *
- * Two parts. The fast one takes each peak within a millisecond and lets go within some 20 ms; it is heard least, and costs
+ * Two parts. The fast one takes each peak within a millisecond and lets go within some 20 ms (both can be set); it is heard least, and costs
  * least loudness. Beneath it lies a floor for what stays over the ceiling for longer than 100 ms: held over half a cycle
  * of 31 Hz, so that a bass note is turned down as a whole and not cycle by cycle, which would distort it. The floor looks
  * ahead; what is computed is the programme's own, and what is heard is what is written.
@@ -11,8 +11,16 @@ import { slidingMax, slidingMean, slidingMin } from './sliding';
 
 /** Detected peaks stand a trifle under those of a finer look (measured on noise, clicks, squares and music). */
 export const MARGIN_DB = 0.03;
-/** Spans of the smoothing, three means in a row. */
-const SMOOTHING_MS = [0.75, 0.45, 0.3] as const;
+/**
+ * How long before a peak the fast part begins to go down, unless it is set. The shorter, the less is turned down beside
+ * peaks, and the more of what is turned down is heard as brightness.
+ */
+export const LOOK_AHEAD_MS = 1.5;
+/**
+ * Spans of the smoothing, three means in a row, as shares of the look-ahead. What they smooth is held for half of it around
+ * each peak, and they begin half of it ahead of that.
+ */
+const SMOOTHING_SHARES = [0.5, 0.3, 0.2] as const;
 /** Gaps this short within what is over are none, and what is over for less than the second is left to the fast part. */
 const FLOOR_GAP_MS = 16;
 const FLOOR_LEAST_MS = 100;
@@ -34,8 +42,10 @@ export interface TraceSettings {
   /** That the programme is turned up by before. */
   gainDb: number;
   ceilingDbtp: number;
+  /** How long before a peak the fast part begins to go down. */
+  lookAheadMs?: number | undefined;
   /** Time in which the fast part falls to 1/e; null is by programme. */
-  releaseMs?: number | null;
+  releaseMs?: number | null | undefined;
   /** How much groups of one domain go down together: from 0 (each by itself) to 1 (all as the one that needs most). */
   link?: number;
 }
@@ -72,7 +82,7 @@ export function traceBlock(
 ): TraceBlock {
   const { length, nodesPerSecond } = peaks;
   const releaseMs = settings.releaseMs ?? PROGRAMME_RELEASE_MS;
-  const shape = traceShape(nodesPerSecond, releaseMs);
+  const shape = traceShape(nodesPerSecond, settings.lookAheadMs ?? LOOK_AHEAD_MS, releaseMs);
   const nodes = (ms: number) => Math.ceil((ms * nodesPerSecond) / 1000);
   const before = nodes(REACH_BEFORE_MS);
   const behind = nodes(REACH_BEHIND_MS + RELEASES * releaseMs);
@@ -151,11 +161,11 @@ interface TraceShape {
   decay: number;
 }
 
-function traceShape(nodesPerSecond: number, releaseMs: number): TraceShape {
+function traceShape(nodesPerSecond: number, lookAheadMs: number, releaseMs: number): TraceShape {
   const nodes = (ms: number) => Math.max(1, Math.round((ms * nodesPerSecond) / 1000));
   const odd = (ms: number) => 2 * Math.floor(nodes(ms) / 2) + 1;
-  const [first, second, third] = SMOOTHING_MS;
-  const widths = [odd(first), odd(second), odd(third)] as const;
+  const [first, second, third] = SMOOTHING_SHARES;
+  const widths = [odd(first * lookAheadMs), odd(second * lookAheadMs), odd(third * lookAheadMs)] as const;
   return {
     reach: widths.reduce((sum, width) => sum + (width - 1) / 2, 0) + 1,
     gap: nodes(FLOOR_GAP_MS),

@@ -2,7 +2,7 @@ import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
 import { music } from '@/cli/demo/synth';
 import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
-import { limit, peaksOf } from '../../../tests/fixtures/limit';
+import { limit, limitedForecast, peaksOf } from '../../../tests/fixtures/limit';
 import { ASIDE, KNOWN, made, SECTIONS } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
 import { applyTrace } from './apply-trace';
@@ -101,6 +101,32 @@ test.each([20, 80, 320])('released within %i ms, a peak is let go of by that tim
   expect(at(-4)).toBe(0);
 });
 
+describe.each([0.5, 3, 10])('looking %d ms ahead', (lookAheadMs) => {
+  const rate = 48_000;
+
+  test('it begins that long before a peak, and not sooner', () => {
+    const source = [made(3, rate, (n, t) => (t > 1 && t < 1.001 ? 1 : 0.2) * sin(n / 6))];
+    const { limiter } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING, lookAheadMs });
+    const [trace] = limiter.blockAt(0).reductions as [Float32Array];
+    const begins = trace.findIndex((value) => value > 0) / 6000;
+    // To a node of the trace and to one of each of its three means.
+    expect(1 - begins).toBeGreaterThan(lookAheadMs / 1000 - 4 / 6000);
+    expect(1 - begins).toBeLessThan(lookAheadMs / 1000 + 4 / 6000);
+  });
+
+  test('music stays under the ceiling, and reads what is forecast', () => {
+    const source = music(6, rate, SECTIONS, 7);
+    const { readings } = measure(source, rate);
+    const gainDb = CEILING + 6 - (readings.truePeakDbtp as number);
+    const settings = { gainDb, ceilingDbtp: CEILING, lookAheadMs };
+    const { channels } = limit(source, rate, settings);
+    expect(judgedTruePeakDbtp(channels)).toBeLessThanOrEqual(CEILING);
+    const forecast = limitedForecast(source, rate, { times: settings }).at(settings).readings;
+    const limited = measure(channels, rate).readings;
+    expect(abs((forecast.integratedLufs as number) - (limited.integratedLufs as number))).toBeLessThanOrEqual(0.05);
+  });
+});
+
 test('all channels are turned down together, so that the picture does not move', () => {
   const left = made(1, 48_000, (_, t) => (t > 0.5 && t < 0.6 ? 1 : 0.1) * sin(2 * PI * 440 * t));
   const right = made(1, 48_000, (_, t) => 0.1 * sin(2 * PI * 440 * t));
@@ -181,10 +207,11 @@ describe('the parts', () => {
       fc.property(
         fc.array(fc.double({ min: 0, max: 3, noNaN: true }), { minLength: 1, maxLength: 600 }),
         fc.constantFrom(44_100 / 7, 6000),
+        fc.constantFrom(0.5, 1.5, 10),
         fc.constantFrom(null, 10, 200),
-        (peaks, nodesPerSecond, releaseMs) => {
+        (peaks, nodesPerSecond, lookAheadMs, releaseMs) => {
           const array = peaksInDb(Float32Array.from(peaks));
-          const settings = { gainDb: 3, ceilingDbtp: -1, releaseMs };
+          const settings = { gainDb: 3, ceilingDbtp: -1, lookAheadMs, releaseMs };
           const [trace] = traceBlock(new PeaksInMemory([array], nodesPerSecond), 0, settings).reductions;
           const asked = Array.from(array, (peak) => Math.max(0, peak + 3 + 1 + 0.03));
           asked.forEach((value, k) => {

@@ -1,5 +1,5 @@
 import { type FineSource, joinCosts, type LimiterCost, type LimiterLoops, limiterCost } from '../limiter/forecast';
-import { MARGIN_DB } from '../limiter/gain-trace';
+import { MARGIN_DB, type TraceSettings } from '../limiter/gain-trace';
 import type { ReductionFigures } from '../limiter/reduction';
 import { integratedLufs } from '../loudness/gating';
 import { loudestPassages } from '../loudness/loudest-passages';
@@ -19,11 +19,12 @@ export interface MeasuredProgramme {
   samples: number;
 }
 
-export interface Limiting {
+/** As the limiter's, and the usual ones where they are left out; a forecast is made for one set of them. */
+export type LimiterTimes = Pick<TraceSettings, 'lookAheadMs' | 'releaseMs'>;
+
+export interface Limiting extends LimiterTimes {
   gainDb: number;
   ceilingDbtp: number;
-  /** As the limiter's; a forecast is made for one. */
-  releaseMs?: number | null;
 }
 
 export interface LimitedReadings {
@@ -62,12 +63,13 @@ export class LimitedForecast {
   static of(
     programme: MeasuredProgramme,
     source: FineSource,
-    { loops, releaseMs = null }: { loops?: LimiterLoops | undefined; releaseMs?: number | null } = {},
+    { loops, times = {} }: { loops?: LimiterLoops | undefined; times?: LimiterTimes | undefined } = {},
   ): LimitedForecast {
     const { sampleRateHz, weightedPower } = programme;
     const format = { sampleRateHz, bins: weightedPower.length };
+    const { lookAheadMs, releaseMs } = times;
     return new LimitedForecast(programme, (driveDb) =>
-      limiterCost(source, format, { gainDb: driveDb, ceilingDbtp: 0, releaseMs }, loops),
+      limiterCost(source, format, { gainDb: driveDb, ceilingDbtp: 0, lookAheadMs, releaseMs }, loops),
     );
   }
 

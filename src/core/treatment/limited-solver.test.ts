@@ -30,7 +30,7 @@ const talk = () => [speech(12, RATE, 9)];
 describe.each([...KNOWN, ...ASIDE])('$name, forecast and limited', ({ make, forecastWithinLu = 0.05 }) => {
   test.each([3, 6, 9])('driven by %i dB: within 0.05 LU and 0.05 dB, and the same share of time', (driveDb) => {
     const source = make(RATE);
-    const forecast = limitedForecast(source, RATE, createKernelLoops());
+    const forecast = limitedForecast(source, RATE, { loops: createKernelLoops() });
     const truePeakDbtp = forecast.programme.readings.truePeakDbtp as number;
     const limiting = { gainDb: CEILING + driveDb - truePeakDbtp, ceilingDbtp: CEILING };
     const { readings, reduction } = forecast.at(limiting);
@@ -60,7 +60,7 @@ describe.each([...KNOWN, ...ASIDE])('$name, forecast and limited', ({ make, fore
 
 /** Solved by forecast, then limited and measured. */
 function solved(source: Float32Array[], spec: Spec, maxReductionDb: number) {
-  const forecast = limitedForecast(source, RATE, createKernelLoops());
+  const forecast = limitedForecast(source, RATE, { loops: createKernelLoops() });
   const solution = solveLimited(forecast, spec, maxReductionDb);
   if (!solution) throw new Error('nothing was solved');
   const { channels, limiter } = limit(source, RATE, solution);
@@ -169,10 +169,10 @@ describe('answers', () => {
   });
 
   test('for every spec of the catalogue in one call, each as by itself', () => {
-    const forecast = limitedForecast(song(), RATE, createKernelLoops());
+    const forecast = limitedForecast(song(), RATE, { loops: createKernelLoops() });
     const all = answersForEach(forecast, SPECS);
     expect(all).toHaveLength(SPECS.length);
-    const fresh = limitedForecast(song(), RATE, createKernelLoops());
+    const fresh = limitedForecast(song(), RATE, { loops: createKernelLoops() });
     SPECS.forEach((spec, i) => {
       expect(all[i]).toEqual(answersFor(fresh, spec));
     });
@@ -231,7 +231,7 @@ describe('sets', () => {
   ];
 
   test('one gain for all: the whole is on the target, and what lies between them stays', () => {
-    const forecasts = parts().map((part) => limitedForecast(part, RATE, createKernelLoops()));
+    const forecasts = parts().map((part) => limitedForecast(part, RATE, { loops: createKernelLoops() }));
     const joined = LimitedForecast.joined(forecasts);
     // A loudness and a half more than gain alone reaches.
     const target = (answersFor(joined, streaming(0))?.gainOnly.readings.integratedLufs as number) + 1.5;

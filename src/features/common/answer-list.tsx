@@ -2,6 +2,7 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { specLoudness } from '@/core/spec/verdict';
 import { type Answers, type LimitedSolution, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { classNames } from '@/ui/class-names';
@@ -108,7 +109,7 @@ function answerOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Ans
   const most = short.length > 0 ? [] : [`95 % <${formatNumber(percentile95Db)}`];
   return {
     name,
-    levels: { gainDb, limit: { ceilingDbtp, link: 1, lfe: 'linked', releaseMs: null } },
+    levels: { gainDb, limit: { ceilingDbtp, ...USUAL_LIMITER } },
     loudness: loudnessText(readings, spec),
     cost: [...short, `${formatNumber(-greatestDb)} dB at most`, ...most, `${percent(shareOfTime)} of time`].join(', '),
     hint: [

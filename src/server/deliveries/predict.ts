@@ -13,7 +13,7 @@ import { fadedPower, forecastFades, moveLevels } from '@/core/treatment/forecast
 import { roundGain } from '@/core/treatment/gain';
 import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
-import { LINKED } from '@/core/treatment/steps/limit';
+import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
@@ -26,9 +26,6 @@ import { specNamed } from '../specs/specs';
 import { currentTreatment } from '../treatments/treatments';
 
 export type Line = typeof deliveryLines.$inferSelect;
-
-/** A limiter that nobody has set up otherwise. */
-const PLAIN_LIMIT = { ...LINKED, releaseMs: null } as const;
 
 /** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `unknown-spec`. */
 export function factsOf(server: ServerContext, line: Line) {
@@ -141,7 +138,7 @@ async function solve(
     treatment: {
       ...treatment,
       gainDb: roundGain(Math.min(mostGainDb, limited.gainDb + lostLu), 'down'),
-      limit: { ...PLAIN_LIMIT, ...treatment.limit, ceilingDbtp },
+      limit: { ...USUAL_LIMITER, ...treatment.limit, ceilingDbtp },
     },
     landing: { mostGainDb, luPerDb: Math.max(LEAST_LU_PER_DB, luPerDb) },
     stop: binding === 'target' ? null : { binding, shortfallLu },

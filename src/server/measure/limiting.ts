@@ -59,8 +59,8 @@ export async function predictLevels(
   const faded = (readings: Readings, power: ArrayLike<number>) =>
     forecastFades(readings, power, gainDb + trimDb, prepared.format, fadesOf(treatment));
   if (limit) {
-    const { ceilingDbtp, releaseMs } = limit;
-    const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, releaseMs });
+    const { ceilingDbtp, lookAheadMs, releaseMs } = limit;
+    const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, lookAheadMs, releaseMs });
     const { readings, reduction, weightedPower } = limited;
     return { readings: faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower), reduction };
   }

@@ -30,8 +30,8 @@ export async function auditionTrace(job: TraceJob): Promise<TraceStretch> {
     const file = new LimitingFile(limitingPath);
     try {
       const { sampleRateHz, frames: programmeFrames } = reader.format;
-      const { ceilingDbtp, link, releaseMs } = limit;
-      const traced = { gainDb, ceilingDbtp, link, releaseMs };
+      const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit;
+      const traced = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
       const limiter = new Limiter(file.peaks(), file.groups, sampleRateHz, traced, createKernelTracer());
       const width = nodeFrames(sampleRateHz);
       const startNode = Math.floor(startFrame / width);

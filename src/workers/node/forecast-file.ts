@@ -1,5 +1,5 @@
 import type { Spec } from '@/core/spec/spec';
-import { LimitedForecast, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
+import { LimitedForecast, type LimiterTimes, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import {
   type Answers,
   answersFor,
@@ -19,7 +19,8 @@ interface ForecastOptions extends RunOptions {
   fileName?: string | undefined;
   layoutId?: string | null | undefined;
   limitingPath: string;
-  releaseMs?: number | null;
+  /** The limiter's, where they are not the usual ones. */
+  times?: LimiterTimes | undefined;
 }
 
 /**
@@ -35,11 +36,11 @@ export async function withForecast<T>(
   options: ForecastOptions,
   use: (forecast: LimitedForecast) => T,
 ): Promise<T> {
-  const { limitingPath, releaseMs = null } = options;
+  const { limitingPath, times } = options;
   await ensureLimiting(source, limitingPath, most, { ...options, linking: LINKED });
   const file = new LimitingFile(limitingPath);
   try {
-    return use(LimitedForecast.of(programme, file.fine(), { loops: createKernelLoops(), releaseMs }));
+    return use(LimitedForecast.of(programme, file.fine(), { loops: createKernelLoops(), times }));
   } finally {
     file.close();
   }
@@ -51,7 +52,7 @@ export async function forecastFile(job: LimitJob, onProgress: (progress: Progres
   const options = { ...job, onProgress };
   if ('id' in ask) return { answers: await answersOf(source, programme, ask, options) };
   if ('spec' in ask) return { solution: await solutionOf(source, programme, ask, options) };
-  const limited = await withForecast(source, programme, ask, { ...options, releaseMs: ask.releaseMs }, (forecast) => ({
+  const limited = await withForecast(source, programme, ask, { ...options, times: ask }, (forecast) => ({
     ...forecast.at(ask),
     ...forecast.curves(ask),
   }));

@@ -132,8 +132,8 @@ function layoutOf(format: PreparedFormat, layoutId: string | null | undefined): 
 }
 
 function limiterFor(file: LimitingFile, format: PreparedFormat, { gainDb, limit }: Treatment): Limiter {
-  const { ceilingDbtp, link, releaseMs } = limit as NonNullable<Treatment['limit']>;
-  const settings = { gainDb, ceilingDbtp, link, releaseMs };
+  const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit as NonNullable<Treatment['limit']>;
+  const settings = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
   return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelTracer());
 }
 

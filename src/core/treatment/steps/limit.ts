@@ -1,7 +1,11 @@
 import * as z from 'zod';
+import { LOOK_AHEAD_MS } from '../../limiter/gain-trace';
 import { formatLevel } from '../../units/format';
 
 export const LFE_LINKS = ['linked', 'apart'] as const;
+/** Shorter than a few nodes there is nothing to smooth; longer than this, what is turned down is heard to swell. */
+export const LOOK_AHEADS_MS = { least: 0.5, most: 10 } as const;
+export const RELEASES_MS = { least: 10, most: 1000 } as const;
 
 /** How a limiter is set. It has no inverse: what it takes is gone. */
 export const limitSchema = z.object({
@@ -10,17 +14,24 @@ export const limitSchema = z.object({
   link: z.number().min(0).max(1).default(1),
   /** Whether low-frequency channels go down with the others. */
   lfe: z.enum(LFE_LINKS).default('linked'),
+  /** How long before a peak it begins to go down. What stays over for long is always seen further ahead. */
+  lookAheadMs: z.number().min(LOOK_AHEADS_MS.least).max(LOOK_AHEADS_MS.most).default(LOOK_AHEAD_MS),
   /** Time in which it lets go to 1/e; null is by programme. */
-  releaseMs: z.number().min(10).max(1000).nullable().default(null),
+  releaseMs: z.number().min(RELEASES_MS.least).max(RELEASES_MS.most).nullable().default(null),
 });
 export type Limit = z.infer<typeof limitSchema>;
 
 /** All channels go down together. */
 export const LINKED = { link: 1, lfe: 'linked' } as const;
+/** As long before peaks and behind them as was found best. */
+export const USUAL_TIMES = { lookAheadMs: LOOK_AHEAD_MS, releaseMs: null } as const;
+/** A limiter that nobody has set up otherwise, but for its ceiling. */
+export const USUAL_LIMITER = { ...LINKED, ...USUAL_TIMES } as const;
 
-export function describeLimit({ ceilingDbtp, link, lfe, releaseMs }: Limit): string {
+export function describeLimit({ ceilingDbtp, link, lfe, lookAheadMs, releaseMs }: Limit): string {
   const parts = [
     `Limiter at ${formatLevel(ceilingDbtp, 'dBTP')}`,
+    ...(lookAheadMs === LOOK_AHEAD_MS ? [] : [`look-ahead ${lookAheadMs} ms`]),
     releaseMs === null ? 'release by programme' : `release ${releaseMs} ms`,
     link === 1 ? 'channels linked' : link === 0 ? 'channels apart' : `channels linked by ${Math.round(100 * link)} %`,
     ...(lfe === 'apart' ? ['low-frequency channel apart'] : []),

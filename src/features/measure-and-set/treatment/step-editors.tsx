@@ -5,7 +5,7 @@ import { roundGain } from '@/core/treatment/gain';
 import { DITHERS, type Dither } from '@/core/treatment/steps/dither';
 import { FADE_SHAPES, type Fade, type FadeShape } from '@/core/treatment/steps/fade';
 import { type Keep, keptRange } from '@/core/treatment/steps/keep';
-import type { Limit } from '@/core/treatment/steps/limit';
+import { type Limit, LOOK_AHEADS_MS, RELEASES_MS } from '@/core/treatment/steps/limit';
 import type { ChannelMix } from '@/core/treatment/steps/mix-channels';
 import { PAD_KINDS, type Pad } from '@/core/treatment/steps/pad';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
@@ -266,6 +266,12 @@ export function PadEditor({
   );
 }
 
+const LOOK_AHEAD_STEP_MS = 0.1;
+
+function held(value: number, { least, most }: { least: number; most: number }): number {
+  return Math.min(most, Math.max(least, value));
+}
+
 export function LimiterEditor({
   limit,
   hasLfe,
@@ -275,7 +281,9 @@ export function LimiterEditor({
   hasLfe: boolean;
   onChange: (limit: Limit) => void;
 }) {
-  const { ceilingDbtp, link, lfe, releaseMs } = limit;
+  const { ceilingDbtp, link, lfe, lookAheadMs, releaseMs } = limit;
+  const setLookAhead = (value: number) =>
+    onChange({ ...limit, lookAheadMs: held(Math.round(100 * value) / 100, LOOK_AHEADS_MS) });
   return (
     <>
       <DbField
@@ -297,6 +305,14 @@ export function LimiterEditor({
         onCommit={(value) => onChange({ ...limit, link: value })}
         onStep={(steps) => onChange({ ...limit, link: Math.min(1, Math.max(0, Math.round(100 * link + steps) / 100)) })}
       />
+      <TypedField
+        label="Look-ahead"
+        value={lookAheadMs}
+        format={(value) => `${value} ms`}
+        parse={(text) => within(parseNumber(text, 'ms'), LOOK_AHEADS_MS.least, LOOK_AHEADS_MS.most)}
+        onCommit={(value) => setLookAhead(value)}
+        onStep={(steps) => setLookAhead(lookAheadMs + LOOK_AHEAD_STEP_MS * steps)}
+      />
       <div className="flex items-center justify-between gap-3 text-[13px]">
         Release
         <Segments
@@ -314,9 +330,9 @@ export function LimiterEditor({
           label="Lets go to 1/e in"
           value={releaseMs}
           format={(value) => `${value} ms`}
-          parse={(text) => within(parseNumber(text, 'ms'), 10, 1000)}
+          parse={(text) => within(parseNumber(text, 'ms'), RELEASES_MS.least, RELEASES_MS.most)}
           onCommit={(value) => onChange({ ...limit, releaseMs: Math.round(value) })}
-          onStep={(steps) => onChange({ ...limit, releaseMs: Math.min(1000, Math.max(10, releaseMs + steps)) })}
+          onStep={(steps) => onChange({ ...limit, releaseMs: held(releaseMs + steps, RELEASES_MS) })}
         />
       )}
       {hasLfe ? (
@@ -334,8 +350,9 @@ export function LimiterEditor({
         </div>
       ) : null}
       <p className="max-w-72 text-xs text-mute">
-        It looks ahead as far as the programme needs (some 80 ms), so that no bass note is turned down cycle by cycle;
-        what is heard is the trace that will be written. True peak is held to {formatLevel(ceilingDbtp, 'dBTP')}.
+        Look-ahead is for single peaks: longer is smoother, and costs more loudness. What stays over for longer is seen
+        some 80 ms ahead, so that no bass note is turned down cycle by cycle. True peak is held to{' '}
+        {formatLevel(ceilingDbtp, 'dBTP')}; what is heard is the trace that will be written.
       </p>
     </>
   );

@@ -6,7 +6,7 @@ import type { ReactNode } from 'react';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Readings } from '@/core/loudness/readings';
 import { keptRange } from '@/core/treatment/steps/keep';
-import { LINKED } from '@/core/treatment/steps/limit';
+import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { describeMix } from '@/core/treatment/steps/mix-channels';
 import type { Treatment } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatNumber, formatSampleRate, formatTime } from '@/core/units/format';
@@ -194,7 +194,7 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
   const kept = keptRange(keep, format.frames);
   const layout = channelLayout(format.channels, format.channelMask);
   const seconds = (frames: number) => `${Number((frames / rateHz).toFixed(2))} s`;
-  const usualLimit = { ceilingDbtp: Math.min(0, ceilingDbtp), ...LINKED, releaseMs: null };
+  const usualLimit = { ceilingDbtp: Math.min(0, ceilingDbtp), ...USUAL_LIMITER };
   const usualFade = { frames: Math.round(0.5 * rateHz), shape: 's-curve' } as const;
   const setRate = (next: number) =>
     onCommit({ resampleHz: next === format.sampleRateHz ? null : next, ...rescaled(treatment, next / rateHz) });

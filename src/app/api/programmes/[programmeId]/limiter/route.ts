@@ -11,7 +11,8 @@ export const GET = serve(OPERATIONS.limiter, async ({ server, params, query }) =
     return { answers: await limiterAnswers(server, programmeId, query.preparation, query.spec) };
   }
   const { preparation, gainDb, limit } = query;
-  const limiting = { gainDb, ceilingDbtp: limit.ceilingDbtp, releaseMs: limit.releaseMs };
+  const { ceilingDbtp, lookAheadMs, releaseMs } = limit;
+  const limiting = { gainDb, ceilingDbtp, lookAheadMs, releaseMs };
   const { readings, reduction, ...curves } = await limitedReadings(server, programmeId, preparation, limiting);
   const weightedPower = Float32Array.from(curves.weightedPower);
   const { reductionsDb } = curves;
