@@ -173,6 +173,19 @@ test('playing is controlled by mouse and by key: versions, loop, mono, what is t
     await expect(control).toHaveAttribute('aria-pressed', was as string);
     await heading.click();
   }
+  // Space plays, whatever was clicked last.
+  for (const clicked of [
+    page.getByRole('checkbox', { name: 'Limiter on' }),
+    page.getByRole('tab', { name: 'Loudest' }),
+  ]) {
+    await clicked.click();
+    await page.keyboard.press('Space');
+    await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
+    await page.keyboard.press('Space');
+    await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible();
+  }
+  await expect(page.getByRole('checkbox', { name: 'Limiter on' })).toBeChecked();
+  await page.keyboard.press('Control+z');
 
   // A span of a second goes round and round.
   await page.keyboard.press('o');

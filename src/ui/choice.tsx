@@ -43,7 +43,9 @@ export function Choice({
       >
         <span className="truncate">
           {/* Said here, since the list is not there before it is opened. */}
-          <Select.Value>{options.find((option) => option.value === value)?.label ?? placeholder}</Select.Value>
+          <Select.Value placeholder={placeholder}>
+            {options.find((option) => option.value === value)?.label}
+          </Select.Value>
         </span>
         <Select.Icon>
           <ChevronDown size={compact ? 14 : 16} aria-hidden />

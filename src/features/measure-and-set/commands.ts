@@ -115,7 +115,19 @@ export function useCommands(keys: KeyMap, run: Readonly<Partial<Record<CommandId
       event.preventDefault();
       work();
     };
+    // What was clicked lets go of the focus: the next Space is for playing, and not for that again.
+    const letGo = (event: MouseEvent) => {
+      if (event.detail === 0) return;
+      const control = (event.target as HTMLElement).closest<HTMLElement>(
+        'input[type=checkbox], button:not([aria-haspopup])',
+      );
+      if (control && !control.closest('[role="dialog"]')) control.blur();
+    };
     window.addEventListener('keydown', press);
-    return () => window.removeEventListener('keydown', press);
+    window.addEventListener('click', letGo);
+    return () => {
+      window.removeEventListener('keydown', press);
+      window.removeEventListener('click', letGo);
+    };
   }, [keys]);
 }

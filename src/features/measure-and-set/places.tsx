@@ -154,7 +154,7 @@ export function Places({
         aria-pressed={place.key === selected?.key}
         onClick={() => onSelect(place.key === selected?.key ? undefined : place)}
         className={classNames(
-          'flex min-w-0 grow cursor-pointer justify-between gap-2 rounded-sm px-1 py-px text-left hover:bg-stock-1',
+          'flex min-w-0 grow cursor-pointer justify-between gap-2 rounded-sm px-1 py-px text-left hover:bg-stock-1 focus-visible:-outline-offset-2!',
           place.key === selected?.key && (place.frames === 0 ? 'bg-breach-1' : 'bg-stock-2'),
         )}
       >

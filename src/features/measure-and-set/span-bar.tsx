@@ -55,7 +55,7 @@ export function SpanBar({
   const text = (level: Level | undefined) => (level == null ? '◌' : formatNumber(level));
   const peak = peakDbtpOf(span);
   return (
-    <fieldset aria-label="Span" className="flex flex-wrap items-center gap-x-2 gap-y-1 text-xs">
+    <fieldset aria-label="Span" className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-xs">
       <span className="font-semibold">Span</span>
       <TimeField
         isLabelled={false}
@@ -77,7 +77,7 @@ export function SpanBar({
       <span className="font-mono text-mute">
         {formatTime((endFrame - startFrame) / rateHz, { milliseconds: true })}
       </span>
-      <output aria-label="Readings of the span" className="font-mono">
+      <output aria-label="Readings of the span" className="font-mono text-[11px]">
         <b>{text(reading?.integratedLufs)}</b> LUFS · S {text(reading?.maxShortTermLufs)} · M{' '}
         {text(reading?.maxMomentaryLufs)} · {text(peak)} dBTP
       </output>

@@ -1,17 +1,22 @@
 import { fadeGain } from '@/core/treatment/steps/fade';
 import { toSourceFrame, toTreatedFrame } from '@/core/treatment/timeline';
 import { BINS_PER_SECOND } from '@/core/units/frames';
-import type { Area, Colours, Curve, Picture } from './picture';
+import { type Area, type Colours, type Curve, line, type Picture } from './picture';
 import { BOTTOM_LUFS, loudnessDepth } from './scales';
 import { frameAt, xOf } from './view';
 
 export function drawTarget({ context, width, height }: Area, { spec }: Picture, colours: Colours): void {
   if (spec.loudness?.measure !== 'integrated') return;
   const { target, toleranceAbove, toleranceBelow } = spec.loudness;
-  const top = loudnessDepth(target + toleranceAbove) * height;
-  context.globalAlpha = 0.4;
+  const top = Math.round(loudnessDepth(target + toleranceAbove) * height);
+  const bottom = Math.max(top + 3, Math.round(loudnessDepth(target - toleranceBelow) * height));
   context.fillStyle = colours['stock-3'];
-  context.fillRect(0, top, width, Math.max(2, loudnessDepth(target - toleranceBelow) * height - top));
+  context.globalAlpha = 0.4;
+  context.fillRect(0, top, width, bottom - top);
+  // Edges, since the waveform behind it is of the same family of colours.
+  context.strokeStyle = colours['stock-ink'];
+  context.lineWidth = 1;
+  for (const y of [top + 0.5, bottom - 0.5]) line(context, 0, y, width, y);
   context.globalAlpha = 1;
 }
 

@@ -224,9 +224,9 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
       {swatch('h-0.5 bg-slide-ink', 'short-term')}
       {swatch('h-px bg-slide-2', 'momentary')}
       {swatch('border-t-2 border-dashed border-stock-ink', 'integrated so far')}
-      {swatch('h-2.5 rounded-xs bg-stock-3/50', 'target')}
+      {swatch('h-1.5 border-y border-stock-ink bg-stock-3/40', 'target')}
       {isLimited
-        ? swatch('h-2.5 rounded-xs bg-breach-1', 'taken by the limiter')
+        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', 'taken by the limiter')
         : swatch('h-2.5 rounded-xs bg-breach-line', 'over')}
       <span className="ml-auto flex gap-1">
         <Switch
