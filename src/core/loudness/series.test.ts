@@ -1,3 +1,4 @@
+import fc from 'fast-check';
 import { integratedLufs } from './gating';
 import { integratedCurve, MOMENTARY_BINS, peakColumns, type Series, slidingMean } from './series';
 
@@ -38,4 +39,22 @@ test('what is integrated so far is what the meter says of as much, but for half 
     expect(Math.abs((curve[bins - 1] as number) - exact)).toBeLessThanOrEqual(0.05);
   }
   expect(integratedCurve(new Float64Array(10)).every(Number.isNaN)).toBe(true);
+});
+
+test('a sliding mean is that of each window added up by itself', () => {
+  fc.assert(
+    fc.property(
+      fc.array(fc.integer({ min: 0, max: 1e6 }), { maxLength: 120 }),
+      fc.integer({ min: 1, max: 40 }),
+      (values, bins) => {
+        const expected = Array.from({ length: Math.max(0, values.length - bins + 1) }, (_, i) => {
+          return values.slice(i, i + bins).reduce((sum, value) => sum + value, 0) / bins;
+        });
+        expect([...slidingMean(values, bins)]).toEqual(expected);
+      },
+    ),
+  );
+  // What was loud leaves nothing behind.
+  const quiet = slidingMean([1e12, ...new Array<number>(9).fill(1e-12)], 4);
+  expect(quiet[6]).toBeCloseTo(1e-12, 20);
 });

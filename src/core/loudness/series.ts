@@ -22,13 +22,26 @@ export interface Series {
   truePeakOffsets: Uint16Array[];
 }
 
-/** Means of `bins` successive values; the n-th result ends with value n + bins − 1. Empty where there are too few. */
+/**
+ * Means of `bins` successive values; the n-th result ends with value n + bins − 1. Empty where there are too few. A window
+ * is the end of one run of `bins` values and the beginning of the next, so that each costs the same however wide it is, and
+ * nothing is ever subtracted.
+ */
 export function slidingMean(values: ArrayLike<number>, bins: number): Float64Array {
   const means = new Float64Array(Math.max(0, values.length - bins + 1));
-  for (let i = 0; i < means.length; i++) {
-    let sum = 0;
-    for (let j = i; j < i + bins; j++) sum += values[j] as number;
-    means[i] = sum / bins;
+  const endings = new Float64Array(bins);
+  for (let start = 0; start < means.length; start += bins) {
+    let ending = 0;
+    for (let i = bins - 1; i >= 0; i--) {
+      ending += values[start + i] as number;
+      endings[i] = ending;
+    }
+    let beginning = 0;
+    const end = Math.min(bins, means.length - start);
+    for (let i = 0; i < end; i++) {
+      if (i > 0) beginning += values[start + bins + i - 1] as number;
+      means[start + i] = ((endings[i] as number) + beginning) / bins;
+    }
   }
   return means;
 }
