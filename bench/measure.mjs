@@ -26,6 +26,13 @@ const STAGES = [
   ['reading the file', /^read(Sync)?$/],
 ];
 
+/**
+ * Two threads slow each other down where two processors are one core's: what the work itself costs is seen on one, as FFmpeg's
+ * filter is, which has one thread. Where nothing can be kept to a processor, this is left out.
+ */
+const ALONE = 'opsimeter, one processor';
+const CAN_PIN = spawnSync('taskset', ['-V']).status === 0;
+
 /** What our command tells of itself when it ends. */
 const USAGE = `process.on('exit', () => {
   const { userCPUTime, systemCPUTime, maxRSS } = process.resourceUsage();
@@ -61,9 +68,9 @@ try {
     rmSync(path);
   }
   say();
-  say('| FFmpeg’s time ÷ ours | wall | CPU |');
-  say('|---|---|---|');
-  for (const { name, wall, cpu } of ratios) say(`| ${name} | ${wall} | ${cpu} |`);
+  say('| FFmpeg’s time ÷ ours | wall | CPU | CPU, ours on one processor |');
+  say('|---|---|---|---|');
+  for (const { name, wall, cpu, cpuAlone } of ratios) say(`| ${name} | ${wall} | ${cpu} | ${cpuAlone} |`);
   if (stages) {
     say();
     say('| Stage, 48 kHz 24-bit stereo | ns a frame |');
@@ -102,32 +109,41 @@ function ffmpeg(args) {
 }
 
 function compare({ name, minutes }, path) {
-  const runs = { opsimeter: [], FFmpeg: [] };
+  const runs = { opsimeter: [], [ALONE]: [], FFmpeg: [] };
   for (let run = 0; run <= RUNS; run++) {
     const ours = timeOurs(path);
+    const alone = CAN_PIN ? [timeOurs(path, { isAlone: true })] : [];
     const theirs = timeTheirs(path);
     // The first of each only warms the disk's cache.
     if (run === 0) continue;
     runs.opsimeter.push(ours);
+    runs[ALONE].push(...alone);
     runs.FFmpeg.push(theirs);
   }
   const material = `${name}, ${minutes} min, ${(statSync(path).size / 1e6).toFixed(0)} MB`;
-  for (const [program, list] of Object.entries(runs)) {
+  for (const [program, list] of Object.entries(runs).filter(([, own]) => own.length > 0)) {
     const memory = Math.max(...list.map(({ megabytes }) => megabytes)).toFixed(0);
     say(`| ${material} | ${program} | ${spread(list, 'wall')} | ${spread(list, 'cpu')} | ${memory} |`);
   }
   const ratios = runs.opsimeter.map((ours, i) => ({
     wall: runs.FFmpeg[i].wall / ours.wall,
     cpu: runs.FFmpeg[i].cpu / ours.cpu,
+    cpuAlone: CAN_PIN ? runs.FFmpeg[i].cpu / runs[ALONE][i].cpu : Number.NaN,
   }));
-  return { name, wall: spread(ratios, 'wall', 1), cpu: spread(ratios, 'cpu', 1) };
+  return {
+    name,
+    wall: spread(ratios, 'wall', 1),
+    cpu: spread(ratios, 'cpu', 1),
+    cpuAlone: spread(ratios, 'cpuAlone', 1),
+  };
 }
 
 /** Wall and CPU seconds of our command, threads and start included, and the most memory it had. */
-function timeOurs(path, options = []) {
+function timeOurs(path, { isAlone = false, options = [] } = {}) {
   const preload = ['--import', `data:text/javascript,${encodeURIComponent(USAGE)}`];
-  const args = [...preload, ...options, 'bin/opsimeter.mjs', 'measure', path];
-  const { wall, stderr } = timed(process.execPath, args);
+  const command = [process.execPath, ...preload, ...options, 'bin/opsimeter.mjs', 'measure', path];
+  const [program, ...args] = isAlone ? ['taskset', '-c', '0', ...command] : command;
+  const { wall, stderr } = timed(program, args);
   const [, cpu, kilobytes] = /usage (\S+) (\d+)$/.exec(stderr);
   return { wall, cpu: Number(cpu), megabytes: Number(kilobytes) / 1000 };
 }
@@ -152,7 +168,7 @@ function timed(command, args) {
 /** Nanoseconds of CPU a frame in each stage, by sampling where the threads are. */
 function stagesOf(path, { minutes, rate }) {
   const profiles = join(folder, 'profiles');
-  timeOurs(path, ['--cpu-prof', '--cpu-prof-interval', '500', `--cpu-prof-dir=${profiles}`]);
+  timeOurs(path, { options: ['--cpu-prof', '--cpu-prof-interval', '500', `--cpu-prof-dir=${profiles}`] });
   const spent = new Map(STAGES.map(([stage]) => [stage, 0]));
   for (const file of readdirSync(profiles)) {
     const { nodes, samples, timeDeltas } = JSON.parse(readFileSync(join(profiles, file), 'utf8'));

@@ -3,7 +3,7 @@ import { gridFrame, LANES, laneOf, Quad, TICKS_PER_SECOND } from './quad';
 const NEGLIGIBLE: f64 = 1e-30;
 const PAIRS: usize = LANES / 2;
 
-/** weigh's coefficients and power in f64, each in both lanes of a vector. */
+/** Both filters' coefficients and the square of their gains in f64, each in both lanes of a vector. */
 const filter = memory.data(7 * 16, 16);
 
 export function setExactFilter(
