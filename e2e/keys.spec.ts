@@ -4,6 +4,7 @@ import { COMMANDS, type CommandId } from '@/features/measure-and-set/commands';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
+import { BURSTS } from './material';
 
 const RATE = 48_000;
 const swell = tone(
@@ -24,11 +25,6 @@ const WAV = wavOf(
       return n >= 580_000 && n < 580_030 ? 1 : x;
     }),
   ),
-);
-
-/** Soft, with a short loud burst each second: where the ceiling stops the gain, there are three ways on. */
-const bursts = tone([{ seconds: 8, levelDbfs: -20 }], RATE, 440).map((x, n) =>
-  n % RATE > 40_000 && n % RATE < 40_300 ? 0.85 * Math.sin(n / 9) : x,
 );
 
 interface Trial {
@@ -182,7 +178,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
 for (const group of [...new Set(COMMANDS.map((command) => command.group))]) {
   test(`every command works by its key and by hand: ${group}`, async ({ page, desk }) => {
     await startJob(page, desk, group);
-    await dropFiles(page, [{ name: 'swell.wav', bytes: group === 'Set' ? wavOf([bursts, bursts]) : WAV }]);
+    await dropFiles(page, [{ name: 'swell.wav', bytes: group === 'Set' ? BURSTS : WAV }]);
     await page.getByRole('link', { name: 'swell' }).click();
     await expect(page.getByRole('slider', { name: /^Trace/ })).toBeVisible();
     const heading = page.getByRole('heading', { name: 'swell' });

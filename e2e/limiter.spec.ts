@@ -1,17 +1,9 @@
 /** Where the ceiling stops the gain: the ways on, chosen by mouse and by key, and what is then written. */
 import { join } from 'node:path';
 import { measureFile } from '@/workers/node/measure-file';
-import { tone } from '../tests/fixtures/signals';
-import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery, handOver } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
-
-const RATE = 48_000;
-/** Soft, with a short loud burst each second: gain alone stops some 6 LU short of a stream's target. */
-const bursts = tone([{ seconds: 8, levelDbfs: -20 }], RATE, 440).map((x, n) =>
-  n % RATE > 40_000 && n % RATE < 40_300 ? 0.85 * Math.sin(n / 9) : x,
-);
-const BURSTS = wavOf([bursts, bursts]);
+import { BURSTS } from './material';
 
 test('the ways on are offered with their numbers; one is chosen, written, and lands where it was forecast', async ({
   page,

@@ -190,7 +190,9 @@ test('a span is heard through a codec', async ({ page, desk }) => {
   await span.getByLabel('Span from').fill('2');
   await page.keyboard.press('Enter');
   const answered = page.waitForResponse(/\/lossy\?/);
-  await span.getByRole('combobox', { name: 'Hear it through' }).click();
+  const codecs = span.getByRole('combobox', { name: 'Hear it through' });
+  await expect(codecs).toContainText('through …');
+  await codecs.click();
   await page.getByRole('option', { name: 'MP3 128 kbit/s' }).click();
   expect((await answered).status()).toBe(200);
   await expect(page.getByRole('combobox', { name: 'Heard' })).toContainText('through MP3 128 kbit/s');

@@ -3,7 +3,7 @@ import { slidingMax, slidingMean, slidingMin } from './sliding';
 /**
  * How much a limiter turns down, for every node of a peak envelope.
  *
- * Two parts. The fast one takes each peak within a millisecond and lets go within some 20 ms (both can be set); it is heard least, and costs
+ * Two parts. The fast one goes down ahead of each peak within 1.5 ms and lets go within some 20 ms (both can be set); it is heard least, and costs
  * least loudness. Beneath it lies a floor for what stays over the ceiling for longer than 100 ms: held over half a cycle
  * of 31 Hz, so that a bass note is turned down as a whole and not cycle by cycle, which would distort it. The floor looks
  * ahead; what is computed is the programme's own, and what is heard is what is written.
@@ -13,7 +13,7 @@ import { slidingMax, slidingMean, slidingMin } from './sliding';
 export const MARGIN_DB = 0.03;
 /**
  * How long before a peak the fast part begins to go down, unless it is set. The shorter, the less is turned down beside
- * peaks, and the more of what is turned down is heard as brightness.
+ * peaks, and the steeper.
  */
 export const LOOK_AHEAD_MS = 1.5;
 /**

@@ -44,7 +44,7 @@ export function ProgrammeList({
               href={hrefOf(programme.id)}
               aria-current={programme.id === currentId ? 'true' : undefined}
               className={classNames(
-                // Within the list's own edges, which cut off what stands out.
+                // The ring of focus lies within the list's edges, which cut off what stands out.
                 'block rounded-card border px-3 py-2.5 focus-visible:-outline-offset-2!',
                 programme.id === currentId ? 'border-stock-2 bg-sheet' : 'border-transparent hover:bg-stock-1',
               )}

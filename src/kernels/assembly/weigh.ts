@@ -38,7 +38,8 @@ export function setFilter(
  * the high-pass. Of the high-pass's numerator, a second difference, one half is taken first, where it is exact for what is
  * slow, and the other is z itself, the output. So no state holds an offset, what is below hearing leaves no error behind,
  * and no output is a difference of great numbers. The shelf passes its input on and adds what its states make of it, so
- * that neither its output nor the next state waits for the other; and no more is held than there are registers for.
+ * that neither its output nor the next state waits for the other. So few values are held that V8 keeps all states in
+ * registers, and only sums and two coefficients on the stack.
  *
  * @param from the first of them, counted from the piece's start
  */

@@ -3,7 +3,7 @@ import { LOOK_AHEAD_MS } from '../../limiter/gain-trace';
 import { formatLevel } from '../../units/format';
 
 export const LFE_LINKS = ['linked', 'apart'] as const;
-/** Shorter than a few nodes there is nothing to smooth; longer than this, what is turned down is heard to swell. */
+/** Shorter than a few nodes there is nothing to smooth; much longer, it is not for single peaks (common practice, no source). */
 export const LOOK_AHEADS_MS = { least: 0.5, most: 10 } as const;
 export const RELEASES_MS = { least: 10, most: 1000 } as const;
 
