@@ -1,17 +1,21 @@
 import {
   LIMITER_CURVATURE_WEIGHTS,
+  LIMITER_LONG,
   LIMITER_NORMS,
-  LIMITER_TAPS,
+  LIMITER_SHORT,
   type NodeSearcher,
+  nodeFrames,
   searcherRoom,
 } from '@/core/limiter/peak-envelope';
-import { createInterpolator, type Interpolator, METER_TAPS } from '@/core/peak/interpolator';
+import { createInterpolator, type Interpolator } from '@/core/peak/interpolator';
+import { READING_TAPS } from '@/core/peak/peak-reading';
 import { LIMITER_WASM } from './generated/limiter-wasm';
 import { instantiate, MemoryLayout } from './memory';
 
 /** What the module exports; addresses and counts are plain numbers. */
 interface LimiterExports {
-  setTables(long: number, short: number, weights: number, l1Norm: number): void;
+  setTables(long: number, short: number, weights: number, l1Norm: number, found: number): void;
+  setReading(taps: number): void;
   survey(samples: number, blocks: number, ...tables: number[]): void;
   searchNodes(
     buffer: number,
@@ -31,6 +35,8 @@ const BLOCK_FRAMES = 16;
 /** Of the mirrored pairs of phases, four are taken at a time. */
 const PAIRS_AT_ONCE = 4;
 const PAIRS = 8;
+/** Frames that are searched side by side. */
+const LANES = 4;
 /** Read beside what is surveyed, and never looked at. */
 const MARGIN_BYTES = 64;
 
@@ -58,9 +64,12 @@ export class KernelSearcher implements NodeSearcher {
     const blocks = Math.ceil(searcherRoom(options.sampleRateHz, options.maxFrames) / BLOCK_FRAMES);
     const room = blocks * BLOCK_FRAMES;
     const layout = new MemoryLayout();
-    const long = layout.reserve(4 * 2 * PAIRS * (LIMITER_TAPS / 2));
-    const short = layout.reserve(4 * 2 * PAIRS * (METER_TAPS / 2));
-    const weights = layout.reserve(4 * LIMITER_TAPS);
+    const long = layout.reserve(4 * 2 * PAIRS * (LIMITER_LONG.taps / 2));
+    const short = layout.reserve(4 * 2 * PAIRS * (LIMITER_SHORT.taps / 2));
+    const reading = layout.reserve(4 * READING_TAPS.length);
+    const weights = layout.reserve(4 * LIMITER_LONG.taps);
+    // The first node and the last take in what rings, too.
+    const found = layout.reserve(4 * (nodeFrames(options.sampleRateHz) + LIMITER_LONG.taps + LANES));
     const nodes = layout.reserve(4 * room);
     this.#magnitudes = layout.reserve(4 * blocks);
     this.#curvatures = layout.reserve(4 * blocks);
@@ -74,10 +83,12 @@ export class KernelSearcher implements NodeSearcher {
     this.#exports = exports;
     this.samples = this.#places.map(({ buffer }) => new Float32Array(memory, buffer, room));
     this.#nodes = new Float32Array(memory, nodes, room);
-    new Float32Array(memory, long).set(tableOf(createInterpolator(LIMITER_TAPS)));
-    new Float32Array(memory, short).set(tableOf(createInterpolator(METER_TAPS)));
+    new Float32Array(memory, long).set(tableOf(createInterpolator(LIMITER_LONG)));
+    new Float32Array(memory, short).set(tableOf(createInterpolator(LIMITER_SHORT)));
     new Float32Array(memory, weights).set(LIMITER_CURVATURE_WEIGHTS);
-    exports.setTables(long, short, weights, LIMITER_NORMS.l1);
+    new Float32Array(memory, reading).set(READING_TAPS);
+    exports.setTables(long, short, weights, LIMITER_NORMS.l1, found);
+    exports.setReading(reading);
   }
 
   prepare(filled: number): void {

@@ -1,5 +1,5 @@
-/** Where the modules' own data end, by a wide margin: some thousand bytes from the memory base of 1024 on. */
-const FIRST_FREE_BYTE = 4096;
+/** Behind the modules' own data, by a wide margin. */
+const FIRST_FREE_BYTE = 16_384;
 const PAGE_BYTES = 65_536;
 
 /** Places in a module's memory, one behind the other. */
@@ -18,7 +18,10 @@ export class MemoryLayout {
 const compiled = new Map<string, WebAssembly.Module>();
 
 /** An instance of a module, given in base64, with a memory of its own that holds all that was laid out. */
-export function instantiate<Exports>(base64: string, layout: MemoryLayout): { exports: Exports; memory: ArrayBuffer } {
+export function instantiate<Exports extends object>(
+  base64: string,
+  layout: MemoryLayout,
+): { exports: Exports; memory: ArrayBuffer } {
   let module = compiled.get(base64);
   if (!module) {
     module = new WebAssembly.Module(Uint8Array.from(atob(base64), (character) => character.charCodeAt(0)));
@@ -26,5 +29,8 @@ export function instantiate<Exports>(base64: string, layout: MemoryLayout): { ex
   }
   const memory = new WebAssembly.Memory({ initial: Math.ceil(layout.bytes / PAGE_BYTES) });
   const instance = new WebAssembly.Instance(module, { env: { memory, abort: () => undefined } });
-  return { exports: instance.exports as Exports, memory: memory.buffer };
+  const exports = instance.exports as Exports & { dataEnd(): number };
+  if (exports.dataEnd() > FIRST_FREE_BYTE)
+    throw new Error('a module has more data of its own than is kept free for it');
+  return { exports, memory: memory.buffer };
 }

@@ -1,14 +1,7 @@
 /** What the module exports; addresses and counts are plain numbers. */
 export interface MeterExports {
-  setInterpolator(
-    even: number,
-    odd: number,
-    scratch: number,
-    weights: number,
-    screen: number,
-    l1Norm: number,
-    curvatureNorm: number,
-  ): void;
+  setInterpolator(screen: number, weights: number, l1Norm: number, curvatureNorm: number): void;
+  setReading(taps: number): void;
   createQuad(at: number, rate: number, ...areas: number[]): void;
   createLane(quad: number, index: number, isPrimed: boolean, waveBlocks: number, ...arrays: number[]): void;
   setFilter(...coefficients: number[]): void;

@@ -8,7 +8,8 @@ import {
 } from '@/core/loudness/segment';
 import { WAVEFORM_BUCKET_FRAMES } from '@/core/loudness/waveform';
 import type { OpenRun } from '@/core/peak/clipped-runs';
-import { createInterpolator, type Interpolator } from '@/core/peak/interpolator';
+import { createInterpolator, type Interpolator, SEARCH } from '@/core/peak/interpolator';
+import { READING_TAPS } from '@/core/peak/peak-reading';
 import { BINS_PER_SECOND, TICKS_PER_SECOND } from '@/core/units/frames';
 import { SAMPLE_TYPES, type SampleEncoding, sampleBytes } from '@/core/units/sample-encoding';
 import { METER_WASM } from './generated/meter-wasm';
@@ -22,10 +23,10 @@ const LANES = 4;
 const QUAD_FRAME_BYTES = 4 * LANES;
 /** Stereo frames that are unpacked in one turn. */
 const TURN_FRAMES = { s16: 8, s24: 8, f32: 4 };
-/** Kept in front of a piece: two blocks that an interpolator's window reaches back to, and what bends into them. */
-const CONTEXT_FRAMES = 36;
-/** Kept behind a piece: the block that is left over and the two behind it. */
-const MARGIN_FRAMES = 3 * BLOCK_FRAMES;
+/** Kept in front of a piece: what the module's CONTEXT says, and what bends into it. */
+const CONTEXT_FRAMES = 356;
+/** Kept behind a piece: the block that is left over, the two behind it, and what is looked at to read a peak there. */
+const MARGIN_FRAMES = 3 * BLOCK_FRAMES + FOLLOWING_FRAMES;
 const RUNS_KEPT = 1000;
 /** More than the module's classes Quad and Lane take. */
 const QUAD_BYTES = 512;
@@ -107,27 +108,25 @@ export class MeterKernel {
     this.#frameBytes = this.#sampleBytes * channels;
 
     const layout = new MemoryLayout();
-    const interpolator = createInterpolator();
-    const even = layout.reserve(8 * interpolator.even.length);
-    const odd = layout.reserve(8 * interpolator.odd.length);
+    const interpolator = createInterpolator(SEARCH);
+    const reading = layout.reserve(4 * READING_TAPS.length);
     const weights = layout.reserve(4 * interpolator.curvatureWeights.length);
-    const scratch = layout.reserve(512);
     const screen = layout.reserve(4 * 2 * interpolator.even.length);
     const counts = layout.reserve(4 * 7);
     const totals = layout.reserve(8 * 6);
-    const pieceBytes = pieceFrames * this.#frameBytes;
+    const pieceBytes = Math.max(pieceFrames, FOLLOWING_FRAMES) * this.#frameBytes;
     // A vector is loaded whole where only its first bytes belong to the piece.
     const bytes = Array.from({ length: this.segmentsAtOnce }, () => layout.reserve(pieceBytes + 16));
     const places = Array.from({ length: quads }, () => this.#reserveQuad(layout));
 
     const { exports, memory: buffer } = instantiate<MeterExports>(METER_WASM, layout);
     this.#exports = exports;
-    new Float64Array(buffer, even).set(interpolator.even);
-    new Float64Array(buffer, odd).set(interpolator.odd);
+    new Float32Array(buffer, reading).set(READING_TAPS);
     new Float32Array(buffer, weights).set(interpolator.curvatureWeights);
     new Float32Array(buffer, screen).set(byTap(interpolator));
     const { l1Norm, curvatureNorm } = interpolator;
-    this.#exports.setInterpolator(even, odd, scratch, weights, screen, l1Norm, curvatureNorm);
+    this.#exports.setInterpolator(screen, weights, l1Norm, curvatureNorm);
+    this.#exports.setReading(reading);
     this.#setFilter();
     this.#counts = new Int32Array(buffer, counts, 7);
     this.#totals = new Float64Array(buffer, totals, 6);

@@ -134,6 +134,8 @@ export interface Channel {
 }
 
 export interface ChannelLayout {
+  /** Null of a layout that has no name of its own. */
+  id: LayoutId | null;
   name: string;
   /** The loudspeakers as a channel mask, stated or supposed; 0 where no mask can name them. */
   mask: number;
@@ -162,6 +164,7 @@ export function channelLayout(channelCount: number, channelMask = 0, chosen?: st
   const supposed = SUPPOSED[channelCount];
   if (supposed) return layoutById(supposed);
   return {
+    id: null,
     name: `${channelCount} channels`,
     mask: 0,
     channels: Array.from({ length: channelCount }, (_, i) => ({ label: `${i + 1}`, weight: 1 })),
@@ -170,7 +173,7 @@ export function channelLayout(channelCount: number, channelMask = 0, chosen?: st
 
 function layoutById(id: LayoutId): ChannelLayout {
   const { name, mask, channels } = DEFINITIONS[id];
-  return { name, mask, channels: channels.map(channelOf) };
+  return { id, name, mask, channels: channels.map(channelOf) };
 }
 
 function layoutByMask(mask: number, channelCount: number): ChannelLayout {
@@ -184,7 +187,47 @@ function layoutByMask(mask: number, channelCount: number): ChannelLayout {
   const channels = MASK_SPEAKERS.flatMap((label, bit) =>
     (mask & (1 << bit)) === 0 ? [] : [placed(label, hasSides, hasBacks)],
   );
-  return { name: `${channelCount} channels`, mask, channels: channels.map(channelOf) };
+  return { id: null, name: `${channelCount} channels`, mask, channels: channels.map(channelOf) };
+}
+
+/** The layout of a name; undefined where none that is known has it. */
+export function layoutNamed(name: string): ChannelLayout | undefined {
+  const id = LAYOUT_IDS.find((own) => DEFINITIONS[own].name === name);
+  return id && layoutById(id);
+}
+
+/** How channels are written: as which layout, and from which of the source's channels each is taken. */
+export interface WrittenOrder {
+  layout: ChannelLayout;
+  /** For each channel of the file, its place in the source. */
+  from: readonly number[];
+}
+
+/**
+ * The order in which a layout's channels are written, whatever the source's own: that of the channel mask, where a mask can name
+ * the same loudspeakers. Files and coders go by it, and a file that says nothing is taken to have it.
+ */
+export function writtenOrder(layout: ChannelLayout): WrittenOrder {
+  const asItIs = { layout, from: layout.channels.map((_, i) => i) };
+  if (layout.mask !== 0) return asItIs;
+  const labels = layout.channels.map(({ label }) => label);
+  const id = LAYOUT_IDS.find((own) => {
+    const { mask, channels } = DEFINITIONS[own];
+    return mask !== 0 && channels.length === labels.length && channels.every((label) => labels.includes(label));
+  });
+  if (!id) return asItIs;
+  return { layout: layoutById(id), from: DEFINITIONS[id].channels.map((label) => labels.indexOf(label)) };
+}
+
+/** The layout that a file has which is written from channels of a layout chosen by hand; null where none was, or it has others. */
+export function writtenLayoutId(channelCount: number, chosen: string | null): LayoutId | null {
+  const layout = channelLayout(channelCount, 0, chosen ?? undefined);
+  return chosen !== null && layout.id === chosen ? writtenOrder(layout).layout.id : null;
+}
+
+/** The mask by which coders know a layout: surrounds that are the only pair stand behind, whichever bits the source gives them. */
+export function codingMask({ id, mask }: ChannelLayout): number {
+  return id === null ? mask : DEFINITIONS[id].mask;
 }
 
 /** Where a pair of surrounds is the only one it stands at ±110°, whichever bits name it. */

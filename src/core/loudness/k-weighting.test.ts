@@ -14,12 +14,32 @@ test('48 kHz gives the table of ITU-R BS.1770-5, Annex 1 (from memory)', () => {
   expect(highPass.a2).toBeCloseTo(0.99007225036621, 12);
 });
 
-test.each([11_025, 22_050, 44_100, 96_000, 192_000, 384_000])(
-  'at %i Hz the middle of the band passes as at 48 kHz',
-  (rate) => {
-    expect(Math.abs(responseDb(rate, 500) - responseDb(48_000, 500))).toBeLessThan(0.02);
-  },
-);
+/** Common rates, the least and the greatest that are read, and some that only a player with a changed speed writes. */
+const RATES = [
+  8_000, 8_001, 9_600, 11_025, 12_000, 16_000, 22_050, 24_000, 32_000, 44_056, 44_100, 47_999, 48_001, 88_200, 96_000,
+  192_000, 384_000,
+];
+
+test.each(RATES)('at %i Hz the curve is that of 48 kHz within 0.02 dB, to 0.45 of the rate', (rate) => {
+  let worst = 0;
+  for (let hz = 5; hz <= Math.min(0.45 * rate, 24_000); hz += 5) {
+    worst = Math.max(worst, Math.abs(responseDb(rate, hz) - responseDb(48_000, hz)));
+  }
+  expect(worst).toBeLessThan(rate < 11_025 ? 0.014 : rate < 44_000 ? 0.008 : 0.0015);
+});
+
+test.each(RATES.filter((rate) => rate > 48_000))('at %i Hz what is above the table stays at its plateau', (rate) => {
+  for (let hz = 24_000; hz < rate / 2; hz += 100) expect(Math.abs(responseDb(rate, hz) - 4)).toBeLessThan(0.05);
+});
+
+test.each(RATES)('at %i Hz the filters are stable and of minimum phase', (rate) => {
+  for (const { b0, b1, b2, a1, a2 } of Object.values(kWeighting(rate))) {
+    expect(a2).toBeLessThan(1);
+    expect(Math.abs(a1)).toBeLessThan(1 + a2);
+    expect(Math.abs(b2 / b0)).toBeLessThanOrEqual(1);
+    expect(Math.abs(b1 / b0)).toBeLessThanOrEqual(1 + b2 / b0);
+  }
+});
 
 /** Gain of both stages at a frequency, in dB. */
 function responseDb(rate: number, hz: number): number {

@@ -4,6 +4,7 @@ import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import type { Channel, ChannelLayout } from './channel-layout';
 import { ChannelPair, type PairRelation } from './channel-pair';
+import { SILENT_POWER, SilenceCounter } from './digital-silence';
 import { shortTermDistribution } from './distribution';
 import { integratedLufs, loudnessRange, powerToLufs } from './gating';
 import { loudestPassages } from './loudest-passages';
@@ -37,6 +38,9 @@ export class ProgrammeMeter {
   readonly #shortTerm: WindowMaximum;
   readonly #weightedPower = new Growable(Float64Array);
   readonly #binSquares = new Growable(Float64Array);
+  /** Of every 100 ms, whether digital silence is in it: 1 or 0. */
+  readonly #silentBins = new Growable(Uint8Array);
+  readonly #silence = new SilenceCounter();
   readonly #channels: ChannelTotals[];
   readonly #pair = new ChannelPair();
   #squares = 0;
@@ -59,12 +63,14 @@ export class ProgrammeMeter {
     const weighted = new Float64Array(ticks);
     const powers = new Float64Array(bins);
     const squares = new Float64Array(bins);
+    const tickSquares = new Float64Array(ticks);
     for (const [index, channel] of segment.channels.entries()) {
       const { weight } = this.#layout.channels[index] as Channel;
       const energies = meansOfBins(channel.ticks, frames);
       addWeighted(weighted, channel.ticks, weight);
       addWeighted(powers, energies, weight);
       addWeighted(squares, meansOfBins(channel.tickSquares, frames), 1 / this.#channels.length);
+      addWeighted(tickSquares, channel.tickSquares, 1);
       this.#squares += channel.restSquares + sumOf(channel.tickSquares);
       (this.#channels[index] as ChannelTotals).add(channel, energies, segment, firstBin);
     }
@@ -74,6 +80,7 @@ export class ProgrammeMeter {
     this.#shortTerm.push(weighted);
     this.#weightedPower.append(powers);
     this.#binSquares.append(squares);
+    this.#silentBins.append(this.#silenceIn(tickSquares, bins));
     this.#frames += segment.frames;
   }
 
@@ -120,6 +127,7 @@ export class ProgrammeMeter {
       perChannel,
       rmsDbfs: powerToDb(this.#squares / Math.max(1, this.#frames * this.#channels.length)),
       noiseFloorDbfs: this.#noiseFloor(),
+      digitalSilence: this.#silence.silence,
       peakToLoudnessLu:
         integrated === null || truePeak.truePeakDbtp === null ? null : truePeak.truePeakDbtp - integrated,
       clippedRuns: perChannel.reduce((total, { clippedRuns }) => total + clippedRuns, 0),
@@ -129,9 +137,31 @@ export class ProgrammeMeter {
     };
   }
 
+  /** Counts the silence of a segment, and tells which of its 100 ms hold any. */
+  #silenceIn(tickSquares: Float64Array, bins: number): Uint8Array {
+    const silentSum = (SILENT_POWER * this.#sampleRateHz * this.#channels.length) / TICKS_PER_SECOND;
+    const holdsSilence = new Uint8Array(bins);
+    for (let t = 0; t < tickSquares.length; t++) {
+      const isSilent = (tickSquares[t] as number) < silentSum;
+      this.#silence.add(isSilent);
+      const bin = Math.floor(t / TICKS_PER_BIN);
+      if (isSilent && bin < bins) holdsSilence[bin] = 1;
+    }
+    return holdsSilence;
+  }
+
   #noiseFloor(): Level {
     const means = slidingMean(this.#binSquares.view(), NOISE_FLOOR_BINS);
-    return means.length === 0 ? null : powerToDb(means.reduce((least, mean) => Math.min(least, mean)));
+    const silent = this.#silentBins.view();
+    let floor = Number.POSITIVE_INFINITY;
+    let silentInWindow = 0;
+    for (let bin = 0; bin < silent.length; bin++) {
+      silentInWindow +=
+        (silent[bin] as number) - (bin >= NOISE_FLOOR_BINS ? (silent[bin - NOISE_FLOOR_BINS] as number) : 0);
+      const start = bin - NOISE_FLOOR_BINS + 1;
+      if (start >= 0 && silentInWindow === 0) floor = Math.min(floor, means[start] as number);
+    }
+    return Number.isFinite(floor) ? powerToDb(floor) : null;
   }
 }
 

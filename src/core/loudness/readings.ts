@@ -1,7 +1,8 @@
 import type { Level } from '../units/decibel';
+import type { DigitalSilence } from './digital-silence';
 
 /** Named in every reading, so that a change of the meter can be told from a change of the sound. */
-export const ENGINE_VERSION = '2.2.0';
+export const ENGINE_VERSION = '3.1.0';
 
 export interface ChannelReading {
   label: string;
@@ -51,8 +52,13 @@ export interface Readings {
   perChannel: ChannelReading[];
   /** Root mean square over all channels and the whole programme, re full-scale peak: a full-scale sine is −3.01. */
   rmsDbfs: Level;
-  /** RMS of the quietest half-second, unweighted, re full-scale peak; null where that is digital silence. */
+  /**
+   * RMS of the quietest half-second that holds no digital silence, unweighted, re full-scale peak; null where there is no
+   * such half-second.
+   */
   noiseFloorDbfs: Level;
+  /** Absent in readings of engines before 3. */
+  digitalSilence?: DigitalSilence;
   peakToLoudnessLu: Level;
   clippedRuns: number;
   /** The ten loudest passages of 3 s and of 10 s that don't overlap, sought every 100 ms, loudest first. */

@@ -11,8 +11,8 @@ export const SEGMENT_SECONDS = 16;
  * the 38 Hz high-pass remembers.
  */
 export const RUN_IN_SECONDS = 0.2;
-/** Frames behind a segment that the interpolator looks at. */
-export const FOLLOWING_FRAMES = 32;
+/** Frames behind a segment that are looked at to read the peaks at its end. */
+export const FOLLOWING_FRAMES = 176;
 
 /** What has been found of one channel in a segment. Frames count from the start of the programme. */
 export interface ChannelSegment {

@@ -1,19 +1,28 @@
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 import { Growable } from '../units/growable';
-import { createInterpolator, interpolatedPeak, TAPS_BEFORE } from './interpolator';
+import { createInterpolator, PHASES, SCREEN_ROUNDING, SEARCH, screenedPeak, TAPS_BEFORE } from './interpolator';
+import { READING_BEFORE, READING_BEHIND, readPeak } from './peak-reading';
 
 const { abs, max, min } = Math;
 
 const BLOCK = 16;
-/** Blocks needed around the one that is searched: one before and one after hold its whole window. */
-const CONTEXT = 2 * BLOCK;
+/** Whole blocks on either side of the one that is searched, for reading what is found in it. */
+const AROUND = Math.ceil(Math.max(READING_BEFORE, READING_BEHIND) / BLOCK) * BLOCK;
 /** Bounds are widened by more than their rounding, so that pruning never hides a peak that brute force finds. */
 const ROUNDING_GUARD = 1 + 1e-9;
+/** Of numbers this small the rounding is no longer a part of them. */
+const LEAST_ROUNDING = 1e-37;
 
-const INTERPOLATOR = createInterpolator();
+const INTERPOLATOR = createInterpolator(SEARCH);
+const SCREEN = {
+  taps: INTERPOLATOR.taps,
+  even: Float32Array.from(INTERPOLATOR.even),
+  odd: Float32Array.from(INTERPOLATOR.odd),
+};
 
 /**
- * True peak of one channel for every 100 ms, by 16× oversampling with 32 taps a phase.
+ * True peak of one channel for every 100 ms, by 16× oversampling: sought everywhere with 32 taps a phase, and where those find
+ * the greatest, read with 320.
  *
  * Blocks of 16 frames that two bounds show unable to beat their bin's present maximum are skipped; the result is that
  * of searching everywhere. Silence is assumed around the programme, and the ringing into it counts: it is played too.
@@ -24,24 +33,29 @@ export class TruePeakMeter {
   readonly binFrames = new Growable(Float64Array);
   readonly #sampleRateHz: number;
   readonly #prune: boolean;
-  /** [before | block | after | arriving …]: the block under search starts at BLOCK. */
+  /** [before | block | behind | arriving …]: the block under search starts at AROUND. */
   readonly #samples: Float32Array;
-  #filled = CONTEXT;
-  /** Frame number of the block under search; the first two blocks are the silence ahead. */
+  #filled = AROUND + BLOCK;
+  /** Frame number of the block under search; the first one and what is before it are the silence ahead. */
   #blockFrame = -BLOCK;
-  /** Magnitude and curvature maxima of the three blocks in view. */
+  /** Magnitude and curvature maxima of the block under search and its neighbours. */
   readonly #magnitudes = new Float64Array(3);
   readonly #curvatures = new Float64Array(3);
   #bin = 0;
   #binEnd: number;
+  /** What the search has found in the bin, and the samples around it. */
   #binPeak = 0;
   #binFrame = 0;
+  readonly #found = new Float32Array(READING_BEFORE + 1 + READING_BEHIND);
+  /** The bin's greatest sample. */
+  #binSample = 0;
+  #binSampleFrame = 0;
 
   /** @param options.prune false searches everywhere: the reference that pruning must equal bit for bit */
   constructor(sampleRateHz: number, maxFrames: number, options: { prune: boolean } = { prune: true }) {
     this.#sampleRateHz = sampleRateHz;
     this.#prune = options.prune;
-    this.#samples = new Float32Array(CONTEXT + maxFrames + 3 * BLOCK);
+    this.#samples = new Float32Array(2 * (AROUND + BLOCK + AROUND) + maxFrames);
     this.#binEnd = gridFrame(1, BINS_PER_SECOND, sampleRateHz);
   }
 
@@ -53,7 +67,7 @@ export class TruePeakMeter {
 
   /** Closes the last bin of a programme of `frames` frames. */
   finish(frames: number): void {
-    const padded = BLOCK - (this.#filled % BLOCK || BLOCK) + CONTEXT;
+    const padded = BLOCK - (this.#filled % BLOCK || BLOCK) + BLOCK + AROUND;
     this.#samples.fill(0, this.#filled, this.#filled + padded);
     this.#filled += padded;
     this.#search(frames);
@@ -61,24 +75,30 @@ export class TruePeakMeter {
   }
 
   #closeBin(lastFrame: number): void {
-    this.binPeaks.push(this.#binPeak);
-    this.binFrames.push(min(max(this.#binFrame, 0), lastFrame - 1));
+    const read = this.#binPeak > 0 ? readPeak(this.#found, READING_BEFORE, PHASES) : 0;
+    // The search's filter may read too high, and what is read there then be less than a sample elsewhere.
+    const isSample = this.#binSample > read;
+    const frame = isSample ? this.#binSampleFrame : this.#binFrame;
+    this.binPeaks.push(isSample ? this.#binSample : read);
+    this.binFrames.push(min(max(frame, 0), lastFrame - 1));
     this.#bin++;
     this.#binEnd = gridFrame(this.#bin + 1, BINS_PER_SECOND, this.#sampleRateHz);
     this.#binPeak = 0;
+    this.#binSample = 0;
     this.#binFrame = gridFrame(this.#bin, BINS_PER_SECOND, this.#sampleRateHz);
   }
 
-  /** Searches every block whose next block is complete; at the end, the last bin takes what rings behind it. */
+  /** Searches every block that has enough behind it; at the end, the last bin takes what rings behind it. */
   #search(programmeFrames = Number.POSITIVE_INFINITY): void {
     const samples = this.#samples;
-    let start = BLOCK;
-    while (start + CONTEXT <= this.#filled) {
+    let start = AROUND;
+    while (start + BLOCK + AROUND <= this.#filled) {
       this.#admit(start + BLOCK);
       const bound = this.#bound(start);
       for (let i = start, n = this.#blockFrame; i < start + BLOCK; ) {
         if (n >= this.#binEnd && n < programmeFrames) this.#closeBin(programmeFrames);
         const end = n < programmeFrames ? min(start + BLOCK, i + this.#binEnd - n) : start + BLOCK;
+        if (!this.#prune || (this.#magnitudes[1] as number) > this.#binSample) this.#takeSamples(i, end, n);
         if (!this.#prune || bound > this.#binPeak) this.#searchFrames(i, end, n);
         n += end - i;
         i = end;
@@ -86,7 +106,7 @@ export class TruePeakMeter {
       start += BLOCK;
       this.#blockFrame += BLOCK;
     }
-    const keptFrom = start - BLOCK;
+    const keptFrom = start - AROUND;
     samples.copyWithin(0, keptFrom, this.#filled);
     this.#filled -= keptFrom;
   }
@@ -113,34 +133,53 @@ export class TruePeakMeter {
 
   /** What no value interpolated in the block can exceed. */
   #bound(start: number): number {
-    const byMagnitude = INTERPOLATOR.l1Norm * greatestOfThree(this.#magnitudes);
+    const byMagnitude = INTERPOLATOR.l1Norm * greatestOfThree(this.#magnitudes) + this.#rounding();
     const nearest = max(this.#magnitudes[1] as number, abs(this.#samples[start + BLOCK] as number));
-    return min(byMagnitude, nearest + this.#curvatureReach()) * ROUNDING_GUARD;
+    return min(byMagnitude, nearest + this.#reach()) * ROUNDING_GUARD;
   }
 
-  #curvatureReach(): number {
-    return INTERPOLATOR.curvatureNorm * greatestOfThree(this.#curvatures);
+  /** By how much what is between two samples may be more than both. */
+  #reach(): number {
+    return INTERPOLATOR.curvatureNorm * greatestOfThree(this.#curvatures) + this.#rounding();
+  }
+
+  #rounding(): number {
+    const magnitude = greatestOfThree(this.#magnitudes);
+    return SCREEN_ROUNDING * magnitude + min(magnitude, LEAST_ROUNDING);
+  }
+
+  #takeSamples(start: number, end: number, firstFrame: number): void {
+    for (let i = start; i < end; i++) {
+      const magnitude = abs(this.#samples[i] as number);
+      if (magnitude <= this.#binSample) continue;
+      this.#binSample = magnitude;
+      this.#binSampleFrame = firstFrame + i - start;
+    }
   }
 
   #searchFrames(start: number, end: number, firstFrame: number): void {
     const samples = this.#samples;
-    const reach = this.#prune ? this.#curvatureReach() : Number.POSITIVE_INFINITY;
+    const reach = this.#prune ? this.#reach() : Number.POSITIVE_INFINITY;
     let peak = this.#binPeak;
+    let found = -1;
     for (let i = start; i < end; i++) {
       const here = abs(samples[i] as number);
       if (here > peak) {
         peak = here;
-        this.#binFrame = firstFrame + i - start;
+        found = i;
       }
       const next = abs(samples[i + 1] as number);
       if ((max(here, next) + reach) * ROUNDING_GUARD <= peak) continue;
-      const between = interpolatedPeak(INTERPOLATOR, samples, i - TAPS_BEFORE);
+      const between = screenedPeak(SCREEN, samples, i - TAPS_BEFORE);
       if (between > peak) {
         peak = between;
-        this.#binFrame = firstFrame + i - start;
+        found = i;
       }
     }
+    if (found < 0) return;
     this.#binPeak = peak;
+    this.#binFrame = firstFrame + found - start;
+    this.#found.set(samples.subarray(found - READING_BEFORE, found + READING_BEHIND + 1));
   }
 }
 

@@ -2,9 +2,11 @@
  * The limiter's hot loops: the true peaks of a programme's nodes (core/limiter/peak-envelope), and what its gain changes
  * within them (core/limiter/fine-energy). Samples are planar f32; the loader lays out the memory and streams.
  */
+import { READING_BEFORE, readPeak } from './peak-reading';
 import { greatest, magnitudeOf } from './vectors';
 
 export { lose, setArea, traceStretch } from './gain-trace';
+export { setReading } from './peak-reading';
 
 /** Phase pairs are taken four at a time: a mirrored pair is E ± O, of which the greater magnitude is |E| + |O|. */
 const GROUPS: i32 = 2;
@@ -27,6 +29,10 @@ let weights: usize = 0;
 const WEIGHTS: i32 = 62;
 const WEIGHTS_BEFORE: i32 = 30;
 let l1Norm: f32 = 0;
+/** What is found at each frame of a node. */
+let found: usize = 0;
+/** As in core/limiter/peak-envelope: how near to a node's greatest a peak is read too. */
+const NEARLY_GREATEST: f32 = 0.95;
 
 /** Sums and differences of mirrored samples around four frames. */
 const sums = memory.data(32 * 16, 16);
@@ -34,7 +40,8 @@ const differences = memory.data(32 * 16, 16);
 /** The first so many lanes of a vector. */
 const masks = memory.data<i32>([0, 0, 0, 0, -1, 0, 0, 0, -1, -1, 0, 0, -1, -1, -1, 0, -1, -1, -1, -1], 16);
 
-export function setTables(longAt: usize, shortAt: usize, weightsAt: usize, l1: f32): void {
+export function setTables(longAt: usize, shortAt: usize, weightsAt: usize, l1: f32, foundAt: usize): void {
+  found = foundAt;
   long = longAt;
   short = shortAt;
   weights = weightsAt;
@@ -118,7 +125,7 @@ export function survey(
  * next.
  *
  * @param buffer that has been surveyed, from its first sample on
- * @param from first frame of the first node in the buffer, 31 or more; 32 samples behind the last have been surveyed
+ * @param from first frame of the first node in the buffer, 164 or more; 163 samples behind the last have been surveyed
  * @param least what need not be told apart from less
  */
 export function searchNodes(
@@ -138,7 +145,7 @@ export function searchNodes(
     let bound: f32 = 0;
     for (let block = from >> BLOCK_SHIFT; block <= last; block++) bound = max(bound, load<f32>(bounds + (block << 2)));
     const node = load<f32>(nodes);
-    if (bound > max(node, least)) {
+    if (bound > NEARLY_GREATEST * max(node, least)) {
       store<f32>(nodes, searchNode(buffer, bends, roundings, reaches, from, from + width, node, least));
     }
   }
@@ -161,16 +168,25 @@ function searchNode(
     samplePeak = f32x4.pmax(samplePeak, v128.and(mask, magnitudeOf(v128.load(buffer + (i << 2)))));
   }
   let node = max(peak, greatest(samplePeak));
-  let beaten = max(node, least);
-  for (let i = from; i < to; i += 4) {
+  let most = max(node, least);
+  for (let i = from, into = found; i < to; i += 4, into += 16) {
     const at = buffer + (i << 2);
     const mask = v128.load(masks + (<usize>min(4, to - i) << 4));
-    const nearest = f32x4.pmax(magnitudeOf(v128.load(at)), magnitudeOf(v128.load(at, 4)));
+    const own = magnitudeOf(v128.load(at));
+    const nearest = f32x4.pmax(own, magnitudeOf(v128.load(at, 4)));
+    v128.store(into, f32x4.splat(0));
+    const beaten = NEARLY_GREATEST * most;
     if (!mayBeat(nearest, f32x4.splat(greaterOf(reaches, i)), beaten, mask)) continue;
     const rounding = f32x4.splat(greaterOf(roundings, i));
     if (!mayBeat(nearest, f32x4.add(reachesOf(bends + (i << 2)), rounding), beaten, mask)) continue;
-    node = max(node, greatest(v128.and(mask, between(at))));
-    beaten = max(node, least);
+    const values = v128.and(mask, f32x4.pmax(own, between(at)));
+    v128.store(into, values);
+    node = max(node, greatest(values));
+    most = max(most, node);
+  }
+  for (let at = found, i = from; i < to; at += 4, i++) {
+    if (load<f32>(at) <= NEARLY_GREATEST * most) continue;
+    node = max(node, <f32>readPeak(buffer + (<usize>(i - READING_BEFORE) << 2), 4, 0));
   }
   return node;
 }
@@ -327,4 +343,9 @@ export function weighPair(
 @inline
 function settled(state: v128): v128 {
   return v128.and(state, f64x2.ge(f64x2.abs(state), f64x2.splat(NEGLIGIBLE)));
+}
+
+/** Where the module's own data end: the loader lays out what it needs behind that. */
+export function dataEnd(): usize {
+  return __heap_base;
 }

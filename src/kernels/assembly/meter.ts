@@ -11,6 +11,7 @@ import { BINS_PER_SECOND, BLOCK, CONTEXT, FRAME_SHIFT, gridFrame, inLane, Lane, 
 import { closeBins, searchBlocks } from './true-peak';
 import { forgetTick, weighFrames } from './weigh';
 
+export { setReading } from './peak-reading';
 export { setInterpolator } from './true-peak';
 export { unpack, unpackFloat32Stereo, unpackInt16Stereo, unpackInt24Stereo, unpackIntegers } from './unpack';
 export { setFilter } from './weigh';
@@ -69,6 +70,7 @@ export function createLane(
   lane.index = index;
   lane.primed = isPrimed;
   lane.waveBlocks = waveBlocks;
+  lane.binReading = -1;
   lane.ticks = ticks;
   lane.squares = squares;
   lane.binPeaks = binPeaks;
@@ -105,7 +107,7 @@ export function process(at: usize, blocks: i32): void {
     for (; block < end; block++) look(quad, block);
   }
   takeBlocks(quad, blocks);
-  searchBlocks(quad, blocks, i64.MAX_VALUE);
+  searchBlocks(quad, blocks, i64.MAX_VALUE, quad.frame + blocks * BLOCK);
   quad.frame += blocks * BLOCK;
   keepContext(quad, blocks * BLOCK);
 }
@@ -116,8 +118,8 @@ function keepContext(quad: Quad, frames: i32): void {
 }
 
 /**
- * Takes in the frames that fill no block, once they have been weighed, and closes what is open. Behind them lie two
- * blocks: the programme's next samples, if the segments are followed by any, and silence.
+ * Takes in the frames that fill no block, once they have been weighed, and closes what is open. Behind them lie
+ * the programme's next samples, if the segments are followed by any, and silence.
  */
 export function finish(at: usize, rest: i32, isFollowed: bool): void {
   const quad = changetype<Quad>(at);
@@ -131,7 +133,7 @@ export function finish(at: usize, rest: i32, isFollowed: bool): void {
   // A segment that is followed ends with its last frame; a programme, when what rings behind it has been searched too.
   const last = isFollowed ? 1 : blocks + 2;
   for (; blocks < last; blocks++) look(quad, blocks);
-  searchBlocks(quad, blocks, isFollowed ? i64.MAX_VALUE : frames);
+  searchBlocks(quad, blocks, isFollowed ? i64.MAX_VALUE : frames, i64.MAX_VALUE);
   if (frames > gridFrame(quad.binCount, BINS_PER_SECOND, quad.rate)) closeBins(quad);
   closeLastBuckets(quad);
 }
@@ -158,4 +160,9 @@ export function readTotals(at: usize, index: i32, to: usize): void {
   store<f64>(to, lane.peakFrame, 24);
   store<f64>(to, lane.headJump, 32);
   store<f64>(to, lane.tailJump, 40);
+}
+
+/** Where the module's own data end: the loader lays out what it needs behind that. */
+export function dataEnd(): usize {
+  return __heap_base;
 }

@@ -41,3 +41,8 @@ export function packIntegers(
   }
   return clipped;
 }
+
+/** Where the module's own data end: the loader lays out what it needs behind that. */
+export function dataEnd(): usize {
+  return __heap_base;
+}

@@ -6,8 +6,11 @@ export const LANES: i32 = 4;
 /** Log2 of the bytes of a frame, and of the entry that a block has in a table. */
 export const FRAME_SHIFT: i32 = 4;
 export const BLOCK: i32 = 16;
-/** Frames kept in front of a piece: what an interpolator's window reaches back to. */
-export const CONTEXT: i32 = 32;
+/**
+ * Frames kept in front of a piece: what stands around a peak that was found at the end of the piece before, and could not be read
+ * until what follows was in view.
+ */
+export const CONTEXT: i32 = 352;
 export const TICKS_PER_SECOND: i64 = 100;
 export const BINS_PER_SECOND: i64 = 10;
 
@@ -41,6 +44,8 @@ export class Quad {
   high: v128;
   /** True peak of the open bin, rounded to f32. */
   binPeaks: v128;
+  /** Greatest sample of the open bin. */
+  binSamples: v128;
   /** The piece's first frame; the context stands before it. */
   samples: usize;
   /** Greatest magnitude and curvature of each block of the piece, behind those of the two blocks before. */
@@ -90,9 +95,18 @@ export class Lane {
   tailFrames: i32;
   tailJump: f64;
   tailIsHead: bool;
-  // True peak of the open bin.
+  // True peak of the open bin: what the search has found, its frame, and what was read there (less than 0 until then).
   binPeak: f64;
   binFrame: f64;
+  binReading: f64;
+  /** Where the greatest sample of the open bin stands first. */
+  binSampleFrame: f64;
+  /** A bin that is closed but for the reading of what was found in it: where its results go, or 0. */
+  waitingPeak: usize;
+  waitingFrame: usize;
+  waitingFound: f64;
+  waitingSample: f32;
+  waitingSampleFrame: f64;
 }
 
 @inline

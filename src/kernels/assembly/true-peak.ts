@@ -1,15 +1,16 @@
-import { BINS_PER_SECOND, BLOCK, FRAME_SHIFT, gridFrame, inLane, Lane, LANES, laneOf, Quad } from './quad';
-import { across, greatest, largest, magnitudeOf } from './vectors';
+import { BINS_PER_SECOND, BLOCK, CONTEXT, FRAME_SHIFT, gridFrame, inLane, Lane, LANES, laneOf, Quad } from './quad';
+import { READING_BEFORE, READING_FRAMES, readPeak } from './peak-reading';
+import { greatest, largest, magnitudeOf } from './vectors';
 
 const HALF_TAPS: i32 = 16;
 const TAPS_BEFORE: i32 = 15;
 const TAPS: i32 = 32;
-const PHASE_PAIRS: i32 = 8;
-/** Bounds are widened by more than their rounding; curvature is taken in f32, whose rounding goes with the magnitude. */
-const ROUNDING_GUARD: f64 = 1.0 + 2e-6;
-const CURVATURE_GUARD: f64 = 1e-6;
-/** Some fifty roundings of f32, none of more than three times the greatest magnitude. */
-const SCREEN_GUARD: f64 = 2e-5;
+/** Bounds are widened by more than the rounding of what they bound, which goes with the magnitude. */
+const ROUNDING_GUARD: f32 = 1.0 + 1e-5;
+/** Some fifty roundings of f32 in the search, and some of the curvature. */
+const CURVATURE_GUARD: f32 = 2.1e-5;
+/** Of numbers this small the rounding is no longer a part of them. */
+const LEAST_ROUNDING: f32 = 1e-37;
 /** A part of a sample that is less than a step of f32, whose mantissa has 24 bits, and more than one of f64. */
 const ANTICIPATION: f64 = 1e-12;
 /** One channel's samples of the block that is searched, one behind the other, and what its windows reach to. */
@@ -19,39 +20,37 @@ const line = memory.data(52 * 4, 16);
 /** The curvature around each of them but the first and the last few. */
 const bends = memory.data(48 * 4, 16);
 
-/* Where the loader has put the interpolator (core/peak/interpolator), and its bounds. */
-let even: usize = 0;
-let odd: usize = 0;
-let scratch: usize = 0;
-let weights: usize = 0;
-/* The even and odd parts once more in f32: for each tap, all eight pairs of phases. */
+/* Where the loader has put the interpolator (core/peak/interpolator): for each tap, the even and the odd parts of all eight pairs of
+   phases; and its bounds. */
 let screen: usize = 0;
+let weights: usize = 0;
 /** In all lanes: what curvature is multiplied by, and then magnitude. */
 const norms = memory.data(2 * 16, 16);
 
-export function setInterpolator(
-  evenAt: usize,
-  oddAt: usize,
-  scratchAt: usize,
-  weightsAt: usize,
-  screenAt: usize,
-  l1: f64,
-  curvature: f64,
-): void {
-  even = evenAt;
-  odd = oddAt;
-  scratch = scratchAt;
-  weights = weightsAt;
+export function setInterpolator(screenAt: usize, weightsAt: usize, l1: f64, curvature: f64): void {
   screen = screenAt;
+  weights = weightsAt;
   v128.store(norms, f32x4.splat(<f32>curvature));
   v128.store(norms, f32x4.splat(<f32>l1), 16);
 }
 
+/** The frame behind the last that is known. */
+let viewEnd: i64 = 0;
+/** Sixteenths of a sample that a peak may lie outside the two that it was found between. */
+const BEYOND_SIXTEENTHS: i32 = 16;
+/** Frames behind a peak that its reading needs. */
+const READING_BEHIND: i64 = READING_FRAMES - READING_BEFORE - 1;
+
 /**
  * Searches every block whose next block is in view, from the one before the piece; then keeps the maxima of the last
- * two. `end` is the frame behind the programme's last, where its end is in view.
+ * two.
+ *
+ * @param end the frame behind the programme's last, where its end is in view
+ * @param known the frame behind the last that is known
  */
-export function searchBlocks(quad: Quad, blocks: i32, end: i64): void {
+export function searchBlocks(quad: Quad, blocks: i32, end: i64, known: i64): void {
+  viewEnd = known;
+  readWaiting(quad);
   anticipate(quad, blocks);
   const last = blocks - 1;
   let block = -1;
@@ -63,6 +62,7 @@ export function searchBlocks(quad: Quad, blocks: i32, end: i64): void {
   }
   memory.copy(quad.magnitudes, quad.magnitudes + (blocks << 4), 32);
   memory.copy(quad.curvatures, quad.curvatures + (blocks << 4), 32);
+  readLeaving(quad, blocks);
 }
 
 /** core/peak/true-peak, for blocks up to `last` that lie in one bin, four channels at a time; returns where it ended. */
@@ -85,6 +85,7 @@ function searchAcross(quad: Quad, block: i32, blocks: i32, end: i64): void {
       anticipate(quad, blocks);
     }
     const until = frame < end ? min<i32>(BLOCK, i + <i32>min<i64>(BLOCK, quad.binEnd - frame)) : BLOCK;
+    takeSamples(quad, block, i, until);
     searchLanes(quad, beatingLanes(quad, block), block, i, until);
     i = until;
   } while (i < BLOCK);
@@ -115,12 +116,47 @@ function anticipate(quad: Quad, blocks: i32): void {
     const lane = laneOf(quad, index);
     const magnitude = load<f32>(inLane(magnitudesInView, index));
     const least = <f64>magnitude * (1.0 - ANTICIPATION);
-    if (least <= lane.binPeak) continue;
-    setBinPeak(lane, least);
+    const isGreatest = magnitude > load<f32>(binSampleOf(quad, index));
+    if (!isGreatest && least <= lane.binPeak) continue;
     let block = first;
     while (load<f32>(inLane(entries + (block << 4), index)) != magnitude) block++;
+    if (isGreatest) setBinSample(quad, index, magnitude, block, 0);
+    if (least <= lane.binPeak) continue;
+    setBinPeak(lane, least);
     if (block + 1 < blocks) searchFrames(lane, block, 0, BLOCK);
   }
+}
+
+/** Some frames of a block, all in the open bin: whether its greatest sample is among them. */
+function takeSamples(quad: Quad, block: i32, from: i32, to: i32): void {
+  const first = quad.samples + ((block * BLOCK) << FRAME_SHIFT);
+  let most = f32x4.splat(0);
+  for (let i = from; i < to; i++) most = f32x4.pmax(most, magnitudeOf(v128.load(first + (i << FRAME_SHIFT))));
+  v128.store(magnitudesInView, most);
+  let greatest = i32x4.bitmask(v128.and(f32x4.ge(most, quad.binSamples), f32x4.gt(most, f32x4.splat(0))));
+  for (; greatest != 0; greatest &= greatest - 1) {
+    const index = ctz(greatest);
+    setBinSample(quad, index, load<f32>(inLane(magnitudesInView, index)), block, from);
+  }
+}
+
+/** The greatest sample of a bin, which stands in a block, at some frame or behind it. Of equals, the earliest counts. */
+function setBinSample(quad: Quad, index: i32, magnitude: f32, block: i32, from: i32): void {
+  const lane = laneOf(quad, index);
+  const samples = inLane(quad.samples + ((block * BLOCK) << FRAME_SHIFT), index);
+  let i = from;
+  while (abs(load<f32>(samples + (i << FRAME_SHIFT))) != magnitude) i++;
+  const frame = <f64>(quad.frame + block * BLOCK + i);
+  const at = binSampleOf(quad, index);
+  // What stands before a primed segment belongs to the segment before.
+  if (frame < 0 || (magnitude == load<f32>(at) && frame >= lane.binSampleFrame)) return;
+  store<f32>(at, magnitude);
+  lane.binSampleFrame = frame;
+}
+
+@inline
+function binSampleOf(quad: Quad, index: i32): usize {
+  return inLane(changetype<usize>(quad) + offsetof<Quad>('binSamples'), index);
 }
 
 const magnitudesInView = memory.data(16, 16);
@@ -134,14 +170,17 @@ function beatingLanes(quad: Quad, block: i32): i32 {
   const magnitude = f32x4.pmax(f32x4.pmax(v128.load(magnitudes), own), v128.load(magnitudes, 32));
   const curvature = f32x4.pmax(f32x4.pmax(v128.load(curvatures), v128.load(curvatures, 16)), v128.load(curvatures, 32));
   const next = magnitudeOf(v128.load(quad.samples + (((block + 1) * BLOCK) << FRAME_SHIFT)));
-  const reach = f32x4.add(
-    f32x4.mul(curvature, v128.load(norms)),
-    f32x4.mul(magnitude, f32x4.splat(<f32>CURVATURE_GUARD)),
-  );
+  const reach = f32x4.add(f32x4.mul(curvature, v128.load(norms)), roundingOf(magnitude));
   const byMagnitude = f32x4.mul(magnitude, v128.load(norms, 16));
   const byCurvature = f32x4.add(f32x4.pmax(own, next), reach);
-  const bound = f32x4.mul(f32x4.pmin(byMagnitude, byCurvature), f32x4.splat(<f32>ROUNDING_GUARD));
+  const bound = f32x4.mul(f32x4.pmin(byMagnitude, byCurvature), f32x4.splat(ROUNDING_GUARD));
   return i32x4.bitmask(f32x4.gt(bound, quad.binPeaks));
+}
+
+@inline
+function roundingOf(magnitude: v128): v128 {
+  const least = f32x4.pmin(magnitude, f32x4.splat(LEAST_ROUNDING));
+  return f32x4.add(f32x4.mul(magnitude, f32x4.splat(CURVATURE_GUARD)), least);
 }
 
 /** The frames of a block, from one on and up to another, of one channel. */
@@ -153,7 +192,7 @@ function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
   const curvature = largest(load<f32>(curvatures), load<f32>(curvatures, 16), load<f32>(curvatures, 32));
   const magnitude = largest(load<f32>(magnitudes), load<f32>(magnitudes, 16), load<f32>(magnitudes, 32));
   lineUp(inLane(quad.samples + ((block * BLOCK - LINE_BEFORE) << FRAME_SHIFT), lane.index));
-  const rounding = f32x4.splat(<f32>(CURVATURE_GUARD * <f64>magnitude));
+  const rounding = roundingOf(f32x4.splat(magnitude));
   const farthest = f32x4.add(f32x4.mul(f32x4.splat(curvature), v128.load(norms)), rounding);
   const firstFrame = quad.frame + block * BLOCK;
   let peak = lane.binPeak;
@@ -165,7 +204,7 @@ function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
     let beating = beatingFrames(nearest, reach, peak);
     for (; beating != 0; beating &= beating - 1) {
       const i = four + ctz(beating);
-      if (i >= from && i < to) peak = searchFrame(lane, line + ((LINE_BEFORE + i) << 2), <f64>(firstFrame + i), magnitude, peak);
+      if (i >= from && i < to) peak = searchFrame(lane, line + ((LINE_BEFORE + i) << 2), <f64>(firstFrame + i), peak);
     }
   }
   setBinPeak(lane, peak);
@@ -173,7 +212,7 @@ function searchFrames(lane: Lane, block: i32, from: i32, to: i32): void {
 
 @inline
 function beatingFrames(nearest: v128, reach: v128, peak: f64): i32 {
-  const bound = f32x4.mul(f32x4.add(nearest, reach), f32x4.splat(<f32>ROUNDING_GUARD));
+  const bound = f32x4.mul(f32x4.add(nearest, reach), f32x4.splat(ROUNDING_GUARD));
   return i32x4.bitmask(f32x4.gt(bound, f32x4.splat(<f32>peak)));
 }
 
@@ -226,24 +265,28 @@ function reaches(at: usize): v128 {
   return f32x4.add(f32x4.add(sum0, sum1), f32x4.add(sum2, sum3));
 }
 
+@inline
+function setFound(lane: Lane, frame: f64): void {
+  lane.binFrame = frame;
+  lane.binReading = -1;
+}
+
 /** The greater of `peak` and what stands at a sample or between it and the next. Of equals, the earliest counts. */
-function searchFrame(lane: Lane, sample: usize, frame: f64, magnitude: f32, peak: f64): f64 {
+function searchFrame(lane: Lane, sample: usize, frame: f64, peak: f64): f64 {
   const here = <f64>abs(load<f32>(sample));
   if (here > peak || (here == peak && frame < lane.binFrame)) {
     peak = here;
-    lane.binFrame = frame;
+    setFound(lane, frame);
   }
-  const window = sample - (TAPS_BEFORE << 2);
-  if (screenedPeak(window) * ROUNDING_GUARD + SCREEN_GUARD * <f64>magnitude <= peak) return peak;
-  const between = interpolatedPeak(window);
+  const between = screenedPeak(sample - (TAPS_BEFORE << 2));
   if (between > peak || (between == peak && frame < lane.binFrame)) {
     peak = between;
-    lane.binFrame = frame;
+    setFound(lane, frame);
   }
   return peak;
 }
 
-/** interpolatedPeak in f32, for all phases side by side: nearly its value, at a third of its cost. */
+/** core/peak/interpolator screenedPeak, for all phases side by side. */
 function screenedPeak(window: usize): f64 {
   let even0 = f32x4.splat(0);
   let even1 = even0;
@@ -266,59 +309,71 @@ function screenedPeak(window: usize): f64 {
   return <f64>greatest(f32x4.pmax(first, second));
 }
 
-/** core/peak/interpolator interpolatedPeak, with its two running sums in the lanes: the same additions in the same order. */
-function interpolatedPeak(window: usize): f64 {
-  const sums = scratch;
-  const differences = scratch + (HALF_TAPS << 3);
-  for (let i: usize = 0; i < 16; i += 4) {
-    const left = v128.load(window + (i << 2));
-    const ahead = v128.load(window + ((<usize>TAPS - 4 - i) << 2));
-    const right = i8x16.shuffle(ahead, ahead, 12, 13, 14, 15, 8, 9, 10, 11, 4, 5, 6, 7, 0, 1, 2, 3);
-    const leftLow = f64x2.promote_low_f32x4(left);
-    const rightLow = f64x2.promote_low_f32x4(right);
-    const leftHigh = f64x2.promote_low_f32x4(i8x16.shuffle(left, left, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15));
-    const rightHigh = f64x2.promote_low_f32x4(i8x16.shuffle(right, right, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15));
-    v128.store(sums + (i << 3), f64x2.add(leftLow, rightLow));
-    v128.store(sums + (i << 3) + 16, f64x2.add(leftHigh, rightHigh));
-    v128.store(differences + (i << 3), f64x2.sub(leftLow, rightLow));
-    v128.store(differences + (i << 3) + 16, f64x2.sub(leftHigh, rightHigh));
-  }
-  let peak: f64 = 0;
-  let evenAt = even;
-  let oddAt = odd;
-  for (let pair = 0; pair < PHASE_PAIRS; pair++) {
-    const e = dot(evenAt, sums);
-    const o = dot(oddAt, differences);
-    evenAt += 128;
-    oddAt += 128;
-    const value = abs(across(e)) + abs(across(o));
-    if (value > peak) peak = value;
-  }
-  return peak;
-}
-
-/** Sixteen products, added in two lanes in the order of the reference (0 + the first product is the first product). */
-@inline
-function dot(a: usize, b: usize): v128 {
-  let sum = f64x2.mul(v128.load(a), v128.load(b));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 16), v128.load(b, 16)));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 32), v128.load(b, 32)));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 48), v128.load(b, 48)));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 64), v128.load(b, 64)));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 80), v128.load(b, 80)));
-  sum = f64x2.add(sum, f64x2.mul(v128.load(a, 96), v128.load(b, 96)));
-  return f64x2.add(sum, f64x2.mul(v128.load(a, 112), v128.load(b, 112)));
-}
-
 export function closeBins(quad: Quad): void {
   const start = gridFrame(quad.binCount + 1, BINS_PER_SECOND, quad.rate);
   for (let i = 0; i < LANES; i++) {
     const lane = laneOf(quad, i);
-    store<f64>(lane.binPeaks + (quad.binCount << 3), lane.binPeak);
-    store<f64>(lane.binFrames + (quad.binCount << 3), lane.binFrame);
+    const peaks = lane.binPeaks + (quad.binCount << 3);
+    const frames = lane.binFrames + (quad.binCount << 3);
+    const sample = load<f32>(binSampleOf(quad, i));
+    if (lane.binReading < 0 && lane.binPeak > 0 && <i64>lane.binFrame + READING_BEHIND >= viewEnd) {
+      lane.waitingPeak = peaks;
+      lane.waitingFrame = frames;
+      lane.waitingFound = lane.binFrame;
+      lane.waitingSample = sample;
+      lane.waitingSampleFrame = lane.binSampleFrame;
+    } else {
+      const reading = lane.binPeak > 0 ? (lane.binReading < 0 ? readAt(lane, lane.binFrame) : lane.binReading) : 0;
+      storeBin(peaks, frames, reading, lane.binFrame, sample, lane.binSampleFrame);
+    }
     setBinPeak(lane, 0);
-    lane.binFrame = <f64>start;
+    setFound(lane, <f64>start);
+    lane.binSampleFrame = 0;
   }
+  quad.binSamples = f32x4.splat(0);
   quad.binCount++;
   quad.binEnd = gridFrame(quad.binCount + 1, BINS_PER_SECOND, quad.rate);
+}
+
+/** The search's filter may read too high, and what is read there then be less than a sample elsewhere. */
+function storeBin(peaks: usize, frames: usize, reading: f64, found: f64, sample: f32, sampleFrame: f64): void {
+  const isSample = <f64>sample > reading;
+  store<f64>(peaks, isSample ? <f64>sample : reading);
+  store<f64>(frames, isSample ? sampleFrame : found);
+}
+
+/** Reads what was found at the end of a bin, once all that is around it is known. */
+function readWaiting(quad: Quad): void {
+  for (let i = 0; i < LANES; i++) {
+    const lane = laneOf(quad, i);
+    if (lane.waitingPeak == 0 || <i64>lane.waitingFound + READING_BEHIND >= viewEnd) continue;
+    const reading = readAt(lane, lane.waitingFound);
+    storeBin(
+      lane.waitingPeak,
+      lane.waitingFrame,
+      reading,
+      lane.waitingFound,
+      lane.waitingSample,
+      lane.waitingSampleFrame,
+    );
+    lane.waitingPeak = 0;
+  }
+}
+
+/** Reads what has been found in the open bins and will be out of reach behind the piece. */
+function readLeaving(quad: Quad, blocks: i32): void {
+  const firstKept = <i64>(blocks * BLOCK - CONTEXT + READING_BEFORE);
+  for (let i = 0; i < LANES; i++) {
+    const lane = laneOf(quad, i);
+    if (lane.binReading >= 0 || lane.binPeak == 0) continue;
+    const place = <i64>lane.binFrame - quad.frame;
+    // What lies further back has been read, or the bin's peak was only anticipated so far.
+    if (place < firstKept && place >= READING_BEFORE - CONTEXT) lane.binReading = readAt(lane, lane.binFrame);
+  }
+}
+
+function readAt(lane: Lane, frame: f64): f64 {
+  const quad = lane.quad;
+  const first = <i32>(<i64>frame - quad.frame) - READING_BEFORE;
+  return readPeak(inLane(quad.samples + (first << FRAME_SHIFT), lane.index), 1 << FRAME_SHIFT, BEYOND_SIXTEENTHS);
 }

@@ -10,11 +10,6 @@ export function promoteHigh(x: v128): v128 {
   return f64x2.promote_low_f32x4(i8x16.shuffle(x, x, 8, 9, 10, 11, 12, 13, 14, 15, 8, 9, 10, 11, 12, 13, 14, 15));
 }
 
-@inline
-export function across(x: v128): f64 {
-  return f64x2.extract_lane(x, 0) + f64x2.extract_lane(x, 1);
-}
-
 /** f32x4.abs, which makes its mask anew wherever it is used; this one stays in a register. */
 @inline
 export function magnitudeOf(x: v128): v128 {
