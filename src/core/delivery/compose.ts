@@ -1,6 +1,6 @@
 import { mixedChannels } from '../treatment/steps/mix-channels';
 import { gainOnly, type Treatment } from '../treatment/treatment';
-import type { DeliveryFormat, SettledFormat } from './format';
+import type { DeliveryFormat, Programme, SettledFormat } from './format';
 
 /** A mono file is the mean of both channels unless the treatment has a sum of its own: it is never louder than the louder. */
 const MONO_SUM = 'mono-6';
@@ -30,13 +30,25 @@ export function deliveredTreatment(treatment: Treatment, format: SettledFormat, 
 
 /** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is kept. */
 export function treatedProgramme(
-  { resampleHz, mix }: Treatment,
-  source: { channels: number; sampleRateHz: number },
+  { resampleHz, mix, keep, head, tail }: Treatment,
+  source: {
+    channels: number;
+    sampleRateHz: number;
+    layout?: string | undefined;
+    adm?: { hasTimes: boolean } | undefined;
+  },
   { isKept }: Pick<DeliveryFormat, 'isKept'>,
-): { channels: number; sampleRateHz: number } {
-  if (isKept) return source;
+): Programme {
+  const { channels, sampleRateHz, layout } = source;
+  if (isKept) return { channels, sampleRateHz, layout };
+  const isMixed = channels === 2 && mixedChannels(mix) !== 2;
   return {
-    channels: source.channels === 2 ? mixedChannels(mix) : source.channels,
-    sampleRateHz: resampleHz ?? source.sampleRateHz,
+    channels: isMixed ? mixedChannels(mix) : channels,
+    sampleRateHz: resampleHz ?? sampleRateHz,
+    layout: isMixed ? undefined : layout,
+    adm: source.adm && {
+      isMixed: channels === 2 && mix !== 'stereo',
+      isMoved: source.adm.hasTimes && (keep !== null || head !== null || tail !== null),
+    },
   };
 }

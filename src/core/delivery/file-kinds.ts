@@ -1,3 +1,5 @@
+import type { LayoutId } from '../loudness/channel-layout';
+
 /**
  * The kinds of file that are written, and what each can hold. Rates, channels and bit rates are those of the formats as
  * their encoders here take them: MPEG-1 and MPEG-2 audio (ISO/IEC 11172-3 and 13818-3), Opus (RFC 7845), Vorbis I, FLAC
@@ -8,7 +10,7 @@ export type FileKind = (typeof FILE_KINDS)[number];
 
 /** How a lossy encoder spends its bits: as many for every frame, as many on the whole, or as many as it takes. */
 export const RATE_MODES = ['constant', 'average', 'variable'] as const;
-type RateMode = (typeof RATE_MODES)[number];
+export type RateMode = (typeof RATE_MODES)[number];
 
 export type DeliveryDepth = 16 | 24 | 32;
 
@@ -23,6 +25,8 @@ export interface KindFacts {
   /** Null where any rate will do. */
   ratesHz: readonly number[] | null;
   mostChannels: number;
+  /** Layouts of more than two channels that come out of its coder as they went in; any, where this is absent. */
+  layouts?: readonly LayoutId[];
   /** The usual one first; empty where it is not lossy. */
   modes: readonly RateMode[];
   /** What can be chosen in kbit/s, for all channels together. Of variable rates, what the quality comes to in stereo. */
@@ -71,6 +75,8 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
     depths: [],
     ratesHz: UP_TO_96K,
     mostChannels: 8,
+    // Those that the format numbers: others have to be described, and not every decoder reads that.
+    layouts: ['lcr', '5.0', '5.1', '7.1'],
     modes: ['average'],
     bitRatesKbps: { average: [512, 448, 384, 320, 256, 224, 192, 160, 128, 96, 64] },
     // No frame of 1024 samples holds more than 6144 bits a channel; the encoder is held well below.
@@ -86,6 +92,8 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
     depths: [],
     ratesHz: [48_000, 24_000, 16_000, 12_000, 8000],
     mostChannels: 8,
+    // FFmpeg's coder of 5.1 puts the centre of 5.0 and the sides of 6.1 into other channels, as another decoder shows.
+    layouts: ['lcr', 'quad', '5.1', '7.1'],
     modes: ['variable', 'constant'],
     bitRatesKbps: {
       variable: [450, 320, 256, 192, 160, 128, 96, 64, 48, 32, 24],
@@ -100,6 +108,7 @@ export const KIND_FACTS: Readonly<Record<FileKind, KindFacts>> = {
     depths: [],
     ratesHz: UP_TO_96K,
     mostChannels: 8,
+    layouts: ['lcr', 'quad', '5.0', '5.1', '6.1', '7.1'],
     modes: ['variable'],
     bitRatesKbps: { variable: [500, 320, 256, 224, 192, 160, 128, 112, 96, 80, 64] },
   },
@@ -142,34 +151,29 @@ export function kindOfName(fileName: string): FileKind | undefined {
   return FILE_KINDS.find((kind) => KIND_FACTS[kind].extensions.includes(extension));
 }
 
-/**
- * The kind that a file is, if it is one of those that are written: then it can be handed over as it is, with other tags.
- *
- * @param file as its header states it; of one sound track
- */
-export function kindOfFile(file: {
+/** What a header says of a file, as far as its kind goes by it. */
+interface StatedKind {
   container: string;
   codec: string;
-  bitDepth: number | null;
-  sampleFormat: 'integer' | 'float';
   track: object | null;
-}): FileKind | undefined {
-  const { container, codec, bitDepth, sampleFormat, track } = file;
+}
+
+/** The kind that a file is, whatever its depth; undefined where it is none that is written, or a track of several. */
+export function fileKindOf({ container, codec, track }: StatedKind): FileKind | undefined {
   if (track) return undefined;
-  const isDepthKept = bitDepth === 16 || bitDepth === 24 || (bitDepth === 32 && sampleFormat === 'float');
   switch (container) {
     case 'WAV':
     case 'RF64':
-      return isDepthKept ? 'wav' : undefined;
+      return codec === 'PCM' ? 'wav' : undefined;
     case 'BW64':
-      return isDepthKept ? 'bw64' : undefined;
+      return 'bw64';
     case 'AIFF':
     case 'AIFF-C':
-      return isDepthKept ? 'aiff' : undefined;
+      return 'aiff';
     case 'FLAC':
       return 'flac';
     case 'MPEG audio':
-      return codec === 'MP3' ? 'mp3' : undefined;
+      return codec === 'MP3' ? 'mp3' : codec === 'MP2' ? 'mp2' : undefined;
     case 'MPEG-4':
       return codec === 'AAC' ? 'm4a' : undefined;
     case 'Ogg':
@@ -177,4 +181,19 @@ export function kindOfFile(file: {
     default:
       return undefined;
   }
+}
+
+/**
+ * The kind that a file is, if it can be handed over as it is, with other tags: one that is written here, of a depth that is kept.
+ *
+ * @param file as its header states it; of one sound track
+ */
+export function kindOfFile(
+  file: StatedKind & { bitDepth: number | null; sampleFormat: 'integer' | 'float' },
+): FileKind | undefined {
+  const kind = fileKindOf(file);
+  if (kind === 'mp2') return undefined;
+  if (kind !== 'wav' && kind !== 'bw64' && kind !== 'aiff') return kind;
+  const { bitDepth, sampleFormat } = file;
+  return bitDepth === 16 || bitDepth === 24 || (bitDepth === 32 && sampleFormat === 'float') ? kind : undefined;
 }

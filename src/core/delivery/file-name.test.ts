@@ -1,4 +1,4 @@
-import { DEFAULT_TEMPLATE, fileStem, type NameFields, slug, unknownFields } from './file-name';
+import { DEFAULT_TEMPLATE, fileStem, formatFields, type NameFields, slug, unknownFields } from './file-name';
 
 const FIELDS: NameFields = {
   title: 'Nightfall overture',
@@ -7,6 +7,7 @@ const FIELDS: NameFields = {
   version: 3,
   job: 'Quillmere Dome',
   format: '24bit',
+  depth: '24bit',
   track: 2,
 };
 
@@ -16,6 +17,7 @@ test.each([
   ['{track} {title}.{format}', '2-nightfall-overture.24bit'],
   ['../{job}/{title}', 'quillmere-dome-nightfall-overture'],
   ['{nothing}', 'delivery'],
+  ['{title}_{depth}', 'nightfall-overture_24bit'],
   ['CON', 'delivery-CON'],
   ['nul.{version}', 'delivery-nul.3'],
   ['a:b*c?"<>|\u0000{version}.', 'a-b-c-3'],
@@ -39,8 +41,17 @@ test.each([
   ['Why is the sky dark?', 'why-is-the-sky-dark'],
   ['../..', 'programme'],
   ['CON: a/b\\c*', 'con-a-b-c'],
+  ['mix_hot', 'mix_hot'],
+  ['_draft_', 'draft'],
 ])('%j becomes %j in a file name', (title, part) => {
   expect(slug(title)).toBe(part);
+});
+
+test('what a format says in a name', () => {
+  expect(formatFields({ bitDepth: 24, bitRateKbps: null })).toEqual({ format: '24bit', depth: '24bit' });
+  expect(formatFields({ bitDepth: 32, bitRateKbps: null })).toEqual({ format: '32bit', depth: '32float' });
+  expect(formatFields({ bitDepth: null, bitRateKbps: 192 })).toEqual({ format: '192k', depth: '' });
+  expect(fileStem('{title}_{depth}', { ...FIELDS, depth: '' })).toBe('nightfall-overture');
 });
 
 test('a part of a file name stays within what file systems take', () => {

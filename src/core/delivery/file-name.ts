@@ -8,6 +8,8 @@ export interface NameFields {
   job: string;
   /** Such as `24bit`, `192k`. */
   format: string;
+  /** Such as `24bit`, `32float`; empty of a lossy file. */
+  depth: string;
   /** Place in the job, counted from 1. */
   track: number;
 }
@@ -19,6 +21,7 @@ export const NAME_FIELDS = [
   'version',
   'job',
   'format',
+  'depth',
   'track',
 ] as const satisfies readonly (keyof NameFields)[];
 
@@ -37,11 +40,24 @@ const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 export function fileStem(template: string, fields: NameFields): string {
   const filled = template.replaceAll(/\{(\w+)\}/g, (_, name: string) => {
     if (name === 'rate') return rateText(fields.rate);
-    return name in fields ? slug(String(fields[name as keyof NameFields])) : '';
+    const text = name in fields ? String(fields[name as keyof NameFields]) : '';
+    return text === '' ? '' : slug(text);
   });
   const plain = trimmed(filled.normalize('NFC').replaceAll(/[^\p{L}\p{N}._-]+/gu, '-'));
   const stem = trimmed(withinBytes(plain, MOST_BYTES));
   return stem === '' || RESERVED.test(stem.split('.')[0] ?? '') ? `delivery-${stem}`.replace(/-$/, '') : stem;
+}
+
+/** What a format says in a name. */
+export function formatFields({
+  bitDepth,
+  bitRateKbps,
+}: {
+  bitDepth: number | null;
+  bitRateKbps: number | null;
+}): Pick<NameFields, 'format' | 'depth'> {
+  if (bitDepth === null) return { format: bitRateKbps === null ? 'as-coded' : `${bitRateKbps}k`, depth: '' };
+  return { format: `${bitDepth}bit`, depth: bitDepth === 32 ? '32float' : `${bitDepth}bit` };
 }
 
 /** Names in a template that stand for nothing. */
@@ -51,13 +67,13 @@ export function unknownFields(template: string): string[] {
     .filter((name) => !NAME_FIELDS.some((known) => known === name));
 }
 
-/** A part of a name that every file system takes: letters of any script in lower case, digits and hyphens. */
+/** A part of a name that every file system takes: letters of any script in lower case, digits, hyphens and underscores. */
 export function slug(text: string): string {
   const slugged = text
     .normalize('NFC')
     .toLowerCase()
-    .replace(/[^\p{L}\p{N}]+/gu, '-')
-    .replace(/^-+|-+$/g, '');
+    .replace(/[^\p{L}\p{N}_]+/gu, '-')
+    .replace(/^[-_]+|[-_]+$/g, '');
   // Four bytes are the most that a character needs.
   return [...slugged].slice(0, 40).join('') || 'programme';
 }

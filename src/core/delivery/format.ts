@@ -1,4 +1,11 @@
 import * as z from 'zod';
+import {
+  type ChannelLayout,
+  channelLayout,
+  type LayoutId,
+  layoutNamed,
+  writtenOrder,
+} from '../loudness/channel-layout';
 import { ditherSchema } from '../treatment/steps/dither';
 import { formatSampleRate } from '../units/format';
 import { type DeliveryDepth, FILE_KINDS, type FileKind, isLossy, KIND_FACTS, RATE_MODES } from './file-kinds';
@@ -27,6 +34,8 @@ export const deliveryFormatSchema = z.object({
   hasLoudnessTags: z.boolean().default(false),
   /** The source's own file, every sample as it is: nothing but its tags is written. Its kind is the source's. */
   isKept: z.boolean().default(false),
+  /** The source's audio definition (ADM) is left out, where it can't go on. */
+  withoutAdm: z.boolean().default(false),
 });
 export type DeliveryFormat = z.infer<typeof deliveryFormatSchema>;
 export type DeliveryFormatInput = z.input<typeof deliveryFormatSchema>;
@@ -47,15 +56,23 @@ export interface FormatProblem {
   nearestText: string;
 }
 
-interface Programme {
+/** What a format is held against: a programme as its treatment leaves it. */
+export interface Programme {
   channels: number;
   sampleRateHz: number;
+  /** Name of its channel layout; the usual one for so many channels where it is not stated. */
+  layout?: string | undefined;
+  /** The source has an audio definition, and what its treatment does to what that speaks of. */
+  adm?: { isMixed: boolean; isMoved: boolean } | undefined;
 }
 
 const DEFAULT_KBPS: Readonly<Partial<Record<FileKind, number>>> = { mp3: 192, m4a: 192, opus: 128, ogg: 192, mp2: 256 };
 
 /** What a format comes to for a programme; whether that can be is asked of `formatProblems`. */
-export function settleFormat(format: DeliveryFormat, { channels, sampleRateHz }: Programme): SettledFormat {
+export function settleFormat(
+  format: DeliveryFormat,
+  { channels, sampleRateHz }: Pick<Programme, 'channels' | 'sampleRateHz'>,
+): SettledFormat {
   const { kind } = format;
   const facts = KIND_FACTS[kind];
   const mode = facts.modes.length === 0 || format.isKept ? null : (format.mode ?? facts.modes[0] ?? null);
@@ -101,6 +118,18 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
       most === 2 && channels > 2 ? { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null } : { kind: 'wav' },
       most === 2 && channels <= 8 ? 'FLAC, which holds eight' : 'WAV, which holds all of them',
     );
+  } else if (channels > 2 && facts.layouts && !isKept(facts.layouts, programme)) {
+    const { name: layout } = layoutOf(programme);
+    offer(
+      `${name} is not written in ${layout}: its coder would move or mix the channels.`,
+      { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null },
+      'FLAC, which keeps every channel',
+    );
+  }
+  const lost = format.withoutAdm ? null : lostAdm(format, programme);
+  if (lost !== null) {
+    const text = `The source has an audio definition (ADM), and ${lost}.`;
+    offer(text, { withoutAdm: true }, 'without its audio definition');
   }
   if (facts.ratesHz && !facts.ratesHz.includes(sampleRateHz)) {
     const nearest = nearestRate(facts.ratesHz, sampleRateHz);
@@ -142,9 +171,31 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
   return problems;
 }
 
+/** Why an audio definition can't go on into a file; null where it can, or there is none. */
+function lostAdm({ kind, arrangement }: DeliveryFormat, { adm }: Programme): string | null {
+  if (!adm) return null;
+  if (kind !== 'wav' && kind !== 'bw64') return `${KIND_FACTS[kind].name} has no place for it`;
+  if (arrangement !== 'interleaved') return 'it speaks of all channels in one file';
+  if (adm.isMixed) return 'the channels that it names are mixed';
+  return adm.isMoved ? 'the times that it names are moved by trim or padding' : null;
+}
+
+/** The layout that its channels are written in. */
+function layoutOf({ channels, layout }: Programme): ChannelLayout {
+  const own = layout === undefined ? undefined : layoutNamed(layout);
+  const known = own?.channels.length === channels ? own : layout === undefined ? channelLayout(channels) : undefined;
+  return known ? writtenOrder(known).layout : { id: null, name: layout ?? '', mask: 0, channels: [] };
+}
+
+function isKept(layouts: readonly LayoutId[], programme: Programme): boolean {
+  const { id } = layoutOf(programme);
+  return id !== null && layouts.includes(id);
+}
+
 /** Such as "MP3 192 constant · 44.1 kHz", "WAV 24-bit · 48 kHz · split". */
 export function describeFormat(format: SettledFormat): string {
-  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither, hasLoudnessTags, isKept } = format;
+  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither, hasLoudnessTags, isKept, withoutAdm } =
+    format;
   const { name } = KIND_FACTS[kind];
   const coded = isKept ? 'as it is coded' : `${bitRateKbps} ${mode}`;
   const samples = bitDepth === null ? coded : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
@@ -162,6 +213,7 @@ export function describeFormat(format: SettledFormat): string {
     bitDepth !== null && bitDepth < 32 && dither && ditherText[dither],
     hasLoudnessTags && 'loudness tags',
     isKept && 'tags only',
+    withoutAdm && 'without ADM',
   ]
     .filter((part) => typeof part === 'string')
     .join(' · ');
@@ -170,6 +222,12 @@ export function describeFormat(format: SettledFormat): string {
 /** Bit rates in kbit/s that a kind is written with. */
 export function rates(kind: FileKind, mode: (typeof RATE_MODES)[number]): readonly number[] {
   return KIND_FACTS[kind].bitRatesKbps[mode] ?? [];
+}
+
+/** The rate that a kind of file is written at for a programme of this one: the same, where that can be. */
+export function possibleRate(kind: FileKind, sampleRateHz: number): number {
+  const { ratesHz } = KIND_FACTS[kind];
+  return !ratesHz || ratesHz.includes(sampleRateHz) ? sampleRateHz : nearestRate(ratesHz, sampleRateHz);
 }
 
 /** The least rate that loses nothing, or else the greatest there is. */

@@ -97,6 +97,21 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Check that it is a file, that you may read it, and that its disk is there.',
   }),
+  'channels-moved': (d: File) => ({
+    happened: `Decoded again, the channels of ${d.fileName} do not stand where they were put: its coder moves or mixes them.`,
+    safe: 'Nothing was handed over, and the source was not touched.',
+    todo: 'Write it as FLAC or WAV, which keep every channel, or in another layout.',
+  }),
+  'delivery-altered': (d: File) => ({
+    happened: `${d.fileName} is not the file that was written and verified: its bytes have changed since.`,
+    safe: 'Its source, its settings and what was measured are whole. The changed file was neither sent nor certified.',
+    todo: 'Write its row again, and look for what has changed the file: another program, or a failing disk.',
+  }),
+  'source-damaged': (d: File) => ({
+    happened: `The stored copy of ${d.fileName} is damaged: its bytes are not those that were taken in.`,
+    safe: 'Nothing was written from it. Everything that was written before is whole.',
+    todo: 'Take the original file in again. If this happens twice, have the disk checked.',
+  }),
   'file-exists': (d: File) => ({
     happened: `${d.fileName} is already there, and nothing is ever overwritten.`,
     safe: 'The file that is there was not touched.',
@@ -107,10 +122,15 @@ export const catalogue = {
     safe: `No half-written file was left behind. ${ALL_SAVED}`,
     todo: 'Check the folder, its permissions and the free space, then try again.',
   }),
-  'would-clip': (d: { samplePeakDbfs: number }) => ({
-    happened: `With this gain the highest sample would stand ${d.samplePeakDbfs.toFixed(1)} dB above full scale, and a 24-bit file can not hold that: it would be clipped.`,
+  'would-clip': (d: { samplePeakDbfs: number; file: string }) => ({
+    happened: `With this gain the highest sample would stand ${d.samplePeakDbfs.toFixed(1)} dB above full scale, and ${d.file} can not hold that: it would be clipped.`,
     safe: 'Nothing was written.',
-    todo: 'Lower the gain (C stops at the ceiling).',
+    todo: 'Lower the gain (C stops at the ceiling), or write 32-bit float.',
+  }),
+  'changed-elsewhere': (d: { title: string }) => ({
+    happened: `${d.title} was changed in another window meanwhile, so that what you set here was not saved.`,
+    safe: 'What the other window set is kept, and can be undone there and here.',
+    todo: 'Reload this page to see it, and set again what you still want.',
   }),
   'nothing-to-measure': (d: { reason: string }) => ({
     happened: `No gain can be worked out: ${d.reason}.`,
@@ -159,9 +179,9 @@ export const catalogue = {
     todo: 'Check the disk it lies on, and take the file in again.',
   }),
   'no-room-tone': (d: File) => ({
-    happened: `${d.fileName} has no half-second of room tone: it is shorter, or digital silence.`,
+    happened: `${d.fileName} has no room tone that could be found: no half-second of it is soft and even, without voice or digital silence.`,
     safe: 'Nothing was written.',
-    todo: 'Add digital silence instead, or keep a part that begins earlier or ends later.',
+    todo: 'Mark half a second of room tone as a span and take it from there, or add digital silence instead.',
   }),
   'reference-changed': (d: File & { path: string }) => ({
     happened: `${d.fileName} is not what was taken in any more: ${d.path} holds other bytes now.`,

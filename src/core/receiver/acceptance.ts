@@ -1,8 +1,9 @@
 import { type FileKind, KIND_FACTS, kindOfName } from '../delivery/file-kinds';
-import type { Readings } from '../loudness/readings';
+import { assess } from '../spec/assess';
+import type { Facts } from '../spec/facts';
+import { premaster } from '../spec/requirements/premaster';
 import type { Spec } from '../spec/spec';
-import { type JudgedFormat, judge, type VerdictItem } from '../spec/verdict';
-import { formatLevel, formatNumber, formatSampleRate } from '../units/format';
+import { formatNumber } from '../units/format';
 
 /** What a receiver takes. It measures for itself: nothing is taken on anybody's word. */
 export interface AcceptanceRules {
@@ -18,9 +19,8 @@ export interface AcceptanceRules {
 /** What a receiver finds of the files that it was sent, taken together as one programme. */
 export interface ReceivedFacts {
   files: readonly { fileName: string; sizeBytes: number }[];
-  readings: Readings;
-  format: JudgedFormat & { durationSeconds: number };
-  nonFiniteSamples: number;
+  /** As the files were measured on arrival. */
+  facts: Facts;
 }
 
 /** Rules in words, one a line. */
@@ -49,34 +49,26 @@ export function refusalsAtSight(rules: AcceptanceRules, files: ReceivedFacts['fi
   return refusals;
 }
 
-/** Why files are refused once they have been measured; empty where they are accepted. */
-export function refusals(rules: AcceptanceRules, spec: Spec, facts: ReceivedFacts): string[] {
-  const { items, inside } = judge(facts.readings, facts.format, spec, facts.nonFiniteSamples);
-  const reasons = inside ? [] : items.filter((item) => !item.inside).map(reasonOf);
+/**
+ * Why files are refused once they have been measured; empty where they are accepted. What could not be assessed is refused too,
+ * unless it speaks of how they were made: no receiver can tell that.
+ */
+export function refusals(rules: AcceptanceRules, spec: Spec, { files, facts }: ReceivedFacts): string[] {
+  const reasons = assess(spec, facts)
+    .items.filter(({ inside, key }) => !inside && key !== premaster.key)
+    .map(
+      ({ name, found, required, why }) =>
+        `${name} ${why === null ? found : `not assessed (${why})`}, asked ${required}`,
+    );
   if (rules.leastKbps !== undefined) {
-    const bytes = facts.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
-    const kbps = (8 * bytes) / facts.format.durationSeconds / 1000;
+    const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
+    const kbps = (8 * bytes) / facts.durationSeconds / 1000;
     // Its own head and tags take up some; no named rate lies within a hundredth of another.
     if (kbps < 0.99 * rules.leastKbps) {
       reasons.push(`its bytes come to ${Math.round(kbps)} kbit/s, ${rules.leastKbps} kbit/s or more are asked`);
     }
   }
   return reasons;
-}
-
-function reasonOf({ name, measured, unit, required }: VerdictItem): string {
-  const asked = `, asked ${required}`;
-  if (measured === null) return `${name} could not be measured${asked}`;
-  switch (unit) {
-    case 'Hz':
-      return `${name} ${formatSampleRate(measured)}${asked}`;
-    case 'bit':
-    case 'channels':
-    case 'samples':
-      return `${name} ${measured}${asked}`;
-    default:
-      return `${name} ${formatLevel(measured, unit, 2)}${asked}`;
-  }
 }
 
 function kinds(files: readonly FileKind[]): string {

@@ -1,4 +1,6 @@
+import type { Readings } from '../loudness/readings';
 import { specById } from '../spec/catalogue';
+import { factsOfFile, type MeasuredFile } from '../spec/facts';
 import { describeRules, type ReceivedFacts, refusals, refusalsAtSight } from './acceptance';
 import { manifestSchema, sentNameSchema } from './manifest';
 import { newReceiverSchema } from './receiver';
@@ -12,13 +14,19 @@ const RULES = {
   mostBytes: 2e9,
 } as const;
 
-const readings = { integratedLufs: -16, truePeakDbtp: -1.5, samplePeakDbfs: -1.7 } as ReceivedFacts['readings'];
-const facts = {
-  files: [{ fileName: 'a.mp3', sizeBytes: 160_000 }],
+const readings = { integratedLufs: -16, truePeakDbtp: -1.5, samplePeakDbfs: -1.7 } as Readings;
+const MP3: MeasuredFile = {
+  format: {
+    ...{ container: 'MPEG audio', codec: 'MP3', sampleRateHz: 44_100, bitDepth: null, bitRateBps: 128_000 },
+    ...{ channels: 2, layout: 'stereo', durationSeconds: 10, track: null, decodeErrors: 0 },
+  },
   readings,
-  format: { sampleRateHz: 44_100, bitDepth: null, channels: 2, durationSeconds: 10 },
   nonFiniteSamples: 0,
 };
+const received = (file: Partial<MeasuredFile>, sizeBytes = 160_000): ReceivedFacts => ({
+  files: [{ fileName: 'a.mp3', sizeBytes }],
+  facts: factsOfFile({ ...MP3, ...file }),
+});
 
 test('waits grow twice as long each time, to a minute; the tries end', () => {
   expect([1, 2, 3, 4, 7, 40].map(backOffMs)).toEqual([1000, 2000, 4000, 8000, 60_000, 60_000]);
@@ -27,7 +35,7 @@ test('waits grow twice as long each time, to a minute; the tries end', () => {
 });
 
 test('what is refused at sight: kind, name, size', () => {
-  expect(refusalsAtSight(RULES, facts.files)).toEqual([]);
+  expect(refusalsAtSight(RULES, received({}).files)).toEqual([]);
   expect(refusalsAtSight(RULES, [{ fileName: 'A b.wav', sizeBytes: 3e9 }])).toEqual([
     'A b.wav is not MP3 or AAC',
     'A b.wav is not named with small letters and digits',
@@ -39,24 +47,36 @@ test('what is refused at sight: kind, name, size', () => {
 
 test('what is refused once it is measured says what was found, and what was asked', () => {
   const spec = specById('podcast-stereo');
-  expect(refusals(RULES, spec, facts)).toEqual([]);
-  expect(
-    refusals(RULES, spec, {
-      ...facts,
-      files: [{ fileName: 'a.mp3', sizeBytes: 80_000 }],
-      readings: { ...readings, integratedLufs: -19.3, truePeakDbtp: -0.7 },
-      nonFiniteSamples: 2,
-    }),
-  ).toEqual([
+  expect(refusals(RULES, spec, received({}))).toEqual([]);
+  const hot = { ...readings, integratedLufs: -19.3, truePeakDbtp: -0.7 };
+  expect(refusals(RULES, spec, received({ readings: hot, nonFiniteSamples: 2 }, 80_000))).toEqual([
     'Integrated −19.30 LUFS, asked −16.0 ±1.0 LUFS',
     'True peak −0.70 dBTP, asked ≤ −1.0 dBTP',
     'Invalid samples 2, asked none',
     'its bytes come to 64 kbit/s, 128 kbit/s or more are asked',
   ]);
-  expect(refusals(RULES, spec, { ...facts, readings: { ...readings, integratedLufs: null } })[0]).toMatch(
-    /could not be measured/,
+  expect(refusals(RULES, spec, received({ readings: { ...readings, integratedLufs: null } }))[0]).toMatch(
+    /not assessed/,
   );
   expect(describeRules(RULES, spec)).toContain('as MP3 or AAC, 128 kbit/s or more');
+});
+
+test('a shop looks at everything that its spec asks for, not at levels alone', () => {
+  const shop = specById('audiobook-retail');
+  const rules = { ...RULES, leastKbps: 192 };
+  const levels = { ...readings, rmsDbfs: -20, samplePeakDbfs: -4, noiseFloorDbfs: -70 };
+  const silent = { totalSeconds: 3, headSeconds: 3, tailSeconds: 0 };
+  const file = {
+    format: { ...MP3.format, bitRateBps: 64_000, bitRateMode: 'constant' as const },
+    readings: { ...levels, digitalSilence: silent },
+    edges: { headSeconds: 3, tailSeconds: 0.2 },
+  };
+  expect(refusals(rules, shop, received(file, 240_000))).toEqual([
+    'Before the first sound 3.00 s, asked 0.5 to 1.0 s',
+    'After the last sound 0.20 s, asked 1.0 to 5.0 s',
+    'At the edges digital silence: 3.00 s at the start, asked room tone',
+    'Bit rate constant, 64 kbit/s, asked constant, 192 kbit/s or more',
+  ]);
 });
 
 test('no name leads out of its folder, and no address holds a password', () => {

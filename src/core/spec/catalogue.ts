@@ -27,7 +27,8 @@ const CATALOGUE = [
     loudness: integrated(-23, 0.5),
     maxShortTermLufs: -18,
     peak: truePeak(-1),
-    notJudged: ['for programmes of two minutes or less'],
+    durationSeconds: { least: null, most: 120 },
+    notJudged: [],
   },
   {
     id: 'atsc-a85',
@@ -130,9 +131,10 @@ const CATALOGUE = [
     channels: [1, 2],
     head: { least: 0.5, most: 1 },
     tail: { least: 1, most: 5 },
+    needsRoomTone: true,
     files: ['mp3'],
     bitRate: { leastKbps: 192, modes: ['constant'] },
-    notJudged: ['that what stands at the edges is room tone'],
+    notJudged: [],
   },
   {
     id: 'cd-master',

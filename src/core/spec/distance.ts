@@ -1,4 +1,4 @@
-import type { Verdict } from './verdict';
+import type { Verdict } from './assessment';
 
 /** A demand on the format is missed or not: it counts for less than any level that is missed audibly. */
 const FORMAT_MISS_DB = 0.01;

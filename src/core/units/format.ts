@@ -36,6 +36,12 @@ export function formatTime(seconds: number, options: { milliseconds?: boolean } 
   return `${head}:${String(s).padStart(2, '0')}${tail}`;
 }
 
+/** A day of the calendar, as "2026-11-29"; a time that is none has words of its own, so that one bad row never breaks a list. */
+export function formatDay(timeMs: number): string {
+  const date = new Date(timeMs);
+  return Number.isNaN(date.getTime()) ? 'unknown' : date.toISOString().slice(0, 10);
+}
+
 /** A sample rate as the trade says it: "48 kHz", "44.1 kHz". */
 export function formatSampleRate(sampleRateHz: number): string {
   return `${Number((sampleRateHz / 1000).toFixed(3))} kHz`;

@@ -1,4 +1,4 @@
-type NumberArray = Float64Array | Float32Array | Uint16Array;
+type NumberArray = Float64Array | Float32Array | Uint16Array | Uint8Array;
 
 /** An append-only array of numbers that doubles its room, for one value per interval of a programme of any length. */
 export class Growable<T extends NumberArray> {

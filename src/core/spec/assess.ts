@@ -1,0 +1,23 @@
+import type { Assessment, Verdict } from './assessment';
+import type { Facts } from './facts';
+import type { SpecLine } from './requirements/requirement';
+import { REQUIREMENTS } from './requirements/requirements';
+import { assessWhole } from './requirements/whole';
+import type { Spec } from './spec';
+
+/** The one judge: what is known of a file, or of what will be one, held against everything that a spec asks for. */
+export function assess(spec: Spec, facts: Facts): Verdict {
+  const asked = REQUIREMENTS.flatMap((own: { assess(asked: Spec, facts: Facts): Assessment[] }) =>
+    own.assess(spec, facts),
+  );
+  const items = [...asked, ...assessWhole(facts)];
+  return { specId: spec.id, inside: items.every(({ inside }) => inside), items, notJudged: spec.notJudged };
+}
+
+/** Everything that a spec can ask for, in order, in words: two specs stand line by line beside each other. */
+export function describeSpec(spec: Spec): SpecLine[] {
+  return [
+    ...REQUIREMENTS.flatMap((own: { describe(asked: Spec): SpecLine[] }) => own.describe(spec)),
+    { name: 'Check by hand', value: spec.notJudged.join('; ') },
+  ];
+}

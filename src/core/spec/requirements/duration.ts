@@ -1,0 +1,15 @@
+import { assessNumber, describeRange, rangeField, requirement } from './requirement';
+
+export const duration = requirement({
+  key: 'duration',
+  fields: {
+    /** How long the programme is, in seconds. */
+    durationSeconds: rangeField.optional(),
+  },
+  describe: ({ durationSeconds: range }) => [{ name: 'Duration', value: range ? describeRange(range, 's') : '' }],
+  assess({ durationSeconds: range }, { durationSeconds }) {
+    if (!range) return [];
+    const named = { key: 'duration', name: 'Duration', required: describeRange(range, 's') };
+    return [assessNumber(named, durationSeconds, 's', range)];
+  },
+});

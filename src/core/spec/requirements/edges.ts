@@ -1,0 +1,61 @@
+import * as z from 'zod';
+import type { DigitalSilence } from '../../loudness/digital-silence';
+import { formatNumber } from '../../units/format';
+import { isUnknown } from '../facts';
+import { assessCheck, assessNumber, describeRange, notAssessed, rangeField, requirement } from './requirement';
+
+const HEAD_NAME = 'Before the first sound';
+const TAIL_NAME = 'After the last sound';
+
+export const edges = requirement({
+  key: 'edges',
+  fields: {
+    /** Seconds ahead of the first sound and behind the last. */
+    head: rangeField.optional(),
+    tail: rangeField.optional(),
+  },
+  describe: ({ head, tail }) => [
+    { name: HEAD_NAME, value: head ? describeRange(head, 's') : '' },
+    { name: TAIL_NAME, value: tail ? describeRange(tail, 's') : '' },
+  ],
+  assess({ head, tail }, { edges: own }) {
+    return (
+      [
+        ['head', HEAD_NAME, head, 'headSeconds'],
+        ['tail', TAIL_NAME, tail, 'tailSeconds'],
+      ] as const
+    ).flatMap(([key, name, range, side]) => {
+      if (!range) return [];
+      const named = { key, name, required: describeRange(range, 's') };
+      return [isUnknown(own) ? notAssessed(named, own.unknown) : assessNumber(named, own[side], 's', range)];
+    });
+  },
+});
+
+/** Digital silence shorter than this at an edge is not heard as a gap; no document says how short, the number is ours. */
+const SHORTEST_GAP_SECONDS = 0.05;
+
+export const roomTone = requirement({
+  key: 'room-tone',
+  fields: {
+    /** What stands at the edges is room tone: no digital silence. */
+    needsRoomTone: z.boolean().optional(),
+  },
+  describe: ({ needsRoomTone }) => [
+    { name: 'At the edges', value: needsRoomTone ? 'room tone, no digital silence' : '' },
+  ],
+  assess({ needsRoomTone }, { readings: { digitalSilence } }) {
+    if (!needsRoomTone) return [];
+    const named = { key: 'room-tone', name: 'At the edges', required: 'room tone' };
+    if (!digitalSilence) return [notAssessed(named, 'measured before this was read; measure it again')];
+    const found = silenceAtEdges(digitalSilence);
+    return [assessCheck(named, found ?? 'no digital silence', found === null)];
+  },
+});
+
+function silenceAtEdges({ headSeconds, tailSeconds }: DigitalSilence): string | null {
+  const parts = [['start', headSeconds] as const, ['end', tailSeconds] as const].flatMap(([edge, seconds]) =>
+    seconds >= SHORTEST_GAP_SECONDS ? `${formatNumber(seconds, 2)} s at the ${edge}` : [],
+  );
+  return parts.length > 0 ? `digital silence: ${parts.join(', ')}` : null;
+}

@@ -1,0 +1,18 @@
+import { assessNumber, describeRange, notAssessed, rangeField, requirement } from './requirement';
+
+export const loudnessRange = requirement({
+  key: 'loudness-range',
+  fields: {
+    /** In LU. */
+    loudnessRange: rangeField.optional(),
+  },
+  describe: ({ loudnessRange: range }) => [{ name: 'Loudness range', value: range ? describeRange(range, 'LU') : '' }],
+  assess({ loudnessRange: range }, { readings }) {
+    if (!range) return [];
+    const reading = 'loudnessRangeLu' as const;
+    const named = { key: 'loudness-range', name: 'Loudness range', reading, required: describeRange(range, 'LU') };
+    const { loudnessRangeLu } = readings;
+    if (loudnessRangeLu === null) return [notAssessed(named, 'silence, or shorter than 3 s')];
+    return [assessNumber(named, loudnessRangeLu, 'LU', range)];
+  },
+});

@@ -1,0 +1,21 @@
+import * as z from 'zod';
+import { isUnknown } from '../facts';
+import { assessCheck, notAssessed, requirement } from './requirement';
+
+export const TAGS_DEMANDED = ['title', 'artist', 'album', 'track', 'year', 'genre', 'isrc'] as const;
+
+export const tags = requirement({
+  key: 'tags',
+  fields: { tags: z.array(z.enum(TAGS_DEMANDED)).nonempty().optional() },
+  describe: ({ tags: asked }) => [{ name: 'Tags', value: (asked ?? []).join(', ') }],
+  assess({ tags: asked }, { tags: own }) {
+    return (asked ?? []).map((tag) => {
+      const named = { key: `tag-${tag}`, name: tagName(tag), required: 'stated' };
+      return isUnknown(own) ? notAssessed(named, own.unknown) : assessCheck(named, own[tag] || 'none', own[tag] !== '');
+    });
+  },
+});
+
+function tagName(tag: (typeof TAGS_DEMANDED)[number]): string {
+  return tag === 'isrc' ? 'ISRC' : tag.charAt(0).toUpperCase() + tag.slice(1);
+}
