@@ -32,6 +32,7 @@ const CONTAINERS: Readonly<Record<string, string>> = {
   'mov,mp4,m4a,3gp,3g2,mj2': 'MPEG-4',
   mp3: 'MPEG audio',
   ogg: 'Ogg',
+  w64: 'Wave64',
   wv: 'WavPack',
 };
 

@@ -2,12 +2,24 @@
  * FFmpeg as a guest: found by OPSIMETER_FFMPEG or the PATH, each run a process of its own that opens local files only,
  * of the kinds below only, and that ends when it is cancelled or takes too long.
  */
-import { spawn } from 'node:child_process';
+import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { dirname, join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 
 /** Demuxers that may open a file: none that names other files. */
-const DEMUXERS = ['aac', 'ac3', 'caf', 'eac3', 'flac', 'matroska,webm', 'mov,mp4,m4a,3gp,3g2,mj2', 'mp3', 'ogg', 'wv'];
+const DEMUXERS = [
+  'aac',
+  'ac3',
+  'caf',
+  'eac3',
+  'flac',
+  'matroska,webm',
+  'mov,mp4,m4a,3gp,3g2,mj2',
+  'mp3',
+  'ogg',
+  'w64',
+  'wv',
+];
 /** For the file to be opened; a name that looks like a protocol is still a file's. */
 export const INPUT_GUARDS = ['-protocol_whitelist', 'file', '-format_whitelist', DEMUXERS.join(',')];
 /** For a WAV that we have written ourselves. */
@@ -25,6 +37,9 @@ export interface RunLimits {
   fail?: ((fileName: string, reason: string) => AppError) | undefined;
 }
 
+/** What `setpriv` ends with where there is no such program. */
+const NOT_FOUND = 127;
+
 const decodeFailed = (fileName: string, reason: string) => new AppError('decode-failed', { fileName, reason });
 
 /**
@@ -38,7 +53,7 @@ export async function runFfmpeg(
   { signal, timeoutMs, onOutput, fail = decodeFailed }: RunLimits,
 ): Promise<string> {
   if (signal?.aborted) throw new AppError('cancelled', {});
-  const child = spawn(programPath(program), args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  const child = spawnMortal(programPath(program), args);
   let stderr = '';
   let ending: AppError | undefined;
   const end = (error: AppError) => {
@@ -64,6 +79,9 @@ export async function runFfmpeg(
       child.on('close', resolve);
     });
     if (ending) throw ending;
+    if (exitCode === NOT_FOUND && /^setpriv: failed to execute/.test(stderr)) {
+      throw new AppError('ffmpeg-missing', { fileName });
+    }
     if (exitCode !== 0) throw fail(fileName, lastWords(stderr));
     return stderr;
   } catch (error) {
@@ -73,6 +91,38 @@ export async function runFfmpeg(
     clearTimeout(timer);
     signal?.removeEventListener('abort', cancel);
   }
+}
+
+/** Those that run: this process takes them along, whichever way it ends. */
+const running = new Set<ChildProcess>();
+
+/**
+ * Starts a program that ends with this process: at an ordinary end it is killed here; where this process is killed itself, the
+ * system does it, on Linux, by `setpriv`.
+ */
+function spawnMortal(path: string, args: readonly string[]) {
+  const stdio: ['ignore', 'pipe', 'pipe'] = ['ignore', 'pipe', 'pipe'];
+  const child = hasSetpriv()
+    ? spawn('setpriv', ['--pdeathsig', 'KILL', '--', path, ...args], { stdio })
+    : spawn(path, args, { stdio });
+  if (running.size === 0) process.once('exit', endAll);
+  running.add(child);
+  child.once('close', () => {
+    running.delete(child);
+    if (running.size === 0) process.off('exit', endAll);
+  });
+  return child;
+}
+
+function endAll(): void {
+  for (const child of running) child.kill('SIGKILL');
+}
+
+let setpriv: boolean | undefined;
+
+function hasSetpriv(): boolean {
+  setpriv ??= process.platform === 'linux' && spawnSync('setpriv', ['--pdeathsig', 'KILL', '--', 'true']).status === 0;
+  return setpriv;
 }
 
 let presence: Promise<boolean> | undefined;

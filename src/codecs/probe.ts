@@ -1,8 +1,10 @@
+import { createReadStream } from 'node:fs';
 import * as z from 'zod';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { AudioFormat } from '@/formats/audio-format';
 import { addMarker, addTag, type Metadata, noMetadata } from '@/formats/metadata';
+import { type MpegBitRate, MpegFrameCounter } from '@/formats/mp3/bit-rate';
 import { checkMeasurable } from '@/formats/pcm-header';
 import { codecOf, containerOf } from './codecs';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
@@ -71,14 +73,17 @@ export async function probe(path: string, fileName: string, track = 1): Promise<
   checkMeasurable({ channels, sampleRateHz }, fileName);
   const durationSeconds = stream.duration ?? file.duration ?? 0;
   const { sampleFormat, bitDepth } = samplesOf(stream);
+  const container = containerOf(file.format_name, file.tags?.major_brand);
+  const told = container === 'MPEG audio' ? await frameBitRate(path) : undefined;
   return {
     format: {
-      container: containerOf(file.format_name, file.tags?.major_brand),
+      container,
       codec: codec.name,
       sampleRateHz,
       bitDepth: codec.isLossless ? bitDepth : null,
       sampleFormat: codec.isLossless ? sampleFormat : 'float',
-      bitRateBps: codec.isLossless ? null : (stream.bit_rate ?? file.bit_rate ?? null),
+      bitRateBps: codec.isLossless ? null : (told?.bitRateBps ?? stream.bit_rate ?? file.bit_rate ?? null),
+      ...(told ? { bitRateMode: told.mode } : {}),
       channels,
       channelMask: 0,
       layout: channelLayout(channels, 0).name,
@@ -90,6 +95,12 @@ export async function probe(path: string, fileName: string, track = 1): Promise<
     codecName: stream.codec_name,
     sampleCodec: !codec.isLossless || sampleFormat === 'float' ? 'pcm_f32le' : integerCodec(bitDepth),
   };
+}
+
+async function frameBitRate(path: string): Promise<MpegBitRate | undefined> {
+  const counter = new MpegFrameCounter();
+  for await (const piece of createReadStream(path, { highWaterMark: 1 << 20 })) counter.push(piece);
+  return counter.result();
 }
 
 /** The tags and chapters of a file that FFmpeg opens, the tags under its names for them. */

@@ -1,17 +1,18 @@
 import { readFileSync } from 'node:fs';
+import { open } from 'node:fs/promises';
 import type * as TagLibrary from 'node-taglib-sharp';
 import type { Cover } from '@/core/delivery/cover';
-import { KIND_FACTS } from '@/core/delivery/file-kinds';
+import { type FileKind, KIND_FACTS } from '@/core/delivery/file-kinds';
 import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
 import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { type Chapter, chapterFields, hasOwnChapters } from './chapters';
-import type { EncodedKind } from './encode';
 import { packetsHash } from './hash';
 
 type Library = typeof TagLibrary;
 type File = TagLibrary.File;
+type Tag = TagLibrary.Tag;
 
 let loading: Promise<Library> | undefined;
 
@@ -37,35 +38,48 @@ export interface FileTags {
   loudness: { integratedLufs: number; samplePeakDbfs: number } | null;
 }
 
-/** MP2 has no place for tags. */
-function isTaggable(kind: EncodedKind): boolean {
-  return kind !== 'mp2';
+/** Kinds that the library writes tags into; those of WAV are ours, and MP2 has no place for any. */
+export type TaggedKind = Exclude<FileKind, 'wav' | 'bw64' | 'mp2'>;
+
+export function isTagged(kind: FileKind): kind is TaggedKind {
+  return kind !== 'wav' && kind !== 'bw64' && kind !== 'mp2';
 }
 
 /**
- * Writes tags into a coded file, in its own way; what is coded stays bit for bit, which is checked. What is empty is left as it
- * is there.
+ * Writes tags into a file, in its own way; what is coded stays bit for bit, which is checked. What is empty is left as it is
+ * there. Of an AIFF whoever calls compares the samples: it is opened without FFmpeg.
  *
  * @throws AppError `not-as-written` where anything of the sound would have changed
  */
 export async function tagFile(
   path: string,
-  kind: EncodedKind,
+  kind: TaggedKind,
   { tags, chapters, cover, loudness }: FileTags,
   fileName: string,
   signal?: AbortSignal,
 ): Promise<void> {
-  const fields = hasOwnChapters(kind) ? [] : chapterFields(chapters);
+  const isCoded = kind !== 'aiff';
+  const fields = !isCoded || hasOwnChapters(kind) ? [] : chapterFields(chapters);
   const isEmpty = !cover && !loudness && fields.length === 0 && Object.values(tags).every((text) => text === '');
-  if (isEmpty || !isTaggable(kind)) return;
-  const before = await packetsHash(path, fileName, signal);
+  if (isEmpty) return;
+  const before = isCoded ? await packetsHash(path, fileName, signal) : null;
   const loaded = await library();
   let file: File | undefined;
+  const fill = (tag: Tag) => {
+    writeWords(tag, tags);
+    if (cover) tag.pictures = [pictureOf(loaded, cover)];
+  };
   try {
+    if (kind === 'aiff') {
+      const tag = loaded.Id3v2Tag.fromEmpty();
+      fill(tag);
+      if (loudness) writeReplayGain(tag, loudness);
+      await appendId3(path, tag.render().toByteArray());
+      return;
+    }
     // A temporary name does not say what kind it is.
     file = loaded.File.createFromPath(path, `taglib/${KIND_FACTS[kind].extensions[0]}`);
-    writeWords(file, tags);
-    if (cover) file.tag.pictures = [pictureOf(loaded, cover)];
+    fill(file.tag);
     if (loudness) writeLoudness(loaded, file, kind, loudness);
     for (const [name, value] of fields) xiphOf(loaded, file).setFieldAsStrings(name, value);
     file.save();
@@ -74,14 +88,59 @@ export async function tagFile(
   } finally {
     file?.dispose();
   }
-  if ((await packetsHash(path, fileName, signal)) !== before) throw new AppError('not-as-written', { fileName });
+  const after = isCoded ? await packetsHash(path, fileName, signal) : null;
+  if (after !== before) throw new AppError('not-as-written', { fileName });
+}
+
+/**
+ * Puts an ID3 chunk behind all others of an AIFF. The library's own reader of AIFF takes no AIFF-C, and does not count the byte
+ * that makes an odd chunk even.
+ */
+async function appendId3(path: string, tag: Uint8Array): Promise<void> {
+  const file = await open(path, 'r+');
+  try {
+    const { size } = await file.stat();
+    const padded = tag.length + (tag.length % 2);
+    const chunk = Buffer.alloc(8 + padded);
+    chunk.write('ID3 ', 'latin1');
+    chunk.writeUInt32BE(tag.length, 4);
+    chunk.set(tag, 8);
+    await file.write(chunk, 0, chunk.length, size);
+    const stated = Buffer.alloc(4);
+    stated.writeUInt32BE(Math.min(0xffffffff, size + chunk.length - 8));
+    await file.write(stated, 0, 4, 4);
+    await file.sync();
+  } finally {
+    await file.close();
+  }
+}
+
+/** What an ID3 tag says, under the names that people know. Nothing of a damaged one. */
+export async function readId3(bytes: Uint8Array): Promise<[string, string][]> {
+  const { Id3v2Tag, ByteVector } = await library();
+  try {
+    const tag = Id3v2Tag.fromData(ByteVector.fromByteArray(bytes));
+    const { title, performers, album, track, trackCount, year, genres, comment, isrc } = tag;
+    return [
+      ['Title', title],
+      ['Artist', performers.join(', ')],
+      ['Album', album],
+      ['Track', track ? `${track}${trackCount ? `/${trackCount}` : ''}` : ''],
+      ['Date', year ? `${year}` : ''],
+      ['Genre', genres.join(';')],
+      ['Comment', comment],
+      ['ISRC', isrc],
+    ].flatMap(([name, value]) => (name && value ? [[name, value] as [string, string]] : []));
+  } catch {
+    return [];
+  }
 }
 
 function pictureOf({ ByteVector, Picture, PictureType }: Library, { path, mediaType }: NonNullable<FileTags['cover']>) {
   return Picture.fromFullData(ByteVector.fromByteArray(readFileSync(path)), PictureType.FrontCover, mediaType, '');
 }
 
-function writeWords({ tag }: File, tags: Tags): void {
+function writeWords(tag: Tag, tags: Tags): void {
   const { title, artist, album, track, year, genre, comment, isrc } = tags;
   if (title) tag.title = title;
   if (artist) tag.performers = [artist];
@@ -104,13 +163,17 @@ function xiphOf({ TagTypes }: Library, file: File): TagLibrary.XiphComment {
 function writeLoudness(
   loaded: Library,
   file: File,
-  kind: EncodedKind,
+  kind: TaggedKind,
   { integratedLufs, samplePeakDbfs }: NonNullable<FileTags['loudness']>,
 ): void {
   if (kind === 'opus') {
     xiphOf(loaded, file).setFieldAsStrings('R128_TRACK_GAIN', `${r128GainQ8(integratedLufs)}`);
     return;
   }
-  file.tag.replayGainTrackGain = replayGainDb(integratedLufs);
-  file.tag.replayGainTrackPeak = dbToAmplitude(samplePeakDbfs);
+  writeReplayGain(file.tag, { integratedLufs, samplePeakDbfs });
+}
+
+function writeReplayGain(tag: Tag, { integratedLufs, samplePeakDbfs }: NonNullable<FileTags['loudness']>): void {
+  tag.replayGainTrackGain = replayGainDb(integratedLufs);
+  tag.replayGainTrackPeak = dbToAmplitude(samplePeakDbfs);
 }

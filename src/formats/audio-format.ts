@@ -14,7 +14,11 @@ export interface AudioFormat {
   sampleFormat: 'integer' | 'float';
   /** Of a lossy codec, where it is known. */
   bitRateBps: number | null;
+  /** Of a lossy codec, where its frames tell it; absent where they do not, and in formats of older engines. */
+  bitRateMode?: 'constant' | 'variable';
   channels: number;
+  /** Of a WAV or BW64 with an audio definition (ADM); absent of others, and in formats of older engines. */
+  adm?: { hasTimes: boolean };
   /** The file's own channel mask; 0 where it states none. */
   channelMask: number;
   layout: string;

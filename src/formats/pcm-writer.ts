@@ -48,11 +48,12 @@ export class PcmWriter {
 
   /** Writes planar frames, each sample times `amplitude`. */
   async write(channels: readonly Float32Array[], frames: number, amplitude: number): Promise<void> {
-    const length = frames * frameBytes(this.#layout);
+    const width = frameBytes(this.#layout);
+    const length = (frames + this.#packer.mostHeld) * width;
     if (this.#bytes.length < length) this.#bytes = new Uint8Array(length);
-    this.#packer.pack(channels, frames, amplitude, this.#bytes);
+    const packed = this.#packer.pack(channels, frames, amplitude, this.#bytes);
     this.#frames += frames;
-    await this.#sink.write(this.#bytes.subarray(0, length));
+    if (packed > 0) await this.#sink.write(this.#bytes.subarray(0, packed * width));
   }
 
   /** Pads the data to an even length. Every frame that was announced must have been written. */
@@ -60,6 +61,10 @@ export class PcmWriter {
     if (this.#frames !== this.#layout.frames) {
       throw new RangeError(`${this.#frames} frames were written where ${this.#layout.frames} were announced`);
     }
+    const width = frameBytes(this.#layout);
+    const rest = new Uint8Array(this.#packer.mostHeld * width);
+    const held = this.#packer.flush(rest);
+    if (held > 0) await this.#sink.write(rest.subarray(0, held * width));
     if (dataBytes(this.#layout) % 2 === 1) await this.#sink.write(new Uint8Array(1));
   }
 }

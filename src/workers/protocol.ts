@@ -28,6 +28,10 @@ export interface FileReport {
   /** Absent in reports of older files. */
   edges?: Edges;
   nonFiniteSamples: number;
+  /** Frames that the header promises beyond those the file holds; absent in reports of older engines. */
+  missingFrames?: number;
+  /** What the file says of itself; absent where nobody has read it. */
+  tags?: Tags;
   /** Size and SHA-256 of the bytes that the readings speak of; the hash is null where nobody has asked for it. */
   sizeBytes: number;
   sha256: string | null;
@@ -73,6 +77,10 @@ interface RenderJob {
   container?: 'WAV' | 'BW64' | 'AIFF' | undefined;
   bitDepth?: 16 | 24 | 32 | undefined;
   isDitherSilenced?: boolean | undefined;
+  /** As in RenderOptions. */
+  isForCoder?: boolean | undefined;
+  withoutAdm?: boolean | undefined;
+  writtenAtMs?: number | undefined;
   /** What the file is to say of itself. */
   tags?: Tags | undefined;
   /** Marks that a person has set, in frames of the source. */

@@ -8,7 +8,8 @@ import { buildAiff } from '../fixtures/aiff';
 import { buildWav } from '../fixtures/wav';
 
 const MUTATIONS = 24_000;
-const MOST_MS = 1000;
+/** Of the processor's time: what else the machine does takes none of it. */
+const MOST_CPU_MS = 1000;
 const MOST_BYTES = 200_000_000;
 const HEADER_BYTES = 120;
 
@@ -74,7 +75,7 @@ test(`${MUTATIONS} mutated headers of every own format`, async () => {
   let refused = 0;
   for (let i = 0; i < MUTATIONS; i++) {
     const bytes = mutated(SEEDS[i % SEEDS.length] as Buffer, random);
-    const startedMs = performance.now();
+    const started = process.cpuUsage();
     try {
       const reader = await PcmReader.open(bytesSource(bytes), 'file');
       await readPcmMetadata(bytesSource(bytes), reader.header);
@@ -86,7 +87,8 @@ test(`${MUTATIONS} mutated headers of every own format`, async () => {
       if (!isAppError(error)) throw error;
       refused++;
     }
-    expect(performance.now() - startedMs).toBeLessThan(MOST_MS);
+    const { user, system } = process.cpuUsage(started);
+    expect((user + system) / 1000).toBeLessThan(MOST_CPU_MS);
   }
   const after = process.memoryUsage();
   expect(after.heapUsed + after.external - before.heapUsed - before.external).toBeLessThan(MOST_BYTES);

@@ -15,7 +15,11 @@ afterAll(() => rmSync(folder, { recursive: true }));
 
 const WRITERS = [
   ['WAV', 'wav', (sink: ByteSink, layout: PcmLayout) => createWavWriter(sink, { ...layout, channelMask: 0 })],
-  ['AIFF', 'aiff', (sink: ByteSink, layout: PcmLayout) => createAiffWriter(sink, layout, 'file')],
+  [
+    'AIFF',
+    'aiff',
+    (sink: ByteSink, layout: PcmLayout) => createAiffWriter(sink, { channelMask: 0, ...layout }, 'file'),
+  ],
 ] as const;
 const FRAMES = 10_001;
 
@@ -86,7 +90,9 @@ describe.each(WRITERS)('%s', (container, extension, create) => {
 
 test('what an AIFF can not hold is refused in words', async () => {
   const layout = { sampleRateHz: 96_000, channels: 8, frames: 300_000_000 };
-  await expect(createAiffWriter({ write: async () => undefined }, layout, 'hall.aiff')).rejects.toMatchObject({
+  await expect(
+    createAiffWriter({ write: async () => undefined }, { channelMask: 0, ...layout }, 'hall.aiff'),
+  ).rejects.toMatchObject({
     code: 'not-writable',
     message: expect.stringContaining('no more than 4 GiB'),
   });

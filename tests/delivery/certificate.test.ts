@@ -5,10 +5,10 @@ import { join } from 'node:path';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import { tagsSchema } from '@/core/delivery/tags';
-import { certificateOf, certificatesOf } from '@/server/certificates/certificate';
+import { certificateOf, issuedCertificates } from '@/server/certificates/certificate';
 import { certificatePdf } from '@/server/certificates/pdf';
-import { writeLine } from '@/server/deliveries/deliveries';
 import { addLine, setTags } from '@/server/deliveries/lines';
+import { writeLine } from '@/server/deliveries/write-row';
 import { opsimeter } from '../fixtures/command';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { musicLike } from '../fixtures/material';
@@ -88,7 +88,7 @@ test('tags that were changed are told from a sound that was', async () => {
   expect(softer.out).toMatch(/▲ Integrated reads −15\.\d\d LUFS, certified −14\.\d\d LUFS/);
 });
 
-test('what is no certificate, or of other files, is said in words', () => {
+test('what is no certificate, or of other files, is said in words', async () => {
   writeFileSync(at('no.json'), '{"certificate":"other"}');
   expect(opsimeter('verify', at('no.json'), at('x.wav'))).toMatchObject({
     code: 2,
@@ -98,7 +98,7 @@ test('what is no certificate, or of other files, is said in words', () => {
 });
 
 test('on paper it has a page for each, with a summary ahead', async () => {
-  const certificates = certificatesOf(host.server, host.jobId);
+  const certificates = await issuedCertificates(host.server, host.jobId);
   const pdf = await certificatePdf(certificates);
   expect(pdf.subarray(0, 5).toString('latin1')).toBe('%PDF-');
   expect(pdf.toString('latin1').match(/\/Type \/Page\b/g)).toHaveLength(certificates.length + 1);

@@ -156,10 +156,12 @@ test.each<DeliveryFormatInput>([
   { kind: 'opus', bitRateKbps: 128 },
   { kind: 'ogg', bitRateKbps: 128 },
 ])('%j: what coding lifts above the ceiling is brought below it, on target, and told', async (format) => {
-  // Driven 3 dB into a limiter at the ceiling itself: coding moves its peaks above.
+  // Driven 3 dB into a limiter at the ceiling itself: coding moves its peaks above. MP3, which leaves out the highest treble, only
+  // does so from a little higher.
+  const ceilingDbtp = format.kind === 'mp3' ? -0.9 : -1;
   const { path, report, passes, treatment } = await write(format, {
     spec: STREAMING,
-    treatment: { gainDb: 4.2, limit: { ceilingDbtp: -1 } },
+    treatment: { gainDb: 4.2, limit: { ceilingDbtp } },
     landing: { mostGainDb: 12, luPerDb: 0.8 },
   });
   expect(passes.length).toBeLessThanOrEqual(4);
@@ -251,11 +253,10 @@ test('silence stays digital silence under dither, unless it is asked for there t
       ),
     ),
   );
+  // From its very first frame: what comes before is long known to end there.
   const tail = async (isDitherSilenced: boolean) => {
     const { path } = await write({ kind: 'wav', bitDepth: 16, isDitherSilenced }, {}, 'gap.wav');
-    return decodedByFfmpeg(path, 2)[0]
-      ?.slice(-MATERIAL_RATE_HZ / 2)
-      .some((x) => x !== 0);
+    return decodedByFfmpeg(path, 2).some((samples) => samples.slice(-MATERIAL_RATE_HZ).some((x) => x !== 0));
   };
   expect(await tail(true)).toBe(false);
   expect(await tail(false)).toBe(true);

@@ -190,10 +190,42 @@ describe('what is added ahead and behind', () => {
     });
   });
 
+  test('room tone is never speech: it is looked for in the whole source, and by being noise', async () => {
+    const random = seededNoise();
+    const hiss = (seconds: number, dbfs: number) => {
+      const peak = Math.sqrt(3) * 10 ** (dbfs / 20);
+      return Array.from({ length: seconds * RATE }, () => peak * random());
+    };
+    // Syllables of a voice at −33 dBFS with no pause between them, and the room itself at −66 ahead of them.
+    const voice = Array.from({ length: 4 * RATE }, (_, n) => {
+      const syllable = 0.6 + 0.4 * Math.sin((2 * Math.PI * 4 * n) / RATE);
+      const partials = [1, 2, 3, 4, 5].reduce((sum, k) => sum + Math.sin((2 * Math.PI * 130 * k * n) / RATE) / k, 0);
+      return 0.02 * syllable * partials;
+    });
+    writeFileSync(at('talk.wav'), wavOf([Float32Array.from([...hiss(1, -66), ...voice])]));
+    const kept = { startFrame: RATE, endFrame: null };
+    const head = { frames: 2 * RATE, kind: 'room-tone' } as const;
+    const levelOf = (samples: Float32Array) =>
+      10 * Math.log10(samples.reduce((sum, x) => sum + x * x, 0) / samples.length);
+    for (const resampleHz of [null, 44_100]) {
+      const { path } = await rendered('talk.wav', only({ keep: kept, head, resampleHz }), 32);
+      const [samples] = decodedByFfmpeg(path, 1) as [Float32Array];
+      // White noise has less in a narrower band.
+      const expected = -66 + 10 * Math.log10((resampleHz ?? RATE) / RATE);
+      expect(Math.abs(levelOf(samples.subarray(0, RATE)) - expected)).toBeLessThan(0.5);
+    }
+    // Where there is nothing but the voice, that is said, and not taken.
+    writeFileSync(at('voice.wav'), wavOf([Float32Array.from(voice)]));
+    await expect(rendered('voice.wav', only({ head }))).rejects.toThrow(/no room tone that could be found/);
+    // By hand, what is chosen is taken.
+    const { path } = await rendered('voice.wav', only({ head: { ...head, toneStartFrame: 100 } }), 32);
+    expect(levelOf((decodedByFfmpeg(path, 1)[0] as Float32Array).subarray(0, RATE))).toBeGreaterThan(-50);
+  });
+
   test('digital silence has no room tone, which is said', async () => {
     writeFileSync(at('silent.wav'), wavOf([new Float32Array(RATE)]));
     await expect(rendered('silent.wav', only({ head: { frames: 100, kind: 'room-tone' } }))).rejects.toThrow(
-      'no half-second of room tone',
+      'no room tone that could be found',
     );
   });
 });

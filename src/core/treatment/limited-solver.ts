@@ -1,8 +1,9 @@
 import type { ReductionFigures } from '../limiter/reduction';
+import { MUCH_REDUCTION_DB } from '../limiter/reduction-words';
 import type { Readings } from '../loudness/readings';
 import { MOMENTARY_BINS, SHORT_TERM_BINS } from '../loudness/series';
+import { specLoudness } from '../spec/requirements/loudness';
 import type { Spec } from '../spec/spec';
-import { specLoudness } from '../spec/verdict';
 import { forecastGain } from './forecast';
 import { roundGain } from './gain';
 import type { LimitedForecast, MeasuredProgramme } from './limited-forecast';
@@ -16,8 +17,8 @@ import {
   solveGain,
 } from './solver';
 
-/** A programme is limited by no more than this when nobody has asked for more (common practice, no source). */
-export const USUAL_REDUCTION_DB = 3;
+/** A programme is limited by no more than this when nobody has asked for more. */
+export const USUAL_REDUCTION_DB = MUCH_REDUCTION_DB;
 /** Beyond this, a limiter is no longer what a target should be reached with. */
 export const MOST_REDUCTION_DB = 12;
 /** A decibel of gain that brings less loudness than this goes into the limiter: the target is out of reach. */
@@ -32,6 +33,8 @@ const MOST_STEPS = 24;
 const SLOPE_DB = 0.5;
 
 export interface LimitedSolution extends GainSolution {
+  /** As far as the gain may go for the limiter to take no more than is allowed. */
+  mostGainDb: number;
   ceilingDbtp: number;
   reduction: ReductionFigures;
   /** Forecast. */
@@ -89,6 +92,7 @@ export function solveLimited(forecast: LimitedForecast, spec: Spec, maxReduction
   const luPerDb = (loudnessAt(gainDb) - loudnessAt(gainDb - SLOPE_DB)) / SLOPE_DB;
   return {
     ...{ gainDb, ceilingDbtp, luPerDb, readings: limited.readings, reduction: limited.reduction },
+    mostGainDb: most.binding === 'target' ? reduction.gainDb : gainDb,
     binding: most.binding,
     shortfallLu: most.binding === 'target' ? 0 : Math.max(0, target - reached),
     isSpent: luPerDb < LEAST_LU_PER_DB,

@@ -1,6 +1,7 @@
 import type { Readings } from '../loudness/readings';
+import { specLoudness } from '../spec/requirements/loudness';
+import { specPeak } from '../spec/requirements/peak';
 import type { Spec } from '../spec/spec';
-import { specLoudness, specPeak } from '../spec/verdict';
 
 export interface LimitDistance {
   limit: 'target' | 'ceiling' | 'short-term' | 'momentary';

@@ -12,6 +12,20 @@ import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '.
 /** Integers stand in the upper bits of as many whole bytes as they need. */
 const INTEGERS: readonly SampleType[] = ['s8', 's16', 's24', 's32'];
 
+/**
+ * Tags of a `CHAN` chunk, as Core Audio's layouts have them (from memory): the loudspeakers by bits, which are those of WAV's
+ * mask; or one of a list, of which those are read whose channels stand in the order of such bits.
+ */
+export const LAYOUT_BY_BITMAP = 0x10000;
+const LAYOUT_TAGS: Readonly<Record<number, number>> = {
+  6553601: 0x4,
+  6619138: 0x3,
+  7077892: 0x33,
+  7405571: 0x7,
+  7667717: 0x37,
+  7929862: 0x3f,
+};
+
 interface CommonChunk extends SampleLayout {
   statedFrames: number;
 }
@@ -31,6 +45,7 @@ export async function readAiffHeader(source: ByteSource, fileName: string): Prom
   const isCompressed = fourCharacters(head, 8) === 'AIFC';
   let common: CommonChunk | undefined;
   let sound: { offset: number; bytes: number } | undefined;
+  let channelMask: number | undefined;
   for await (const { id, offset, bytes = 0 } of chunksOf(source, false)) {
     if (id === 'COMM') {
       common = parseCommon(await readBytes(source, offset, Math.min(bytes, 22)), isCompressed, fileName);
@@ -40,11 +55,14 @@ export async function readAiffHeader(source: ByteSource, fileName: string): Prom
       const skipped = 8 + (body.byteLength === 8 ? body.getUint32(0) : 0);
       sound = { offset: offset + skipped, bytes: Math.max(0, bytes - skipped) };
     }
-    if (common && sound) break;
+    if (id === 'CHAN' && bytes >= 8) channelMask = maskOf(await readBytes(source, offset, 8));
+    // Which loudspeakers more than two channels are may be said behind the samples too.
+    if (common && sound && (common.channels <= 2 || channelMask !== undefined)) break;
   }
   if (!common) throw new AppError('header-damaged', { fileName, reason: 'it does not state the format of its audio' });
   if (!sound) throw new AppError('no-audio', { fileName });
-  const { statedFrames, ...layout } = common;
+  const { statedFrames, ...stated } = common;
+  const layout = { ...stated, channelMask: channelMask ?? 0 };
   const container = isCompressed ? 'AIFF-C' : 'AIFF';
   // A recording that was interrupted has neither a count of frames nor a size.
   const statedBytes = statedFrames === 0 && sound.bytes === 0 ? undefined : sound.bytes;
@@ -61,6 +79,12 @@ function withStatedFrames(header: PcmHeader, statedFrames: number): PcmHeader {
     format: { ...header.format, frames, durationSeconds: frames / header.format.sampleRateHz },
     missingFrames: statedFrames - frames,
   };
+}
+
+function maskOf(body: DataView): number {
+  if (body.byteLength < 8) return 0;
+  const tag = body.getUint32(0);
+  return tag === LAYOUT_BY_BITMAP ? body.getUint32(4) : (LAYOUT_TAGS[tag] ?? 0);
 }
 
 function parseCommon(body: DataView, isCompressed: boolean, fileName: string): CommonChunk {

@@ -2,10 +2,17 @@ import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ByteSink } from '../bytes';
 import { dataBytes, type PcmLayout, PcmWriter, WRITTEN_BIT_DEPTH } from '../pcm-writer';
+import { LAYOUT_BY_BITMAP } from './header';
 
 /** The one version of AIFF-C: 23 May 1990, in seconds since 1904. */
 const AIFC_VERSION = 0xa2805140;
 const GREATEST_BYTES = 0xffffffff;
+
+interface AiffLayout extends PcmLayout {
+  /** As WAV has it; 0 where no mask names the loudspeakers. */
+  channelMask: number;
+  tags?: Tags | undefined;
+}
 
 /**
  * Writes an AIFF, or an AIFF-C where the samples are floats, of a length known beforehand, header first (Audio
@@ -14,12 +21,9 @@ const GREATEST_BYTES = 0xffffffff;
  * @param fileName what a person calls the file, for errors
  * @throws AppError `not-writable` where it would be larger than the format can say
  */
-export async function createAiffWriter(
-  sink: ByteSink,
-  layout: PcmLayout & { tags?: Tags | undefined },
-  fileName: string,
-): Promise<PcmWriter> {
-  const header = aiffHeader(layout, layout.tags ? textsOf(layout.tags) : []);
+export async function createAiffWriter(sink: ByteSink, layout: AiffLayout, fileName: string): Promise<PcmWriter> {
+  const chunks = [...layoutChunk(layout), ...(layout.tags ? textsOf(layout.tags) : [])];
+  const header = aiffHeader(layout, chunks);
   if (header.length + dataBytes(layout) > GREATEST_BYTES) {
     throw new AppError('not-writable', { fileName, reason: 'an AIFF file holds no more than 4 GiB; a WAV does' });
   }
@@ -27,20 +31,21 @@ export async function createAiffWriter(
   return new PcmWriter(sink, layout, true);
 }
 
-/** Name, author and annotation: the format has no place for the rest by itself. */
-function textsOf({ title, artist, comment, isrc, album, track, year, genre }: Tags): [string, Uint8Array][] {
-  const more = [
-    ['Album', album],
-    ['Track', track],
-    ['Year', year],
-    ['Genre', genre],
-    ['ISRC', isrc],
-  ].flatMap(([name, value]) => (value ? [`${name}: ${value}`] : []));
+/** Which loudspeakers there are: what a reader without it takes more than two channels for is anybody's guess. */
+function layoutChunk({ channels, channelMask }: AiffLayout): [string, Uint8Array][] {
+  if (channels <= 2 || channelMask === 0) return [];
+  const body = new DataView(new ArrayBuffer(12));
+  body.setUint32(0, LAYOUT_BY_BITMAP);
+  body.setUint32(4, channelMask);
+  return [['CHAN', new Uint8Array(body.buffer)]];
+}
+
+/** Name, author and annotation: all that the format itself has a place for. The rest stands in an ID3 tag. */
+function textsOf({ title, artist, comment }: Tags): [string, Uint8Array][] {
   const texts: [string, string][] = [
     ['NAME', title],
     ['AUTH', artist],
     ['ANNO', comment],
-    ['ANNO', more.join('; ')],
   ];
   return texts.flatMap(([id, text]) => (text ? [[id, new TextEncoder().encode(text)] as [string, Uint8Array]] : []));
 }

@@ -99,7 +99,7 @@ export function loudnessFields(loudness: StatedLoudness): Uint8Array {
 export function bextWithHistory(
   existing: Uint8Array | undefined,
   line: string,
-  stated: { description?: string; timeReferenceFrames?: number | null } = {},
+  stated: { description?: string; timeReferenceFrames?: number | null; writtenAt?: Date | undefined } = {},
 ): Uint8Array {
   const isUsable = existing !== undefined && existing.length >= FIXED_BYTES;
   const known = isUsable ? parseBext(existing, true)?.codingHistory : undefined;
@@ -111,7 +111,14 @@ export function bextWithHistory(
   // Version 0 has nothing where version 1 keeps its UMID, and may hold what nobody cleared.
   if (view.getUint16(VERSION_AT, true) === 0) body.fill(0, VERSION_AT + 2, LOUDNESS_AT);
   view.setUint16(VERSION_AT, 2, true);
-  const { description, timeReferenceFrames } = stated;
+  const { description, timeReferenceFrames, writtenAt } = stated;
+  // When the recording was made is its own to say; where nobody has said it, this file is what there is.
+  if (writtenAt && !/\d/.test(textOf(body.subarray(DATE.at, DATE.at + DATE.bytes)))) {
+    const two = (value: number) => String(value).padStart(2, '0');
+    const date = `${writtenAt.getFullYear()}-${two(writtenAt.getMonth() + 1)}-${two(writtenAt.getDate())}`;
+    const time = [writtenAt.getHours(), writtenAt.getMinutes(), writtenAt.getSeconds()].map(two).join(':');
+    body.set(new TextEncoder().encode(date + time), DATE.at);
+  }
   if (description) {
     body.fill(0, DESCRIPTION.at, DESCRIPTION.bytes);
     body.set(new TextEncoder().encode(description).subarray(0, DESCRIPTION.bytes), DESCRIPTION.at);

@@ -55,8 +55,19 @@ function isrcXml(isrc: string): string {
   return [
     '<?xml version="1.0" encoding="UTF-8"?>',
     '<ebuCoreMain xmlns:dc="http://purl.org/dc/elements/1.1/" xmlns="urn:ebu:metadata-schema:ebuCore_2012">',
-    '<coreMetadata><identifier typeLabel="GUID" typeDefinition="Globally Unique Identifier"',
+    `<coreMetadata>${isrcIdentifier(isrc, '')}</coreMetadata></ebuCoreMain>`,
+  ].join('');
+}
+
+/**
+ * An ISRC as EBU Core has it, to stand within its `coreMetadata`.
+ *
+ * @param namespace declares `dc`, where what it stands in has not
+ */
+export function isrcIdentifier(isrc: string, namespace = ' xmlns:dc="http://purl.org/dc/elements/1.1/"'): string {
+  return [
+    '<identifier typeLabel="GUID" typeDefinition="Globally Unique Identifier"',
     ' formatLabel="ISRC" formatDefinition="International Standard Recording Code">',
-    `<dc:identifier>ISRC:${isrc}</dc:identifier></identifier></coreMetadata></ebuCoreMain>`,
+    `<dc:identifier${namespace}>ISRC:${isrc}</dc:identifier></identifier>`,
   ].join('');
 }

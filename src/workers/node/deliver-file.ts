@@ -6,23 +6,27 @@ import { decode } from '@/codecs/decode';
 import { type EncodedFormat, encode, encodedDepth, isEncoded } from '@/codecs/encode';
 import { samplesHash } from '@/codecs/hash';
 import { probe } from '@/codecs/probe';
-import { type FileTags, tagFile } from '@/codecs/tag';
+import { type FileTags, isTagged, tagFile } from '@/codecs/tag';
 import { isLossy } from '@/core/delivery/file-kinds';
-import type { SettledFormat } from '@/core/delivery/format';
+import { describeFormat, type SettledFormat } from '@/core/delivery/format';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import { specLoudness } from '@/core/spec/requirements/loudness';
+import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { specLoudness, specPeak } from '@/core/spec/verdict';
 import { roundGain } from '@/core/treatment/gain';
+import { type Limit, USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { Level } from '@/core/units/decibel';
 import type { AudioFormat } from '@/formats/audio-format';
 import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { FileReport, Progress, RenderReport } from '../protocol';
+import { areChannelsAlike } from './channels-alike';
 import { FileSource } from './file-bytes';
+import { readFileTags } from './file-metadata';
 import { hashFile } from './hash-file';
 import { decodedFormat, peekHeader } from './measure-file';
 import { stateMp3Length } from './mp3-file';
@@ -33,14 +37,18 @@ import { leftoversOf } from './render-file';
 /** A loudness this near to its target is on it; coding moves it by some hundredths from one writing to the next. */
 export const SOLVED_WITHIN_LU = 0.05;
 export const CODED_WITHIN_LU = 0.1;
-/** Written once, and at most three times more. */
+/** Written once, and at most three times more; five times more where it is coded, since nobody can foretell coded peaks. */
 const MOST_PASSES = 4;
+const MOST_CODED_PASSES = 6;
+/** A limiter that takes no more than this beyond what it may is within that. */
+const REDUCTION_WITHIN_DB = 0.005;
 /**
  * A decoded peak is brought so far below the ceiling that the next coding of it does not stand above again; where it does all
- * the same, three times as far.
+ * the same, three times as far, up to the most.
  */
 const CODING_MARGIN_DB = 0.05;
 const MARGIN_GROWTH = 3;
+const MOST_MARGIN_DB = 0.45;
 
 /** How the gain may still be moved once it is known where a file has landed. */
 export interface Landing {
@@ -48,6 +56,10 @@ export interface Landing {
   mostGainDb: number;
   /** Loudness that another decibel brings. */
   luPerDb: number;
+  /** What a limiter may take that was not needed before coding; absent where none is allowed, or one is there already. */
+  mayLimitDb?: number;
+  /** The most that a limiter may take, where there is one. */
+  maxReductionDb?: number;
 }
 
 export interface DeliveryOrder {
@@ -63,8 +75,12 @@ export interface DeliveryOrder {
   cover?: FileTags['cover'] | undefined;
   /** Of a file that is kept as it is: where it lies. One that is coded is not rendered then. */
   kept?: KeptFile | undefined;
+  /** A layout that was chosen by hand for what is written; null where the channel mask tells it. */
+  layoutId?: string | null | undefined;
   /** Where the gain and the ceiling start from. */
   treatment: Treatment;
+  /** How a limiter is set that only coding makes necessary; the usual way unless it is said. */
+  limiter?: Omit<Limit, 'ceilingDbtp'> | undefined;
   /** Null where the treatment is to be written as it is, wherever it lands. */
   landing: Landing | null;
 }
@@ -79,7 +95,14 @@ interface KeptFile {
 /** What is done by threads, or by whoever calls. */
 export interface DeliverySteps {
   render(
-    output: { path: string; container: 'WAV' | 'BW64' | 'AIFF'; bitDepth: 16 | 24 | 32; isDitherSilenced: boolean },
+    output: {
+      path: string;
+      container: 'WAV' | 'BW64' | 'AIFF';
+      bitDepth: 16 | 24 | 32;
+      isDitherSilenced: boolean;
+      isForCoder: boolean;
+      withoutAdm: boolean;
+    },
     treatment: Treatment,
     onProgress: (progress: Progress) => void,
   ): Promise<RenderReport>;
@@ -159,6 +182,7 @@ export async function deliver(
         ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
         loudness: specLoudness(readings, order.spec),
         peak: specPeak(readings, order.spec),
+        greatestDb: written.rendered.reduction?.greatestDb ?? 0,
       };
       tries.push(last);
       const next = nextTry(order, tries);
@@ -181,7 +205,10 @@ export async function deliver(
 }
 
 /** A pass, and what it was made with. */
-interface Try extends Pass, Levels {}
+interface Try extends Pass, Levels {
+  /** What the limiter has taken at most. */
+  greatestDb: number;
+}
 
 interface Levels {
   treatment: Treatment;
@@ -234,11 +261,14 @@ async function writeOnce(
       container: kind === 'aiff' ? 'AIFF' : kind === 'bw64' && !isSplit ? 'BW64' : 'WAV',
       bitDepth: encodedDepth(format),
       isDitherSilenced,
+      isForCoder: isCoded,
+      withoutAdm: format.withoutAdm,
     },
     treatment,
     during(0),
   );
-  if (rendered.clippedSamples > 0) throw new AppError('would-clip', { samplePeakDbfs: 0 });
+  if (rendered.clippedSamples > 0)
+    throw new AppError('would-clip', { samplePeakDbfs: 0, file: describeFormat(format) });
   if (!isCoded) {
     if (isSplit) {
       const paths = splitPaths(temporaryPath, format.channels);
@@ -266,9 +296,8 @@ async function writeOnce(
     await encode(renderedPath, temporaryPath, coding, job);
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);
-    await rm(renderedPath, { force: true });
     // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
-    return decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined);
+    return decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined, renderedPath);
   }
 
   /**
@@ -300,7 +329,8 @@ async function writeOnce(
     return { report: { ...measured, format: decodedFormat(probed.format, samples) }, audioSha256 };
   }
 
-  async function decodeAgain(frames: number, statedEnd: number | undefined) {
+  /** @param codedPath the samples that were coded: each channel is to come back as itself */
+  async function decodeAgain(frames: number, statedEnd: number | undefined, codedPath?: string) {
     const probed = await probe(temporaryPath, fileName);
     const endFrame = probed.format.frames === statedEnd ? statedEnd : undefined;
     const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, {
@@ -311,7 +341,10 @@ async function writeOnce(
     const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
     const report = await steps.measure(decodedPath, origin, during(3));
     const audioSha256 = await hashSamples(decodedPath);
+    const isInOrder = codedPath === undefined || (await areChannelsAlike(codedPath, decodedPath));
     await rm(decodedPath, { force: true });
+    if (codedPath) await rm(codedPath, { force: true });
+    if (!isInOrder) throw new AppError('channels-moved', { fileName });
     if (decodeErrors > 0 && !kept) throw new AppError('not-as-written', { fileName });
     return { report, audioSha256 };
   }
@@ -336,9 +369,11 @@ async function writeOnce(
  */
 function nextTry(order: DeliveryOrder, tries: readonly Try[]): Levels | undefined {
   const last = tries.at(-1) as Try;
-  if (tries.length === MOST_PASSES) return undefined;
-  const next = moved(order, last, CODING_MARGIN_DB * MARGIN_GROWTH ** (tries.length - 1));
-  if (tries.length < MOST_PASSES - 1 || !isLossy(order.format.kind)) return next;
+  const most = isLossy(order.format.kind) ? MOST_CODED_PASSES : MOST_PASSES;
+  if (tries.length === most) return undefined;
+  const marginDb = Math.min(MOST_MARGIN_DB, CODING_MARGIN_DB * MARGIN_GROWTH ** (tries.length - 1));
+  const next = moved(order, last, marginDb);
+  if (tries.length < most - 1 || !isLossy(order.format.kind)) return next;
   if (!isOver(order, last)) return undefined;
   const [best] = tries
     .filter((own) => !isOver(order, own))
@@ -351,7 +386,13 @@ function excessOf({ format, spec }: DeliveryOrder, { peak }: Pass): number {
   return isLossy(format.kind) && peak !== null ? Math.max(0, peak - spec.peak.ceiling) : 0;
 }
 
-const isOver = (order: DeliveryOrder, pass: Pass) => excessOf(order, pass) > 0;
+/** What a limiter has taken beyond what it may, in dB: its own look at peaks may be a little higher than the meter's. */
+function overtakenOf({ landing, greatestDb }: Try): number {
+  const beyondDb = greatestDb - (landing?.maxReductionDb ?? Number.POSITIVE_INFINITY);
+  return beyondDb > REDUCTION_WITHIN_DB ? beyondDb : 0;
+}
+
+const isOver = (order: DeliveryOrder, own: Try) => excessOf(order, own) > 0 || overtakenOf(own) > 0;
 
 /** Left to the target, in LU, where the levels may be moved towards it. */
 function leftOf({ spec }: DeliveryOrder, { loudness, landing }: Try): number {
@@ -365,26 +406,71 @@ function moved(order: DeliveryOrder, own: Try, marginDb: number): Levels | undef
   const leftLu = leftOf(order, own);
   const excessDb = excessOf(order, own);
   const lowerByDb = excessDb > 0 ? excessDb + marginDb : 0;
-  if (!landing && !limit) return undefined;
-  const { mostGainDb, luPerDb } = landing ?? { mostGainDb: gainDb, luPerDb: 1 };
-  // What nobody limits is turned down. A lower ceiling takes loudness with it, which gain gives back.
-  const cappedDb = limit || lowerByDb === 0 ? mostGainDb : Math.min(mostGainDb, gainDb - lowerByDb);
-  const lostLu = limit && landing ? lowerByDb * (1 - luPerDb) : 0;
+  const nextLimit = limit && lowerByDb > 0 ? { ...limit, ceilingDbtp: limit.ceilingDbtp - lowerByDb } : limit;
+  // Where levels are as somebody set them, the ceiling alone is moved.
+  if (!landing) return nextLimit === limit ? undefined : { treatment: { ...treatment, limit: nextLimit }, landing };
+  const { luPerDb, mayLimitDb = 0 } = landing;
+  if (!limit && lowerByDb > 0 && mayLimitDb > 0) return nowLimited(order, own, landing, lowerByDb);
+  const overtakenDb = overtakenOf(own);
+  const mostGainDb = overtakenDb > 0 ? gainDb - overtakenDb : landing.mostGainDb;
+  // What nobody limits is turned down. A lower ceiling takes loudness with it, which gain gives back; the most that gain may be
+  // goes down with the ceiling, so that no more is limited than is allowed.
+  const cappedDb = limit
+    ? mostGainDb - lowerByDb
+    : Math.min(mostGainDb, lowerByDb > 0 ? gainDb - lowerByDb : mostGainDb);
+  const lostLu = limit ? lowerByDb * (1 - luPerDb) : 0;
   const neededLu = (Math.abs(leftLu) > within ? leftLu : 0) + lostLu;
   const nextGainDb = roundGain(
-    Math.min(lowerByDb > 0 || neededLu !== 0 ? cappedDb : gainDb, gainDb + neededLu / luPerDb),
+    Math.min(lowerByDb > 0 || overtakenDb > 0 || neededLu !== 0 ? cappedDb : gainDb, gainDb + neededLu / luPerDb),
     'down',
   );
-  const nextLimit = limit && lowerByDb > 0 ? { ...limit, ceilingDbtp: limit.ceilingDbtp - lowerByDb } : limit;
-  if (nextGainDb === gainDb && nextLimit === limit) return undefined;
+  if (nextGainDb === gainDb && nextLimit === limit) return madeUp(order, own, within);
   return {
     treatment: { ...treatment, gainDb: nextGainDb, limit: nextLimit },
-    landing: landing && { ...landing, mostGainDb: limit ? mostGainDb : cappedDb },
+    landing: { ...landing, mostGainDb: cappedDb },
+  };
+}
+
+/** A limiter that is allowed, and was not needed before coding, takes what coding has lifted above the ceiling. */
+function nowLimited(order: DeliveryOrder, own: Try, landing: Landing, lowerByDb: number): Levels {
+  const { treatment } = own;
+  const { gainDb } = treatment;
+  const { mostGainDb, luPerDb, mayLimitDb = 0 } = landing;
+  // Gain alone would have been stopped where the true peak meets the ceiling: so it stands that far below now.
+  const peakDbtp = order.spec.peak.ceiling - (mostGainDb - gainDb);
+  const ceilingDbtp = peakDbtp - lowerByDb;
+  const mostLimitedDb = gainDb - lowerByDb + mayLimitDb;
+  const nextGainDb = roundGain(Math.min(mostLimitedDb, gainDb + Math.max(0, leftOf(order, own))), 'down');
+  return {
+    treatment: { ...treatment, gainDb: nextGainDb, limit: { ...USUAL_LIMITER, ...order.limiter, ceilingDbtp } },
+    landing: { mostGainDb: mostLimitedDb, luPerDb, maxReductionDb: mayLimitDb },
+  };
+}
+
+/**
+ * Some coders turn everything down a little (LAME by 0.26 dB at 192 kbit/s). What that leaves free below the ceiling is given
+ * back, to gain and ceiling alike: the limiter takes no more than before.
+ */
+function madeUp(order: DeliveryOrder, own: Try, withinLu: number): Levels | undefined {
+  const { treatment, landing, peak } = own;
+  const leftLu = leftOf(order, own);
+  if (!landing || !isLossy(order.format.kind) || leftLu <= withinLu || peak === null) return undefined;
+  const freeDb = order.spec.peak.ceiling - peak - CODING_MARGIN_DB;
+  const { limit } = treatment;
+  const raiseDb = roundGain(Math.min(leftLu, freeDb, limit ? -limit.ceilingDbtp : freeDb), 'down');
+  if (raiseDb <= 0) return undefined;
+  return {
+    treatment: {
+      ...treatment,
+      gainDb: roundGain(treatment.gainDb + raiseDb, 'down'),
+      limit: limit && { ...limit, ceilingDbtp: limit.ceilingDbtp + raiseDb },
+    },
+    landing: { ...landing, mostGainDb: landing.mostGainDb + raiseDb },
   };
 }
 
 async function finish(
-  { temporaryPath, fileName, format, tags = NO_TAGS, cover = null }: DeliveryOrder,
+  { temporaryPath, fileName, format, tags = NO_TAGS, cover = null, layoutId = null }: DeliveryOrder,
   { report, rendered, chapters, audioSha256 }: WrittenOnce,
   signal: AbortSignal | undefined,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
@@ -396,11 +482,14 @@ async function finish(
   const { integratedLufs, samplePeakDbfs } = report.readings;
   const isMeasured = integratedLufs !== null && samplePeakDbfs !== null;
   const loudness = hasLoudnessTags && isMeasured ? { integratedLufs, samplePeakDbfs } : null;
-  if (isEncoded(kind)) {
+  if (isTagged(kind) && !isSplit) {
     await tagFile(temporaryPath, kind, { tags, chapters, cover, loudness }, fileName, signal);
+    if (!isEncoded(kind) && (await hashSamples(temporaryPath)) !== audioSha256) {
+      throw new AppError('not-as-written', { fileName });
+    }
     await flush(temporaryPath);
   }
-  const labels = channelLabels(report.format);
+  const labels = channelLabels(report.format, layoutId);
   const paths = isSplit ? splitPaths(temporaryPath, format.channels) : [temporaryPath];
   const files: WrittenFile[] = [];
   for (const [i, path] of paths.entries()) {
@@ -413,7 +502,11 @@ async function finish(
   const sizeBytes = files.reduce((sum, file) => sum + file.sizeBytes, 0);
   return {
     files,
-    report: { ...report, sizeBytes, sha256: files[0]?.sha256 ?? null },
+    report: {
+      ...{ ...report, sizeBytes, sha256: files[0]?.sha256 ?? null },
+      // Said by the file, not by whoever ordered it.
+      tags: await readFileTags(paths[0] as string, fileName, report.format),
+    },
     reduction: rendered.reduction,
     expectedFrames: rendered.frames,
     audioSha256,
@@ -432,8 +525,8 @@ async function chaptersIn(path: string): Promise<Chapter[]> {
   }
 }
 
-function channelLabels({ channels, channelMask }: AudioFormat): string[] {
-  return channelLayout(channels, channelMask).channels.map(({ label }) => label);
+function channelLabels({ channels, channelMask }: AudioFormat, layoutId: string | null): string[] {
+  return channelLayout(channels, channelMask, layoutId ?? undefined).channels.map(({ label }) => label);
 }
 
 function besides(temporaryPath: string) {

@@ -8,6 +8,7 @@ import type { Segment } from '@/core/loudness/segment';
 import { type AudioFormat, isWavKind } from '@/formats/audio-format';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
+import { admFacts } from '@/formats/wav/adm';
 import { parseBext, readBext } from '@/formats/wav/bext';
 import { treatedBefore } from '@/formats/wav/coding-history';
 import type { FileReport } from '../protocol';
@@ -71,15 +72,17 @@ export async function measureFile(
     if (measuredFrames !== frames) throw new AppError('source-changed', { fileName });
     const measurement = meter.finish();
     const { inspection, usedBits } = await inspectFile(file, header, measurement.series);
+    const adm = options.origin ? undefined : await admOf(file, header);
     const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
     const facts = { ...format, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
     return {
       report: {
-        format: { ...format, layout: layout.name },
+        format: { ...format, layout: layout.name, ...(adm ? { adm } : {}) },
         readings: measurement.readings,
         findings: findings(measurement, inspection, facts),
         edges: edgesOf(measurement.series.weightedPower),
         nonFiniteSamples,
+        missingFrames,
         sizeBytes: file.size,
       },
       measurement,
@@ -88,6 +91,10 @@ export async function measureFile(
     for (const port of options.crew?.ports ?? []) port.close();
     await file.close();
   }
+}
+
+async function admOf(file: FileSource, { format }: PcmHeader): Promise<AudioFormat['adm']> {
+  return isWavKind(format) && format.container !== 'RIFX' ? admFacts(file) : undefined;
 }
 
 /** What a WAV file's own history says that was done to it here. */

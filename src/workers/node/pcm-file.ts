@@ -5,7 +5,7 @@ import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Readings } from '@/core/loudness/readings';
 import { sampleBytes } from '@/core/units/sample-encoding';
-import { chunksOf } from '@/formats/chunks';
+import { type ChunkBody, chunksOf, readChunk } from '@/formats/chunks';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { LOUDNESS_AT, loudnessFields } from '@/formats/wav/bext';
@@ -13,6 +13,8 @@ import { wavHeader } from '@/formats/wav/writer';
 import { FileSink, FileSource, patchFile } from './file-bytes';
 
 const PIECE_BYTES = 1 << 20;
+/** More than any of ours has. */
+const MOST_CHUNK_BYTES = 64_000_000;
 
 /**
  * SHA-256 of a PCM file's samples, interleaved, little-endian and of the depth that they have: the same sound in another
@@ -29,7 +31,8 @@ export function hashSamples(path: string): Promise<string> {
 }
 
 /**
- * Writes each channel of a WAV of ours as a WAV of its own, the bytes of its samples as they are, and flushes it.
+ * Writes each channel of a WAV of ours as a WAV of its own, the bytes of its samples as they are, with what the whole says of
+ * itself, and flushes it.
  *
  * @param outputPaths one for each channel; none may exist
  */
@@ -41,7 +44,8 @@ export async function splitChannels(path: string, outputPaths: readonly string[]
     try {
       for (const outputPath of outputPaths) sinks.push(await FileSink.create(outputPath));
       const layout = { sampleRateHz, channels: 1, channelMask: 0, frames, bitDepth: bitDepth as 16 | 24 | 32 };
-      for (const sink of sinks) await sink.write(wavHeader(layout));
+      const chunks = await ownChunks(file);
+      for (const sink of sinks) await sink.write(wavHeader({ ...layout, chunks }));
       for await (const bytes of piecesOf(file, header)) {
         for (const [channel, sink] of sinks.entries()) {
           await sink.write(ofChannel(bytes, channel * width, width, header.frameBytes));
@@ -55,6 +59,16 @@ export async function splitChannels(path: string, outputPaths: readonly string[]
       throw error;
     }
   });
+}
+
+/** What stands beside a file's samples, but for what speaks of all channels together. */
+async function ownChunks(file: FileSource): Promise<ChunkBody[]> {
+  const chunks: ChunkBody[] = [];
+  for await (const chunk of chunksOf(file, true)) {
+    if (['fmt ', 'ds64', 'data', 'chna'].includes(chunk.id)) continue;
+    chunks.push({ id: chunk.id, body: await readChunk(file, chunk, MOST_CHUNK_BYTES) });
+  }
+  return chunks;
 }
 
 /** Puts WAVs of one channel each together again, as a WAV of all of them; `outputPath` must not exist. */

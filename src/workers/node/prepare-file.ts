@@ -3,6 +3,7 @@ import { basename } from 'node:path';
 import { resampleWav } from '@/codecs/resample';
 import { AppError } from '@/core/errors/app-error';
 import { keptRange } from '@/core/treatment/steps/keep';
+import { toneFrames } from '@/core/treatment/steps/pad';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { NO_PREPARATION, type Preparation } from '@/core/treatment/treatment';
 import { PcmReader } from '@/formats/pcm-reader';
@@ -10,6 +11,7 @@ import { createWavWriter } from '@/formats/wav/writer';
 import { FileSink, FileSource } from './file-bytes';
 import { PreparedReader, type PreparedSource } from './prepared-reader';
 import { ProgressReporter, type RunOptions } from './progress';
+import { findTone, needsTone } from './room-tone';
 
 interface PrepareOptions extends RunOptions {
   fileName?: string | undefined;
@@ -29,19 +31,27 @@ export async function resampleKept(
   const { sampleRateHz, frames: sourceFrames } = await withPcm(path, options, async ({ header }) => header.format);
   if (!resampleHz || resampleHz === sampleRateHz) return { path, steps };
   const { startFrame, endFrame } = keptRange(steps.keep, sourceFrames);
-  const frames = endFrame - startFrame;
-  const promisedFrames = resampledFrames(frames, sampleRateHz, resampleHz);
+  const promisedFrames = resampledFrames(endFrame - startFrame, sampleRateHz, resampleHz);
+  // Room tone may stand in what is cut off: that is resampled along with what is kept.
+  const tone = needsTone(steps) ? await withPcm(path, options, (reader) => findTone(reader, steps, fileName)) : null;
+  const cut = {
+    startFrame: Math.min(startFrame, tone?.startFrame ?? startFrame),
+    endFrame: Math.max(endFrame, tone ? tone.startFrame + tone.frames : endFrame),
+  };
+  const frames = cut.endFrame - cut.startFrame;
+  const place = (frame: number) => Math.round(((frame - cut.startFrame) * resampleHz) / sampleRateHz);
   const cutPath = cutPathOf(resampledPath);
   try {
-    await writeSteps({ path, steps: { ...NO_PREPARATION, keep: steps.keep } }, cutPath, options);
+    await writeSteps({ path, steps: { ...NO_PREPARATION, keep: cut } }, cutPath, options);
     await resampleWav(cutPath, resampledPath, { fromHz: sampleRateHz, toHz: resampleHz, frames, fileName, signal });
   } finally {
     await rm(cutPath, { force: true });
   }
   return {
     path: resampledPath,
-    steps: { ...steps, keep: { startFrame: 0, endFrame: promisedFrames } },
+    steps: { ...steps, keep: { startFrame: place(startFrame), endFrame: place(startFrame) + promisedFrames } },
     promisedFrames,
+    ...(tone ? { tone: { startFrame: place(tone.startFrame), frames: toneFrames(resampleHz) } } : {}),
   };
 }
 

@@ -1,10 +1,10 @@
-import { AppError } from '@/core/errors/app-error';
 import { keptRange } from '@/core/treatment/steps/keep';
 import { mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
-import { applyRoomTone, crossfadeFrames, type Pad, QuietestFinder } from '@/core/treatment/steps/pad';
+import { applyRoomTone, crossfadeFrames, type Pad, RoomTone, type ToneCandidate } from '@/core/treatment/steps/pad';
 import { removeDc } from '@/core/treatment/steps/remove-dc';
 import type { Treatment } from '@/core/treatment/treatment';
 import { type PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
+import { findTone, needsTone } from './room-tone';
 
 /** What is done to a source before its gain is worked out, but for resampling. */
 export type FrameSteps = Pick<Treatment, 'keep' | 'removeDc' | 'mix' | 'head' | 'tail'>;
@@ -13,8 +13,8 @@ export type FrameSteps = Pick<Treatment, 'keep' | 'removeDc' | 'mix' | 'head' | 
 export interface PreparedFacts {
   /** Of each channel of the source, what removing DC takes off; empty where that is off. */
   means: number[];
-  /** The quietest half-second, in frames of the source; null where no room tone is asked for. */
-  tone: { startFrame: number; frames: number } | null;
+  /** What room tone is made from, in frames of the file; null where none is asked for. */
+  tone: ToneCandidate | null;
 }
 
 /** A source, resampled where that is asked for, with what is still to be done to it before its gain. */
@@ -23,6 +23,8 @@ export interface PreparedSource {
   steps: FrameSteps;
   /** Frames that a resampler was to make; the file may be a few frames shorter, and silence makes up for them. */
   promisedFrames?: number | undefined;
+  /** What room tone is made from, in frames of the file, where it was found before that was cut; else it is looked for. */
+  tone?: ToneCandidate | undefined;
   /** Where they are known already; else the source is gone through for them. */
   facts?: PreparedFacts | undefined;
 }
@@ -43,7 +45,7 @@ export class PreparedReader {
   readonly #reader: PcmReader;
   readonly #steps: FrameSteps;
   readonly #facts: PreparedFacts;
-  readonly #tone: readonly Float32Array[] | null;
+  readonly #tone: RoomTone | null;
   /** First frame that is kept, and the one behind the last, in the source. */
   readonly #startFrame: number;
   readonly #endFrame: number;
@@ -65,7 +67,7 @@ export class PreparedReader {
     this.#reader = reader;
     this.#steps = steps;
     this.#facts = found.facts;
-    this.#tone = found.tone;
+    this.#tone = found.tone && new RoomTone(found.tone, format.sampleRateHz);
     this.#startFrame = startFrame;
     this.#endFrame = endFrame;
     this.#headFrames = steps.head?.frames ?? 0;
@@ -81,11 +83,11 @@ export class PreparedReader {
   /** Throws `no-room-tone` where one is asked for and there is none. */
   static async open(
     reader: PcmReader,
-    { steps, promisedFrames, facts: known }: PreparedSource,
+    { steps, promisedFrames, tone: knownTone, facts: known }: PreparedSource,
     fileName: string,
   ): Promise<PreparedReader> {
     const { startFrame, endFrame } = keptRange(steps.keep, reader.header.format.frames);
-    const facts = known ?? (await findFacts(reader, steps, fileName));
+    const facts = known ?? (await findFacts(reader, steps, knownTone, fileName));
     const tone = facts.tone && (await readTone(reader, steps, { ...facts, tone: facts.tone }));
     return new PreparedReader(reader, steps, { facts, tone }, promisedFrames ?? endFrame - startFrame);
   }
@@ -168,13 +170,21 @@ function treat(reader: PcmReader, steps: FrameSteps, means: readonly number[], p
   return mix ? mixChannels(planar as [Float32Array, Float32Array], mix) : planar;
 }
 
-async function findFacts(reader: PcmReader, steps: FrameSteps, fileName: string): Promise<PreparedFacts> {
-  const { sampleRateHz, channels, frames } = reader.header.format;
-  const isTonal = [steps.head, steps.tail].some((pad) => pad?.kind === 'room-tone');
-  if (!isTonal && !steps.removeDc) return { means: [], tone: null };
-  const { startFrame, endFrame } = keptRange(steps.keep, frames);
+async function findFacts(
+  reader: PcmReader,
+  steps: FrameSteps,
+  knownTone: ToneCandidate | undefined,
+  fileName: string,
+): Promise<PreparedFacts> {
+  const tone = needsTone(steps) ? (knownTone ?? (await findTone(reader, steps, fileName))) : null;
+  return { means: steps.removeDc ? await findMeans(reader, steps) : [], tone };
+}
+
+/** Of each channel, over what is kept. */
+async function findMeans(reader: PcmReader, { keep }: FrameSteps): Promise<number[]> {
+  const { channels, frames } = reader.header.format;
+  const { startFrame, endFrame } = keptRange(keep, frames);
   const sums = new Float64Array(channels);
-  const finder = new QuietestFinder(sampleRateHz);
   for (let at = startFrame; at < endFrame; ) {
     const planar = await readKept(reader, at, endFrame);
     if (!planar) break;
@@ -183,16 +193,9 @@ async function findFacts(reader: PcmReader, steps: FrameSteps, fileName: string)
       for (let n = 0; n < samples.length; n++) sum += samples[n] as number;
       sums[c] = (sums[c] as number) + sum;
     });
-    const length = planar[0]?.length ?? 0;
-    if (isTonal) finder.process(planar, length);
-    at += length;
+    at += planar[0]?.length ?? 0;
   }
-  const found = isTonal ? finder.finish() : null;
-  if (isTonal && !found) throw new AppError('no-room-tone', { fileName });
-  return {
-    means: steps.removeDc ? Array.from(sums, (sum) => sum / (endFrame - startFrame)) : [],
-    tone: found && { startFrame: startFrame + found.startFrame, frames: found.frames },
-  };
+  return Array.from(sums, (sum) => sum / (endFrame - startFrame));
 }
 
 /** A stretch of the source as it will be written. */

@@ -4,7 +4,7 @@ import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { layoutGroups } from '@/core/limiter/link';
-import { type ChannelLayout, channelLayout } from '@/core/loudness/channel-layout';
+import { type ChannelLayout, channelLayout, codingMask, writtenOrder } from '@/core/loudness/channel-layout';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
@@ -16,10 +16,11 @@ import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { WrittenDepth } from '@/formats/pack';
 import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
+import { admChunks, withIdentifier } from '@/formats/wav/adm';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
 import { cueChunks } from '@/formats/wav/cues';
-import { textChunks } from '@/formats/wav/text-chunks';
+import { isrcIdentifier, textChunks } from '@/formats/wav/text-chunks';
 import { createWavWriter } from '@/formats/wav/writer';
 import { createKernelTracer } from '@/kernels/tracer-kernel';
 import type { RenderReport } from '../protocol';
@@ -44,6 +45,12 @@ export interface RenderOptions extends RunOptions {
   container?: 'WAV' | 'BW64' | 'AIFF' | undefined;
   /** 24 unless it is stated; 32 is float. */
   bitDepth?: WrittenDepth | undefined;
+  /** It is read by a coder, which knows fewer masks than files may state. */
+  isForCoder?: boolean | undefined;
+  /** When it is written, for a recording that states no date of its own. */
+  writtenAtMs?: number | undefined;
+  /** The source's audio definition is left out. */
+  withoutAdm?: boolean | undefined;
   /** Dither falls silent in digital silence, unless it is said not to. */
   isDitherSilenced?: boolean | undefined;
   /** What the file is to say of itself. */
@@ -167,26 +174,30 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
   const { isDitherSilenced } = options;
   const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither, isDitherSilenced };
+  const order = writtenOrder(layoutOf(reader.format, options.layoutId));
+  const channelMask = options.isForCoder ? codingMask(order.layout) : order.layout.mask;
   const writer =
     options.container === 'AIFF'
-      ? await createAiffWriter(sink, { ...layout, tags: options.tags }, fileName)
+      ? await createAiffWriter(sink, { ...layout, channelMask, tags: options.tags }, fileName)
       : await createWavWriter(sink, {
           ...layout,
-          channelMask: layoutOf(reader.format, options.layoutId).mask,
+          channelMask,
           isBw64: options.container === 'BW64',
-          chunks: await chunksFor(reader.format, options),
+          chunks: await chunksFor(reader.format, order.from, options),
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
   // A limiter has the gain in its trace; without one it goes into the rounding, so that a sample is rounded once.
   const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.trimDb);
   const fades = fadesOf(treatment);
-  for (let piece = await reader.next(); piece; piece = await reader.next()) {
+  for (let next = await reader.next(); next; next = await reader.next()) {
+    const piece = next;
     const startFrame = reader.frame - piece.frames;
     limiter?.apply(piece.channels, piece.frames, startFrame);
     check?.process(piece.channels, piece.frames);
     applyFades(piece.channels, piece.frames, startFrame, frames, fades);
-    await writer.write(piece.channels, piece.frames, amplitude);
+    const ordered = order.from.map((channel) => piece.channels[channel] as Float32Array);
+    await writer.write(ordered, piece.frames, amplitude);
     progress.at(reader.frame);
   }
   if (reader.frame !== frames) throw new AppError('source-changed', { fileName: fileName || 'The source' });
@@ -196,9 +207,9 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
 
 /**
  * What stands ahead of a written WAV's samples: the source's own broadcast extension where it has one, with this step at its
- * end, what the file says of itself, and the source's markers where they are now.
+ * end, what the file says of itself, the source's markers where they are now, and its audio definition.
  */
-async function chunksFor(format: PreparedFormat, options: WriteOptions): Promise<ChunkBody[]> {
+async function chunksFor(format: PreparedFormat, from: readonly number[], options: WriteOptions): Promise<ChunkBody[]> {
   const { treatment, bitDepth = WRITTEN_BIT_DEPTH, historyPath, tags = NO_TAGS, markers = [] } = options;
   const { gainDb, limit } = treatment;
   const line = historyLine({ ...format, bitDepth, gainDb, ceilingDbtp: limit?.ceilingDbtp ?? null });
@@ -214,9 +225,22 @@ async function chunksFor(format: PreparedFormat, options: WriteOptions): Promise
     const body = bextWithHistory(isReadable ? await readBext(source, true) : undefined, line, {
       description: tags.title,
       timeReferenceFrames,
+      writtenAt: options.writtenAtMs === undefined ? undefined : new Date(options.writtenAtMs),
     });
-    return [{ id: 'bext', body }, ...textChunks(tags), ...cueChunks(carried.markers)];
+    const isDefined =
+      isReadable && !options.isForCoder && !options.withoutAdm && header.format.channels === format.channels;
+    const adm = isDefined ? await admChunks(source, from, basename(historyPath)) : [];
+    return [{ id: 'bext', body }, ...withDefinition(textChunks(tags), adm, tags), ...cueChunks(carried.markers)];
   } finally {
     await source.close();
   }
+}
+
+/** A definition beside what the file says of itself; an ISRC goes into its XML, since there is one of that. */
+function withDefinition(texts: ChunkBody[], adm: ChunkBody[], { isrc }: Tags): ChunkBody[] {
+  if (!adm.some(({ id }) => id === 'axml')) return [...texts, ...adm];
+  const own = isrc
+    ? adm.map(({ id, body }) => ({ id, body: id === 'axml' ? withIdentifier(body, isrcIdentifier(isrc)) : body }))
+    : adm;
+  return [...texts.filter(({ id }) => id !== 'axml'), ...own];
 }

@@ -21,8 +21,8 @@ export function describeDither(dither: Dither): string {
  */
 const SHAPING = [2.033, -2.165, 1.959, -1.59, 0.6149] as const;
 
-/** So many frames of digital silence, and dither falls silent too. */
-const SILENT_FRAMES = 1000;
+/** In a stretch of digital silence as long as this, dither is silent too, from its first frame to its last. */
+export const SILENT_FRAMES = 1000;
 
 /**
  * Quantises a channel to whole steps, with or without dither: rectangular (one uniform number) makes the error's mean
@@ -34,32 +34,27 @@ const SILENT_FRAMES = 1000;
  */
 export class Quantiser {
   readonly #dither: Dither;
-  readonly #staysSilent: boolean;
   readonly #errors = new Float64Array(SHAPING.length);
   #state: number;
-  #silentFrames = 0;
 
-  /**
-   * @param channel any number that tells channels apart, so that their noise has nothing in common
-   * @param staysSilent whether digital silence stays it
-   */
-  constructor(dither: Dither, channel: number, staysSilent = true) {
+  /** @param channel any number that tells channels apart, so that their noise has nothing in common */
+  constructor(dither: Dither, channel: number) {
     this.#dither = dither;
-    this.#staysSilent = staysSilent;
     this.#state = (0x9e3779b9 * (channel + 1)) | 0 || 1;
   }
 
   /** @param value in steps; the whole number that it becomes */
   quantise(value: number): number {
     if (this.#dither === 'none') return Math.round(value);
-    this.#silentFrames = value === 0 ? this.#silentFrames + 1 : 0;
-    if (this.#staysSilent && this.#silentFrames > SILENT_FRAMES) {
-      this.#errors.fill(0);
-      return 0;
-    }
     if (this.#dither === 'rpdf') return Math.round(value + this.#uniform());
     if (this.#dither === 'tpdf') return Math.round(value + this.#uniform() + this.#uniform());
     return this.#shaped(value);
+  }
+
+  /** A frame of digital silence that is left so: 0, and no error that goes on. */
+  rest(): number {
+    this.#errors.fill(0);
+    return 0;
   }
 
   #shaped(value: number): number {
@@ -80,5 +75,30 @@ export class Quantiser {
     x ^= x << 5;
     this.#state = x;
     return (x >>> 0) / 2 ** 32 - 0.5;
+  }
+}
+
+/** Finds the long stretches of digital silence in a channel that is seen piece by piece, each with what follows it. */
+export class SilenceFinder {
+  /** Frames of silence right before the next piece. */
+  #before = 0;
+
+  /**
+   * @param samples a piece, and behind it as many of the frames that follow as there are, up to SILENT_FRAMES
+   * @param frames of the piece itself
+   * @param marks for each of those, 1 within a stretch of SILENT_FRAMES or more and 0 elsewhere
+   */
+  find(samples: Float32Array, frames: number, marks: Uint8Array): void {
+    marks.fill(0, 0, frames);
+    let trailing = 0;
+    for (let start = 0; start < frames; ) {
+      let end = start;
+      while (end < samples.length && samples[end] === 0) end++;
+      const before = start === 0 ? this.#before : 0;
+      if (before + end - start >= SILENT_FRAMES) marks.fill(1, start, Math.min(end, frames));
+      trailing = end >= frames ? before + frames - start : 0;
+      start = end + 1;
+    }
+    if (frames > 0) this.#before = trailing;
   }
 }

@@ -3,11 +3,17 @@ import * as z from 'zod';
 export const PAD_KINDS = ['silence', 'room-tone'] as const;
 
 /** What is added ahead of a programme or behind it: digital silence, or its own room tone. */
-export const padSchema = z.object({ frames: z.int().positive(), kind: z.enum(PAD_KINDS) });
+export const padSchema = z.object({
+  frames: z.int().positive(),
+  kind: z.enum(PAD_KINDS),
+  /** Where in the source room tone is taken from, by hand; absent where it is found. */
+  toneStartFrame: z.int().nonnegative().optional(),
+});
 export type Pad = z.infer<typeof padSchema>;
 
-/** How long a room tone is that is taken from a programme, and what it is crossfaded by. */
+/** How long the stretch is that room tone is made from. */
 const ROOM_TONE_SECONDS = 0.5;
+/** What tone and programme pass into each other by, and one grain of tone into the next. */
 const CROSSFADE_SECONDS = 0.05;
 
 export function describePad({ frames, kind }: Pad, where: 'head' | 'tail', sampleRateHz: number): string {
@@ -20,20 +26,49 @@ export function crossfadeFrames(sampleRateHz: number, programmeFrames: number): 
   return Math.min(Math.round(CROSSFADE_SECONDS * sampleRateHz), Math.floor(programmeFrames / 2));
 }
 
+/** Frames that room tone is made from. */
+export function toneFrames(sampleRateHz: number): number {
+  return BINS * Math.round((ROOM_TONE_SECONDS * sampleRateHz) / BINS);
+}
+
 /**
- * A sample of a room tone that goes on for ever: its end passes into its beginning at equal power, since the two have
- * nothing in common.
- *
- * @param tone one channel of it
- * @param crossfade frames, no more than half of it
+ * Room tone that goes on for ever without repeating itself: grains from anywhere in a stretch of it, each passing into the next at
+ * equal power, since they have nothing in common. Its spectrum is that of the stretch, its channels belong together, and any
+ * frame can be asked for by itself: what place a grain is taken from follows from its number.
  */
-export function loopedTone(tone: Float32Array, crossfade: number, frame: number): number {
-  const period = tone.length - crossfade;
-  const place = frame % period;
-  const sample = tone[place] as number;
-  if (place >= crossfade) return sample;
-  const angle = (Math.PI / 2) * (place / crossfade);
-  return Math.sin(angle) * sample + Math.cos(angle) * (tone[period + place] as number);
+export class RoomTone {
+  readonly #channels: readonly Float32Array[];
+  /** From the middle of one grain to that of the next. */
+  readonly #hop: number;
+  readonly #places: number;
+
+  /** @param channels a stretch of noise, of one length, at least three grains long */
+  constructor(channels: readonly Float32Array[], sampleRateHz: number) {
+    const frames = channels[0]?.length ?? 0;
+    this.#channels = channels;
+    this.#hop = Math.max(1, Math.min(Math.round(CROSSFADE_SECONDS * sampleRateHz), Math.floor(frames / 6)));
+    this.#places = Math.max(1, frames - 2 * this.#hop + 1);
+  }
+
+  /** @param frame from 0 on */
+  sample(channel: number, frame: number): number {
+    const hop = this.#hop;
+    const grain = Math.floor(frame / hop);
+    const offset = frame - grain * hop;
+    const samples = this.#channels[channel] as Float32Array;
+    const angle = ((Math.PI / 2) * (offset + 0.5)) / hop;
+    const coming = samples[this.#place(grain) + offset] as number;
+    const going = samples[this.#place(grain - 1) + hop + offset] as number;
+    return Math.sin(angle) * coming + Math.cos(angle) * going;
+  }
+
+  /** Where a grain is taken from: by a hash of its number (Knuth's multiplier and xorshift mixing, from memory). */
+  #place(grain: number): number {
+    let hash = Math.imul(grain + 1, 0x9e3779b1);
+    hash = Math.imul(hash ^ (hash >>> 15), 0x85ebca77);
+    hash = Math.imul(hash ^ (hash >>> 13), 0xc2b2ae3d);
+    return ((hash ^ (hash >>> 16)) >>> 0) % this.#places;
+  }
 }
 
 /**
@@ -47,14 +82,8 @@ export function applyRoomTone(
   channels: readonly Float32Array[],
   frames: number,
   startFrame: number,
-  {
-    tone,
-    edge,
-    crossfade,
-    isHead,
-  }: { tone: readonly Float32Array[]; edge: number; crossfade: number; isHead: boolean },
+  { tone, edge, crossfade, isHead }: { tone: RoomTone; edge: number; crossfade: number; isHead: boolean },
 ): void {
-  const half = Math.min(crossfade, Math.floor((tone[0]?.length ?? 0) / 2));
   const [from, to] = isHead ? [0, edge + crossfade] : [edge - crossfade, Number.POSITIVE_INFINITY];
   const first = Math.max(from, startFrame);
   const last = Math.min(to, startFrame + frames);
@@ -66,13 +95,18 @@ export function applyRoomTone(
     const added = into < 0 ? 1 : Math.cos((Math.PI / 2) * place);
     channels.forEach((samples, channel) => {
       const n = frame - startFrame;
-      const looped = loopedTone(tone[channel] as Float32Array, half, frame);
-      samples[n] = kept * (samples[n] as number) + added * looped;
+      samples[n] = kept * (samples[n] as number) + added * tone.sample(channel, frame);
     });
   }
 }
 
-/** Finds the quietest half-second of a programme that is no digital silence, from what goes through it. */
+/** A half-second that might be room tone. */
+export interface ToneCandidate {
+  startFrame: number;
+  frames: number;
+}
+
+/** Finds the quietest half-seconds of a programme that hold no digital silence, from what goes through it. */
 export class QuietestFinder {
   readonly #binFrames: number;
   readonly #bins: number[] = [];
@@ -81,7 +115,7 @@ export class QuietestFinder {
   #isSilent = true;
 
   constructor(sampleRateHz: number) {
-    this.#binFrames = Math.round((ROOM_TONE_SECONDS * sampleRateHz) / BINS);
+    this.#binFrames = toneFrames(sampleRateHz) / BINS;
   }
 
   process(channels: readonly Float32Array[], frames: number): void {
@@ -100,15 +134,27 @@ export class QuietestFinder {
     }
   }
 
-  /** Its first frame and its length, or null where the programme is too short or silent. */
-  finish(): { startFrame: number; frames: number } | null {
-    let best = -1;
-    let least = Number.POSITIVE_INFINITY;
+  /** The quietest first, no two within a quarter of a second; none where the programme is too short or silent. */
+  candidates(most: number): ToneCandidate[] {
+    const sums: { bin: number; squares: number }[] = [];
     for (let bin = 0; bin + BINS <= this.#bins.length; bin++) {
       const squares = this.#bins.slice(bin, bin + BINS).reduce((sum, value) => sum + value, 0);
-      if (squares < least) [best, least] = [bin, squares];
+      if (Number.isFinite(squares)) sums.push({ bin, squares });
     }
-    return best < 0 ? null : { startFrame: best * this.#binFrames, frames: BINS * this.#binFrames };
+    sums.sort((a, b) => a.squares - b.squares);
+    const found: number[] = [];
+    for (const { bin } of sums) {
+      if (found.length === most) break;
+      if (found.every((other) => Math.abs(other - bin) > BINS / 2)) found.push(bin);
+    }
+    return found.map((bin) => ({ startFrame: bin * this.#binFrames, frames: BINS * this.#binFrames }));
+  }
+
+  /** Mean square of everything but digital silence, a channel's. */
+  meanSquare(channels: number): number {
+    const heard = this.#bins.filter(Number.isFinite);
+    const sum = heard.reduce((total, value) => total + value, 0);
+    return heard.length > 0 ? sum / (heard.length * this.#binFrames * channels) : 0;
   }
 }
 

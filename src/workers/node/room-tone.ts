@@ -1,0 +1,66 @@
+import { AppError } from '@/core/errors/app-error';
+import { describePause } from '@/core/inspection/pause';
+import { type Pad, QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment/steps/pad';
+import { powerToDb } from '@/core/units/decibel';
+import type { PcmReader } from '@/formats/pcm-reader';
+
+/** So many of the quietest half-seconds are looked at for one that is noise. */
+const MOST_CANDIDATES = 80;
+/** Room tone is soft by itself, or far below what is heard over it (common practice, no source). */
+const SOFT_DBFS = -40;
+const BELOW_PROGRAMME_DB = 20;
+
+/** Whether anything that is added is room tone. */
+export function needsTone({ head, tail }: { head: Pad | null; tail: Pad | null }): boolean {
+  return head?.kind === 'room-tone' || tail?.kind === 'room-tone';
+}
+
+/**
+ * Where a source's room tone is: where a person has said; or the quietest half-second of the whole source, also of what is cut
+ * off, that is soft and even and has no voice or tone in it.
+ *
+ * @throws AppError `no-room-tone`
+ */
+export async function findTone(
+  reader: PcmReader,
+  { head, tail }: { head: Pad | null; tail: Pad | null },
+  fileName: string,
+): Promise<ToneCandidate> {
+  const { sampleRateHz, channels, frames } = reader.header.format;
+  const length = toneFrames(sampleRateHz);
+  const chosen = [head, tail].find((pad) => pad?.kind === 'room-tone' && pad.toneStartFrame !== undefined);
+  if (chosen?.toneStartFrame !== undefined) {
+    if (frames < length) throw new AppError('no-room-tone', { fileName });
+    return { startFrame: Math.min(chosen.toneStartFrame, frames - length), frames: length };
+  }
+  const finder = new QuietestFinder(sampleRateHz);
+  reader.seek(0);
+  for (let piece = await reader.next(); piece; piece = await reader.next())
+    finder.process(piece.channels, piece.frames);
+  const programmeDb = powerToDb(finder.meanSquare(channels)) ?? SOFT_DBFS;
+  for (const candidate of finder.candidates(MOST_CANDIDATES)) {
+    const pause = describePause(await readStretch(reader, candidate), candidate.startFrame, sampleRateHz);
+    if (!pause) continue;
+    // They come from the quietest on: none of the others is softer.
+    if (pause.rmsDbfs > SOFT_DBFS && pause.rmsDbfs > programmeDb - BELOW_PROGRAMME_DB) break;
+    if (pause.isNoise) return candidate;
+  }
+  throw new AppError('no-room-tone', { fileName });
+}
+
+/** Some frames of a file, as they stand there. */
+async function readStretch(reader: PcmReader, { startFrame, frames }: ToneCandidate): Promise<Float32Array[]> {
+  const { channels } = reader.header.format;
+  const stretch = Array.from({ length: channels }, () => new Float32Array(frames));
+  reader.seek(startFrame);
+  for (let done = 0; done < frames; ) {
+    const piece = await reader.next();
+    if (!piece) break;
+    const count = Math.min(piece.frames, frames - done);
+    piece.channels.forEach((samples, channel) => {
+      stretch[channel]?.set(samples.subarray(0, count), done);
+    });
+    done += count;
+  }
+  return stretch;
+}
