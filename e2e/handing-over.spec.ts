@@ -50,7 +50,7 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   await expect(page.getByText(/under way/)).toBeVisible();
   await expect(rows.filter({ hasText: 'verified' })).toHaveCount(6, { timeout: 60_000 });
   await expect(rows.nth(0)).toContainText('−23.00 → −23.00 LUFS');
-  await expect(page.getByRole('button', { name: 'Nothing to write' })).toBeDisabled();
+  await expect(page.getByRole('button', { name: 'Nothing ticked' })).toBeDisabled();
   for (const [name, expected] of [
     ['overture_streaming-music_48k_24bit.flac', undefined],
     ['overture_cd-master_44k1_16bit.wav', { bitDepth: 16, sampleRateHz: 44_100 }],

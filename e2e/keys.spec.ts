@@ -148,26 +148,26 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     },
     'next-marker': { read: clock, before: () => press('l', 'm', 'q', 'm', 'n'), byHand: listed('Places', /^0:1/) },
     'previous-marker': { read: clock, before: () => press('n'), byHand: listed('Places', /^0:1/) },
-    'span-start': { read: spanShown, before: () => press('Escape', 'l'), byHand: drag },
-    'span-end': { read: spanShown, before: () => press('Escape', 'l'), byHand: drag },
-    'span-none': { read: spanShown, before: () => press('l', '['), byHand: () => button('Clear', span).click() },
+    'span-start': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },
+    'span-end': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },
+    'span-none': { read: spanShown, before: () => press('l'), byHand: () => button('Clear', span).click() },
     'keep-span': {
       read: () => button(/^Keep:/).textContent(),
-      before: () => press('Escape', 'k', 'l', '['),
+      before: () => press('Escape', 'k', 'l'),
       byHand: () => button('Keep it', span).click(),
     },
     marker: {
       read: markers,
       before: async () => {
         await places();
-        await press('l', '[');
+        await press('l');
       },
       byHand: () => button('Marker', span).click(),
     },
     'zoom-in': { read: shown, before: () => press('a'), byHand: scrolled(-400) },
     'zoom-out': { read: shown, before: () => press('a', '+', '+', '+'), byHand: scrolled(400) },
     'show-all': { read: shown, before: () => press('+', '+') },
-    'show-span': { read: shown, before: () => press('a', 'l', '[') },
+    'show-span': { read: shown, before: () => press('a', 'l') },
     height: { ...pressed('Height by decibels'), before: () => press('Escape') },
     apart: { ...pressed('Channels apart'), before: () => press('Escape') },
     charts: { ...dialog('Charts'), before: () => press('Escape') },

@@ -18,7 +18,7 @@ test('the ways on are offered with their numbers; one is chosen, written, and la
   const ways = page.getByRole('list', { name: 'Ways on' });
   await expect(ways.getByRole('button')).toHaveCount(3);
   await expect(ways.getByRole('button', { name: /Gain only/ })).toContainText(/LU short, nothing is limited/);
-  await expect(ways.getByRole('button', { name: /Limit by 3 dB/ })).toContainText(/LU short, −3\.0 dB at most/);
+  await expect(ways.getByRole('button', { name: /Limit by 3 dB/ })).toContainText(/LU short, limits by up to 3\.0 dB/);
   const verdict = page.getByRole('list', { name: 'Verdict' });
 
   await ways.getByRole('button', { name: /Limit by 3 dB/ }).click();

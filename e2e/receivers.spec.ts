@@ -16,7 +16,7 @@ test('a row says where it goes; its file is accepted there, or refused with a re
   page,
   desk,
 }) => {
-  await page.goto(`${desk.base}/receivers`);
+  await page.goto(`${desk.base}/receivers?receiver=network-desk`);
   await expect(page.getByRole('heading', { name: 'Network intake desk' })).toBeVisible();
   await expect(page.getByText('measured against EBU R 128')).toBeVisible();
   await page.getByRole('radio', { name: 'next 1 ×' }).click();

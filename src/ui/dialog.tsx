@@ -2,7 +2,7 @@
 
 import { X } from 'lucide-react';
 import { Dialog as RadixDialog } from 'radix-ui';
-import type { ReactNode } from 'react';
+import { type ReactNode, useRef } from 'react';
 import { classNames } from './class-names';
 
 /** A sheet over the page, which waits until it is closed. */
@@ -24,12 +24,22 @@ export function Dialog({
   isWide?: boolean;
   children: ReactNode;
 }) {
+  const opener = useRef<Element | null>(null);
   return (
     <RadixDialog.Root open={isOpen} onOpenChange={onOpenChange}>
       {trigger ? <RadixDialog.Trigger asChild>{trigger}</RadixDialog.Trigger> : null}
       <RadixDialog.Portal>
         <RadixDialog.Overlay className="fixed inset-0 z-30 bg-[#221d33]/45" />
         <RadixDialog.Content
+          onOpenAutoFocus={() => {
+            opener.current = document.activeElement;
+          }}
+          onCloseAutoFocus={(event) => {
+            // Where nothing of its own opened it, whoever did has the focus again.
+            if (trigger || !(opener.current instanceof HTMLElement) || !opener.current.isConnected) return;
+            event.preventDefault();
+            opener.current.focus();
+          }}
           className={classNames(
             'fixed top-1/2 left-1/2 z-40 flex max-h-[86vh] -translate-1/2 flex-col gap-3 rounded-card border border-hair bg-sheet p-5 shadow-lg',
             isWide ? 'w-[min(60rem,94vw)]' : 'w-[min(44rem,92vw)]',

@@ -1,6 +1,7 @@
+import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
 import type { Readings } from '@/core/loudness/readings';
+import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { Spec } from '@/core/spec/spec';
-import { specLoudness } from '@/core/spec/verdict';
 import { type Answers, type LimitedSolution, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Levels } from '@/core/treatment/treatment';
@@ -103,26 +104,22 @@ export function answersOf({ gainOnly, limited, target }: Answers, spec: Spec): A
 
 function answerOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Answer, 'key'> {
   const { gainDb, ceilingDbtp, reduction, readings, shortfallLu, luPerDb, isAudible } = solution;
-  const { greatestDb, percentile95Db, meanDb, shareOfTime } = reduction;
+  const { percentile95Db, meanDb } = reduction;
   const short = shortText(shortfallLu);
-  // Beside a shortfall there is room for less.
-  const most = short.length > 0 ? [] : [`95 % <${formatNumber(percentile95Db)}`];
+  const most = isMuchReduction(reduction) ? [`more than ${MUCH_REDUCTION_DB} dB`] : [];
   return {
     name,
     levels: { gainDb, limit: { ceilingDbtp, ...USUAL_LIMITER } },
     loudness: loudnessText(readings, spec),
-    cost: [...short, `${formatNumber(-greatestDb)} dB at most`, ...most, `${percent(shareOfTime)} of time`].join(', '),
+    cost: [...short, reductionText(reduction), ...most].join(', '),
     hint: [
       `Where it turns down, ${formatNumber(meanDb)} dB on average, and for 95 % of that time by less than`,
       `${formatNumber(percentile95Db)} dB; another dB of gain brings ${formatNumber(luPerDb, 2)} LU.`,
+      ...(isMuchReduction(reduction) ? [`That is more than ${MUCH_REDUCTION_DB} dB.`] : []),
       ...(isAudible ? ['This will be heard.'] : []),
     ].join(' '),
-    isAudible,
+    isAudible: isAudible || isMuchReduction(reduction),
   };
-}
-
-function percent(share: number): string {
-  return share > 0 && share < 0.0005 ? '<0.1 %' : `${formatNumber(100 * share, share < 0.0995 ? 1 : 0)} %`;
 }
 
 function loudnessText(readings: Readings, spec: Spec): string {

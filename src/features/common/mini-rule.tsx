@@ -1,6 +1,7 @@
 import type { Readings } from '@/core/loudness/readings';
+import { specLoudness } from '@/core/spec/requirements/loudness';
+import { peakName, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { peakName, specLoudness, specPeak } from '@/core/spec/verdict';
 import { formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from './hatch';
 

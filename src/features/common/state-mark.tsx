@@ -1,13 +1,15 @@
-import type { VerdictState } from '@/core/spec/verdict';
+import type { AssessmentState } from '@/core/spec/assessment';
 import { classNames } from '@/ui/class-names';
 
-export type MarkState = VerdictState | 'advice';
+export type MarkState = AssessmentState | 'advice' | 'not-measured';
 
 const MARKS: Record<MarkState, { shape: string; label: string; text: string; pill: string }> = {
   inside: { shape: '◆', label: 'inside', text: 'text-slide-ink', pill: 'bg-slide-1 text-slide-ink border-slide-2/60' },
   over: { shape: '▲', label: 'over', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
   under: { shape: '▼', label: 'under', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
+  missed: { shape: '▲', label: 'missed', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
   advice: { shape: '○', label: 'advice', text: 'text-advice', pill: 'bg-advice-1 text-advice border-advice/40' },
+  'not-assessed': { shape: '◌', label: 'not assessed', text: 'text-mute', pill: 'bg-sheet text-mute border-hair' },
   'not-measured': { shape: '◌', label: 'not measured', text: 'text-mute', pill: 'bg-sheet text-mute border-hair' },
 };
 

@@ -9,6 +9,7 @@ import { forecastCurrent } from '@/server/measure/limiting';
 import { getServer } from '@/server/server';
 import {
   changeTreatment,
+  checkSeen,
   markHeard,
   nameVersion,
   stepTreatment,
@@ -19,6 +20,7 @@ import type { ActionResult } from './action-result';
 
 const programmeInput = z.string().min(1).max(64);
 const versionInput = z.int().nonnegative();
+const editInput = z.int().nullable().optional();
 /** Steps that are left out stay as they are. */
 const stepsInput = z.partialRecord(z.enum(Object.keys(treatmentSchema.shape) as (keyof Treatment)[]), z.unknown());
 
@@ -31,12 +33,21 @@ function forecastSoon(server: ReturnType<typeof getServer>, programmeId: string)
   return Promise.race([forecast, setTimeout(SOON_MS)]);
 }
 
-/** Keeps steps of a programme's treatment, and answers with what it is then. */
-export async function saveSteps(programmeId: string, steps: Partial<Treatment>): Promise<ActionResult<TreatmentState>> {
+/**
+ * Keeps steps of a programme's treatment, and answers with what it is then.
+ *
+ * @param seenEditId where whoever changes it stands among its edits; what another window has set since is not overwritten
+ */
+export async function saveSteps(
+  programmeId: string,
+  steps: Partial<Treatment>,
+  seenEditId?: number | null,
+): Promise<ActionResult<TreatmentState>> {
   return answer(async () => {
     const id = programmeInput.parse(programmeId);
     const { gainDb, ...others } = stepsInput.parse(steps) as Partial<Treatment>;
     const server = getServer();
+    checkSeen(server, id, editInput.parse(seenEditId));
     changeTreatment(server, id, gainDb === undefined ? others : { ...others, gainDb: roundGain(gainDb) });
     await forecastSoon(server, id);
     return treatmentStateOf(server, id);
@@ -44,10 +55,15 @@ export async function saveSteps(programmeId: string, steps: Partial<Treatment>):
 }
 
 /** Goes one edit of a programme's treatment back, or forward again. */
-export async function stepEdit(programmeId: string, direction: 'undo' | 'redo'): Promise<ActionResult<TreatmentState>> {
+export async function stepEdit(
+  programmeId: string,
+  direction: 'undo' | 'redo',
+  seenEditId?: number | null,
+): Promise<ActionResult<TreatmentState>> {
   return answer(async () => {
     const id = programmeInput.parse(programmeId);
     const server = getServer();
+    checkSeen(server, id, editInput.parse(seenEditId));
     stepTreatment(server, id, z.enum(['undo', 'redo']).parse(direction));
     await forecastSoon(server, id);
     return treatmentStateOf(server, id);

@@ -1,7 +1,9 @@
 'use client';
 
 import { useMemo } from 'react';
+import { type Edges, edgesOf } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
+import { type Fact, unknown } from '@/core/spec/facts';
 import { fadedPower, forecastFades, forecastGain, glance, moveLevels } from '@/core/treatment/forecast';
 import type { Fades } from '@/core/treatment/steps/fade';
 import {
@@ -12,6 +14,7 @@ import {
   preparationOf,
   type Treatment,
 } from '@/core/treatment/treatment';
+import { dbToPower } from '@/core/units/decibel';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { type LimitedNow, useLimited } from './use-limiter';
 import { type SourceKey, type Trace, useTrace } from './use-trace';
@@ -33,6 +36,8 @@ export interface Treated {
   limited: LimitedNow | 'failed' | undefined;
   /** Weighted power of every 100 ms behind everything but the gain, which stands beside it; null until it is known. */
   curve: { values: Float32Array; gainDb: number } | null;
+  /** What stands ahead of the first sound and behind the last, once it is known. */
+  edges: Fact<Edges>;
 }
 
 /** What a programme's treatment makes of it, forecast from what is kept of it: at once, as exact as it will be measured. */
@@ -77,8 +82,13 @@ export function useTreated(
         : null,
     [prepared, power, gainDb, trimDb, fadesKey],
   );
+  const edges = useMemo(() => {
+    if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is on its way');
+    const power = dbToPower(curve.gainDb);
+    return edgesOf(curve.values.map((own) => own * power));
+  }, [curve, isPlain, measured.edges]);
   return {
-    ...{ source, trace, preparation, prepared, before, after, limited, curve },
+    ...{ source, trace, preparation, prepared, before, after, limited, curve, edges },
     isPreparing: !isPlain && found === undefined,
     hasFailed: found === 'failed',
   };

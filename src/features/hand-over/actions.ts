@@ -5,17 +5,21 @@ import { type SetLine, setLineSchema } from '@/core/delivery/line';
 import { tagsSchema } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { ActionResult } from '@/features/common/action-result';
-import { acceptDelivery, discardDelivery, solveAgain, writeLine } from '@/server/deliveries/deliveries';
+import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import {
   addLine,
+  addMissingEdges,
   addSet,
   changeLine,
+  clearEdges,
   removeLine,
   removeSet,
+  restoreLine,
   saveSet,
   setNameTemplate,
   setTags,
 } from '@/server/deliveries/lines';
+import { solveAgain, writeLine } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
 import { sendDelivery } from '@/server/receivers/sendings';
 import { getServer } from '@/server/server';
@@ -35,6 +39,31 @@ export async function addRows(programmeIds: readonly string[], wanted: WhatToDel
 export async function changeRow(lineId: string, wanted: WhatToDeliver): Promise<ActionResult> {
   return answer(() => {
     changeLine(getServer(), id.parse(lineId), setLineSchema.parse(wanted));
+    return undefined;
+  });
+}
+
+/** Adds room tone to rows where their specs ask for more than there is; answers with how many rows that were. */
+export async function addEdges(lineIds: readonly string[]): Promise<ActionResult<number>> {
+  return answer(async () => {
+    let added = 0;
+    for (const lineId of ids.parse(lineIds)) if (await addMissingEdges(getServer(), lineId)) added++;
+    return added;
+  });
+}
+
+/** Puts a row's edges back to those of its programme. */
+export async function resetEdges(lineId: string): Promise<ActionResult> {
+  return answer(() => {
+    clearEdges(getServer(), id.parse(lineId));
+    return undefined;
+  });
+}
+
+/** Puts rows back on the sheet that were taken off. */
+export async function restoreRow(lineId: string): Promise<ActionResult> {
+  return answer(() => {
+    restoreLine(getServer(), id.parse(lineId));
     return undefined;
   });
 }

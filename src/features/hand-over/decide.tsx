@@ -3,8 +3,8 @@
 import { useState } from 'react';
 import { isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
 import type { SettledFormat } from '@/core/delivery/format';
+import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { peakUnit, specPeak } from '@/core/spec/verdict';
 import { formatLevel, formatNumber } from '@/core/units/format';
 import type { Act } from '@/features/common/use-act';
 import { verdictPhrases } from '@/features/common/verdict-words';
@@ -90,6 +90,6 @@ function missText({ written }: DeliveryView, spec: Spec, { kind }: SettledFormat
       `${formatLevel(ceiling, unit)} or less. Solving again aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
     ].join(' ');
   }
-  const missed = verdictPhrases(verdict, readings, spec).filter(({ state }) => state !== 'inside');
+  const missed = verdictPhrases(verdict).filter(({ state }) => state !== 'inside');
   return `${missed.map(({ text }) => text).join('; ')}.`;
 }

@@ -25,7 +25,7 @@ export function EarlierFiles({ files }: { files: readonly DeliveryView[] }) {
 
 function EarlierFile({ file: { id, fileName, spec, written, isDiscarded, files } }: { file: DeliveryView }) {
   if (!written) return null;
-  const missed = verdictPhrases(written.verdict, written.readings, spec).filter(({ state }) => state !== 'inside');
+  const missed = verdictPhrases(written.verdict).filter(({ state }) => state !== 'inside');
   return (
     <tr className="border-t border-hair first:border-0">
       <td className="max-w-80 truncate py-1.5 pr-4" title={fileName}>

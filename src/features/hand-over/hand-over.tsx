@@ -16,7 +16,7 @@ import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
-import { addRows, writeRows } from './actions';
+import { addEdges, addRows, removeRow, restoreRow, writeRows } from './actions';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
 import { NameTemplate } from './name-template';
@@ -24,7 +24,7 @@ import { SetsMenu } from './sets-menu';
 import { Sheet } from './sheet';
 import { isUnderWay, standingOf } from './standing';
 import { TagsDialog } from './tags-dialog';
-import { usePredictions } from './use-predictions';
+import { isPending, usePredictions } from './use-predictions';
 
 const ALL = 'all';
 
@@ -61,6 +61,10 @@ export function HandOver({
   const isTicked = (line: LineView) => ticked.get(line.id) ?? isWanted(line);
   const chosen = lines.filter((line) => isTicked(line) && canBeWritten(line));
   const underWay = lines.filter(isUnderWay);
+  /** What is ticked follows from forecasts: nothing is written before all of them are there. */
+  const pending = lines.filter((line) => isPending(line, failures));
+  const withoutEdges = lines.filter(({ canAddEdges }) => canAddEdges);
+  const [removed, setRemoved] = useState<{ lineId: string; name: string }>();
 
   const write = () => {
     const ids = chosen.map(({ id }) => id);
@@ -102,7 +106,7 @@ export function HandOver({
       </header>
 
       <Card className="flex flex-wrap items-center gap-x-3 gap-y-2">
-        <Tally lines={lines} />
+        <Tally lines={lines} pending={pending.length} />
         <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={lines[0]} act={act} />
         <span className="ml-auto flex items-center gap-2">
           {sheet.lines.some(({ delivery }) => delivery?.written) ? (
@@ -122,12 +126,17 @@ export function HandOver({
               Cancel all {underWay.length}
             </Button>
           ) : null}
-          <Button kind="primary" disabled={isBusy || chosen.length === 0} onClick={write}>
-            {chosen.length === 0
-              ? 'Nothing to write'
-              : chosen.length === 1
-                ? 'Write 1 delivery'
-                : `Write ${chosen.length} deliveries`}
+          {withoutEdges.length > 1 ? (
+            <Button
+              disabled={isBusy}
+              title="Adds room tone at the edges of every row whose spec asks for more than there is"
+              onClick={() => act(() => addEdges(withoutEdges.map(({ id }) => id)))}
+            >
+              Add what is missing to {withoutEdges.length} rows
+            </Button>
+          ) : null}
+          <Button kind="primary" disabled={isBusy || pending.length > 0 || chosen.length === 0} onClick={write}>
+            {writeText(chosen.length, pending.length)}
           </Button>
         </span>
       </Card>
@@ -137,6 +146,24 @@ export function HandOver({
           {happened} {todo}
         </Notice>
       ))}
+      {removed ? (
+        <p role="status" className="flex items-center gap-3 rounded-card border border-hair bg-sheet px-4 py-2 text-sm">
+          <span className="grow">{removed.name} was taken off the sheet. What was written of it stays.</span>
+          <Button
+            onClick={() =>
+              act(
+                () => restoreRow(removed.lineId),
+                () => setRemoved(undefined),
+              )
+            }
+          >
+            Undo
+          </Button>
+          <Button kind="quiet" onClick={() => setRemoved(undefined)}>
+            Close
+          </Button>
+        </p>
+      ) : null}
       {hasFfmpeg ? null : (
         <p className="text-sm text-mute">
           ○ FFmpeg is not on this machine: WAV, BW64 and AIFF can be written, other formats and rates can not.
@@ -153,6 +180,13 @@ export function HandOver({
           receivers={receivers}
           isTicked={isTicked}
           onTick={(line, isOn) => setTicked(new Map(ticked).set(line.id, isOn))}
+          onRemove={(line, name) =>
+            act(
+              () => removeRow(line.id),
+              () => setRemoved({ lineId: line.id, name }),
+            )
+          }
+          isBusy={isBusy}
           act={act}
         />
       ) : (
@@ -215,19 +249,34 @@ function canBeWritten(line: LineView): boolean {
   return !isUnderWay(line) && !line.problem;
 }
 
-function Tally({ lines }: { lines: readonly LineView[] }) {
+function writeText(chosen: number, pending: number): string {
+  if (pending > 0) return `Forecasting ${pending} …`;
+  if (chosen === 0) return 'Nothing ticked';
+  return chosen === 1 ? 'Write 1 delivery' : `Write ${chosen} deliveries`;
+}
+
+/** How many rows stand where. A file that misses, and one that is out of date, is never counted among those that are fine. */
+function Tally({ lines, pending }: { lines: readonly LineView[]; pending: number }) {
   const count = (...standings: ReturnType<typeof standingOf>[]) =>
     lines.filter((line) => standings.includes(standingOf(line))).length;
-  const verified = count('verified', 'accepted', 'stale');
+  const planned = lines.filter((line) => standingOf(line) === 'planned' && line.prediction);
+  const fine = planned.filter(({ prediction }) => prediction?.verdict.inside).length;
+  const wouldMiss = planned.length - fine;
+  const verified = count('verified');
+  const accepted = count('accepted');
+  const stale = count('stale');
   const underWay = count('under-way');
   const missed = count('missed');
-  const planned = count('planned');
   return (
     <>
-      {verified > 0 ? <StatePill state="inside">{`${verified} written`}</StatePill> : null}
-      {underWay > 0 ? <StatePill state="advice">{`${underWay} under way`}</StatePill> : null}
-      {missed > 0 ? <StatePill state="over">{missed === 1 ? '1 misses' : `${missed} miss`}</StatePill> : null}
-      {planned > 0 ? <StatePill state="not-measured">{`${planned} to write`}</StatePill> : null}
+      {verified > 0 ? <StatePill state="inside">{`${verified} verified`}</StatePill> : null}
+      {accepted > 0 ? <StatePill state="advice">{`${accepted} accepted`}</StatePill> : null}
+      {stale > 0 ? <StatePill state="advice">{`${stale} out of date`}</StatePill> : null}
+      {underWay > 0 ? <StatePill state="not-measured">{`${underWay} under way`}</StatePill> : null}
+      {missed > 0 ? <StatePill state="missed">{missed === 1 ? '1 misses' : `${missed} miss`}</StatePill> : null}
+      {wouldMiss > 0 ? <StatePill state="missed">{`${wouldMiss} would miss`}</StatePill> : null}
+      {fine > 0 ? <StatePill state="not-measured">{`${fine} to write`}</StatePill> : null}
+      {pending > 0 ? <StatePill state="not-measured">{`${pending} being forecast`}</StatePill> : null}
     </>
   );
 }

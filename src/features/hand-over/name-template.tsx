@@ -16,6 +16,7 @@ const EXAMPLE = {
   version: 3,
   job: 'Season',
   format: '24bit',
+  depth: '24bit',
   track: 1,
 };
 

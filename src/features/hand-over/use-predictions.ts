@@ -9,13 +9,19 @@ import type { LineView } from '@/server/deliveries/sheet';
 export type PredictionFailures = ReadonlyMap<string, ErrorRecord>;
 
 /** A row as it is asked for now: one that was changed is predicted anew. */
-export const keyOf = ({ id, format, way, spec }: LineView): string => JSON.stringify([id, format, way, spec.version]);
+export const keyOf = ({ id, format, way, spec, hasOwnEdges }: LineView): string =>
+  JSON.stringify([id, format, way, spec.version, hasOwnEdges]);
+
+/** Whether a row's forecast is still to come. */
+export function isPending(line: LineView, failures: PredictionFailures): boolean {
+  return !line.prediction && !line.problem && !failures.has(keyOf(line));
+}
 
 /** Has the rows that nothing is known of predicted, one after another; the page's data are fetched again as they come. */
 export function usePredictions(lines: readonly LineView[]): PredictionFailures {
   const router = useRouter();
   const [failures, setFailures] = useState<PredictionFailures>(new Map());
-  const next = lines.find((line) => !line.prediction && !line.problem && !failures.has(keyOf(line)));
+  const next = lines.find((line) => isPending(line, failures));
   const nextKey = next && keyOf(next);
   const nextId = next?.id;
   useEffect(() => {

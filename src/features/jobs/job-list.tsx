@@ -3,6 +3,7 @@
 import Link from 'next/link';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { formatDay } from '@/core/units/format';
 import type { JobSummary } from '@/server/jobs/jobs';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -61,8 +62,8 @@ function JobRow({ job }: { job: JobSummary }) {
         className="grid min-w-0 grow grid-cols-[1fr_auto] items-baseline gap-x-4 px-4 py-2.5"
       >
         <span className="truncate font-bold">{name}</span>
-        <time dateTime={new Date(createdAtMs).toISOString()} className="font-mono text-xs text-mute">
-          {new Date(createdAtMs).toISOString().slice(0, 10)}
+        <time dateTime={formatDay(createdAtMs)} className="font-mono text-xs text-mute">
+          {formatDay(createdAtMs)}
         </time>
         <span className="text-xs text-mute">
           {jobState(job)}

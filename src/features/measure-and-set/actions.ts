@@ -1,10 +1,11 @@
 'use server';
 
 import * as z from 'zod';
+import { deliveryFormatSchema } from '@/core/delivery/format';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Marker } from '@/formats/metadata';
-import { createDelivery } from '@/server/deliveries/deliveries';
+import { addLine } from '@/server/deliveries/lines';
 import { answer } from '@/server/http/action';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { chooseLayout, metadataOf } from '@/server/measure/measure-source';
@@ -56,13 +57,17 @@ export async function sourceMarkers(sha256: string): Promise<ActionResult<Marker
   return answer(async () => (await metadataOf(getServer(), sha256Input.parse(sha256))).markers);
 }
 
-/** Writes a span of a programme as a delivery of its own, with everything else as it is set. */
-export async function handOverSpan(
+/** Puts a span of a programme on the sheet, with the current settings; nothing is written. Answers with its row. */
+export async function deliverSpan(
   programmeId: string,
   specId: string,
   span: { startFrame: number; endFrame: number },
 ): Promise<ActionResult<string>> {
-  return answer(() =>
-    createDelivery(getServer(), idInput.parse(programmeId), z.string().max(64).parse(specId), spanInput.parse(span)),
-  );
+  return answer(() => {
+    const { id } = addLine(getServer(), {
+      ...{ programmeId: idInput.parse(programmeId), specId: z.string().max(64).parse(specId) },
+      ...{ format: deliveryFormatSchema.parse({ kind: 'wav' }), way: { kind: 'as-set' }, keep: spanInput.parse(span) },
+    });
+    return id;
+  });
 }

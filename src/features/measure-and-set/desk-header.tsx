@@ -1,8 +1,10 @@
 import type { ReactNode } from 'react';
 import type { Finding } from '@/core/findings/finding';
+import type { ReductionFigures } from '@/core/limiter/reduction';
+import { isMuchReduction, reductionText } from '@/core/limiter/reduction-words';
 import type { Readings } from '@/core/loudness/readings';
+import type { Verdict } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
-import type { Verdict } from '@/core/spec/verdict';
 import { limitName } from '@/core/treatment/limit-name';
 import type { GainSolution } from '@/core/treatment/solver';
 import { formatNumber } from '@/core/units/format';
@@ -19,6 +21,7 @@ export function DeskHeader({
   spec,
   solution,
   gainDb,
+  reduction,
   findings,
   isPreparing,
   hasFailed,
@@ -31,6 +34,8 @@ export function DeskHeader({
   /** Where gain alone stops; null with a limiter. */
   solution: GainSolution | null;
   gainDb: number;
+  /** Of the limiter; null without one, or until it is forecast. */
+  reduction: ReductionFigures | null;
   findings: readonly Finding[];
   /** What comes before the gain is being measured; until then the readings are those of what was there before. */
   isPreparing: boolean;
@@ -40,8 +45,9 @@ export function DeskHeader({
 }) {
   const phrases: Phrase[] = [
     ...(hasFailed ? [{ state: 'not-measured' as const, text: 'not forecast: reload to try again' }] : []),
-    ...verdictPhrases(verdict, after, spec),
+    ...verdictPhrases(verdict),
     ...stopPhrases(after, solution, spec, gainDb),
+    ...(reduction && isMuchReduction(reduction) ? [{ state: 'advice' as const, text: reductionText(reduction) }] : []),
     ...findingPhrases(findings),
   ];
   return (

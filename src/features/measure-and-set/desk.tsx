@@ -3,8 +3,10 @@
 import dynamic from 'next/dynamic';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
+import { treatedFacts } from '@/core/delivery/facts';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import { judge } from '@/core/spec/verdict';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { assess } from '@/core/spec/assess';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
@@ -17,7 +19,7 @@ import type { AudioFormat } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
-import { dropMarker, handOverSpan, keepMarker, nameMarker } from './actions';
+import { deliverSpan, dropMarker, keepMarker, nameMarker } from './actions';
 import { Transport } from './audition/transport';
 import { useAudition } from './audition/use-audition';
 import { type LossySpan, useHeardChoices } from './audition/use-heard-choices';
@@ -101,8 +103,15 @@ export function Desk({
   const timeline = useMemo(() => timelineOf(treatment, format), [treatment, format]);
   const store = useTraceStore(format, timeline, address);
   const span = useTraceState(store, (own) => own.span);
-  const written = writtenFormat(format, treatment);
-  const verdict = judge(after, written, spec);
+  const written = treatedFormat(format, treatment);
+  const verdict = assess(
+    spec,
+    treatedFacts({
+      ...{ ...written, readings: after, treatment, source: format, tags: programme.tags },
+      edges: treated.edges,
+      frames: Math.round((timeline.endFrame - timeline.startFrame) * timeline.ratio),
+    }),
+  );
 
   const overs = useOvers(prepared, treatment, spec.peak.ceiling);
   const [selected, setSelected] = useState<Place>();
@@ -178,7 +187,11 @@ export function Desk({
   };
   const loudest = (seconds: 3 | 10) => {
     const passage = (seconds === 3 ? after.loudest3s : after.loudest10s)[0];
-    select(passage && placeOfPassage(passage, seconds, timeline, rateHz));
+    if (!passage) return;
+    const place = placeOfPassage(passage, seconds, timeline, rateHz);
+    select(place);
+    // It is the span as well: what is looped next is what was gone to.
+    store.setSpan({ startFrame: place.frame, endFrame: Math.min(format.frames, place.frame + place.frames) });
   };
   const way = (index: number) => () => ways[index] && commit(ways[index].levels);
   const gainTo = (choiceId: GainChoice['id']) => () => {
@@ -241,6 +254,7 @@ export function Desk({
         spec={spec}
         solution={limit ? null : solution}
         gainDb={gainDb}
+        reduction={limit && typeof treated.limited === 'object' ? treated.limited.limited.reduction : null}
         findings={findings}
         isPreparing={treated.isPreparing}
         hasFailed={treated.hasFailed}
@@ -302,7 +316,7 @@ export function Desk({
               onMarker={keepAMarker}
               onHandOver={() =>
                 void act(async () => {
-                  const result = await handOverSpan(id, specId, span);
+                  const result = await deliverSpan(id, specId, span);
                   if (result.ok) router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`);
                   return result;
                 })
@@ -425,11 +439,12 @@ function keepInAddress(name: string, value: string | null): void {
   window.history.replaceState(null, '', `${window.location.pathname}?${query}`);
 }
 
-/** What a delivery of a treatment will be written as, as far as a spec asks for it here. */
-function writtenFormat(format: AudioFormat, { resampleHz, mix }: Treatment) {
+/** What a treatment makes of a programme, before anybody has said what file is made of that. */
+function treatedFormat(format: AudioFormat, { resampleHz, mix }: Treatment) {
+  const isMixed = format.channels === 2 && mixedChannels(mix) !== 2;
   return {
     sampleRateHz: resampleHz ?? format.sampleRateHz,
-    bitDepth: format.bitDepth,
-    channels: format.channels === 2 ? mixedChannels(mix) : format.channels,
+    channels: isMixed ? mixedChannels(mix) : format.channels,
+    layout: isMixed ? channelLayout(mixedChannels(mix), 0).name : format.layout,
   };
 }

@@ -17,12 +17,15 @@ export function MeasureAndSet({
   current,
   address,
   addFiles,
+  notice,
 }: {
   jobId: string;
   programmes: readonly ProgrammeView[];
   current: ProgrammeView;
   address: DeskAddress;
   addFiles: ReactNode;
+  /** What the address asks for that is not there. */
+  notice: ReactNode;
 }) {
   const router = useRouter();
   const { specId } = address;
@@ -51,6 +54,7 @@ export function MeasureAndSet({
         {addFiles}
       </ProgrammeList>
       <div className="min-w-0 grow px-4 py-2 lg:overflow-y-auto">
+        {notice}
         {current.measured ? (
           <Desk
             key={current.id}

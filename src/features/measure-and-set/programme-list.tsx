@@ -1,9 +1,13 @@
 'use client';
 
 import type { ReactNode } from 'react';
+import { treatedFacts } from '@/core/delivery/facts';
+import type { Readings } from '@/core/loudness/readings';
+import { assess } from '@/core/spec/assess';
+import { unknown } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
-import { judge } from '@/core/spec/verdict';
 import { glance } from '@/core/treatment/forecast';
+import { isLevelOnly, preparationOf } from '@/core/treatment/treatment';
 import { formatSampleRate, formatTime } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark } from '@/features/common/state-mark';
@@ -67,7 +71,7 @@ function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
     <>
       <span className="flex justify-between gap-2">
         <span className="truncate text-sm font-bold">{title}</span>
-        <StateMark state={treated ? verdictState(judge(treated, format, spec)) : 'not-measured'} />
+        <StateMark state={treated ? verdictState(assess(spec, factsOf(programme, treated))) : 'not-measured'} />
       </span>
       <span className="mb-1.5 block truncate text-xs text-mute">
         {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {describeSamples(format)}{' '}
@@ -84,4 +88,14 @@ function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
       )}
     </>
   );
+}
+
+/** What is known of a programme that is not open: what comes before its gain is not forecast here. */
+function factsOf({ format, treatment, tags, measured }: ProgrammeView, readings: Readings) {
+  const isPlain = isLevelOnly(preparationOf(treatment));
+  return treatedFacts({
+    ...{ readings, treatment, tags, source: format, frames: format.frames, layout: format.layout },
+    ...{ channels: format.channels, sampleRateHz: format.sampleRateHz },
+    edges: (isPlain && measured?.edges) || unknown('forecast once it is opened'),
+  });
 }

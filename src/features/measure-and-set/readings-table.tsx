@@ -1,5 +1,5 @@
 import type { Readings } from '@/core/loudness/readings';
-import type { Verdict } from '@/core/spec/verdict';
+import type { Verdict } from '@/core/spec/assessment';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber, type Unit } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
@@ -54,7 +54,7 @@ const ROWS: readonly Row[] = [
     name: 'Noise floor',
     key: 'noiseFloorDbfs',
     unit: 'dBFS',
-    hint: 'RMS of the quietest half-second, unweighted, re full-scale peak.',
+    hint: 'RMS of the quietest half-second that holds no digital silence, unweighted, re full-scale peak.',
   },
 ];
 
@@ -100,7 +100,7 @@ export function ReadingsTable({
         </thead>
         <tbody>
           {ROWS.filter(({ key }) => key !== 'integratedAsTwoSpeakersLufs' || before[key] !== null).map((row) => {
-            const item = verdict.items.find(({ name }) => name === row.name);
+            const item = verdict.items.find(({ reading }) => reading === row.key);
             const from = before[row.key] as Level;
             const to = after[row.key] as Level;
             return (

@@ -2,8 +2,9 @@
 
 import { type KeyboardEvent, type PointerEvent, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
+import { specLoudness } from '@/core/spec/requirements/loudness';
+import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { peakUnit, specLoudness, specPeak } from '@/core/spec/verdict';
 import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/gain';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';

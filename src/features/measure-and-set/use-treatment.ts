@@ -27,6 +27,8 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
   const [error, setError] = useState<ErrorRecord>();
   const pending = useRef<{ steps: Steps; timer: ReturnType<typeof setTimeout>; settle: () => void }>(undefined);
   const lastSave = useRef<Promise<unknown>>(Promise.resolve());
+  /** Where this desk stands among the edits. */
+  const editId = useRef(saved.editId);
 
   const flush = useCallback(() => {
     if (!pending.current) return;
@@ -39,6 +41,7 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
       setError(result.ok ? undefined : result.error);
       if (!result.ok) throw new Error(result.error.happened);
       setState(result.value);
+      editId.current = result.value.editId;
       // The list beside shows the same programme at a glance.
       router.refresh();
       return result.value;
@@ -67,7 +70,7 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
         const latest = pending.current?.steps ?? steps;
         pending.current = undefined;
         await earlier;
-        take(await saveSteps(programmeId, latest));
+        take(await saveSteps(programmeId, latest, editId.current));
       };
       lastSave.current = track(save()).catch(() => undefined);
     },
@@ -80,7 +83,7 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
       const earlier = lastSave.current;
       const go = async () => {
         await earlier;
-        setTreatment(take(await stepEdit(programmeId, direction)).treatment);
+        setTreatment(take(await stepEdit(programmeId, direction, editId.current)).treatment);
       };
       lastSave.current = track(go()).catch(() => undefined);
     },

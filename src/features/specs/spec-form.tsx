@@ -3,7 +3,10 @@
 import { type FormEvent, useState, useTransition } from 'react';
 import { FILE_KINDS, KIND_FACTS, RATE_MODES } from '@/core/delivery/file-kinds';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import { LOUDNESS_MEASURES, PEAK_MEASURES, type Spec, TAGS_DEMANDED } from '@/core/spec/spec';
+import { LOUDNESS_MEASURES } from '@/core/spec/requirements/loudness';
+import { PEAK_MEASURES } from '@/core/spec/requirements/peak';
+import { TAGS_DEMANDED } from '@/core/spec/requirements/tags';
+import type { Spec } from '@/core/spec/spec';
 import { parseNumber } from '@/core/units/parse';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { Button } from '@/ui/button';
@@ -55,6 +58,15 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         <Level label="Ahead to" name="headMost" value={spec.head?.most} />
         <Level label="After from" name="tailLeast" value={spec.tail?.least} />
         <Level label="After to" name="tailMost" value={spec.tail?.most} />
+        <Ticks
+          name="roomTone"
+          chosen={spec.needsRoomTone ? ['yes'] : []}
+          options={[['yes', 'room tone, no digital silence']]}
+        />
+      </Row>
+      <Row title="Duration, seconds">
+        <Level label="From" name="durationLeast" value={spec.durationSeconds?.least} />
+        <Level label="To" name="durationMost" value={spec.durationSeconds?.most} />
       </Row>
       <Row title="File">
         <Field label="Channels, such as 1, 2" name="channels" defaultValue={spec.channels?.join(', ')} />
@@ -84,7 +96,11 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         chosen={spec.isPremaster ? ['yes'] : []}
         options={[['yes', 'no limiter, no dither, rate and depth of the source, tail whole']]}
       />
-      <LongField label="Not judged, one demand in a line" name="notJudged" defaultValue={spec.notJudged.join('\n')} />
+      <LongField
+        label="To check by hand, one demand in a line"
+        name="notJudged"
+        defaultValue={spec.notJudged.join('\n')}
+      />
       <ErrorNotice error={error} onClose={() => setError(undefined)} />
       <footer className="flex justify-end gap-2">
         <Button onClick={onCancel}>Leave it as it is</Button>
@@ -138,6 +154,8 @@ function specOf(before: Spec, form: FormData): Spec {
     maxNoiseFloorDbfs: number('noise'),
     head: range('head'),
     tail: range('tail'),
+    needsRoomTone: form.get('roomTone') === null ? undefined : true,
+    durationSeconds: range('duration'),
     channels: numbers('channels'),
     layouts: some(parts('layouts')),
     sampleRatesHz: numbers('rates'),

@@ -2,7 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
-import { describeSpec } from '@/core/spec/describe';
+import { describeSpec } from '@/core/spec/assess';
 import type { Spec } from '@/core/spec/spec';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList } from '@/features/common/side-list';

@@ -9,6 +9,7 @@ import { useSaveStatus } from '@/features/common/save-status';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { setGroup } from './actions';
+import { useUploads } from './uploads';
 
 const KIND_WORDS: Record<GroupKind, string> = {
   stems: 'stems of one mix',
@@ -22,9 +23,12 @@ export function ProposedGroups({ programmes }: { programmes: readonly ProgrammeV
   const { track } = useSaveStatus();
   const [declined, setDeclined] = useState<readonly string[]>([]);
   const [error, setError] = useState<ErrorRecord>();
+  const { uploads } = useUploads();
+  // What is still arriving may belong to them.
+  const isArriving = uploads.some(({ state }) => state === 'waits' || state === 'sending');
   const loose = programmes.filter(({ groupName }) => groupName === null);
   const proposed = proposeGroups(loose.map(({ title }) => title)).filter((group) => !declined.includes(keyOf(group)));
-  if (proposed.length === 0) return null;
+  if (isArriving || proposed.length === 0) return null;
   const accept = async ({ name, members }: ProposedGroup) => {
     const ids = members.flatMap((index) => loose[index]?.id ?? []);
     const result = await track(setGroup(ids, name));

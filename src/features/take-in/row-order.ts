@@ -1,6 +1,7 @@
+import { assess } from '@/core/spec/assess';
 import { distanceDb } from '@/core/spec/distance';
+import { factsOfFile } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
-import { judge } from '@/core/spec/verdict';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 
 export const ORDERS = [
@@ -21,7 +22,9 @@ export function inOrder(programmes: readonly ProgrammeView[], order: RowOrder, s
     case 'taken-in':
       return [...programmes];
     case 'furthest':
-      return by(({ measured, format }) => (measured ? distanceDb(judge(measured.readings, format, spec)) : -1));
+      return by(({ measured, format }) =>
+        measured ? distanceDb(assess(spec, factsOfFile({ ...measured, format }))) : -1,
+      );
     case 'findings':
       return by(({ measured }) => {
         if (!measured) return -1;

@@ -2,14 +2,16 @@
 
 import { useState } from 'react';
 import type { Finding } from '@/core/findings/finding';
+import { assess } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
+import { factsOfFile } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
-import { judge } from '@/core/spec/verdict';
 import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark } from '@/features/common/state-mark';
 import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
-import { verdictState } from '@/features/common/verdict-words';
+import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
 import { describeContents } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Card } from '@/ui/card';
@@ -62,7 +64,7 @@ export function TakeInTable({
             <th className="py-2 pr-6 text-right font-normal">Integrated</th>
             <th className="py-2 pr-6 text-right font-normal">True peak</th>
             <th className="w-52 py-2 font-normal">against {spec.name}</th>
-            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Worth knowing</th>
+            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Misses and findings</th>
           </tr>
         </thead>
         {groups.map(({ name, programmes: members }) => (
@@ -98,7 +100,8 @@ function ProgrammeRow({
   groups: readonly string[];
 }) {
   const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
-  const state = measured ? verdictState(judge(measured.readings, format, spec)) : 'not-measured';
+  const verdict = measured && assess(spec, factsOfFile({ ...measured, format }));
+  const state = verdict ? verdictState(verdict) : 'not-measured';
   return (
     <tr className="border-b border-hair align-top last:border-0">
       <td className="py-3 pl-4">
@@ -141,6 +144,7 @@ function ProgrammeRow({
             <MiniRule readings={measured.readings} spec={spec} />
           </td>
           <td className="py-3 pr-4 pl-6">
+            {verdict ? <MissList verdict={verdict} /> : null}
             <FindingList findings={measured.findings} />
           </td>
         </>
@@ -178,8 +182,26 @@ function ReferenceLine({ path, state }: NonNullable<ProgrammeView['reference']>)
   );
 }
 
+/** What of the file misses the spec, in short. */
+function MissList({ verdict }: { verdict: Verdict }) {
+  const misses = verdictPhrases(verdict).filter(({ state }) => state !== 'inside');
+  if (misses.length === 0) return null;
+  return (
+    <ul aria-label="Misses" className="mb-1 flex flex-col gap-1 text-xs">
+      {misses.map(({ state, text }) => (
+        <li key={text} className="flex gap-1.5">
+          <span className="shrink-0">
+            <StateMark state={state} />
+          </span>
+          <span>{text}</span>
+        </li>
+      ))}
+    </ul>
+  );
+}
+
 function FindingList({ findings }: { findings: readonly Finding[] }) {
-  if (findings.length === 0) return <span className="text-xs text-mute">nothing found</span>;
+  if (findings.length === 0) return <span className="text-xs text-mute">findings: none</span>;
   return (
     <ul className="flex flex-col gap-1 text-xs">
       {findings.map(({ code, severity, message }) => (

@@ -29,7 +29,13 @@ export function send(
   return (file.size > RESUMABLE_BYTES ? sendResumably : sendWhole)(jobId, file, onSent, onEnd);
 }
 
-const sendWhole: typeof send = (jobId, file, onSent, onEnd) => {
+const sendWhole: typeof send = (jobId, file, onSent, ended) => {
+  const key = fingerprintOf(jobId, file);
+  remember({ key, jobId, fileName: file.name, sizeBytes: file.size });
+  const onEnd: typeof ended = (outcome) => {
+    forgetWhole(key);
+    ended(outcome);
+  };
   const request = new XMLHttpRequest();
   request.upload.onprogress = ({ loaded }) => onSent(loaded);
   request.onabort = () => onEnd({ failure: '' });
@@ -75,18 +81,55 @@ export interface Unfinished {
   key: string;
   fileName: string;
   sizeBytes: number;
+  /** It goes on where it stopped; a smaller file is sent anew. */
+  isResumable: boolean;
 }
 
-/** Large files of this job that were interrupted, as this browser remembers them. */
+/** A file that was on its way in one piece when the page went away. */
+interface Whole {
+  key: string;
+  jobId: string;
+  fileName: string;
+  sizeBytes: number;
+}
+
+const WHOLE_KEY = 'opsimeter-uploads';
+
+function rememberedWhole(): Whole[] {
+  try {
+    const list: unknown = JSON.parse(localStorage.getItem(WHOLE_KEY) ?? '[]');
+    return Array.isArray(list) ? list : [];
+  } catch {
+    return [];
+  }
+}
+
+function remember(upload: Whole): void {
+  const others = rememberedWhole().filter(({ key }) => key !== upload.key);
+  localStorage.setItem(WHOLE_KEY, JSON.stringify([...others, upload]));
+}
+
+function forgetWhole(own: string): void {
+  localStorage.setItem(WHOLE_KEY, JSON.stringify(rememberedWhole().filter(({ key }) => key !== own)));
+}
+
+/** Files of this job that were interrupted, as this browser remembers them. */
 export async function unfinishedUploads(jobId: string): Promise<Unfinished[]> {
   const uploads = (await storage().findAllUploads()).filter(({ metadata }) => metadata.jobId === jobId);
   const there = await Promise.all(uploads.map(({ uploadUrl }) => isThere(uploadUrl)));
-  return uploads.flatMap(({ urlStorageKey, metadata, size }, i) =>
-    there[i] ? [{ key: urlStorageKey, fileName: metadata.fileName ?? '', sizeBytes: size ?? 0 }] : [],
-  );
+  const whole = rememberedWhole().filter((upload) => upload.jobId === jobId);
+  return [
+    ...uploads.flatMap(({ urlStorageKey, metadata, size }, i) =>
+      there[i]
+        ? [{ key: urlStorageKey, fileName: metadata.fileName ?? '', sizeBytes: size ?? 0, isResumable: true }]
+        : [],
+    ),
+    ...whole.map(({ key, fileName, sizeBytes }) => ({ key, fileName, sizeBytes, isResumable: false })),
+  ];
 }
 
 export function forgetUnfinished(key: string): Promise<void> {
+  forgetWhole(key);
   return storage().removeUpload(key);
 }
 
@@ -125,9 +168,9 @@ function outcomeOf(status: number, body: string, fileName: string): TransferOutc
 }
 
 function lost(fileName: string): string {
-  return `${fileName} did not arrive: the line to Opsimeter was lost. Everything saved before is whole. Check that it is still running, then try again.`;
+  return `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is whole. Check that it is still running, then try again.`;
 }
 
 function interrupted(fileName: string): string {
-  return `${fileName} is interrupted: the line to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: it goes on where it stopped.`;
+  return `${fileName} is interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: it goes on where it stopped.`;
 }

@@ -20,15 +20,16 @@ export function UploadList() {
       className="mx-4 mt-3 flex max-h-[40vh] flex-col gap-2 overflow-y-auto"
     >
       <ul className="flex flex-col gap-2">
-        {unfinished.map(({ key, fileName, sizeBytes }) => (
+        {unfinished.map(({ key, fileName, sizeBytes, isResumable }) => (
           <li key={key} className="flex items-center justify-between gap-4 text-sm text-advice">
             <span>
-              ○ {fileName} ({formatBytes(sizeBytes)}) was interrupted. Drop it again, and it goes on where it stopped.
+              ○ {fileName} ({formatBytes(sizeBytes)}) was interrupted.{' '}
+              {isResumable ? 'Drop it again: the transfer will resume.' : 'Drop it again.'}
             </span>
             <Button onClick={() => forget(key)}>Forget it</Button>
           </li>
         ))}
-        {uploads.map((upload) => (
+        {inOrder(uploads).map((upload) => (
           <li key={upload.id}>
             {upload.state === 'failed' ? (
               <Notice onClose={() => dismiss(upload.id)}>
@@ -54,6 +55,12 @@ export function UploadList() {
       </ul>
     </Card>
   );
+}
+
+/** What somebody has to look at stands first: a long list is scrolled, and would hide it. */
+function inOrder(uploads: readonly Upload[]): Upload[] {
+  const rank = ({ state }: Upload) => (state === 'failed' ? 0 : state === 'known' ? 1 : 2);
+  return [...uploads].sort((a, b) => rank(a) - rank(b));
 }
 
 function UploadRow({ upload, onCancel }: { upload: Upload; onCancel: () => void }) {

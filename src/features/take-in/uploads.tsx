@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { useLeaveWarning } from '@/features/common/use-leave-warning';
+import { takePending } from './pending-files';
 import {
   forgetUnfinished,
   send,
@@ -27,7 +28,7 @@ export interface Upload {
 
 interface Uploads {
   uploads: readonly Upload[];
-  /** Large files that were interrupted before this page was opened. */
+  /** Files that were interrupted before this page was opened. */
   unfinished: readonly Unfinished[];
   add: (files: Iterable<File>) => void;
   retry: (id: number) => void;
@@ -137,8 +138,13 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
   }, []);
 
   useEffect(() => {
-    void unfinishedUploads(jobId).then(setUnfinished);
-  }, [jobId]);
+    const pending = takePending();
+    void unfinishedUploads(jobId).then((list) => {
+      setUnfinished(list);
+      // What was dropped on the first screen has waited for this page.
+      if (pending.length > 0) add(pending);
+    });
+  }, [jobId, add]);
   useLeaveWarning(uploads.some(({ state }) => state === 'waits' || state === 'sending'));
   const value = useMemo(
     () => ({ uploads, unfinished, add, retry, cancel, dismiss, forget }),

@@ -1,7 +1,8 @@
 import { CartesianGrid, ReferenceLine, ResponsiveContainer, Scatter, ScatterChart, XAxis, YAxis } from 'recharts';
 import type { Readings } from '@/core/loudness/readings';
+import { specLoudness } from '@/core/spec/requirements/loudness';
+import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { specLoudness, specPeak } from '@/core/spec/verdict';
 import { glance } from '@/core/treatment/forecast';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';

@@ -15,7 +15,7 @@ const FRAMES_PER_PIXEL_OF_SAMPLES = 0.5;
 /** Below this, heights by decibels would tear a wave apart. */
 const FRAMES_PER_PIXEL_OF_WAVES = 24;
 
-const INTERPOLATOR = createInterpolator();
+const INTERPOLATOR = createInterpolator({ taps: 32, kaiserBeta: 8 });
 
 const PHASES = 8;
 

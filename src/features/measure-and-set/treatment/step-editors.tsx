@@ -239,11 +239,16 @@ export function PadEditor({
   label,
   pad,
   sampleRateHz,
+  sourceRateHz,
+  span,
   onChange,
 }: {
   label: string;
   pad: Pad | null;
   sampleRateHz: number;
+  /** In whose frames a place of the source is counted. */
+  sourceRateHz: number;
+  span: { startFrame: number } | null;
   onChange: (pad: Pad | null) => void;
 }) {
   const kind = pad?.kind ?? 'silence';
@@ -253,7 +258,7 @@ export function PadEditor({
         label={label}
         frames={pad?.frames ?? 0}
         sampleRateHz={sampleRateHz}
-        onCommit={(frames) => onChange(frames > 0 ? { frames, kind } : null)}
+        onCommit={(frames) => onChange(frames > 0 ? { ...pad, frames, kind } : null)}
       />
       {pad ? (
         <Segments
@@ -262,6 +267,23 @@ export function PadEditor({
           options={PAD_KINDS.map((value) => ({ value, label: value === 'silence' ? 'Silence' : 'Room tone' }))}
           onChange={(value) => onChange({ ...pad, kind: value })}
         />
+      ) : null}
+      {pad?.kind === 'room-tone' ? (
+        <p className="flex flex-wrap items-center gap-2 text-xs text-mute">
+          {pad.toneStartFrame === undefined
+            ? 'found: the quietest even half-second'
+            : `half a second from ${formatTime(pad.toneStartFrame / sourceRateHz, { milliseconds: true })}`}
+          {span ? (
+            <Button kind="inline" onClick={() => onChange({ ...pad, toneStartFrame: span.startFrame })}>
+              Take it from the span
+            </Button>
+          ) : null}
+          {pad.toneStartFrame === undefined ? null : (
+            <Button kind="inline" onClick={() => onChange({ frames: pad.frames, kind: pad.kind })}>
+              Find it
+            </Button>
+          )}
+        </p>
       ) : null}
     </div>
   );

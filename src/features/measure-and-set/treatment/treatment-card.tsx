@@ -267,8 +267,22 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
         ),
       editor: (
         <>
-          <PadEditor label="Ahead" pad={head} sampleRateHz={rateHz} onChange={(next) => onCommit({ head: next })} />
-          <PadEditor label="Behind" pad={tail} sampleRateHz={rateHz} onChange={(next) => onCommit({ tail: next })} />
+          <PadEditor
+            label="Ahead"
+            pad={head}
+            sampleRateHz={rateHz}
+            sourceRateHz={format.sampleRateHz}
+            span={span}
+            onChange={(next) => onCommit({ head: next })}
+          />
+          <PadEditor
+            label="Behind"
+            pad={tail}
+            sampleRateHz={rateHz}
+            sourceRateHz={format.sampleRateHz}
+            span={span}
+            onChange={(next) => onCommit({ tail: next })}
+          />
         </>
       ),
     },

@@ -1,0 +1,139 @@
+/** What goes wrong in a working day, or is taken back: each is said, and nothing is lost by it. */
+import { CHAPTERS } from '../tests/fixtures/chapters';
+import { tone } from '../tests/fixtures/signals';
+import { wavOf } from '../tests/fixtures/wav';
+import { addDelivery } from './delivering';
+import { dropFiles, expect, startJob, test } from './desk';
+
+const RATE = 48_000;
+/** Soft, loud for 4 s, and soft again. */
+const SWELL = tone(
+  [
+    { seconds: 6, levelDbfs: -36 },
+    { seconds: 4, levelDbfs: -14 },
+    { seconds: 6, levelDbfs: -36 },
+  ],
+  RATE,
+  330,
+);
+const WAV = wavOf([SWELL, SWELL]);
+
+test('a file dropped on the first screen starts a job with it', async ({ page, desk }) => {
+  await page.goto(desk.base);
+  await expect(page.getByRole('heading', { name: 'Jobs' })).toBeVisible();
+  await dropFiles(page, [{ name: 'overture_mix.wav', bytes: WAV }]);
+  await page.waitForURL(/\/jobs\/.+\/take-in/);
+  await expect(page.getByText('overture_mix').first()).toBeVisible();
+  await expect(page.getByRole('row', { name: 'overture_mix.wav' })).toContainText('LUFS');
+});
+
+test('an address that names what is not there says what is shown instead', async ({ page, desk }) => {
+  await startJob(page, desk, 'Addresses');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: WAV }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  await page.waitForURL(/measure-and-set/);
+  const here = new URL(page.url());
+  await page.goto(`${here.origin}${here.pathname}?programme=gone&spec=nobody-s`);
+  await expect(page.getByText(/names a programme that is not in this job \(any more\); piece is shown/)).toBeVisible();
+  await expect(page.getByText(/There is no spec “nobody-s” \(any more\)/)).toBeVisible();
+});
+
+test('of two windows on one programme, the later is told that its setting was not saved', async ({ page, desk }) => {
+  await startJob(page, desk, 'Two windows');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: WAV }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  const slider = page.getByRole('slider', { name: 'Gain' });
+  await expect(slider).toBeVisible();
+  const other = await page.context().newPage();
+  await other.goto(page.url());
+  await expect(other.getByRole('slider', { name: 'Gain' })).toBeVisible();
+
+  const saved = page.waitForResponse((response) => response.request().method() === 'POST');
+  await slider.focus();
+  await page.keyboard.press('ArrowRight');
+  await saved;
+  await other.getByRole('slider', { name: 'Gain' }).focus();
+  await other.keyboard.press('ArrowLeft');
+  await expect(other.getByText(/was changed in another window meanwhile/)).toBeVisible();
+  const kept = await slider.getAttribute('aria-valuenow');
+  await other.reload();
+  await expect(other.getByRole('slider', { name: 'Gain' })).toHaveAttribute('aria-valuenow', kept as string);
+});
+
+test('gone to the loudest passage, that is what is looped', async ({ page, desk }) => {
+  await startJob(page, desk, 'Loops');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: WAV }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  await page.getByRole('heading', { name: 'piece' }).click();
+  await page.keyboard.press('l');
+  const from = page.getByLabel('Span from');
+  await expect(from).toHaveValue(/^0:0[67]/);
+  if ((await page.getByRole('button', { name: 'Loop the span' }).getAttribute('aria-pressed')) === 'false') {
+    await page.keyboard.press('o');
+  }
+  await page.keyboard.press('Space');
+  const second = async () => Number((await page.locator('[data-clock]').textContent())?.split(':')[1]);
+  // Looked at often, and never in step with the loop: to its end, and back to its start, never beyond.
+  const often = { intervals: [70, 110, 130], timeout: 15_000 };
+  await expect.poll(second, often).toBeGreaterThan(8.6);
+  await expect.poll(second, often).toBeLessThan(8);
+  expect(await second()).toBeGreaterThan(5.9);
+  await page.keyboard.press('Space');
+});
+
+test('a row taken off comes back, and its written file is played from it', async ({ page, desk }) => {
+  await startJob(page, desk, 'Rows');
+  await dropFiles(page, [{ name: 'piece.wav', bytes: WAV }]);
+  await page.getByRole('link', { name: 'piece' }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await addDelivery(page, { levels: 'gain only' });
+  const row = page.locator('tr[data-standing]');
+  // The keyboard goes on where the row was asked for.
+  await expect(page.getByRole('button', { name: 'Add a delivery' }).first()).toBeFocused();
+  await page.getByRole('button', { name: 'Write 1 delivery' }).click();
+  await expect(row).toContainText('verified', { timeout: 30_000 });
+
+  await row.getByRole('button', { name: /^Play piece/ }).click();
+  const player = page.locator('audio');
+  await expect
+    .poll(() => player.evaluate((audio: HTMLAudioElement) => audio.currentTime), { timeout: 15_000 })
+    .toBeGreaterThan(0);
+  expect(await player.evaluate((audio: HTMLAudioElement) => audio.duration)).toBeCloseTo(16, 1);
+  await row.getByRole('button', { name: /^Close the player/ }).click();
+  await expect(player).toHaveCount(0);
+
+  await row.getByRole('button', { name: /^Take piece/ }).click();
+  await expect(row).toHaveCount(0);
+  await expect(page.getByText(/was taken off the sheet. What was written of it stays/)).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(row).toHaveCount(1);
+  await expect(row).toContainText('verified');
+});
+
+test('what the spec asks for at the edges is added to all rows at once', async ({ page, desk }) => {
+  await startJob(page, desk, 'A book');
+  await dropFiles(
+    page,
+    Object.entries(CHAPTERS).map(([name, bytes]) => ({ name: `${name}.wav`, bytes })),
+  );
+  await page.getByRole('link', { name: 'bare' }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  const programme = page.getByRole('combobox', { name: 'Programme' });
+  const wanted = { spec: /Audiobook retail/, file: 'MP3', bitRate: '192 kbit/s', levels: 'gain only' };
+  await addDelivery(page, wanted);
+  await programme.click();
+  await page.getByRole('option', { name: 'silent' }).click();
+  await expect(page.locator('tr[data-standing]')).toHaveCount(0);
+  await addDelivery(page, wanted);
+  await programme.click();
+  await page.getByRole('option', { name: 'All 2 programmes' }).click();
+  const rows = page.locator('tr[data-standing]');
+  await expect(rows).toHaveCount(2);
+  await expect(page.getByRole('button', { name: 'Add what is missing', exact: true })).toHaveCount(2, {
+    timeout: 20_000,
+  });
+  await page.getByRole('button', { name: 'Add what is missing to 2 rows' }).click();
+  await expect(rows.filter({ hasText: 'predicted ◆' })).toHaveCount(2, { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Write 2 deliveries' }).click();
+  await expect(rows.filter({ hasText: 'verified' })).toHaveCount(2, { timeout: 60_000 });
+});

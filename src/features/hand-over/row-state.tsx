@@ -1,0 +1,154 @@
+'use client';
+
+import { isLossy } from '@/core/delivery/file-kinds';
+import { specLoudness } from '@/core/spec/requirements/loudness';
+import { limitName } from '@/core/treatment/limit-name';
+import { formatNumber } from '@/core/units/format';
+import { StateMark, StatePill } from '@/features/common/state-mark';
+import { cancelTask, retryTask } from '@/features/common/task-actions';
+import { TaskState } from '@/features/common/task-state';
+import type { Act } from '@/features/common/use-act';
+import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
+import type { LineView } from '@/server/deliveries/sheet';
+import type { DeliveryView } from '@/server/jobs/jobs';
+import { Button } from '@/ui/button';
+import { addEdges } from './actions';
+import { standingOf } from './standing';
+
+/** How far a row is: forecast, under way, written, missed, out of date. */
+export function State({
+  line,
+  failure,
+  act,
+}: {
+  line: LineView;
+  failure: { happened: string; todo: string } | undefined;
+  act: Act;
+}) {
+  const { delivery, prediction, problem } = line;
+  const standing = standingOf(line);
+  switch (standing) {
+    case 'planned':
+      if (problem) return <StatePill state="over">can not be</StatePill>;
+      if (failure) {
+        return (
+          <span role="alert" className="text-sm text-breach">
+            ▲ {failure.happened} {failure.todo}
+          </span>
+        );
+      }
+      if (!prediction) return <span className="text-sm text-mute">◌ predicting …</span>;
+      return <Predicted line={line} act={act} />;
+    case 'under-way':
+    case 'ended':
+      return (
+        <TaskState
+          task={delivery?.task ?? null}
+          verb="writing"
+          onCancel={cancelTask}
+          onRetry={() => {
+            const task = delivery?.task;
+            if (task) act(() => retryTask(task.taskId));
+          }}
+        />
+      );
+    case 'verified':
+      return (
+        <span className="flex flex-col items-start gap-1">
+          <StatePill state="inside">verified</StatePill>
+          <ShortText line={line} />
+        </span>
+      );
+    case 'stale':
+      return (
+        <span className="flex flex-col items-start gap-1">
+          <StatePill state="advice">out of date: settings changed</StatePill>
+          <span className="text-xs text-mute">
+            {delivery?.written ? <StateMark state={verdictState(delivery.written.verdict)} /> : null} as it was written;
+            tick it to write it again
+          </span>
+        </span>
+      );
+    case 'accepted':
+      return (
+        <span className="flex flex-col items-start gap-1">
+          <StatePill state="advice">accepted</StatePill>
+          <span className="text-xs text-mute">“{delivery?.acceptedReason}”</span>
+        </span>
+      );
+    case 'missed':
+      return <Phrases delivery={delivery as DeliveryView} />;
+  }
+}
+
+function Predicted({ line: { id, prediction, canAddEdges }, act }: { line: LineView; act: Act }) {
+  if (!prediction) return null;
+  const { verdict, stop } = prediction;
+  if (verdict.inside) {
+    return (
+      <span className="flex flex-col items-start gap-1">
+        <span className="rounded-full border border-hair px-3 py-1 text-sm font-semibold">
+          predicted <StateMark state="inside" />
+        </span>
+        {stop && stop.shortfallLu >= 0.05 ? (
+          <span className="text-xs text-mute">
+            {limitName(stop.binding)} stops it {formatNumber(stop.shortfallLu)} LU short
+          </span>
+        ) : null}
+      </span>
+    );
+  }
+  return (
+    <span className="flex flex-col items-start gap-1">
+      <ul aria-label="Predicted" className="flex flex-col gap-1">
+        {verdictPhrases(verdict)
+          .filter(({ state }) => state !== 'inside')
+          .slice(0, 4)
+          .map(({ state, text }) => (
+            <li key={text} className="text-sm">
+              <StateMark state={state} /> {text}
+            </li>
+          ))}
+      </ul>
+      {canAddEdges ? (
+        <Button title="Adds room tone at the edges, as far as the spec asks" onClick={() => act(() => addEdges([id]))}>
+          Add what is missing
+        </Button>
+      ) : null}
+    </span>
+  );
+}
+
+/** Coded, and softer than it was forecast: by how much, and what the coder did. */
+function ShortText({ line: { delivery, way, spec } }: { line: LineView }) {
+  const { written, passes, format, predicted } = delivery ?? {};
+  const loudness = written ? specLoudness(written.readings, spec) : null;
+  const last = passes?.at(-1);
+  const forecast = predicted ? specLoudness(predicted, spec) : null;
+  if (way.kind !== 'solved' || !format || loudness === null || forecast === null || last?.peak == null) return null;
+  const shortLu = forecast - loudness;
+  if (!isLossy(format.kind) || shortLu < 0.1) return null;
+  const isAtCeiling = last.peak > spec.peak.ceiling - 0.1;
+  return (
+    <span className="text-xs text-mute">
+      {formatNumber(shortLu)} LU softer than forecast: decoded peaks{' '}
+      {isAtCeiling ? 'reach the ceiling' : 'change with each writing, and went over the ceiling nearer to it'}
+    </span>
+  );
+}
+
+function Phrases({ delivery: { written } }: { delivery: DeliveryView }) {
+  if (!written) return null;
+  return (
+    <span className="flex flex-wrap gap-1">
+      {verdictPhrases(written.verdict)
+        .filter(({ state }) => state !== 'inside')
+        .slice(0, 2)
+        .map(({ state, text }) => (
+          <StatePill key={text} state={state}>
+            {text}
+          </StatePill>
+        ))}
+    </span>
+  );
+}
