@@ -1,6 +1,8 @@
 import { toErrorRecord } from '@/core/errors/app-error';
+import { assess } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
 import { SPECS, specById } from '@/core/spec/catalogue';
-import { judge } from '@/core/spec/verdict';
+import { factsOfFile } from '@/core/spec/facts';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
@@ -46,11 +48,12 @@ export async function checkCommand(
 ): Promise<number> {
   const spec = specById(specId);
   const { reports, failed } = await measureAll(files, output, options);
-  const judged = reports.map(({ file, report }) => ({
-    file,
-    report,
-    verdict: judge(report.readings, report.format, spec, report.nonFiniteSamples),
-  }));
+  const judged: { file: string; report: FileReport; verdict: Verdict }[] = [];
+  for (const { file, report } of reports) {
+    // Read only where a spec asks for them: it opens the file once more.
+    const tags = spec.tags ? await tagsOf(file, report) : undefined;
+    judged.push({ file, report, verdict: assess(spec, factsOfFile({ ...report, tags })) });
+  }
   if (asJson) {
     output.print(json(judged.map(({ file, report, verdict }) => ({ ...reportJson(file, report), verdict }))));
   } else {
@@ -70,6 +73,11 @@ export function specsCommand(asJson: boolean, output: Output): number {
     for (const { id, name, basis } of SPECS) output.print(`${id.padEnd(20)}${name} — ${basis.document}`);
   }
   return EXIT.ok;
+}
+
+async function tagsOf(file: string, { format }: FileReport) {
+  const { readFileTags } = await import('@/workers/node/file-metadata');
+  return readFileTags(file, file, format);
 }
 
 /** Measures each file; one that is unusable costs a line of complaint, never the readings of the others. */

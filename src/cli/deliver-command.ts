@@ -1,11 +1,12 @@
 /** `opsimeter deliver`: what a job file asks for, one delivery after another. */
-import { readFileSync } from 'node:fs';
+import { existsSync, readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import * as z from 'zod';
+import { probe } from '@/codecs/probe';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { KIND_FACTS } from '@/core/delivery/file-kinds';
-import { DEFAULT_TEMPLATE, fileStem } from '@/core/delivery/file-name';
+import { DEFAULT_TEMPLATE, fileStem, formatFields } from '@/core/delivery/file-name';
 import {
   deliveryFormatSchema,
   describeFormat,
@@ -15,15 +16,17 @@ import {
 } from '@/core/delivery/format';
 import { deliveryWaySchema } from '@/core/delivery/line';
 import { NO_TAGS, tagsSchema } from '@/core/delivery/tags';
-import { AppError } from '@/core/errors/app-error';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import { channelLayout, writtenOrder } from '@/core/loudness/channel-layout';
 import { specById } from '@/core/spec/catalogue';
-import { specSchema } from '@/core/spec/spec';
-import { judge } from '@/core/spec/verdict';
+import { type Spec, specSchema } from '@/core/spec/spec';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { treatmentSchema } from '@/core/treatment/treatment';
+import type { AudioFormat } from '@/formats/audio-format';
+import { peekHeader } from '@/workers/node/measure-file';
 import { complaint, EXIT, json, type Output } from './commands';
-import { masterFile, outcomeJson, outcomeText, SILENT } from './master-command';
-import { type MeasuringOptions, withAudio } from './measuring';
+import { admOf, masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
+import type { MeasuringOptions } from './measuring';
 import { verdictLines } from './print';
 import { coverAt, type MasterOptions } from './treatment-options';
 
@@ -59,6 +62,19 @@ const jobFileSchema = z.object({
     .min(1),
 });
 
+/** A row of a job file, with everything that can be told of it before a byte is written. */
+interface Row {
+  file: string;
+  spec: Spec;
+  format: SettledFormat;
+  outputPath: string;
+  /** What it is written as: one file, or one for each channel. */
+  paths: string[];
+  wanted: MasterOptions;
+}
+
+type JobFile = z.infer<typeof jobFileSchema>;
+
 export async function deliverCommand(
   jobFile: string,
   asJson: boolean,
@@ -66,63 +82,31 @@ export async function deliverCommand(
   options: MeasuringOptions,
 ): Promise<number> {
   const job = readJob(jobFile);
-  const folder = dirname(resolve(jobFile));
-  const outputFolder = resolve(folder, job.output);
-  await mkdir(outputFolder, { recursive: true });
+  const { rows, problems } = await plan(job, dirname(resolve(jobFile)), options);
+  if (problems.length > 0) {
+    // All of them, and before the first byte: nobody finds the last one out after an hour.
+    for (const { text } of problems) output.complain(text);
+    if (asJson) output.print(json(problems.map(({ source, spec, text }) => ({ source, spec, error: text }))));
+    return EXIT.unusable;
+  }
+  await mkdir(resolve(dirname(resolve(jobFile)), job.output), { recursive: true });
   const results: object[] = [];
   let [missed, failed] = [0, 0];
-  for (const [index, programme] of job.programmes.entries()) {
-    const file = resolve(folder, programme.file);
-    const title = programme.title ?? basename(file, extname(file));
-    for (const delivery of programme.deliveries) {
-      const spec = typeof delivery.spec === 'string' ? specById(delivery.spec) : delivery.spec;
-      try {
-        const treatment = treatmentSchema.parse({ gainDb: 0, ...programme.treatment });
-        const source = await withAudio(file, async ({ header }) => header.format);
-        const treated = treatedProgramme(treatment, source, delivery.format);
-        const [problem] = formatProblems(delivery.format, treated);
-        if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
-        const format = settleFormat(delivery.format, treated);
-        const name = `${fileStem(job.name, {
-          ...{ title, spec: spec.id, rate: format.sampleRateHz, version: 1, job: job.job, track: index + 1 },
-          format: formatField(format),
-        })}.${KIND_FACTS[format.kind].extensions[0]}`;
-        const composed = deliveredTreatment(treatment, format, source.sampleRateHz);
-        const { way } = delivery;
-        const wanted: MasterOptions = {
-          spec:
-            way.kind === 'solved'
-              ? { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - way.marginDb } }
-              : spec,
-          gainDb: way.kind === 'as-set' ? composed.gainDb : null,
-          maxReductionDb: way.kind === 'as-set' ? (composed.limit ? 1 : 0) : way.maxReductionDb,
-          // The steps ahead have brought it to its rate and channels.
-          format: {
-            ...delivery.format,
-            sampleRateHz: null,
-            arrangement: format.arrangement === 'split' ? 'split' : 'interleaved',
-          },
-          treatment: { ...composed, gainDb: 0, limit: null },
-          limit: { ...USUAL_LIMITER, ...composed.limit },
-          tags: programme.tags,
-          cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
-        };
-        const outputPath = join(outputFolder, name);
-        const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });
-        const { readings, format: written } = result.mastered.after;
-        const verdict = judge(readings, written, spec);
-        if (!verdict.inside) missed++;
-        results.push({ files: result.paths, source: file, spec: spec.id, ...outcomeJson(result), verdict });
-        if (!asJson) {
-          output.print(`${file} → ${result.paths.join(', ')}`);
-          output.print(`  ${describeFormat(format)}; ${outcomeText(result.mastered)}`);
-          for (const line of verdictLines(verdict, spec)) output.print(line);
-        }
-      } catch (error) {
-        failed++;
-        output.complain(complaint(error));
-        results.push({ source: file, spec: spec.id, error: complaint(error) });
+  for (const { file, spec, format, outputPath, wanted } of rows) {
+    try {
+      const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });
+      const verdict = verdictOf(result, spec);
+      if (!verdict.inside) missed++;
+      results.push({ files: result.paths, source: file, spec: spec.id, ...outcomeJson(result), verdict });
+      if (!asJson) {
+        output.print(`${file} → ${result.paths.join(', ')}`);
+        output.print(`  ${describeFormat(format)}; ${outcomeText(result.mastered)}`);
+        for (const line of verdictLines(verdict, spec)) output.print(line);
       }
+    } catch (error) {
+      failed++;
+      output.complain(complaint(error));
+      results.push({ source: file, spec: spec.id, error: complaint(error) });
     }
   }
   if (asJson) output.print(json(results));
@@ -130,8 +114,93 @@ export async function deliverCommand(
   return missed > 0 ? EXIT.misses : EXIT.ok;
 }
 
-function formatField({ bitDepth, bitRateKbps }: SettledFormat): string {
-  return bitDepth === null ? `${bitRateKbps}k` : `${bitDepth}bit`;
+/** Every row, and everything that would keep one from being written: files, formats, and names that are taken or asked for twice. */
+async function plan(job: JobFile, folder: string, options: MeasuringOptions) {
+  const rows: Row[] = [];
+  const problems: { source: string; spec: string; text: string }[] = [];
+  const taken = new Map<string, string>();
+  for (const [index, programme] of job.programmes.entries()) {
+    const file = resolve(folder, programme.file);
+    for (const delivery of programme.deliveries) {
+      const specId = typeof delivery.spec === 'string' ? delivery.spec : delivery.spec.id;
+      const refuse = (error: unknown) => problems.push({ source: file, spec: specId, text: complaint(error) });
+      try {
+        const row = await rowOf(job, folder, index, delivery, options);
+        const { paths } = row;
+        const told = `${file} for ${specId}`;
+        const twin = paths.map((path) => taken.get(path)).find((own) => own !== undefined);
+        const there = paths.find((path) => existsSync(path));
+        for (const path of paths) taken.set(path, told);
+        if (twin !== undefined) {
+          refuse(new AppError('usage', { reason: `${told} and ${twin} would both be ${basename(row.outputPath)}` }));
+        } else if (there !== undefined) refuse(new AppError('file-exists', { fileName: there }));
+        else rows.push(row);
+      } catch (error) {
+        refuse(error);
+      }
+    }
+  }
+  return { rows, problems };
+}
+
+async function rowOf(
+  job: JobFile,
+  folder: string,
+  index: number,
+  { spec: asked, format: askedFormat, way }: JobFile['programmes'][number]['deliveries'][number],
+  options: MeasuringOptions,
+): Promise<Row> {
+  const programme = job.programmes[index] as JobFile['programmes'][number];
+  const file = resolve(folder, programme.file);
+  const title = programme.title ?? basename(file, extname(file));
+  const spec = typeof asked === 'string' ? specById(asked) : asked;
+  const treatment = treatmentSchema.parse({ gainDb: 0, ...programme.treatment });
+  const source = await formatOf(file, options.layoutId);
+  const treated = treatedProgramme(treatment, source, askedFormat);
+  const [problem] = formatProblems(askedFormat, treated);
+  if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
+  const format = settleFormat(askedFormat, treated);
+  const name = fileStem(job.name, {
+    ...{ title, spec: spec.id, rate: format.sampleRateHz, version: 1, job: job.job, track: index + 1 },
+    ...formatFields(format),
+  });
+  const composed = deliveredTreatment(treatment, format, source.sampleRateHz);
+  const wanted: MasterOptions = {
+    spec: way.kind === 'solved' ? { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - way.marginDb } } : spec,
+    gainDb: way.kind === 'as-set' ? composed.gainDb : null,
+    maxReductionDb: way.kind === 'as-set' ? (composed.limit ? 1 : 0) : way.maxReductionDb,
+    // The steps ahead have brought it to its rate and channels.
+    format: {
+      ...askedFormat,
+      sampleRateHz: null,
+      arrangement: format.arrangement === 'split' ? 'split' : 'interleaved',
+    },
+    treatment: { ...composed, gainDb: 0, limit: null },
+    limit: { ...USUAL_LIMITER, ...composed.limit },
+    tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
+    cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
+  };
+  const outputPath = join(resolve(folder, job.output), `${name}.${KIND_FACTS[format.kind].extensions[0]}`);
+  const { channels } = writtenOrder(channelLayout(format.channels, source.channelMask, options.layoutId)).layout;
+  const paths =
+    format.arrangement === 'split'
+      ? channels.map(({ label }) => outputPath.replace(/(\.[^.]+)$/, `.${label}$1`))
+      : [outputPath];
+  return { file, spec, format, outputPath, paths, wanted };
+}
+
+/** A file's format by its header alone, with the layout that was chosen by hand. */
+async function formatOf(file: string, layoutId: string | undefined): Promise<AudioFormat> {
+  const header = await peekHeader(file, file).catch((error) => {
+    if (!isAppError(error, 'not-audio')) throw error;
+  });
+  const format = header?.format ?? (await probe(file, file)).format;
+  const adm = header && (await admOf(file, header.format));
+  return {
+    ...format,
+    layout: channelLayout(format.channels, format.channelMask, layoutId).name,
+    ...(adm ? { adm } : {}),
+  };
 }
 
 function readJob(jobFile: string): z.infer<typeof jobFileSchema> {

@@ -47,6 +47,7 @@ const HELP = `opsimeter — measure, check and master sound files from the comma
   --title, --artist, --album, --track, --year, --genre, --comment, --isrc TEXT
                        what the file says of itself
   --cover FILE         a PNG or JPEG picture that the file carries
+  --without-adm        leave the file's audio definition (ADM) out, where it can not go on
   --loudness-tags      the file tells players by how much to turn it: ReplayGain, R128 gain in Opus
 
 Exit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.`;

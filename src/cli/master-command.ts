@@ -1,13 +1,20 @@
 /** `opsimeter master`: loaded only for it, since it reads and writes more than measuring does. */
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
+import { writtenFacts } from '@/core/delivery/facts';
 import { describeFormat, settleFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
-import { judge } from '@/core/spec/verdict';
+import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
+import { assess } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
+import type { Spec } from '@/core/spec/spec';
 import { limitName } from '@/core/treatment/limit-name';
 import { describeTreatment } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
+import { type AudioFormat, isWavKind } from '@/formats/audio-format';
+import { admFacts } from '@/formats/wav/adm';
+import { FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
@@ -24,6 +31,25 @@ export interface MasteredFile {
   mastered: Mastered;
   /** One, or one for each channel. */
   paths: string[];
+  /** The file as it came, ahead of every step. */
+  source: AudioFormat;
+}
+
+/** The audio definition of a file, if it has one. */
+export async function admOf(path: string, format: AudioFormat): Promise<AudioFormat['adm']> {
+  if (!isWavKind(format)) return undefined;
+  const file = await FileSource.open(path);
+  try {
+    return await admFacts(file);
+  } finally {
+    await file.close();
+  }
+}
+
+/** What a spec says of a mastered file. */
+export function verdictOf({ mastered, source }: MasteredFile, spec: Spec): Verdict {
+  const { after, format, treatment, expectedFrames } = mastered;
+  return assess(spec, writtenFacts(after, { format, treatment, source, expectedFrames }));
 }
 
 /**
@@ -47,8 +73,10 @@ export async function masterFile(
     return withPrepared(audio, wanted, async (prepared) => {
       const { report: before, measurement } = await measureAudio(prepared, options);
       const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
-      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement };
-      return { before, mastered: await master(source, wanted, listener(before, wanted)), wanted };
+      const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
+      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement, source: came };
+      const mastered = await master(source, wanted, listener(before, wanted));
+      return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
     });
   });
   const { mastered } = done;
@@ -78,7 +106,7 @@ export async function masterCommand(
   const { before, mastered, wanted } = result;
   const { spec } = wanted;
   const { after, shortfallLu, binding } = mastered;
-  const verdict = judge(after.readings, after.format, spec);
+  const verdict = verdictOf(result, spec);
   if (asJson) {
     output.print(json({ file: outputPath, source: file, ...outcomeJson(result), findings: before.findings, verdict }));
   } else {
@@ -89,6 +117,9 @@ export async function masterCommand(
     }
     if (shortfallLu > 0) {
       output.print(`  ${stopName(binding)} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
+    }
+    if (mastered.reduction && isMuchReduction(mastered.reduction)) {
+      output.print(`  ○ ${reductionText(mastered.reduction)}: more than ${MUCH_REDUCTION_DB} dB is usually heard`);
     }
     for (const line of findingLines(before.findings)) output.print(line);
   }
@@ -115,7 +146,7 @@ export function outcomeJson({ before, mastered }: MasteredFile): object {
 export function outcomeText({ gainDb, reduction, passes, ceilingDbtp }: Mastered): string {
   const again = passes > 1 ? `, written ${passes} times` : '';
   const ceiling = reduction && ceilingDbtp !== null ? ` at ${formatLevel(ceilingDbtp, 'dBTP')}` : '';
-  return `gain ${formatGain(gainDb, 2)}${reductionText(reduction, ceiling)}${again}`;
+  return `gain ${formatGain(gainDb, 2)}${limiterText(reduction, ceiling)}${again}`;
 }
 
 function stopName(stop: Mastered['binding']): string {
@@ -143,7 +174,7 @@ function printing(output: Output, before: FileReport, { treatment, limit, format
   };
 }
 
-function reductionText(reduction: ReductionFigures | null, ceiling: string): string {
+function limiterText(reduction: ReductionFigures | null, ceiling: string): string {
   if (!reduction) return '';
   const { greatestDb, percentile95Db, shareOfTime } = reduction;
   return `, limiter${ceiling} up to ${formatNumber(greatestDb)} dB (95 % below ${formatNumber(percentile95Db)} dB) in ${formatNumber(100 * shareOfTime)} % of the time`;

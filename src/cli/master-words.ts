@@ -35,4 +35,5 @@ export const MASTER_OPTIONS = {
   isrc: { type: 'string' },
   cover: { type: 'string' },
   'loudness-tags': { type: 'boolean' },
+  'without-adm': { type: 'boolean' },
 } as const;

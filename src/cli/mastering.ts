@@ -1,15 +1,18 @@
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { treatedProgramme } from '@/core/delivery/compose';
 import { isLossy } from '@/core/delivery/file-kinds';
 import { formatProblems, type SettledFormat, settleFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
+import { writtenLayoutId } from '@/core/loudness/channel-layout';
 import type { Measurement } from '@/core/loudness/programme';
-import { specLoudness } from '@/core/spec/verdict';
+import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import { LEAST_LU_PER_DB, solveLimited } from '@/core/treatment/limited-solver';
 import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
+import type { Treatment } from '@/core/treatment/treatment';
 import { CODED_WITHIN_LU, deliver, SOLVED_WITHIN_LU, type WrittenFile } from '@/workers/node/deliver-file';
 import { withForecast } from '@/workers/node/forecast-file';
 import { peekHeader } from '@/workers/node/measure-file';
@@ -29,6 +32,8 @@ export interface MasterSource {
   layoutId: string | null;
   before: FileReport;
   measurement: Measurement;
+  /** Of the file as it came. */
+  source: { channels: number; adm?: { hasTimes: boolean } | undefined };
 }
 
 /** What stopped the gain where it is: a limit, or what was asked. */
@@ -64,6 +69,9 @@ export interface Mastered {
   format: SettledFormat;
   /** Of the limiter, as it was in the end; null where there was none. */
   ceilingDbtp: number | null;
+  /** As it was in the end. */
+  treatment: Treatment;
+  expectedFrames: number;
 }
 
 export interface Listener {
@@ -95,54 +103,75 @@ export async function master(
 }
 
 async function land(
-  source: MasterSource,
+  { source, ...file }: MasterSource,
   options: MasterOptions,
   plan: Plan,
   limitingPath: string,
   listener: Listener,
 ): Promise<Mastered> {
-  const { spec } = options;
-  const { path, historyPath, outputPath, fileName, layoutId, before } = source;
-  const { channels, sampleRateHz } = before.format;
-  const [problem] = formatProblems(options.format, { channels, sampleRateHz });
+  const { spec, maxReductionDb } = options;
+  const { path, historyPath, outputPath, fileName, layoutId, before } = file;
+  const { channels, sampleRateHz, layout } = before.format;
+  const [problem] = formatProblems(options.format, {
+    ...treatedProgramme(
+      options.treatment,
+      { channels: source.channels, sampleRateHz, adm: source.adm },
+      options.format,
+    ),
+    ...{ channels, sampleRateHz, layout },
+  });
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const limit = plan.ceilingDbtp === null ? null : { ...options.limit, ceilingDbtp: plan.ceilingDbtp };
   // What is kept of the source speaks of channels that go down together.
   const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
   const { mostGainDb, luPerDb } = plan;
   const format = settleFormat(options.format, { channels, sampleRateHz });
+  const written = writtenLayoutId(format.channels, layoutId);
   const delivered = await deliver(
     {
       ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags, cover: options.cover },
+      layoutId: written,
       treatment: { ...options.treatment, gainDb: plan.gainDb, limit },
-      landing: plan.stop === 'asked' ? null : { mostGainDb, luPerDb },
+      limiter: options.limit,
+      landing:
+        plan.stop === 'asked'
+          ? null
+          : { mostGainDb, luPerDb, ...(limit ? { maxReductionDb } : { mayLimitDb: maxReductionDb }) },
     },
     {
       render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
         renderFile(path, renderedPath, {
           ...output,
           ...{ treatment, fileName, layoutId, historyPath, isPrepared: true, onProgress, tags: options.tags },
+          writtenAtMs: Date.now(),
           limitingPath: isKept ? limitingPath : undefined,
         }),
       measure: async (writtenPath, origin) => {
         const header = await peekHeader(writtenPath, fileName);
         const audio = { file: writtenPath, path: writtenPath, header, origin: origin ?? undefined };
-        return (await measureAudio(audio, layoutId === null ? {} : { layoutId })).report;
+        return (await measureAudio(audio, written === null ? {} : { layoutId: written })).report;
       },
     },
     { onProgress: (progress) => listener.onProgress('writing', progress) },
   );
-  const { report: after, treatment, reduction, passes, files } = delivered;
+  const { report: after, treatment, reduction, passes, files, expectedFrames } = delivered;
   const reached = specLoudness(after.readings, spec);
   const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
   const isOn = Math.abs(leftLu) <= (isLossy(format.kind) ? CODED_WITHIN_LU : SOLVED_WITHIN_LU);
   return {
     ...{ gainDb: treatment.gainDb, reduction, after, passes: passes.length, files },
-    binding: isOn && spec.loudness && plan.stop !== 'asked' ? 'target' : plan.stop,
+    binding: bindingOf(plan.stop, isOn && spec.loudness !== undefined),
     shortfallLu: isOn || leftLu < 0 ? 0 : leftLu,
     ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
-    format,
+    ...{ format, treatment, expectedFrames },
   };
+}
+
+/** What stopped the gain once the file was read back: where coding left it short of its target, the ceiling of the decoded peaks did. */
+function bindingOf(stop: Stop, isOn: boolean): Stop {
+  if (stop === 'asked') return stop;
+  if (isOn) return 'target';
+  return stop === 'target' ? 'ceiling' : stop;
 }
 
 async function planOf(
@@ -188,7 +217,7 @@ async function planOf(
   const isOnTarget = limited.binding === 'target';
   return {
     gainDb: limited.gainDb,
-    mostGainDb: isOnTarget ? mostLimitedDb : limited.gainDb,
+    mostGainDb: limited.mostGainDb,
     stop: isOnTarget ? 'reduction' : limited.binding,
     isOnTarget,
     ceilingDbtp: ceiling,

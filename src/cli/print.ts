@@ -1,11 +1,12 @@
 import type { Finding } from '@/core/findings/finding';
 import type { Readings } from '@/core/loudness/readings';
+import { type Assessment, missedOf, type Verdict, verdictText } from '@/core/spec/assessment';
+import { formatDeviation } from '@/core/spec/requirements/requirement';
 import type { Spec } from '@/core/spec/spec';
-import type { Verdict, VerdictItem } from '@/core/spec/verdict';
-import { formatLevel, formatNumber, formatSampleRate, formatTime, UNITS, type Unit } from '@/core/units/format';
+import { formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
 import { type AudioFormat, describeContents } from '@/formats/audio-format';
 
-const MARKS = { inside: '◆', over: '▲', under: '▼', 'not-measured': '◌' } as const;
+const MARKS = { inside: '◆', over: '▲', under: '▼', missed: '▲', 'not-assessed': '◌' } as const;
 
 export function formatLine(format: AudioFormat): string {
   return [
@@ -46,27 +47,25 @@ export function findingLines(findings: readonly Finding[]): string[] {
 }
 
 export function verdictLines(verdict: Verdict, spec: Spec): string[] {
-  const head = `  ${verdict.inside ? '◆ inside' : '▲ outside'} ${spec.name} (${spec.basis.document})`;
-  const items = verdict.items.map(
-    (item) =>
-      `    ${MARKS[item.state]} ${item.name.padEnd(16)}${measuredText(item)}, asked ${item.required}${missText(item)}`,
-  );
-  return [head, ...items, ...verdict.notJudged.map((demand) => `    ◌ not judged here: ${demand}`)];
+  const mark = verdict.inside ? MARKS.inside : missedOf(verdict).length > 0 ? MARKS.missed : MARKS['not-assessed'];
+  const text = verdict.inside
+    ? `inside ${spec.name}`
+    : `${verdictText(verdict).replace(/^outside$/, `outside ${spec.name}`)}`;
+  return [
+    `  ${mark} ${text} (${spec.basis.document})`,
+    ...verdict.items.map(itemLine),
+    ...verdict.notJudged.map((demand) => `    ○ check by hand: ${demand}`),
+  ];
 }
 
-/** One short clause for each item that misses: "true peak 2.4 dB over". */
-function missText(item: VerdictItem): string {
-  if (item.inside || item.state === 'not-measured' || !isUnit(item.unit)) return '';
-  const unit = item.unit === 'LUFS' ? 'LU' : 'dB';
-  const missed = Math.abs(item.deviation);
-  return ` — ${formatNumber(missed, missed < 0.1 ? 3 : 1)} ${unit} ${item.state}`;
+function itemLine(item: Assessment): string {
+  const { state, name, found, required, why } = item;
+  return `    ${MARKS[state]} ${name.padEnd(22)}${why === null ? found : `not assessed: ${why}`}, asked ${required}${missText(item)}`;
 }
 
-function measuredText(item: VerdictItem): string {
-  if (isUnit(item.unit)) return formatLevel(item.measured, item.unit);
-  return `${item.measured} ${item.unit}`;
-}
-
-function isUnit(unit: string): unit is Unit {
-  return (UNITS as readonly string[]).includes(unit);
+/** One short clause for each number that misses: " — 2.4 dB over". */
+function missText({ state, deviation, unit }: Assessment): string {
+  return unit !== null && (state === 'over' || state === 'under')
+    ? ` — ${formatDeviation(deviation, unit)} ${state}`
+    : '';
 }

@@ -3,7 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import type { FileTags } from '@/codecs/tag';
 import { coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
 import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
-import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
+import { type DeliveryFormat, deliveryFormatSchema, possibleRate } from '@/core/delivery/format';
 import { type Tags, tagsSchema } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { SPECS, specById } from '@/core/spec/catalogue';
@@ -54,12 +54,13 @@ export function masterOptions(words: MasterWords, sampleRateHz: number, outputPa
       reason: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
     });
   }
+  const format = formatOf(words, outputPath);
   return {
     spec: ceiling === null ? spec : { ...spec, peak: { ...spec.peak, ceiling } },
     gainDb: number(words, 'gain', -GAIN_LIMIT_DB, GAIN_LIMIT_DB),
     maxReductionDb,
-    format: formatOf(words, outputPath),
-    treatment: treatmentOf(words, sampleRateHz),
+    format,
+    treatment: treatmentOf(words, sampleRateHz, format),
     limit: {
       link: (number(words, 'link', 0, 100) ?? 100) / 100,
       lfe: choice(words, 'lfe', LFE_LINKS, 'linked'),
@@ -100,11 +101,13 @@ function formatOf(words: MasterWords, outputPath: string): DeliveryFormat {
     bitRateKbps: number(words, 'bitrate', 8, 1024),
     mode: words.mode === undefined ? null : choice(words, 'mode', RATE_MODES, 'constant'),
     hasLoudnessTags: words['loudness-tags'] === true,
+    withoutAdm: words['without-adm'] === true,
   });
 }
 
-function treatmentOf(words: MasterWords, sampleRateHz: number): Treatment {
-  const resampleHz = number(words, 'rate', 8000, 384_000);
+function treatmentOf(words: MasterWords, sampleRateHz: number, format: DeliveryFormat): Treatment {
+  // A kind that is not written at the source's rate is written at the one that loses least, unless one is asked for.
+  const resampleHz = number(words, 'rate', 8000, 384_000) ?? possibleRate(format.kind, sampleRateHz);
   const writtenHz = resampleHz ?? sampleRateHz;
   const frames = (name: keyof MasterWords, rate: number) => {
     const time = seconds(words, name);

@@ -3,9 +3,9 @@ import { spawnSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { music } from '@/cli/demo/synth';
+import { music, speech } from '@/cli/demo/synth';
 import { opsimeter } from '../fixtures/command';
-import { bytesOf, decodedByFfmpeg, firstDifference } from '../fixtures/ffmpeg';
+import { decodedByFfmpeg, firstDifference } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
 const RATE = 48_000;
@@ -27,6 +27,8 @@ beforeAll(() => {
     Float32Array,
     Float32Array,
   ];
+  const voice = speech(12, RATE, 8);
+  writeFileSync(at('voice.wav'), wavOf([voice, voice]));
   writeFileSync(at('mix.wav'), wavOf([left.map((x) => 0.5 * x + 0.01), right.map((x) => 0.4 * x)]));
 });
 
@@ -141,9 +143,16 @@ test.each([
   expect(existsSync(out)).toBe(false);
 });
 
-test('written twice, the same bytes', () => {
+/** A file but for when it says that it was written (EBU Tech 3285: ten characters and eight, from memory). */
+function undated(path: string): Uint8Array {
+  const bytes = readFileSync(path);
+  bytes.fill(0, bytes.indexOf('bext') + 8 + 320, bytes.indexOf('bext') + 8 + 338);
+  return new Uint8Array(bytes);
+}
+
+test('written twice, the same bytes but for the time', () => {
   const args = [...R128, '--bits', '16', '--max-reduction', '6', '--fade-out', '1'];
-  expect(bytesOf(master(...args).out)).toEqual(new Uint8Array(readFileSync(master(...args).out)));
+  expect(undated(master(...args).out)).toEqual(undated(master(...args).out));
 });
 
 test('named as an AIFF, it is one', () => {
@@ -184,12 +193,37 @@ test('as far as the reduction allowed lets it, and no further', () => {
 });
 
 test('resampled, with room tone around it and a trim: as long as that makes it, and on the target', () => {
-  const { out, said } = master(
-    ...[...R128, '--rate', '44100', '--head', '0.5', '--tail', '1', '--room-tone', '--link', '50', '--release', '100'],
+  const out = at('in its room.wav');
+  const { err, out: text } = opsimeter(
+    ...[
+      'master',
+      at('voice.wav'),
+      '--out',
+      out,
+      '--json',
+      ...R128,
+      '--rate',
+      '44100',
+      '--head',
+      '0.5',
+      '--tail',
+      '1',
+      '--room-tone',
+      '--link',
+      '50',
+      '--release',
+      '100',
+    ],
   );
+  expect(err).toBe('');
+  const said = JSON.parse(text);
   const [{ format }] = JSON.parse(opsimeter('measure', out, '--json').out);
   expect(format).toMatchObject({ sampleRateHz: 44_100, frames: 13.5 * 44_100 });
   expect(Math.abs(said.after.integratedLufs + 23)).toBeLessThanOrEqual(0.05);
+  // Music that never falls silent has no room to take it from.
+  const none = master(...R128, '--head', '0.5', '--room-tone');
+  expect(none.code).toBe(2);
+  expect(none.err).toContain('room tone');
   const trimmed = master(...R128, '--gain', '0', '--trim', '-2').said;
   expect(trimmed.after.integratedLufs).toBeCloseTo(trimmed.before.integratedLufs - 2, 2);
 });
@@ -272,10 +306,30 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
   ]);
   const flac = readFileSync(join(at('handed over'), '1_nightfall-overture_podcast-mono_24bit.flac'), 'latin1');
   expect(flac).toContain('image/png');
+  expect(flac).toContain('TITLE=Nightfall overture');
   expect(flac).toMatch(/REPLAYGAIN_TRACK_GAIN=-?\d+\.\d\d dB/);
   const again = opsimeter('deliver', at('job.json'));
   expect(again.code).toBe(2);
   expect(again.err).toMatch(/already there, and nothing is ever overwritten/);
+});
+
+test('everything that keeps a job from being written is told before its first byte', () => {
+  const row = { spec: 'ebu-r128', format: { kind: 'wav' } };
+  const job = {
+    output: 'refused',
+    programmes: [
+      { file: 'mix.wav', deliveries: [row, row, { spec: 'ebu-r128', format: { kind: 'opus', sampleRateHz: 44_100 } }] },
+      { file: 'nowhere.wav', deliveries: [{ spec: 'no-such', format: { kind: 'wav' } }, row] },
+    ],
+  };
+  writeFileSync(at('refused.json'), JSON.stringify(job));
+  const { code, err } = opsimeter('deliver', at('refused.json'));
+  expect(code).toBe(2);
+  expect(err).toMatch(/would both be mix_ebu-r128_v1\.wav/);
+  expect(err).toMatch(/Opus is not written at 44\.1 kHz/);
+  expect(err).toMatch(/no spec "no-such"/);
+  expect(err).toMatch(/nowhere\.wav could not be opened/);
+  expect(existsSync(at('refused'))).toBe(false);
 });
 
 test('a job file that is none says what is wrong with it', () => {
