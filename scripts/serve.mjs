@@ -51,12 +51,23 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
   await listen(server, port);
 
   const app = next({ dev, hostname: HOST, port, dir: process.cwd() });
-  await app.prepare();
+  await app.prepare().catch(fail);
   started(app.getRequestHandler());
   // The first request starts the app: interrupted work is swept up and resumed before the address is given out.
-  await fetch(`http://${HOST}:${port}/`);
+  const answer = await fetch(`http://${HOST}:${port}/`).catch(fail);
+  if (globalThis.opsimeterStartFailure || answer.status >= 500) fail();
   console.log(`Opsimeter is at http://${HOST}:${port}`);
   for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(0));
+}
+
+/** Says why the app can't start, and ends: an address that answers nothing but errors helps nobody. */
+function fail(error) {
+  const known = globalThis.opsimeterStartFailure;
+  const reason = known
+    ? [known.happened, known.todo].filter(Boolean).join(' ')
+    : (error?.message ?? 'The first page failed.');
+  console.error(`Opsimeter could not start. ${reason}`);
+  process.exit(1);
 }
 
 function isOurs({ method, headers }, names) {

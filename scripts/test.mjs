@@ -7,6 +7,8 @@ import { ensureDependencies, installTools, missingTools } from './dependencies.m
 process.chdir(fileURLToPath(new URL('..', import.meta.url)));
 process.env.NEXT_TELEMETRY_DISABLED = '1';
 
+/** Debian's packages of what tests run, by the program that each is wanted for. */
+const TOOLS = { chromium: 'chromium', ffmpeg: 'ffmpeg', sox: 'sox', flac: 'flac', opusdec: 'opus-tools', faad: 'faad' };
 const RESULTS = 'test-results';
 const counts = { passed: 0, failed: 0 };
 
@@ -86,9 +88,9 @@ function readResults(path) {
   return existsSync(path) ? JSON.parse(readFileSync(path, 'utf8')) : undefined;
 }
 
-/** Debian's Chromium, FFmpeg and SoX, installed when they are missing and this may be done. */
+/** Chromium, FFmpeg, and decoders that are not FFmpeg's: installed when they are missing and this may be done. */
 function ensureTools() {
-  const missing = missingTools(['chromium', 'ffmpeg', 'sox']);
+  const missing = missingTools(Object.keys(TOOLS)).map((tool) => TOOLS[tool]);
   if (missing.length === 0 || installTools(missing)) return;
   console.error(`The tests need ${missing.join(' and ')}. As root: apt-get install ${missing.join(' ')}`);
   process.exit(1);

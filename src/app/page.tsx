@@ -2,6 +2,7 @@ import { TopBar } from '@/features/common/top-bar';
 import { startJob } from '@/features/jobs/actions';
 import { ImportJob } from '@/features/jobs/import-job';
 import { JobList } from '@/features/jobs/job-list';
+import { DropNewJob } from '@/features/take-in/drop-new-job';
 import { listJobs } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 import { Button } from '@/ui/button';
@@ -14,6 +15,7 @@ export default function JobsPage() {
   return (
     <div className="flex h-full flex-col">
       <TopBar />
+      <DropNewJob startJob={startJob} />
       <main className="mx-auto flex w-full max-w-4xl grow flex-col gap-4 overflow-y-auto p-6">
         <header className="flex items-center justify-between gap-4">
           <h1 className="text-xl font-bold">Jobs</h1>
@@ -21,8 +23,8 @@ export default function JobsPage() {
         </header>
         {jobs.length === 0 ? (
           <p className="text-mute">
-            A job is one piece of work for one client. Name the first one; then drop its files in, measure them, and
-            hand over what was asked for.
+            A job is one piece of work for one client. Name the first one, or drop its files here; then measure them,
+            and hand over what was asked for.
           </p>
         ) : (
           <JobList jobs={jobs} />

@@ -9,7 +9,7 @@ import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
-import { renderDelivery } from './deliveries/deliveries';
+import { renderDelivery } from './deliveries/render';
 import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
 import { measureSource } from './measure/measure-source';
@@ -19,6 +19,7 @@ import { keepCatalogue } from './specs/specs';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
 import { type Clock, TaskQueue } from './tasks/queue';
+import { reconcile, settleSubject } from './tasks/reconcile';
 import { type TaskEvent, TaskRunner } from './tasks/runner';
 
 /** So many deliveries are on their way at a time. */
@@ -38,6 +39,7 @@ export class Server implements ServerContext {
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
   readonly #resuming: Promise<void>;
+  readonly #reconciling: Promise<void>;
 
   /**
    * Opens a data folder, sweeps half-written files away and resumes the tasks that were running.
@@ -52,7 +54,7 @@ export class Server implements ServerContext {
     this.db = openDatabase(folder.database);
     keepCatalogue(this);
     keepReceivers(this);
-    this.queue = new TaskQueue(this.db, this.clock);
+    this.queue = new TaskQueue(this.db, this.clock, (task) => settleSubject(this, task));
     this.runner = new TaskRunner({
       queue: this.queue,
       lanes: [
@@ -70,6 +72,7 @@ export class Server implements ServerContext {
     this.uploads = new Uploads(this);
     this.#dropFolder = watchDropFolders(this);
     this.queue.resume();
+    this.#reconciling = reconcile(this);
     this.#measureWhatIsMissing();
     this.runner.wake();
     this.#resuming = this.uploads.resume();
@@ -94,7 +97,7 @@ export class Server implements ServerContext {
   }
 
   async close(): Promise<void> {
-    await this.#resuming;
+    await Promise.all([this.#resuming, this.#reconciling]);
     this.#dropFolder.close();
     this.runner.stop();
     await this.pool.close();

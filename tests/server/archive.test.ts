@@ -8,7 +8,6 @@ import yauzl from 'yauzl';
 import yazl from 'yazl';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { coverOf, setCover } from '@/server/deliveries/cover';
-import { createDelivery } from '@/server/deliveries/deliveries';
 import { setTags } from '@/server/deliveries/lines';
 import type { Manifest } from '@/server/jobs/archive-manifest';
 import { exportJob } from '@/server/jobs/export-job';
@@ -18,6 +17,7 @@ import { addMarker } from '@/server/jobs/markers';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
 import { chooseLayout } from '@/server/measure/measure-source';
 import { nameVersion, saveTreatment } from '@/server/treatments/treatments';
+import { createDelivery } from '../fixtures/delivering';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
@@ -118,17 +118,20 @@ function stateOf(job: JobView): unknown {
   return {
     name: job.name,
     removed: job.removed.map(({ title, fileName }) => ({ title, fileName })),
-    programmes: job.programmes.map(({ id: _id, task: _task, undoable: _undo, redoable: _redo, ...described }) => {
-      const { deliveries, markers, ...programme } = described;
-      return {
-        ...programme,
-        markers: markers.map(({ id: _markerId, ...marker }) => marker),
-        deliveries: deliveries.map(({ id: _ownId, task: _ownTask, programmeId: _of, lineId, ...delivery }) => ({
-          ...delivery,
-          hasLine: lineId !== null,
-        })),
-      };
-    }),
+    // Edits are those of the desk where they were made: they stay behind.
+    programmes: job.programmes.map(
+      ({ id: _id, task: _task, undoable: _u, redoable: _r, editId: _edit, ...described }) => {
+        const { deliveries, markers, ...programme } = described;
+        return {
+          ...programme,
+          markers: markers.map(({ id: _markerId, ...marker }) => marker),
+          deliveries: deliveries.map(({ id: _ownId, task: _ownTask, programmeId: _of, lineId, ...delivery }) => ({
+            ...delivery,
+            hasLine: lineId !== null,
+          })),
+        };
+      },
+    ),
   };
 }
 
@@ -221,6 +224,23 @@ describe('what is no such job is refused, and leaves nothing behind', () => {
         ),
     ],
   ];
+  const late = 1e300;
+  cases.push(
+    [
+      'a job that was made at no time',
+      () => withManifest((own) => ({ ...own, job: { ...own.job, createdAtMs: late } })),
+    ],
+    [
+      'a job archived at no time',
+      () => withManifest((own) => ({ ...own, job: { ...own.job, archivedAtMs: 8.65e15 } })),
+    ],
+    ['a delivery that was written at no time', () => withDelivery({ writtenAtMs: late })],
+    ['a delivery that was made between two milliseconds', () => withDelivery({ createdAtMs: 0.5 })],
+    [
+      'a programme that was made at no time',
+      () => withManifest((own) => withProgrammes(own, (programme) => ({ ...programme, createdAtMs: late }))),
+    ],
+  );
   test.each(cases)('%s', async (_what, make) => {
     const fresh = new TestServer();
     try {
@@ -235,6 +255,16 @@ describe('what is no such job is refused, and leaves nothing behind', () => {
     } finally {
       await fresh.remove();
     }
+  });
+
+  test('other bytes of a source that is known already', async () => {
+    const name = firstSource();
+    const turned = Buffer.from(whole.get(name) as Buffer);
+    turned[100] = (turned[100] as number) ^ 1;
+    const bytes = await zipOf([...whole].map(([own, body]) => [own, own === name ? turned : body]));
+    const jobs = listJobs(host.server).length;
+    await expect(bringIn(bytes, host.server)).rejects.toMatchObject({ code: 'not-a-job' });
+    expect(listJobs(host.server)).toHaveLength(jobs);
   });
 
   test('a bomb: an entry that grows beyond what it says is stopped', async () => {

@@ -4,10 +4,10 @@ import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, writeFileSync
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
-import { createDelivery } from '@/server/deliveries/deliveries';
 import { viewJob } from '@/server/jobs/jobs';
 import { chooseTrack } from '@/server/measure/measure-source';
 import { DataFolder } from '@/server/storage/data-folder';
+import { createDelivery } from '../fixtures/delivering';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
 

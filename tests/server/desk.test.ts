@@ -4,7 +4,6 @@ import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { gainOnly, preparationOf, treatmentSchema } from '@/core/treatment/treatment';
 import { decodeArrays } from '@/formats/array-bundle';
-import { createDelivery } from '@/server/deliveries/deliveries';
 import { viewJob } from '@/server/jobs/jobs';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { framesOf, MOST_FRAMES } from '@/server/measure/frames';
@@ -19,6 +18,7 @@ import {
   treatmentStateOf,
 } from '@/server/treatments/treatments';
 import { measureFile } from '@/workers/node/measure-file';
+import { createDelivery } from '../fixtures/delivering';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';

@@ -6,7 +6,7 @@ import type { DeliveryWay } from '@/core/delivery/line';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import { SPECS } from '@/core/spec/catalogue';
-import { acceptDelivery, discardDelivery, solveAgain, writeLine } from '@/server/deliveries/deliveries';
+import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import {
   addLine,
   addSet,
@@ -20,6 +20,7 @@ import {
   setTags,
 } from '@/server/deliveries/lines';
 import { viewSheet } from '@/server/deliveries/sheet';
+import { solveAgain, writeLine } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
 import { copySpec, importSpec, listSpecs, retireSpec, saveSpec, specNamed } from '@/server/specs/specs';
@@ -155,7 +156,7 @@ test('a premaster is checked for being one', async () => {
     fadeOut: { frames: 4800, shape: 'linear' },
   });
   const { written: file } = await written(add('premaster', { kind: 'wav', sampleRateHz: 44_100, dither: 'tpdf' }).id);
-  const missed = file?.verdict.checks?.filter(({ inside }) => !inside).map(({ name }) => name);
+  const missed = file?.verdict.items.filter(({ inside }) => !inside).map(({ name }) => name);
   expect(missed).toEqual(['Limiter', 'Dither', 'Rate of the source', 'Tail']);
   saveTreatment(host.server, programmeId, { gainDb: 0 });
   const { written: good } = await written(

@@ -4,9 +4,9 @@ import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { bytesSource } from '@/formats/bytes';
 import { readPcmHeader } from '@/formats/open-pcm';
-import { createDelivery } from '@/server/deliveries/deliveries';
 import { viewJob } from '@/server/jobs/jobs';
 import { chooseLayout } from '@/server/measure/measure-source';
+import { createDelivery } from '../fixtures/delivering';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';
@@ -66,7 +66,7 @@ test('what is chosen last holds, however quickly it comes', async () => {
   expect(programme()).toMatchObject({ layoutId: '5.1-film', format: { layout: '5.1 in film order' } });
 });
 
-test('a delivery is measured in the layout, and states no mask that would contradict it', async () => {
+test('a delivery in film order is written in the order of its mask, and measured by role', async () => {
   const { sha256, programmeId } = await host.measured(SIX);
   chooseLayout(host.server, sha256, '5.1-film');
   await host.server.runner.whenIdle();
@@ -76,7 +76,7 @@ test('a delivery is measured in the layout, and states no mask that would contra
   expect(delivery?.written?.readings.integratedLufs).toBeCloseTo(delivery?.predicted.integratedLufs as number, 3);
   const bytes = readFileSync(join(host.root, 'deliveries', host.jobId, delivery?.fileName as string));
   const { format } = await readPcmHeader(bytesSource(bytes), 'delivery.wav');
-  expect(format).toMatchObject({ channels: 6, channelMask: 0 });
+  expect(format).toMatchObject({ channels: 6, channelMask: 0x3f });
 
   // What has been written keeps its readings when the source is read otherwise.
   chooseLayout(host.server, sha256, null);

@@ -1,3 +1,5 @@
+import { readdirSync, readFileSync } from 'node:fs';
+import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { openDatabase } from '@/server/db/client';
 import { TaskQueue } from '@/server/tasks/queue';
@@ -55,6 +57,28 @@ test('the newest task speaks for its subject', () => {
   expect(queue.latest('measure', []).size).toBe(0);
 });
 
+test('the end of a task that could not be recorded is not lost in silence', () => {
+  const db = openDatabase(':memory:');
+  const queue = new TaskQueue(db, clock);
+  const { id } = queue.enqueue('measure', 'a');
+  queue.claim();
+  // A full disk: no page can be added for an error that needs some.
+  db.$client.pragma(`max_page_count = ${db.$client.pragma('page_count', { simple: true })}`);
+  const long = { ...record, happened: 'x'.repeat(100_000) };
+  expect(() => queue.fail(id, long)).toThrow(/full/);
+  expect(queue.get(id)).toMatchObject({ state: 'running' });
+  db.$client.pragma('max_page_count = 1000000');
+  expect(queue.requeueLost([id])).toBe(0);
+  expect(queue.requeueLost([])).toBe(1);
+  expect(queue.claim()).toMatchObject({ id, attempts: 2 });
+});
+
+test('a row that was changed is never read by get(), which loses a commit that fails', () => {
+  const files = readdirSync('src', { recursive: true, encoding: 'utf8' }).filter((name) => name.endsWith('.ts'));
+  const found = files.filter((name) => /\.returning\([^)]*\)\s*\.get\(/.test(readFileSync(join('src', name), 'utf8')));
+  expect(found).toEqual([]);
+});
+
 describe('the runner', () => {
   function newRunner(work: (subject: string, signal: AbortSignal) => Promise<void>) {
     const queue = newQueue();
@@ -108,6 +132,51 @@ describe('the runner', () => {
     expect(tries).toHaveLength(2);
     end();
     await runner.whenIdle();
+  });
+
+  test.each([
+    ['is about to be laid back', new Later(0)],
+    ['is about to fail', new AppError('not-audio', { fileName: 'x.wav' })],
+  ])('what is cancelled while it %s is cancelled', async (_, end) => {
+    let endNow = () => {};
+    const { queue, runner } = newRunner(
+      () =>
+        new Promise((__, reject) => {
+          endNow = () => reject(end);
+        }),
+    );
+    const { id } = queue.enqueue('send', 'sent');
+    runner.wake();
+    runner.cancel(id);
+    endNow();
+    await runner.whenIdle();
+    expect(queue.get(id)).toMatchObject({ state: 'cancelled', attempts: 1, error: null });
+  });
+
+  test('what ends while nothing can be recorded is done again once it can', async () => {
+    const db = openDatabase(':memory:');
+    const queue = new TaskQueue(db, clock);
+    let runs = 0;
+    const work = async () => {
+      if (runs++ === 0) throw new AppError('not-audio', { fileName: 'x'.repeat(100_000) });
+    };
+    const runner = new TaskRunner({
+      ...{ queue, lanes: [{ kinds: ['measure'], most: 1 }], publish: () => undefined },
+      handlers: { measure: work, render: work, send: work, check: work },
+    });
+    const { id } = queue.enqueue('measure', 'a');
+    db.$client.pragma(`max_page_count = ${db.$client.pragma('page_count', { simple: true })}`);
+    const complaints: string[] = [];
+    const { error } = console;
+    console.error = (text: string) => complaints.push(text);
+    runner.wake();
+    await new Promise((resolve) => setTimeout(resolve, 20));
+    expect(queue.get(id)).toMatchObject({ state: 'running' });
+    console.error = error;
+    expect(complaints).toEqual([expect.stringMatching(/could not be recorded/)]);
+    db.$client.pragma('max_page_count = 1000000');
+    await runner.whenIdle();
+    expect(queue.get(id)).toMatchObject({ state: 'done', attempts: 2 });
   });
 
   test('cancelled is not failed, and a failure keeps its words', async () => {

@@ -2,11 +2,11 @@
 import { mkdirSync, mkdtempSync, rmSync, symlinkSync, utimesSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createDelivery } from '@/server/deliveries/deliveries';
 import { viewJob } from '@/server/jobs/jobs';
 import { listMedia, mediaPath, mediaRoots } from '@/server/take-in/media';
 import { settleReferences } from '@/server/take-in/reference';
 import { takeInByReference } from '@/server/take-in/take-in';
+import { createDelivery } from '../fixtures/delivering';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';

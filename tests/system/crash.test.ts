@@ -3,7 +3,7 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { request } from 'node:http';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { createDelivery } from '@/server/deliveries/deliveries';
+import { createDelivery } from '../fixtures/delivering';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';

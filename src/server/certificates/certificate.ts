@@ -1,25 +1,40 @@
-import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
+import { and, asc, eq } from 'drizzle-orm';
 import type { Certificate } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, describeFormat, settleFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
-import type { VerdictItem } from '@/core/spec/verdict';
 import { describeTreatment } from '@/core/treatment/treatment';
-import { formatLevel, formatSampleRate } from '@/core/units/format';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { checkIntact } from '../deliveries/intact';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
+
+/**
+ * What is certified of a written delivery, to be given away: its file is held to its hash first.
+ *
+ * @throws AppError `not-found` until it is written and once it was discarded, `file-missing` or `delivery-altered`
+ */
+export async function issuedCertificate(server: ServerContext, deliveryId: string): Promise<Certificate> {
+  await checkIntact(server, deliveryId);
+  return certificateOf(server, deliveryId);
+}
+
+/** Those of everything that a job has handed over, in the order in which it was written. Throws as `issuedCertificate`. */
+export async function issuedCertificates(server: ServerContext, jobId: string): Promise<Certificate[]> {
+  const written = server.db
+    .select({ id: deliveries.id })
+    .from(deliveries)
+    .where(and(eq(deliveries.jobId, jobId), eq(deliveries.state, 'written')))
+    .all();
+  for (const { id } of written) await checkIntact(server, id);
+  return certificates(server, eq(deliveries.jobId, jobId));
+}
 
 /** What is certified of a written delivery. Throws `not-found` until it is written, and once it was discarded. */
 export function certificateOf(server: ServerContext, deliveryId: string): Certificate {
   const [certificate] = certificates(server, eq(deliveries.id, deliveryId));
   if (!certificate) throw new AppError('not-found', { what: 'certificate' });
   return certificate;
-}
-
-/** Those of everything that a job has handed over, in the order in which it was written. */
-export function certificatesOf(server: ServerContext, jobId: string): Certificate[] {
-  return certificates(server, eq(deliveries.jobId, jobId));
 }
 
 function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>): Certificate[] {
@@ -30,7 +45,7 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
     .innerJoin(jobs, eq(jobs.id, deliveries.jobId))
-    .where(and(which, isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)))
+    .where(and(which, eq(deliveries.state, 'written')))
     .orderBy(asc(deliveries.writtenAtMs))
     .all();
   return rows.flatMap(
@@ -63,7 +78,7 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
             noiseFloorDbfs: readings.noiseFloorDbfs,
             peakToLoudnessLu: readings.peakToLoudnessLu,
           },
-          checks: [...verdict.items.map(checkOf), ...(verdict.checks ?? [])],
+          checks: verdict.items.map(({ name, found, required, inside }) => ({ name, found, required, inside })),
           notJudged: [...verdict.notJudged],
           treatment: describeTreatment(steps, source.format.sampleRateHz),
           treatmentVersion: version.version,
@@ -73,23 +88,4 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
       ];
     },
   );
-}
-
-function checkOf({ name, measured, unit, required, inside }: VerdictItem): Certificate['checks'][number] {
-  return { name, found: foundText(measured, unit), required, inside };
-}
-
-function foundText(measured: VerdictItem['measured'], unit: VerdictItem['unit']): string {
-  if (measured === null) return 'not measured';
-  switch (unit) {
-    case 'Hz':
-      return formatSampleRate(measured);
-    case 'bit':
-      return `${measured} bit`;
-    case 'channels':
-    case 'samples':
-      return String(measured);
-    default:
-      return formatLevel(measured, unit, 2);
-  }
 }

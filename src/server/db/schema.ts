@@ -20,14 +20,17 @@ import {
   settledFormatSchema,
 } from '@/core/delivery/format';
 import type { DeliveryWay, SetLine } from '@/core/delivery/line';
+import type { RowEdges } from '@/core/delivery/padding';
 import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Manifest } from '@/core/receiver/manifest';
 import { RECEIVER_KINDS } from '@/core/receiver/receiver';
+import type { Verdict } from '@/core/spec/assessment';
+import type { Facts } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
-import type { Verdict } from '@/core/spec/verdict';
+import { parseStoredVerdict } from '@/core/spec/stored-verdict';
 import type { BindingLimit } from '@/core/treatment/solver';
 import type { Keep } from '@/core/treatment/steps/keep';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
@@ -43,6 +46,8 @@ export interface LinePrediction {
   landing: Landing | null;
   readings: Readings;
   reduction: ReductionFigures | null;
+  /** All that is known of the file to be. */
+  facts: Facts;
   verdict: Verdict;
   frames: number;
   size: FileSize;
@@ -156,6 +161,13 @@ const settledFormatColumn = customType<{ data: SettledFormat; driverData: string
   fromDriver: (text) => settledFormatSchema.parse(JSON.parse(text)),
 });
 
+/** Verdicts of older versions say the same in fewer fields. */
+const verdictColumn = customType<{ data: Verdict; driverData: string }>({
+  dataType: () => 'text',
+  toDriver: (verdict) => JSON.stringify(verdict),
+  fromDriver: (text) => parseStoredVerdict(JSON.parse(text)),
+});
+
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
 export const treatments = sqliteTable(
   'treatments',
@@ -238,6 +250,8 @@ export const deliveryLines = sqliteTable(
     way: text('way', { mode: 'json' }).$type<DeliveryWay>().notNull(),
     /** What of the programme is handed over by itself; null for what its treatment keeps. */
     keep: text('keep', { mode: 'json' }).$type<Keep>(),
+    /** What its edges are in place of the treatment's own; null where they are those. */
+    edges: text('edges', { mode: 'json' }).$type<RowEdges>(),
     /** Where it is sent once it is written and verified; null where it is kept here. */
     receiverId: text('receiver_id').references((): AnySQLiteColumn => receivers.id),
     position: integer('position').notNull(),
@@ -257,6 +271,12 @@ export const deliverySets = sqliteTable('delivery_sets', {
   lines: text('lines', { mode: 'json' }).$type<SetLine[]>().notNull(),
   createdAtMs: integer('created_at_ms').notNull(),
 });
+
+/**
+ * `open`: its file waits to be written, or is being written. `written`: the file is there, verified or not. `ended`: its writing
+ * failed or was cancelled. `discarded`: its file was thrown away.
+ */
+export const DELIVERY_STATES = ['open', 'written', 'ended', 'discarded'] as const;
 
 export const deliveries = sqliteTable(
   'deliveries',
@@ -278,11 +298,14 @@ export const deliveries = sqliteTable(
     predicted: text('predicted', { mode: 'json' }).$type<Readings>().notNull(),
     /** What was measured from the written file; null until it is there whole. */
     report: text('report', { mode: 'json' }).$type<FileReport>(),
-    verdict: text('verdict', { mode: 'json' }).$type<Verdict>(),
+    verdict: verdictColumn('verdict'),
     /** What its limiter took; null where there was none. */
     reduction: text('reduction', { mode: 'json' }).$type<ReductionFigures>(),
     createdAtMs: integer('created_at_ms').notNull(),
     writtenAtMs: integer('written_at_ms'),
+    state: text('state', { enum: DELIVERY_STATES }).notNull().default('open'),
+    /** One that misses, and that is thrown away once this one is written; null of most. */
+    replacesId: text('replaces_id').references((): AnySQLiteColumn => deliveries.id),
     /** The row of the sheet that it was written for; null of older ones. */
     lineId: text('line_id').references(() => deliveryLines.id),
     /** Null of older ones: WAV of 24 bits. */
@@ -297,7 +320,11 @@ export const deliveries = sqliteTable(
     /** Its file was thrown away. */
     discardedAtMs: integer('discarded_at_ms'),
   },
-  (table) => [uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName)],
+  (table) => [
+    uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName),
+    // However often it is asked for: a row has one file being written.
+    uniqueIndex('deliveries_one_open').on(table.lineId).where(sql`state = 'open'`),
+  ],
 );
 
 /** Where deliveries go. */

@@ -1,12 +1,12 @@
+import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
-import type { ReadableStream } from 'node:stream/web';
-import { and, eq, isNotNull, isNull } from 'drizzle-orm';
 import type { FileKind } from '@/core/delivery/file-kinds';
 import { AppError } from '@/core/errors/app-error';
-import { FileSource } from '@/workers/node/file-bytes';
 import type { ServerContext } from '../context';
-import { deliveries } from '../db/schema';
-import { fileNamesOf } from './deliveries';
+import type { ServedFile } from '../http/file';
+import { checkIntact } from './intact';
+import { fileNamesOf, writtenDelivery } from './row';
 
 const MEDIA_TYPES: Readonly<Record<FileKind, string>> = {
   wav: 'audio/wav',
@@ -21,20 +21,22 @@ const MEDIA_TYPES: Readonly<Record<FileKind, string>> = {
 };
 
 /**
- * Opens a file of a written delivery for download. Throws `not-found` until it is written whole.
+ * A file of a written delivery, as it is downloaded. Throws `not-found` until it is written whole, and `delivery-altered`.
  *
  * @param index which, where each channel has a file of its own
  */
-export async function downloadDelivery(server: ServerContext, deliveryId: string, index = 0) {
-  const delivery = server.db
-    .select()
-    .from(deliveries)
-    .where(and(eq(deliveries.id, deliveryId), isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)))
-    .get();
-  const fileName = delivery && fileNamesOf(delivery)[index];
+export async function downloadDelivery(server: ServerContext, deliveryId: string, index = 0): Promise<ServedFile> {
+  const delivery = writtenDelivery(server, deliveryId);
+  const fileName = fileNamesOf(delivery)[index];
   if (!fileName) throw new AppError('not-found', { what: 'delivery' });
-  const file = await FileSource.open(server.folder.delivery(delivery.jobId, fileName), fileName);
-  const body = Readable.toWeb(file.handle.createReadStream()) as ReadableStream<Uint8Array>;
+  await checkIntact(server, deliveryId);
+  const path = server.folder.delivery(delivery.jobId, fileName);
+  const { size } = await stat(path);
   const { kind } = delivery.format ?? { kind: 'wav' as const };
-  return { fileName, mediaType: MEDIA_TYPES[kind], sizeBytes: file.size, body: body as unknown as BodyInit };
+  return {
+    fileName,
+    mediaType: MEDIA_TYPES[kind],
+    sizeBytes: size,
+    stream: (part) => Readable.toWeb(createReadStream(path, part)) as unknown as BodyInit,
+  };
 }

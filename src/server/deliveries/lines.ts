@@ -2,15 +2,17 @@ import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
 import { isLossy, kindOfFile } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type DeliveryWay, deliveryWaySchema, type SetLine } from '@/core/delivery/line';
-import type { Tags } from '@/core/delivery/tags';
+import { missingEdges, type RowEdges } from '@/core/delivery/padding';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { assess } from '@/core/spec/assess';
 import type { Keep } from '@/core/treatment/steps/keep';
 import type { ServerContext } from '../context';
 import { deliveryLines, deliverySets, jobs, type LinePrediction, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
 import { listReceivers, offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
-import { type Line, predict, predictionKey } from './predict';
+import { factsOf, type Line, predict, predictionKey } from './predict';
 
 /** What a row of the sheet is asked to be. */
 export interface NewLine {
@@ -51,7 +53,7 @@ export function addLine(
           createdAtMs: clock.now(),
         })
         .returning()
-        .get();
+        .all()[0] as Line;
     },
     { behavior: 'immediate' },
   );
@@ -119,9 +121,46 @@ export function changeLine(
     .run();
 }
 
+/** The edges that a row's spec asks for and its programme has not, in frames of the treated programme; undefined where all is there. */
+export function missingEdgesOf(server: ServerContext, line: Line, prediction: LinePrediction): RowEdges | undefined {
+  if (line.format.isKept) return undefined;
+  const { spec, facts } = prediction;
+  const { source, treatment } = factsOf(server, line);
+  const treatedHz = treatment.resampleHz ?? source.format.sampleRateHz;
+  // What is forecast is at the rate of the row's format; a row's edges are at its programme's.
+  return missingEdges(spec, { ...facts, sampleRateHz: treatedHz }, treatment, source.format);
+}
+
+/**
+ * Gives a row the edges that its spec asks for and its programme has not: room tone ahead and behind, in place of digital
+ * silence too. The programme's own treatment stays as it is.
+ *
+ * @returns whether anything was missing
+ * @throws AppError as `predict`
+ */
+export async function addMissingEdges(server: ServerContext, lineId: string): Promise<boolean> {
+  const line = lineOf(server, lineId);
+  const missing = missingEdgesOf(server, line, await predictionOf(server, line));
+  if (!missing) return false;
+  const edges = { ...line.edges, ...missing };
+  server.db.update(deliveryLines).set({ edges }).where(eq(deliveryLines.id, lineId)).run();
+  return true;
+}
+
+/** Puts a row's edges back to those of its programme. */
+export function clearEdges(server: ServerContext, lineId: string): void {
+  lineOf(server, lineId);
+  server.db.update(deliveryLines).set({ edges: null }).where(eq(deliveryLines.id, lineId)).run();
+}
+
 /** Takes a row off the sheet. What was written from it stays, and can be told from the list of files. */
 export function removeLine({ db, clock }: ServerContext, lineId: string): void {
   db.update(deliveryLines).set({ removedAtMs: clock.now() }).where(eq(deliveryLines.id, lineId)).run();
+}
+
+/** Puts a row back that was taken off, where it stood. */
+export function restoreLine({ db }: ServerContext, lineId: string): void {
+  db.update(deliveryLines).set({ removedAtMs: null }).where(eq(deliveryLines.id, lineId)).run();
 }
 
 /** What a row will be: as it was worked out before, unless something that it follows from has changed. */
@@ -134,14 +173,19 @@ export async function predictionOf(server: ServerContext, line: Line): Promise<L
   return prediction;
 }
 
-/** What was worked out before, if it still holds. */
+/** What was worked out before, if it still holds; judged with what its file is to say of itself now. */
 export function knownPrediction(server: ServerContext, line: Line): LinePrediction | undefined {
   if (!line.prediction) return undefined;
-  return predictionKey(server, line) === line.predictionKey ? line.prediction : undefined;
+  // Those of before engine 3 have no facts to be judged by.
+  if (!line.prediction.facts || predictionKey(server, line) !== line.predictionKey) return undefined;
+  const { facts, ...prediction } = line.prediction;
+  const { tags } = factsOf(server, line).programme;
+  const now = { ...facts, tags: tags ?? NO_TAGS };
+  return { ...prediction, facts: now, verdict: assess(prediction.spec, now) };
 }
 
 /** Two rows that ask for the same have the same. */
-function keyOf({ specId, format, way, receiverId = null }: SetLine): string {
+export function keyOf({ specId, format, way, receiverId = null }: SetLine): string {
   return JSON.stringify({ specId, format, way, receiverId });
 }
 

@@ -1,5 +1,5 @@
 import { and, count, eq, isNull, lt } from 'drizzle-orm';
-import type { NameFields } from '@/core/delivery/file-name';
+import { formatFields, type NameFields } from '@/core/delivery/file-name';
 import type { SettledFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
@@ -25,7 +25,7 @@ export function nameFieldsOf(
     .get();
   return {
     ...{ title: programme.title, spec: line.specId, rate: format.sampleRateHz, version, job: job.name },
-    format: format.bitDepth === null ? `${format.bitRateKbps}k` : `${format.bitDepth}bit`,
+    ...formatFields(format),
     track: (before?.programmes ?? 0) + 1,
   };
 }

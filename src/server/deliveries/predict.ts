@@ -1,14 +1,17 @@
 import { createHash } from 'node:crypto';
 import { eq } from 'drizzle-orm';
-import { judgeDelivery } from '@/core/delivery/checks';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
+import { forecastFacts } from '@/core/delivery/facts';
 import { fileSize } from '@/core/delivery/file-size';
 import { formatProblems, settleFormat } from '@/core/delivery/format';
+import { withRowEdges } from '@/core/delivery/padding';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { channelLayout } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import { assess } from '@/core/spec/assess';
+import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { Spec } from '@/core/spec/spec';
-import { specLoudness } from '@/core/spec/verdict';
 import { fadedPower, forecastFades, moveLevels } from '@/core/treatment/forecast';
 import { roundGain } from '@/core/treatment/gain';
 import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
@@ -41,18 +44,26 @@ export function factsOf(server: ServerContext, line: Line) {
   const spec = specNamed(server, line.specId);
   return {
     programme,
-    source,
+    source: asMeasured(server, source),
     spec,
-    treatment: line.keep ? { ...treatment, keep: line.keep } : treatment,
+    treatment: withRowEdges(line.keep ? { ...treatment, keep: line.keep } : treatment, line.edges),
   };
 }
 
-/** A key of everything that a prediction is worked out from. */
+/** A source whose format names the layout that was chosen for it, if one was, and what only measuring tells. */
+function asMeasured(server: ServerContext, source: typeof sources.$inferSelect): typeof sources.$inferSelect {
+  const { format, layoutId, sha256 } = source;
+  const layout = layoutId === null ? format.layout : channelLayout(format.channels, 0, layoutId).name;
+  const adm = server.sourceReport(sha256)?.format.adm;
+  return { ...source, format: { ...format, layout, ...(adm ? { adm } : {}) } };
+}
+
+/** A key of everything that a prediction is worked out from. What a file says of itself changes nothing of its sound. */
 export function predictionKey(server: ServerContext, line: Line): string {
-  const { programme, source, spec, treatment } = factsOf(server, line);
+  const { source, spec, treatment } = factsOf(server, line);
   const { format, way } = line;
   const { sha256, layoutId } = source;
-  const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, way, tags: programme.tags };
+  const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, way };
   return createHash('sha256').update(JSON.stringify(all)).digest('hex').slice(0, 32);
 }
 
@@ -73,19 +84,15 @@ export async function predict(server: ServerContext, line: Line): Promise<LinePr
   const prepared = await prepareSource(server, source.sha256, fileName, preparationOf(composed));
   const solved = line.way.kind === 'solved' ? await solve(server, prepared, composed, spec, line.way) : null;
   const levels = solved?.treatment ?? composed;
-  const { readings, reduction } = await predictLevels(server, prepared, levels);
+  const { readings, edges, reduction } = await predictLevels(server, prepared, levels);
   const { frames } = prepared.format;
-  const verdict = judgeDelivery(
-    {
-      ...{ readings, format, treatment: levels, edges: null, expectedFrames: null, nonFiniteSamples: 0 },
-      written: { ...format, layout: prepared.layout, frames },
-      tags: programme.tags ?? NO_TAGS,
-      source: source.format,
-    },
-    spec,
-  );
+  const facts = forecastFacts({
+    ...{ readings, edges, frames, layout: prepared.layout, format, treatment: levels },
+    tags: programme.tags ?? NO_TAGS,
+    source: source.format,
+  });
   return {
-    ...{ spec, format, treatment: levels, readings, reduction, verdict, frames },
+    ...{ spec, format, treatment: levels, readings, reduction, facts, verdict: assess(spec, facts), frames },
     landing: solved?.landing ?? null,
     size: format.isKept ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
     stop: solved?.stop ?? null,
@@ -124,23 +131,24 @@ async function solve(
   const gainDb = spec.loudness ? plain.gainDb : Math.min(0, plain.gainDb);
   const byGain: Solved = {
     treatment: { ...treatment, gainDb, limit: null },
-    landing: { mostGainDb: plain.binding === 'target' ? toCeiling : gainDb, luPerDb: 1 },
+    landing: {
+      ...{ mostGainDb: plain.binding === 'target' ? toCeiling : gainDb, luPerDb: 1 },
+      mayLimitDb: plain.binding === 'target' ? maxReductionDb : 0,
+    },
     stop: plain.binding === 'target' || !spec.loudness ? null : plain,
   };
   if (maxReductionDb === 0 || plain.binding !== 'ceiling' || !spec.loudness) return byGain;
   const limited = await solveWithLimiter(server, prepared, aimed, maxReductionDb);
   if (!limited) return byGain;
-  const { ceilingDbtp, luPerDb, binding, shortfallLu } = limited;
-  const truePeak = prepared.readings.truePeakDbtp ?? 0;
+  const { ceilingDbtp, luPerDb, binding, shortfallLu, mostGainDb } = limited;
   const lostLu = lossOf(prepared.readings, faded, spec);
-  const mostGainDb = binding === 'target' ? ceilingDbtp - truePeak + maxReductionDb : limited.gainDb;
   return {
     treatment: {
       ...treatment,
       gainDb: roundGain(Math.min(mostGainDb, limited.gainDb + lostLu), 'down'),
       limit: { ...USUAL_LIMITER, ...treatment.limit, ceilingDbtp },
     },
-    landing: { mostGainDb, luPerDb: Math.max(LEAST_LU_PER_DB, luPerDb) },
+    landing: { mostGainDb, luPerDb: Math.max(LEAST_LU_PER_DB, luPerDb), maxReductionDb },
     stop: binding === 'target' ? null : { binding, shortfallLu },
   };
 }

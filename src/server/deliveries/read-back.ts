@@ -2,6 +2,7 @@ import { rm } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
 import { probe } from '@/codecs/probe';
 import { isAppError } from '@/core/errors/app-error';
+import { readFileTags } from '@/workers/node/file-metadata';
 import { decodedFormat, peekHeader } from '@/workers/node/measure-file';
 import { joinChannels } from '@/workers/node/pcm-file';
 import type { FileReport } from '@/workers/protocol';
@@ -28,7 +29,8 @@ export async function readBack(
   try {
     if (paths.length > 1) {
       await joinChannels(paths, samplesPath);
-      return await measure(samplesPath, null);
+      const report = await measure(samplesPath, null);
+      return { ...report, tags: await readFileTags(first, fileName, report.format) };
     }
     const isPcm = await peekHeader(first, fileName).then(
       () => true,
@@ -37,11 +39,15 @@ export async function readBack(
         throw error;
       },
     );
-    if (isPcm) return await measure(first, null);
+    if (isPcm) {
+      const report = await measure(first, null);
+      return { ...report, tags: await readFileTags(first, fileName, report.format) };
+    }
     const probed = await probe(first, fileName);
     const decodeErrors = await decode(first, probed, samplesPath, fileName, { signal: context.signal });
     const { format } = await peekHeader(samplesPath, fileName);
-    return await measure(samplesPath, { ...decodedFormat(probed.format, format), decodeErrors });
+    const report = await measure(samplesPath, { ...decodedFormat(probed.format, format), decodeErrors });
+    return { ...report, tags: await readFileTags(first, fileName, probed.format) };
   } finally {
     await rm(samplesPath, { force: true });
   }

@@ -23,7 +23,7 @@ import type { DeliveryView, JobView } from '../jobs/jobs';
 import { listReceivers, type ReceiverView } from '../receivers/receivers';
 import { type SendingView, sendingKeyOf, viewSendings } from '../receivers/sendings';
 import { currentTreatment } from '../treatments/treatments';
-import { knownPrediction, linesOf, listSets, type SetView } from './lines';
+import { keyOf, knownPrediction, linesOf, listSets, missingEdgesOf, type SetView } from './lines';
 import { nameFieldsOf } from './names';
 import { factsOf, type Line } from './predict';
 
@@ -43,6 +43,12 @@ export interface LineView {
   problem: FormatProblem | null;
   way: DeliveryWay;
   keep: Keep | null;
+  /** Its edges are its own, not those of its programme. */
+  hasOwnEdges: boolean;
+  /** Room tone can be added where its spec asks for more than there is. */
+  canAddEdges: boolean;
+  /** Another row, further up, asks for the very same. */
+  isTwin: boolean;
   /** Null until it is asked for. */
   prediction: LinePrediction | null;
   /** The newest that was not thrown away. */
@@ -72,8 +78,10 @@ export function viewSheet(server: ServerContext, job: JobView): SheetView {
     server,
     written.map(({ id }) => id),
   );
-  const lines = linesOf(server, job.id).flatMap((line) => {
-    const view = viewLine(server, line, { written, receivers, sendings });
+  const all = linesOf(server, job.id);
+  const twins = twinsOf(all);
+  const lines = all.flatMap((line) => {
+    const view = viewLine(server, line, { written, receivers, sendings, twins });
     if (view?.delivery) shown.add(view.delivery.id);
     return view ?? [];
   });
@@ -86,6 +94,18 @@ export function viewSheet(server: ServerContext, job: JobView): SheetView {
   };
 }
 
+/** Rows that ask for the very same as one before them. */
+function twinsOf(lines: readonly Line[]): Set<string> {
+  const asked = new Set<string>();
+  const twins = new Set<string>();
+  for (const line of lines) {
+    const key = JSON.stringify([line.programmeId, keyOf(line), line.keep, line.edges]);
+    if (asked.has(key)) twins.add(line.id);
+    asked.add(key);
+  }
+  return twins;
+}
+
 /** Undefined of a row whose programme was taken out, or whose spec was put away. */
 function viewLine(
   server: ServerContext,
@@ -94,6 +114,8 @@ function viewLine(
     written: readonly DeliveryView[];
     receivers: readonly ReceiverView[];
     sendings: ReadonlyMap<string, SendingView>;
+    /** Ids of rows that ask for what another has asked for before. */
+    twins: ReadonlySet<string>;
   },
 ): LineView | undefined {
   const facts = ((): ReturnType<typeof factsOf> | undefined => {
@@ -117,6 +139,9 @@ function viewLine(
     sending: sending ?? null,
     ...{ id: line.id, programmeId: programme.id, title: programme.title, spec, settled, prediction, delivery },
     ...{ format: line.format, way: line.way, keep: line.keep },
+    hasOwnEdges: line.edges !== null,
+    canAddEdges: prediction !== null && missingEdgesOf(server, line, prediction) !== undefined,
+    isTwin: known.twins.has(line.id),
     formatText: describeFormat(settled),
     nameFields: nameFieldsOf(server, line, settled, currentTreatment(server, programme.id)?.version ?? 1),
     extension: KIND_FACTS[settled.kind].extensions[0],

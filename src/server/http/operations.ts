@@ -174,6 +174,15 @@ export const OPERATIONS = {
     ...{ method: 'DELETE', path: '/api/lines/{lineId}', tag: 'Hand over', status: 204 },
     summary: 'Takes a row off the sheet; what was written for it stays.',
   }),
+  addEdges: operation({
+    ...{ method: 'POST', path: '/api/lines/{lineId}/edges', tag: 'Hand over' },
+    summary: 'Gives a row the room tone at its edges that its spec asks for and its programme has not.',
+    answer: z.object({ isAdded: z.boolean() }),
+  }),
+  clearEdges: operation({
+    ...{ method: 'DELETE', path: '/api/lines/{lineId}/edges', tag: 'Hand over', status: 204 },
+    summary: 'Puts a row’s edges back to those of its programme.',
+  }),
   predictLine: operation({
     ...{ method: 'GET', path: '/api/lines/{lineId}/prediction', tag: 'Hand over' },
     summary: 'What a row will be; worked out now, unless it was before.',

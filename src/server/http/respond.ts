@@ -10,6 +10,8 @@ const STATUS: Partial<Record<ErrorCode, number>> = {
   'out-of-step': 409,
   'not-measured': 409,
   'would-clip': 409,
+  'changed-elsewhere': 409,
+  'delivery-altered': 409,
   'upload-interrupted': 400,
   'not-writable': 507,
   unexpected: 500,

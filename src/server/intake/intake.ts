@@ -7,6 +7,7 @@ import { and, eq } from 'drizzle-orm';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { refusals, refusalsAtSight } from '@/core/receiver/acceptance';
 import { type Manifest, manifestSchema, type ReceiverAnswer } from '@/core/receiver/manifest';
+import { factsOfFile } from '@/core/spec/facts';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
@@ -121,8 +122,7 @@ async function reasonsAgainst(
   const fileName = files[0]?.fileName ?? '';
   try {
     const report = await readBack(server, paths, { fileName, sha256: '', layoutId: null }, context);
-    const { readings, format, nonFiniteSamples } = report;
-    return refusals(rules, specNamed(server, rules.specId), { files, readings, format, nonFiniteSamples });
+    return refusals(rules, specNamed(server, rules.specId), { files, facts: factsOfFile(report) });
   } catch (error) {
     if (!isAppError(error) || context.signal.aborted) throw error;
     return [error.text.happened.replace(/[.]$/, '')];

@@ -2,21 +2,24 @@ import * as z from 'zod';
 import { type Cover, coverSchema } from '@/core/delivery/cover';
 import { settledFormatSchema } from '@/core/delivery/format';
 import { setLineSchema } from '@/core/delivery/line';
+import { rowEdgesSchema } from '@/core/delivery/padding';
 import { tagsSchema } from '@/core/delivery/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { specSchema } from '@/core/spec/spec';
+import { gainDbSchema } from '@/core/treatment/gain';
 import { keepSchema } from '@/core/treatment/steps/keep';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { safeFileName } from '../take-in/file-name';
 
 const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
 const bytes = z.int().positive();
-const timeMs = z.number().nonnegative();
+/** Ends with the year 9999: what is later is no date that could be shown. */
+const timeMs = z.int().min(0).max(253_402_300_799_999);
 /** A name that is no path, and that no system hides. */
 const fileName = z.string().refine((name) => safeFileName(name) === name && !name.startsWith('.'));
 
-const level = z.number().nullable();
-const passSchema = z.object({ gainDb: z.number(), ceilingDbtp: level, loudness: level, peak: level });
+const level = z.number().min(-1000).max(1000).nullable();
+const passSchema = z.object({ gainDb: gainDbSchema, ceilingDbtp: level, loudness: level, peak: level });
 
 /** `manifest.json` of a job's ZIP. A change that older readers would misread makes another version. */
 export const manifestSchema = z.object({
@@ -71,7 +74,11 @@ export const manifestSchema = z.object({
       cover: coverSchema.nullable().default(null),
       /** Rows of its hand-over sheet, in order. */
       lines: z
-        .array(setLineSchema.omit({ receiverId: true }).extend({ keep: keepSchema.nullable() }))
+        .array(
+          setLineSchema
+            .omit({ receiverId: true })
+            .extend({ keep: keepSchema.nullable(), edges: rowEdgesSchema.nullable().default(null) }),
+        )
         .max(1000)
         .default([]),
       /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */

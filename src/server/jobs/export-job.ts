@@ -86,7 +86,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
             name,
             createdAtMs: atMs,
           })),
-        lines: lines.map(({ specId, format, way, keep }) => ({ specId, format, way, keep })),
+        lines: lines.map(({ specId, format, way, keep, edges }) => ({ specId, format, way, keep, edges })),
         deliveries: describeDeliveries(server, programme.id, lines),
       };
     }),

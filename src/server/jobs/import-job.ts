@@ -4,10 +4,12 @@ import { pipeline } from 'node:stream/promises';
 import { eq } from 'drizzle-orm';
 import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { probe } from '@/codecs/probe';
-import { judgeDelivery } from '@/core/delivery/checks';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
+import { writtenFacts } from '@/core/delivery/facts';
 import { AppError, isAppError } from '@/core/errors/app-error';
-import { judge, type Verdict } from '@/core/spec/verdict';
+import { writtenLayoutId } from '@/core/loudness/channel-layout';
+import { assess } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
+import { factsOfFile } from '@/core/spec/facts';
 import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
@@ -193,8 +195,9 @@ async function bringSource(
   const sourceName = programme?.fileName ?? fileName;
   const temporaryPath = folder.incoming(newId());
   try {
+    // Also where its hash is known: a ZIP that holds other bytes is not the job that it says it is.
+    await extract(zip, `sources/${sha256}`, temporaryPath, sha256, fileName);
     if (!db.select().from(sources).where(eq(sources.sha256, sha256)).get()) {
-      await extract(zip, `sources/${sha256}`, temporaryPath, sha256, fileName);
       const isChosen = track !== null && track > 1;
       const format = isChosen
         ? (await probe(temporaryPath, sourceName, track)).format
@@ -232,13 +235,14 @@ async function bringDeliveries(
 ): Promise<Map<string, Brought>> {
   const { folder } = server;
   const brought = new Map<string, Brought>();
-  for (const { sourceSha256, treatments: versions, deliveries: written, tags } of manifest.programmes) {
+  for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
     const source = server.sourceReport(sourceSha256);
     if (!source || written.length === 0) continue;
     for (const delivery of written) {
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
       if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
-      const layoutId = layoutOf(server, sourceSha256);
+      const channels = delivery.format?.channels ?? source.format.channels;
+      const layoutId = writtenLayoutId(channels, layoutOf(server, sourceSha256));
       const temporaryPath = folder.deliveryPart(jobId, newId());
       const parts = filesOf(delivery).map((file, i) => ({ ...file, path: `${temporaryPath}.${i}.part` }));
       for (const { path, sha256, ...part } of parts) {
@@ -254,7 +258,7 @@ async function bringDeliveries(
       brought.set(delivery.fileName, {
         predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
-        verdict: judged(delivery, report, source.format, tags),
+        verdict: judged(delivery, report, source.format),
         ...{ format: delivery.format, treatment: delivery.treatment, acceptedReason: delivery.acceptedReason },
         outcome: outcomeOf(delivery),
       });
@@ -266,13 +270,14 @@ async function bringDeliveries(
 /** As it was judged when it was written, from what is read of it now. */
 function judged(
   { spec, format, treatment, expectedFrames }: Manifest['programmes'][number]['deliveries'][number],
-  { readings, format: written, nonFiniteSamples, edges }: FileReport,
+  report: FileReport,
   source: AudioFormat,
-  tags: Tags | null,
 ): Verdict {
-  if (!format || !treatment) return judge(readings, written, spec, nonFiniteSamples);
-  const facts = { readings, written, nonFiniteSamples, format, expectedFrames, treatment, source };
-  return judgeDelivery({ ...facts, edges: edges ?? null, tags: tags ?? NO_TAGS }, spec);
+  const isKnown = format !== null && treatment !== null;
+  return assess(
+    spec,
+    isKnown ? writtenFacts(report, { format, treatment, source, expectedFrames }) : factsOfFile(report),
+  );
 }
 
 /** Null of files of before there was a sheet. */
@@ -341,8 +346,7 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
               spec,
               fileName,
               lineId: line === null ? null : (lineIds[line] ?? null),
-              createdAtMs,
-              writtenAtMs,
+              ...{ createdAtMs, writtenAtMs, state: 'written' },
               ...measured,
             })
             .run();

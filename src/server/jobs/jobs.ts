@@ -1,16 +1,16 @@
-import { and, asc, count, desc, eq, inArray, isNotNull, isNull, type SQL, sql } from 'drizzle-orm';
+import { and, asc, count, desc, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { SettledFormat } from '@/core/delivery/format';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
-import type { Finding } from '@/core/findings/finding';
 import { rateFindings } from '@/core/findings/job-findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
+import type { Verdict } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
-import type { Verdict } from '@/core/spec/verdict';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Pass } from '@/workers/node/deliver-file';
+import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sourceReports, sources, type Task, treatments } from '../db/schema';
 import { newId } from '../ids';
@@ -72,6 +72,9 @@ export interface MarkerView {
   name: string;
 }
 
+/** What was measured of a source, and all else that a spec can ask of its file. */
+type MeasuredView = Pick<FileReport, 'readings' | 'findings' | 'edges' | 'nonFiniteSamples' | 'missingFrames' | 'tags'>;
+
 export interface ProgrammeView extends TreatmentState {
   id: string;
   title: string;
@@ -82,7 +85,7 @@ export interface ProgrammeView extends TreatmentState {
   /** A channel layout chosen by hand; null where the file's own holds. */
   layoutId: string | null;
   /** Null until it is measured. */
-  measured: { readings: Readings; findings: Finding[] } | null;
+  measured: MeasuredView | null;
   task: TaskView | null;
   note: string;
   groupName: string | null;
@@ -153,7 +156,7 @@ export function listJobs({ db }: ServerContext): JobSummary[] {
       missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.inside'))`,
     })
     .from(deliveries)
-    .where(and(isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)))
+    .where(eq(deliveries.state, 'written'))
     .groupBy(deliveries.jobId)
     .all();
   const ofProgrammes = new Map(programmeCounts.map((row) => [row.jobId, row]));
@@ -218,6 +221,8 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
         measured: report
           ? {
               readings: report.readings,
+              ...{ edges: report.edges, nonFiniteSamples: report.nonFiniteSamples },
+              ...{ missingFrames: report.missingFrames, tags: report.tags },
               findings: [...report.findings, ...rateFindings(source.format.sampleRateHz, rates)],
             }
           : null,

@@ -1,13 +1,15 @@
 import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
+import { type Edges, edgesOf } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
-import { forecastFades, forecastGain, moveLevels } from '@/core/treatment/forecast';
+import { fadedPower, forecastFades, forecastGain, moveLevels } from '@/core/treatment/forecast';
 import type { LimitedCurves, LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
 import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
 import type { LimitJob, LimitReport, TraceStretch } from '@/workers/protocol';
 import type { ServerContext } from '../context';
@@ -54,19 +56,24 @@ export async function predictLevels(
   server: ServerContext,
   prepared: PreparedProgramme,
   treatment: Treatment,
-): Promise<{ readings: Readings; reduction: ReductionFigures | null }> {
+): Promise<{ readings: Readings; edges: Edges; reduction: ReductionFigures | null }> {
   const { gainDb, limit, trimDb } = treatment;
-  const faded = (readings: Readings, power: ArrayLike<number>) =>
-    forecastFades(readings, power, gainDb + trimDb, prepared.format, fadesOf(treatment));
+  const fades = fadesOf(treatment);
+  const levelPower = dbToPower(gainDb + trimDb);
+  /** @param power behind a limiter, before the gain */
+  const faded = (readings: Readings, power: ArrayLike<number>) => ({
+    readings: forecastFades(readings, power, gainDb + trimDb, prepared.format, fades),
+    edges: edgesOf(fadedPower(power, prepared.format, fades).map((own) => own * levelPower)),
+  });
   if (limit) {
     const { ceilingDbtp, lookAheadMs, releaseMs } = limit;
     const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, lookAheadMs, releaseMs });
     const { readings, reduction, weightedPower } = limited;
-    return { readings: faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower), reduction };
+    return { ...faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower), reduction };
   }
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
   const gained = forecastGain(prepared.readings, weightedPower, gainDb + trimDb);
-  return { readings: faded(gained, weightedPower), reduction: null };
+  return { ...faded(gained, weightedPower), reduction: null };
 }
 
 /** What a limiter reaches of a spec within a reduction; null where there is nothing that it could help with. */

@@ -1,11 +1,13 @@
 import { eq, sql } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
+import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { layoutsOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { formatGain } from '@/core/units/format';
+import type { AudioFormat } from '@/formats/audio-format';
 import type { Metadata } from '@/formats/metadata';
-import { readFileMetadata } from '@/workers/node/file-metadata';
+import { readFileMetadata, readFileTags } from '@/workers/node/file-metadata';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, sourceReports, sources, treatments } from '../db/schema';
 import { sourcePath } from '../take-in/reference';
@@ -46,13 +48,14 @@ export async function measureStored(
       },
       audio.context,
     );
+    const tags = await tagsOf(server, sha256, fileName, measured.format);
     isSettled = db.transaction(
       (tx) => {
         const source = tx.select().from(sources).where(eq(sources.sha256, sha256)).get();
         if (!source || source.layoutId !== layoutId) return false;
         if (origin && trackOf(source.format) !== trackOf(origin)) return false;
         // Readings speak of the bytes that came, whatever they were decoded to.
-        const report = { ...measured, sizeBytes: source.sizeBytes };
+        const report = { ...measured, tags, sizeBytes: source.sizeBytes };
         tx.insert(sourceReports)
           .values({ sha256, engineVersion: ENGINE_VERSION, report, measuredAtMs: clock.now() })
           .onConflictDoUpdate({
@@ -65,6 +68,12 @@ export async function measureStored(
       { behavior: 'immediate' },
     );
   }
+}
+
+async function tagsOf(server: ServerContext, sha256: string, fileName: string, format: AudioFormat): Promise<Tags> {
+  const source = server.db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  if (!source) throw new AppError('not-found', { what: 'source' });
+  return readFileTags(await sourcePath(server, source, fileName), fileName, format);
 }
 
 /** What was done to a file that is a delivery of this very desk, by its hash. */

@@ -43,7 +43,7 @@ export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>
   );
 }
 
-/** The built-in ones first, then one's own by name. */
+/** The built-in ones first, then one's own, the oldest first; those of one millisecond by name. */
 export function listReceivers({ db }: Pick<ServerContext, 'db'>): ReceiverView[] {
   return db
     .select()
@@ -81,7 +81,8 @@ export function addReceiver({ db, clock }: ServerContext, input: unknown): Recei
       let id = stem;
       for (let n = 2; tx.select().from(receivers).where(eq(receivers.id, id)).get(); n++) id = `${stem}-${n}`;
       const row = { ...wanted, id, isBuiltIn: false, createdAtMs: clock.now() };
-      return viewReceiver(tx.insert(receivers).values(row).returning().get());
+      tx.insert(receivers).values(row).run();
+      return viewReceiver({ ...row, removedAtMs: null });
     },
     { behavior: 'immediate' },
   );

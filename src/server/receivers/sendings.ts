@@ -7,6 +7,7 @@ import { formatNumber } from '@/core/units/format';
 import { certificateOf } from '../certificates/certificate';
 import type { ServerContext } from '../context';
 import { deliveries, deliveryLines, receivers, type SENDING_STATES, sendingLog, sendings } from '../db/schema';
+import { checkIntact } from '../deliveries/intact';
 import { newId } from '../ids';
 import { Later, type TaskContext } from '../tasks/runner';
 import { type TaskView, taskView } from '../tasks/view';
@@ -131,6 +132,7 @@ export async function performSending(server: ServerContext, sendingId: string, c
       throw new AppError('receiver-refuses', { reason: 'it has been taken away here' });
     const to = destinationOf(server, receiver);
     if (!to) throw new Later(NOT_SERVED_MS);
+    if (sending.state === 'open') await checkIntact(server, sending.deliveryId);
     const parcel = parcelOf(server, sending, receiver.kind === 'web-hook');
     const transportContext = contextOf(parcel, context, clock);
     if (sending.state === 'open') {

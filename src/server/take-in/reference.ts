@@ -6,6 +6,7 @@ import { statFile } from '@/workers/node/file-bytes';
 import { hashStream } from '@/workers/node/stream-hash';
 import type { ServerContext } from '../context';
 import { sources } from '../db/schema';
+import { currentHash } from '../storage/intact';
 
 type Source = typeof sources.$inferSelect;
 
@@ -40,6 +41,16 @@ export async function sourcePath({ db, folder }: ServerContext, source: Source, 
     .where(eq(sources.sha256, sha256))
     .run();
   return path;
+}
+
+/**
+ * Holds the bytes that a source's sound is read from to what they were: those that were taken in, and what they were decoded to.
+ *
+ * @throws AppError `source-damaged`, `file-missing` or `reference-changed`
+ */
+export async function checkSource(server: ServerContext, source: Source, fileName: string): Promise<void> {
+  const path = await sourcePath(server, source, fileName);
+  if ((await currentHash(path, fileName)) !== source.sha256) throw new AppError('source-damaged', { fileName });
 }
 
 /** Hashes what was touched of some sources, so that their state is known. */

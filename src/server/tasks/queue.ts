@@ -1,4 +1,4 @@
-import { and, asc, desc, eq, gt, inArray, isNull, lte, min, or } from 'drizzle-orm';
+import { and, asc, desc, eq, gt, inArray, isNull, lte, min, notInArray, or } from 'drizzle-orm';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Progress } from '@/workers/protocol';
 import type { Db } from '../db/client';
@@ -14,9 +14,11 @@ export interface Clock {
  * each kind and subject, so that asking twice does the work once.
  */
 export class TaskQueue {
+  /** @param onEnd called within the transaction that ends a task: what its subject becomes by that is set with it */
   constructor(
     private readonly db: Db,
     private readonly clock: Clock = Date,
+    private readonly onEnd: (task: Task) => void = () => undefined,
   ) {}
 
   now(): number {
@@ -46,7 +48,7 @@ export class TaskQueue {
             notBeforeMs,
           })
           .returning()
-          .get();
+          .all()[0] as Task;
       },
       { behavior: 'immediate' },
     );
@@ -69,7 +71,7 @@ export class TaskQueue {
           .set({ state: 'running', attempts: next.attempts + 1, notBeforeMs: null, heartbeatAtMs: now })
           .where(eq(tasks.id, next.id))
           .returning()
-          .get();
+          .all()[0];
       },
       { behavior: 'immediate' },
     );
@@ -82,7 +84,7 @@ export class TaskQueue {
       .set({ state: 'queued', notBeforeMs })
       .where(and(eq(tasks.id, id), eq(tasks.state, 'running')))
       .returning()
-      .get();
+      .all()[0];
   }
 
   /** Whether a queued task could be taken up now. */
@@ -151,12 +153,28 @@ export class TaskQueue {
     return this.db.update(tasks).set({ state: 'queued', fraction: 0 }).where(eq(tasks.state, 'running')).run().changes;
   }
 
-  #end(id: string, values: Partial<Task>): Task | undefined {
+  /** Queues again what is running by its row, though nobody runs it: its end could not be recorded. */
+  requeueLost(runningIds: readonly string[]): number {
     return this.db
       .update(tasks)
-      .set({ ...values, finishedAtMs: this.clock.now() })
-      .where(and(eq(tasks.id, id), inArray(tasks.state, ['queued', 'running'])))
-      .returning()
-      .get();
+      .set({ state: 'queued', fraction: 0 })
+      .where(and(eq(tasks.state, 'running'), notInArray(tasks.id, [...runningIds])))
+      .run().changes;
+  }
+
+  #end(id: string, values: Partial<Task>): Task | undefined {
+    return this.db.transaction(
+      (tx) => {
+        const [ended] = tx
+          .update(tasks)
+          .set({ ...values, finishedAtMs: this.clock.now() })
+          .where(and(eq(tasks.id, id), inArray(tasks.state, ['queued', 'running'])))
+          .returning()
+          .all();
+        if (ended) this.onEnd(ended);
+        return ended;
+      },
+      { behavior: 'immediate' },
+    );
   }
 }

@@ -6,6 +6,8 @@ import type { TaskQueue } from './queue';
 
 /** The clock may be set, and the machine sleep: it is looked up this often at least. */
 const LONGEST_TIMER_MS = 60_000;
+/** A disk that was full may have room again. */
+const UNRECORDED_AGAIN_MS = 2000;
 
 export interface TaskContext {
   signal: AbortSignal;
@@ -70,17 +72,34 @@ export class TaskRunner {
     this.#publish = options.publish;
   }
 
-  /** Starts what is queued. Call it whenever a task has been added. */
+  /** Starts what is queued. Call it whenever a task has been added. Where nothing can be recorded, it is tried again later. */
   wake(): void {
     if (this.#stopped) return;
-    for (const { kinds, most } of this.#lanes) {
-      while (this.#count(kinds) < most) {
-        const task = this.#queue.claim(kinds);
-        if (!task) break;
-        void this.#run(task);
+    try {
+      this.#queue.requeueLost([...this.#running.keys()]);
+      for (const { kinds, most } of this.#lanes) {
+        while (this.#count(kinds) < most) {
+          const task = this.#queue.claim(kinds);
+          if (!task) break;
+          void this.#run(task);
+        }
       }
+      this.#wakeWhenDue();
+    } catch (error) {
+      this.#tellUnrecorded(error);
+      this.#wakeAfter(UNRECORDED_AGAIN_MS);
     }
-    this.#wakeWhenDue();
+  }
+
+  #tellUnrecorded(error: unknown): void {
+    console.error('Tasks could not be recorded; this is tried again in a few seconds.', error);
+  }
+
+  #wakeAfter(waitMs: number): void {
+    clearTimeout(this.#timer);
+    this.#timer = setTimeout(() => this.wake(), waitMs);
+    // Nothing is held up by it: what is queued is taken up by the next process.
+    this.#timer.unref();
   }
 
   #count(kinds: readonly TaskKind[]): number {
@@ -95,10 +114,7 @@ export class TaskRunner {
     // What is due already waits for its lane, and is taken up when something in it ends.
     const dueMs = this.#queue.nextLaterMs();
     if (dueMs !== undefined) {
-      const waitMs = Math.min(LONGEST_TIMER_MS, Math.max(1, dueMs - this.#queue.now()));
-      this.#timer = setTimeout(() => this.wake(), waitMs);
-      // Nothing is held up by it: what is queued is taken up by the next process.
-      this.#timer.unref();
+      this.#wakeAfter(Math.min(LONGEST_TIMER_MS, Math.max(1, dueMs - this.#queue.now())));
     }
     if (this.#running.size === 0 && !this.#queue.hasDue()) {
       for (const resolve of this.#idle) resolve();
@@ -140,21 +156,31 @@ export class TaskRunner {
       this.#queue.heartbeat(task.id, progress);
       this.#announce({ ...task, ...progress });
     };
-    const ended = await this.#perform(task, { signal: controller.signal, onProgress });
+    const end = await this.#perform(task, { signal: controller.signal, onProgress });
     this.#running.delete(task.id);
-    if (ended) this.#announce(ended);
-    this.wake();
+    try {
+      const ended = end();
+      if (ended) this.#announce(ended);
+      this.wake();
+    } catch (error) {
+      // Its row still says that it runs: it is queued again once that can be recorded, by this process or the next.
+      if (this.#stopped) return;
+      this.#tellUnrecorded(error);
+      this.#wakeAfter(UNRECORDED_AGAIN_MS);
+    }
   }
 
-  async #perform(task: Task, context: TaskContext): Promise<Task | undefined> {
+  /** @returns how its end is to be recorded */
+  async #perform(task: Task, context: TaskContext): Promise<() => Task | undefined> {
     try {
       await this.#handlers[task.kind](task.subjectId, context);
-      return this.#queue.finish(task.id);
+      return () => this.#queue.finish(task.id);
     } catch (error) {
-      if (this.#stopped) return undefined;
-      if (error instanceof Later) return this.#queue.postpone(task.id, this.#queue.now() + error.afterMs);
-      if (isAppError(error, 'cancelled')) return this.#queue.cancel(task.id);
-      return this.#queue.fail(task.id, error instanceof WorkerError ? error.record : toErrorRecord(error));
+      if (this.#stopped) return () => undefined;
+      // Also what was about to be laid back, or failed, when it was cancelled: it must not be taken up again.
+      if (context.signal.aborted || isAppError(error, 'cancelled')) return () => this.#queue.cancel(task.id);
+      if (error instanceof Later) return () => this.#queue.postpone(task.id, this.#queue.now() + error.afterMs);
+      return () => this.#queue.fail(task.id, error instanceof WorkerError ? error.record : toErrorRecord(error));
     }
   }
 

@@ -1,6 +1,7 @@
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import type { Task } from '../db/schema';
+import { reopenDelivery } from '../deliveries/row';
 import type { TaskEvent } from './runner';
 
 /** A task as pages and others see it. */
@@ -26,7 +27,13 @@ export function steerTask(server: ServerContext, taskId: string, what: 'cancel' 
   if (what === 'cancel') {
     runner.cancel(taskId);
   } else {
-    queue.enqueue(kind, subjectId);
+    server.db.transaction(
+      () => {
+        if (kind === 'render') reopenDelivery(server, subjectId);
+        queue.enqueue(kind, subjectId);
+      },
+      { behavior: 'immediate' },
+    );
     runner.wake();
   }
 }

@@ -23,6 +23,8 @@ export interface TreatmentState {
   /** How many edits can be undone, and done again. */
   undoable: number;
   redoable: number;
+  /** Where one stands among the edits: another window that stands elsewhere has not seen the last. */
+  editId: number | null;
 }
 
 /**
@@ -45,6 +47,19 @@ export function saveTreatment(server: ServerContext, programmeId: string, input:
     forgetOldest(tx, programme.id);
     setTreatment(tx, server, programme, treatment);
   }).version;
+}
+
+/**
+ * Makes sure that whoever changes a treatment has seen the last change of it.
+ *
+ * @param seenEditId where they stand among the edits; undefined where they do not say
+ * @throws AppError `changed-elsewhere`
+ */
+export function checkSeen({ db }: ServerContext, programmeId: string, seenEditId: number | null | undefined): void {
+  if (seenEditId === undefined) return;
+  const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+  if (!programme) throw new AppError('not-found', { what: 'programme' });
+  if (programme.editId !== seenEditId) throw new AppError('changed-elsewhere', { title: programme.title });
 }
 
 /** Changes some steps of a programme's treatment, or of one that does nothing; the others stay. See saveTreatment. */
@@ -73,7 +88,7 @@ export function versionFor(server: ServerContext, programmeId: string, treatment
         .insert(treatments)
         .values({ id: newId(), programmeId, version, treatment, updatedAtMs: clock.now() })
         .returning()
-        .get();
+        .all()[0] as typeof treatments.$inferSelect;
     },
     { behavior: 'immediate' },
   );
@@ -148,6 +163,7 @@ export function treatmentState(db: Db | Tx, programme: Programme): TreatmentStat
     version: current?.version ?? 0,
     undoable: editId === null ? 0 : edits(lt(treatmentEdits.id, editId)),
     redoable: editId === null ? 0 : edits(gt(treatmentEdits.id, editId)),
+    editId,
   };
 }
 

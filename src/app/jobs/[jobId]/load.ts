@@ -1,5 +1,6 @@
 import { notFound, redirect } from 'next/navigation';
 import { isAppError } from '@/core/errors/app-error';
+import type { Unknown } from '@/features/common/address-notice';
 import { type JobView, type ProgrammeView, viewJob } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 import { listSpecs, specOrUsual } from '@/server/specs/specs';
@@ -8,6 +9,9 @@ export interface StageProps {
   params: Promise<{ jobId: string }>;
   searchParams: Promise<Query>;
 }
+
+/** Of the hand-over: all programmes together. */
+export const ALL = 'all';
 
 type Query = Record<string, string | string[] | undefined>;
 
@@ -30,14 +34,26 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
   current: ProgrammeView;
   specId: string;
   query: Query;
+  /** What the address asks for that is not there. */
+  unknown: Unknown;
+  shown: { title: string; specName: string };
 }> {
   const job = loadJob((await params).jobId);
   const query = await searchParams;
   const { programme, spec } = query;
   const current = job.programmes.find(({ id }) => id === programme) ?? job.programmes[0];
   if (!current) redirect(`/jobs/${job.id}/take-in`);
-  const { id: specId } = specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined);
-  return { job, current, specId, query };
+  const { id: specId, name: specName } = specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined);
+  const unknown = {
+    programme: typeof programme === 'string' && programme !== ALL && programme !== current.id,
+    specId: unknownSpec(spec, specId),
+  };
+  return { job, current, specId, query, unknown, shown: { title: current.title, specName } };
+}
+
+/** The spec that an address asks for, where another is used in its place. */
+export function unknownSpec(asked: Query[string], usedId: string): string | null {
+  return typeof asked === 'string' && asked !== '' && asked !== usedId ? asked : null;
 }
 
 /** A number of seconds in an address; null where there is none. */

@@ -1,11 +1,13 @@
+import { AddressNotice } from '@/features/common/address-notice';
 import { MeasureAndSet } from '@/features/measure-and-set/measure-and-set';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { loadStage, type StageProps, secondsIn, specIdsIn } from '../load';
 
 export default async function MeasureAndSetPage(props: StageProps) {
-  const { job, current, specId, query } = await loadStage(props);
+  const { job, current, specId, query, unknown, shown } = await loadStage(props);
   return (
     <MeasureAndSet
+      notice={<AddressNotice unknown={unknown} shown={shown} />}
       jobId={job.id}
       programmes={job.programmes}
       current={current}

@@ -1,4 +1,5 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
+import { AddressNotice } from '@/features/common/address-notice';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { MediaBrowser } from '@/features/take-in/media-browser';
 import { ProposedGroups } from '@/features/take-in/proposed-groups';
@@ -9,7 +10,7 @@ import { specOrUsual } from '@/server/specs/specs';
 import { mediaRoots } from '@/server/take-in/media';
 import { settleReferences } from '@/server/take-in/reference';
 import { Card } from '@/ui/card';
-import { loadJob, type StageProps } from '../load';
+import { loadJob, type StageProps, unknownSpec } from '../load';
 
 export default async function TakeInPage({ params, searchParams }: StageProps) {
   const { jobId } = await params;
@@ -21,9 +22,14 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
   const job = loadJob(jobId);
   const roots = mediaRoots().map(({ name }) => name);
   const { spec } = await searchParams;
+  const used = specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined);
   const hasFfmpeg = await isFfmpegThere();
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
+      <AddressNotice
+        unknown={{ programme: false, specId: unknownSpec(spec, used.id) }}
+        shown={{ title: '', specName: used.name }}
+      />
       <header className="flex items-center justify-between gap-4">
         <h1 className="text-xl font-bold">Take in</h1>
         {roots.length > 0 ? <MediaBrowser jobId={job.id} roots={roots} /> : null}
@@ -36,11 +42,7 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
       )}
       <ProposedGroups programmes={job.programmes} />
       {job.programmes.length > 0 ? (
-        <TakeInTable
-          jobId={job.id}
-          programmes={job.programmes}
-          spec={specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined)}
-        />
+        <TakeInTable jobId={job.id} programmes={job.programmes} spec={used} />
       ) : (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">
           <div className="flex flex-col items-center gap-3">

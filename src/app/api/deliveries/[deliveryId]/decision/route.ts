@@ -1,4 +1,5 @@
-import { acceptDelivery, discardDelivery, solveAgain } from '@/server/deliveries/deliveries';
+import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
+import { solveAgain } from '@/server/deliveries/write-row';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
 

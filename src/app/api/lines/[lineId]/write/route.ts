@@ -1,4 +1,4 @@
-import { writeLine } from '@/server/deliveries/deliveries';
+import { writeLine } from '@/server/deliveries/write-row';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
 

@@ -7,7 +7,7 @@ import { fetchedFile } from '@/server/receivers/sendings';
 
 const place = z.coerce.number().int().min(0).max(23);
 
-export const GET = serve(OPERATIONS.sentFile, async ({ server, params, query }) => {
+export const GET = serve(OPERATIONS.sentFile, async ({ server, request, params, query }) => {
   const { deliveryId } = fetchedFile(server, params.sendingId as string, query.token);
-  return fileResponse(await downloadDelivery(server, deliveryId, place.parse(params.index)));
+  return fileResponse(await downloadDelivery(server, deliveryId, place.parse(params.index)), request);
 });

@@ -1,0 +1,1 @@
+ALTER TABLE `delivery_lines` ADD `edges` text;

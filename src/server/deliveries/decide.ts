@@ -1,0 +1,54 @@
+import { rm } from 'node:fs/promises';
+import { and, eq } from 'drizzle-orm';
+import { AppError } from '@/core/errors/app-error';
+import type { ServerContext } from '../context';
+import { deliveries } from '../db/schema';
+import { sendAsAsked } from '../receivers/sendings';
+import { fileNamesOf, rowOf } from './row';
+
+type Delivery = typeof deliveries.$inferSelect;
+
+/** A written delivery that misses its spec and was not thrown away. Throws `not-found` or `bad-request`. */
+export function missedDelivery(server: ServerContext, deliveryId: string): Delivery {
+  const { deliveries: delivery } = rowOf(server, deliveryId);
+  if (delivery.state !== 'written' || !delivery.verdict || delivery.verdict.inside) {
+    throw new AppError('bad-request', { reason: 'only a file that misses its spec can be decided about' });
+  }
+  return delivery;
+}
+
+/** Hands a file over although it misses, for a reason that stays with it; it is sent then, if its row says where to. */
+export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string): void {
+  server.db.transaction(
+    (tx) => {
+      missedDelivery(server, deliveryId);
+      tx.update(deliveries).set({ acceptedReason: reason }).where(eq(deliveries.id, deliveryId)).run();
+      sendAsAsked(server, deliveryId);
+    },
+    { behavior: 'immediate' },
+  );
+  server.runner.wake();
+}
+
+/** Throws a file that misses away; what was measured of it stays. */
+export async function discardDelivery(server: ServerContext, deliveryId: string): Promise<void> {
+  const delivery = missedDelivery(server, deliveryId);
+  markDiscarded(server, deliveryId);
+  await removeFiles(server, delivery);
+}
+
+/** Says that a delivery's file is thrown away. It goes afterwards: what is left then by a crash goes at the next start. */
+export function markDiscarded({ db, clock }: Pick<ServerContext, 'db' | 'clock'>, deliveryId: string): void {
+  db.update(deliveries)
+    .set({ state: 'discarded', discardedAtMs: clock.now(), acceptedReason: null })
+    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.state, 'written')))
+    .run();
+}
+
+/** Removes the files of a delivery that was discarded. */
+export async function removeFiles(
+  { folder }: Pick<ServerContext, 'folder'>,
+  delivery: Pick<Delivery, 'jobId' | 'fileName' | 'outcome'>,
+): Promise<void> {
+  for (const fileName of fileNamesOf(delivery)) await rm(folder.delivery(delivery.jobId, fileName), { force: true });
+}

@@ -1,0 +1,53 @@
+import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm';
+import type { ServerContext } from '../context';
+import { deliveries, intakeItems, sendings, type Task, type TaskKind, tasks } from '../db/schema';
+import { removeFiles } from '../deliveries/decide';
+
+type Context = Pick<ServerContext, 'db' | 'folder' | 'queue'>;
+
+/**
+ * Brings what rows say and what tasks there are together, at a start: work that a row waits for has a task, whatever process
+ * has ended between the two, and files that were thrown away are gone.
+ */
+export async function reconcile(server: Context): Promise<void> {
+  const { db, queue } = server;
+  const open = db.select({ id: deliveries.id }).from(deliveries).where(eq(deliveries.state, 'open')).all();
+  for (const { id } of open) queue.enqueue('render', id);
+  // One that was given up has a task that says so, and waits for a person.
+  const sent = db
+    .select({ id: sendings.id })
+    .from(sendings)
+    .where(and(inArray(sendings.state, ['open', 'checking']), hasNoTask(server, 'send', sql`${sendings.id}`)))
+    .all();
+  for (const { id } of sent) queue.enqueue('send', id);
+  const arrived = db
+    .select({ id: intakeItems.id })
+    .from(intakeItems)
+    .where(and(eq(intakeItems.state, 'received'), hasNoTask(server, 'check', sql`${intakeItems.id}`)))
+    .all();
+  for (const { id } of arrived) queue.enqueue('check', id);
+  const discarded = db
+    .select({ jobId: deliveries.jobId, fileName: deliveries.fileName, outcome: deliveries.outcome })
+    .from(deliveries)
+    .where(eq(deliveries.state, 'discarded'))
+    .all();
+  for (const delivery of discarded) await removeFiles(server, delivery);
+}
+
+function hasNoTask({ db }: Context, kind: TaskKind, subject: ReturnType<typeof sql>) {
+  return notExists(
+    db
+      .select({ id: tasks.id })
+      .from(tasks)
+      .where(and(eq(tasks.kind, kind), eq(tasks.subjectId, subject))),
+  );
+}
+
+/** What becomes of a task's subject when it ends: a delivery that could not be written is open no more. */
+export function settleSubject({ db }: Pick<ServerContext, 'db'>, { kind, state, subjectId }: Task): void {
+  if (kind !== 'render' || state === 'done') return;
+  db.update(deliveries)
+    .set({ state: 'ended' })
+    .where(and(eq(deliveries.id, subjectId), eq(deliveries.state, 'open'), isNull(deliveries.writtenAtMs)))
+    .run();
+}

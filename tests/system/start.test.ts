@@ -1,0 +1,75 @@
+/** How the server begins and ends: with its reason where it can't begin, and with everything that it has started. */
+import { execFileSync } from 'node:child_process';
+import {
+  chmodSync,
+  mkdirSync,
+  mkdtempSync,
+  readdirSync,
+  readFileSync,
+  rmSync,
+  symlinkSync,
+  writeFileSync,
+} from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ffmpeg } from '../fixtures/ffmpeg';
+import { Served } from '../fixtures/served';
+import { TestServer } from '../fixtures/server';
+
+const PORT = 4395;
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-start-'));
+afterAll(() => rmSync(folder, { recursive: true, force: true }));
+
+test('a data folder that another process has: it ends with the reason, and gives no address out', async () => {
+  const host = new TestServer();
+  try {
+    const started = Served.start(host.root, PORT);
+    await expect(started).rejects.toThrow(/the server ended with 1: [\s\S]*Another Opsimeter is already working/);
+    await expect(started).rejects.not.toThrow(/Opsimeter is at/);
+  } finally {
+    await host.remove();
+  }
+});
+
+/** Command lines of all processes that this machine runs. */
+function processes(): string[] {
+  return readdirSync('/proc')
+    .filter((name) => /^\d+$/.test(name))
+    .flatMap((pid) => {
+      try {
+        return readFileSync(`/proc/${pid}/cmdline`, 'utf8').replaceAll('\0', ' ');
+      } catch {
+        return [];
+      }
+    });
+}
+
+async function until(holds: () => boolean): Promise<void> {
+  for (let i = 0; i < 300 && !holds(); i++) await new Promise((resolve) => setTimeout(resolve, 20));
+  expect(holds()).toBe(true);
+}
+
+test.each(['SIGTERM', 'SIGKILL'] as const)('ended by %s, it takes FFmpeg along', async (signal) => {
+  const host = new TestServer();
+  await host.server.close();
+  // An FFmpeg that never comes to an end, told apart by how long it would sleep; what looks at files is the real one.
+  const seconds = signal === 'SIGTERM' ? '86397' : '86398';
+  const bin = join(folder, signal);
+  mkdirSync(bin);
+  writeFileSync(join(bin, 'ffmpeg'), `#!/bin/sh\nexec sleep ${seconds}\n`);
+  chmodSync(join(bin, 'ffmpeg'), 0o755);
+  symlinkSync(execFileSync('which', ['ffprobe'], { encoding: 'utf8' }).trim(), join(bin, 'ffprobe'));
+  ffmpeg('-f', 'lavfi', '-i', 'sine=d=2', join(folder, `${signal}.mp3`));
+  const isThere = () => processes().some((line) => line.includes(`sleep ${seconds}`));
+  const served = await Served.start(host.root, PORT, { OPSIMETER_FFMPEG: join(bin, 'ffmpeg') });
+  try {
+    const body = new Uint8Array(readFileSync(join(folder, `${signal}.mp3`)));
+    const address = `${served.base}/api/jobs/${host.jobId}/sources?name=a.mp3`;
+    expect((await fetch(address, { method: 'PUT', body })).status).toBe(201);
+    await until(isThere);
+  } finally {
+    await served.kill(signal);
+  }
+  await until(() => !isThere());
+  rmSync(host.root, { recursive: true, force: true });
+});
