@@ -117,7 +117,10 @@ test('what the spec asks for at the edges is added to all rows at once', async (
     Object.entries(CHAPTERS).map(([name, bytes]) => ({ name: `${name}.wav`, bytes })),
   );
   await page.getByRole('link', { name: 'bare' }).click();
+  // The tabs go on with the programme that is open once the desk is there.
+  await expect(page.getByRole('heading', { level: 1, name: 'bare' })).toBeVisible();
   await page.getByRole('link', { name: 'Hand over' }).click();
+  await expect(page.getByRole('heading', { level: 1, name: 'bare' })).toBeVisible();
   const programme = page.getByRole('combobox', { name: 'Programme' });
   const wanted = { spec: /Audiobook retail/, file: 'MP3', bitRate: '192 kbit/s', levels: 'gain only' };
   await addDelivery(page, wanted);
