@@ -6,6 +6,11 @@ const config: NextConfig = {
   // `npm test` runs the compiler by itself, over the tests as well.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,
+  // Addresses of earlier versions of the API.
+  rewrites: async () => [
+    { source: '/api/lines/:path*', destination: '/api/rows/:path*' },
+    { source: '/api/sendings/:path*', destination: '/api/transfers/:path*' },
+  ],
   devIndicators: false,
 };
 

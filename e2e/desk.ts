@@ -7,7 +7,7 @@ import { test as base, expect, type Page } from '@playwright/test';
 
 const PORT = 4393;
 
-export interface Desk {
+export interface SimulatedIntake {
   base: string;
   /** A folder for files that a test makes. */
   scratch: string;
@@ -18,7 +18,7 @@ export interface Desk {
 }
 
 /** Every test file gets the built app over an empty data folder; no page may log an error. */
-export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
+export const test = base.extend<{ quietConsole: undefined }, { desk: SimulatedIntake }>({
   desk: [
     // biome-ignore lint/correctness/noEmptyPattern: the runner reads the dependencies from the pattern.
     async ({}, use) => {
@@ -71,7 +71,7 @@ async function startServer(scratch: string, media: string): Promise<ChildProcess
   return server;
 }
 
-export async function startJob(page: Page, desk: Desk, name: string): Promise<void> {
+export async function startJob(page: Page, desk: SimulatedIntake, name: string): Promise<void> {
   await page.goto(desk.base);
   await page.getByLabel('New job').fill(name);
   await page.getByRole('button', { name: 'Start the job' }).click();

@@ -11,17 +11,18 @@ import {
   deliveryFormatSchema,
   describeFormat,
   formatProblems,
-  type SettledFormat,
-  settleFormat,
+  type ResolvedFormat,
+  resolveFormat,
 } from '@/core/delivery/format';
-import { deliveryWaySchema } from '@/core/delivery/line';
+import { levelModeSchema, OLD_ROW_NAMES } from '@/core/delivery/row';
 import { NO_TAGS, tagsSchema } from '@/core/delivery/tags';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { channelLayout, writtenOrder } from '@/core/loudness/channel-layout';
+import { readingOldNames } from '@/core/schema/old-names';
 import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
-import { treatmentSchema } from '@/core/treatment/treatment';
+import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import { peekHeader } from '@/workers/node/measure-file';
 import { complaint, EXIT, json, type Output } from './commands';
@@ -43,18 +44,24 @@ const jobFileSchema = z.object({
         file: z.string().min(1),
         /** The file's name without its extension, unless it is said. */
         title: z.string().min(1).max(200).optional(),
-        treatment: treatmentSchema.partial().default({}),
+        treatment: readingOldNames(treatmentFields.partial(), OLD_STEP_NAMES).default({}),
         tags: tagsSchema.default(NO_TAGS),
         /** A PNG or JPEG picture. */
         cover: z.string().min(1).optional(),
         deliveries: z
           .array(
-            z.object({
-              /** The id of a built-in spec, or one of your own. */
-              spec: z.union([z.string(), specSchema]),
-              format: deliveryFormatSchema.refine(({ isKept }) => !isKept, 'Tags alone are written in the app'),
-              way: deliveryWaySchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
-            }),
+            readingOldNames(
+              z.object({
+                /** The id of a built-in spec, or one of your own. */
+                spec: z.union([z.string(), specSchema]),
+                format: deliveryFormatSchema.refine(
+                  ({ isPassthrough }) => !isPassthrough,
+                  'Tags alone are written in the app',
+                ),
+                levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
+              }),
+              OLD_ROW_NAMES,
+            ),
           )
           .min(1),
       }),
@@ -66,7 +73,7 @@ const jobFileSchema = z.object({
 interface Row {
   file: string;
   spec: Spec;
-  format: SettledFormat;
+  format: ResolvedFormat;
   outputPath: string;
   /** What it is written as: one file, or one for each channel. */
   paths: string[];
@@ -147,7 +154,7 @@ async function rowOf(
   job: JobFile,
   folder: string,
   index: number,
-  { spec: asked, format: askedFormat, way }: JobFile['programmes'][number]['deliveries'][number],
+  { spec: asked, format: askedFormat, levelMode }: JobFile['programmes'][number]['deliveries'][number],
   options: MeasuringOptions,
 ): Promise<Row> {
   const programme = job.programmes[index] as JobFile['programmes'][number];
@@ -159,16 +166,19 @@ async function rowOf(
   const treated = treatedProgramme(treatment, source, askedFormat);
   const [problem] = formatProblems(askedFormat, treated);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
-  const format = settleFormat(askedFormat, treated);
+  const format = resolveFormat(askedFormat, treated);
   const name = fileStem(job.name, {
     ...{ title, spec: spec.id, rate: format.sampleRateHz, version: 1, job: job.job, track: index + 1 },
     ...formatFields(format),
   });
   const composed = deliveredTreatment(treatment, format, source.sampleRateHz);
   const wanted: MasterOptions = {
-    spec: way.kind === 'solved' ? { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - way.marginDb } } : spec,
-    gainDb: way.kind === 'as-set' ? composed.gainDb : null,
-    maxReductionDb: way.kind === 'as-set' ? (composed.limit ? 1 : 0) : way.maxReductionDb,
+    spec:
+      levelMode.kind === 'solved'
+        ? { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - levelMode.marginDb } }
+        : spec,
+    gainDb: levelMode.kind === 'as-set' ? composed.gainDb : null,
+    maxReductionDb: levelMode.kind === 'as-set' ? (composed.limit ? 1 : 0) : levelMode.maxReductionDb,
     // The steps ahead have brought it to its rate and channels.
     format: {
       ...askedFormat,

@@ -2,7 +2,7 @@
 import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { writtenFacts } from '@/core/delivery/facts';
-import { describeFormat, settleFormat } from '@/core/delivery/format';
+import { describeFormat, resolveFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
@@ -162,7 +162,7 @@ function printing(output: Output, before: FileReport, { treatment, limit, format
     onPlan: ({ gainDb, ceilingDbtp, stop, isOnTarget }) => {
       const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
       const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
-      output.print(`  plan: ${[...steps, describeFormat(settleFormat(format, before.format))].join(' · ')}`);
+      output.print(`  plan: ${[...steps, describeFormat(resolveFormat(format, before.format))].join(' · ')}`);
       if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${stopName(stop)} lets it`);
     },
     onProgress: (doing, { fraction, timesRealTime }) => {

@@ -3,7 +3,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { treatedProgramme } from '@/core/delivery/compose';
 import { isLossy } from '@/core/delivery/file-kinds';
-import { formatProblems, type SettledFormat, settleFormat } from '@/core/delivery/format';
+import { formatProblems, type ResolvedFormat, resolveFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { writtenLayoutId } from '@/core/loudness/channel-layout';
@@ -66,7 +66,7 @@ export interface Mastered {
   after: FileReport;
   /** Under their temporary names. */
   files: WrittenFile[];
-  format: SettledFormat;
+  format: ResolvedFormat;
   /** Of the limiter, as it was in the end; null where there was none. */
   ceilingDbtp: number | null;
   /** As it was in the end. */
@@ -125,7 +125,7 @@ async function land(
   // What is kept of the source speaks of channels that go down together.
   const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
   const { mostGainDb, luPerDb } = plan;
-  const format = settleFormat(options.format, { channels, sampleRateHz });
+  const format = resolveFormat(options.format, { channels, sampleRateHz });
   const written = writtenLayoutId(format.channels, layoutId);
   const delivered = await deliver(
     {

@@ -7,10 +7,10 @@ import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { PcmHeader } from '@/formats/pcm-header';
-import { newCounters } from '@/workers/node/crew';
 import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
+import { newCounters } from '@/workers/node/segment-workers';
 import type { FileReport } from '@/workers/protocol';
 
 export interface MeasuringOptions {
@@ -65,12 +65,12 @@ export async function measureAudio(
   { layoutId, hash = false }: MeasuringOptions = {},
 ): Promise<{ report: FileReport; measurement: Measurement }> {
   const { file } = audio;
-  const { report, measurement } = await withCrew(audio, layoutId);
+  const { report, measurement } = await withSegmentWorkers(audio, layoutId);
   const { size } = await stat(file);
   return { report: { ...report, sizeBytes: size, sha256: hash ? await hashFile(file) : null }, measurement };
 }
 
-async function withCrew({ file, path, header, origin }: Audio, layoutId: string | undefined) {
+async function withSegmentWorkers({ file, path, header, origin }: Audio, layoutId: string | undefined) {
   const { frames, sampleRateHz } = header.format;
   const options = { fileName: file, layoutId, origin };
   const helpers = availableParallelism() - 1;
@@ -78,7 +78,7 @@ async function withCrew({ file, path, header, origin }: Audio, layoutId: string 
   const next = newCounters();
   const threads = Array.from({ length: helpers }, () => startHelper(path, next));
   try {
-    return await measureFile(path, { ...options, crew: { next, ports: threads.map(({ port }) => port) } });
+    return await measureFile(path, { ...options, segmentWorkers: { next, ports: threads.map(({ port }) => port) } });
   } finally {
     await Promise.all(threads.map(({ worker }) => worker.terminate()));
   }
@@ -86,7 +86,7 @@ async function withCrew({ file, path, header, origin }: Audio, layoutId: string 
 
 function startHelper(path: string, next: SharedArrayBuffer) {
   const { port1, port2 } = new MessageChannel();
-  const workerData: HelperData = { path, crew: { next, ports: [port2] } };
+  const workerData: HelperData = { path, segmentWorkers: { next, ports: [port2] } };
   const worker = new Worker(new URL('./helper.mjs', import.meta.url), {
     workerData,
     transferList: [port2],

@@ -15,7 +15,7 @@ export async function withPrepared<T>(
   use: (prepared: Audio) => Promise<T>,
 ): Promise<T> {
   const { channels, frames } = audio.header.format;
-  if (treatment.keep && treatment.keep.startFrame >= frames) {
+  if (treatment.trim && treatment.trim.startFrame >= frames) {
     throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
   }
   if (treatment.mix !== 'stereo' && channels !== 2) {

@@ -1,13 +1,13 @@
 /** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
 import { count } from 'drizzle-orm';
-import { setLineSchema } from '@/core/delivery/line';
+import { setRowSchema } from '@/core/delivery/row';
 import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
 import { createWavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
-import { addLine, saveSet } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
+import { addRow, saveSet } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
 import { Server } from '@/server/server';
@@ -40,8 +40,8 @@ async function seed(): Promise<void> {
   for (const { demo, programmeId, sha256 } of taken) {
     await setGain(demo, programmeId, sha256);
     for (const delivery of demo.deliveries ?? []) {
-      const { id } = addLine(server, { programmeId, ...setLineSchema.parse(delivery) });
-      if (delivery.isWritten) await writeLine(server, id);
+      const { id } = addRow(server, { programmeId, ...setRowSchema.parse(delivery) });
+      if (delivery.isWritten) await writeRow(server, id);
     }
     if (demo.setName) saveSet(server, demo.setName, programmeId);
   }

@@ -128,14 +128,14 @@ function treatmentOf(words: MasterWords, sampleRateHz: number, format: DeliveryF
     throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
   }
   return treatmentSchema.parse({
-    keep: startFrame === null && endFrame === null ? null : { startFrame: startFrame ?? 0, endFrame },
+    trim: startFrame === null && endFrame === null ? null : { startFrame: startFrame ?? 0, endFrame },
     resampleHz: resampleHz === sampleRateHz ? null : resampleHz,
     removeDc: words['remove-dc'] === true,
     mix: choice(words, 'channels', CHANNEL_MIXES, 'stereo'),
     head: pad('head'),
     tail: pad('tail'),
     gainDb: 0,
-    trimDb: number(words, 'trim', -24, 0) ?? 0,
+    outputGainDb: number(words, 'trim', -24, 0) ?? 0,
     fadeIn: fade('fade-in'),
     fadeOut: fade('fade-out'),
     dither: words.dither === undefined ? null : choice(words, 'dither', DITHERS, 'none'),

@@ -1,5 +1,5 @@
 import type { FileKind } from '@/core/delivery/file-kinds';
-import type { SettledFormat } from '@/core/delivery/format';
+import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { WrittenDepth } from '@/formats/pack';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
@@ -8,7 +8,7 @@ import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 export type EncodedKind = Exclude<FileKind, 'wav' | 'bw64' | 'aiff'>;
 
 /** What an encoder has to know. */
-export type EncodedFormat = Pick<SettledFormat, 'mode' | 'bitRateKbps' | 'sampleRateHz'> & { kind: EncodedKind };
+export type EncodedFormat = Pick<ResolvedFormat, 'mode' | 'bitRateKbps' | 'sampleRateHz'> & { kind: EncodedKind };
 
 export function isEncoded(kind: FileKind): kind is EncodedKind {
   return kind !== 'wav' && kind !== 'bw64' && kind !== 'aiff';
@@ -49,7 +49,7 @@ const MUXERS: Readonly<Record<EncodedKind, string>> = {
 };
 
 /** The samples that an encoder is given: those that the file keeps, or as fine as it can take them. */
-export function encodedDepth({ kind, bitDepth }: Pick<SettledFormat, 'kind' | 'bitDepth'>): WrittenDepth {
+export function encodedDepth({ kind, bitDepth }: Pick<ResolvedFormat, 'kind' | 'bitDepth'>): WrittenDepth {
   // MP2's takes integers of 16 bits only, and would drop the rest without dither.
   return bitDepth ?? (kind === 'mp2' ? 16 : 32);
 }

@@ -14,7 +14,7 @@ import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
 import { measureSource } from './measure/measure-source';
 import { keepReceivers } from './receivers/receivers';
-import { performSending } from './receivers/sendings';
+import { performTransfer } from './receivers/transfers';
 import { keepCatalogue } from './specs/specs';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
@@ -65,7 +65,7 @@ export class Server implements ServerContext {
       handlers: {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
-        send: (sendingId, context) => performSending(this, sendingId, context),
+        send: (transferId, context) => performTransfer(this, transferId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },
     });

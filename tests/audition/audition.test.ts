@@ -95,11 +95,11 @@ async function streamed(name: string, treatment: Treatment, partFrames: number) 
     });
     messages.push({ kind: 'trace', traceId: 'trace', part });
   }
-  const { gainDb, trimDb, fadeIn, fadeOut, head, tail, limit } = treatment;
-  const silent = (pad: Treatment['head']) => (pad?.kind === 'silence' ? pad.frames : 0);
+  const { gainDb, outputGainDb, fadeIn, fadeOut, paddingStart, paddingEnd, limit } = treatment;
+  const silent = (pad: Treatment['paddingStart']) => (pad?.kind === 'silence' ? pad.frames : 0);
   const version: HeardVersion = {
-    ...{ feedId: 'feed', traceId: limit && 'trace', gainDb, trimDb, frames: length, startFrame: 0, offsetDb: 0 },
-    fades: { fadeIn, fadeOut, head: silent(head), tail: silent(tail) },
+    ...{ feedId: 'feed', traceId: limit && 'trace', gainDb, outputGainDb, frames: length, startFrame: 0, offsetDb: 0 },
+    fades: { fadeIn, fadeOut, paddingStart: silent(paddingStart), paddingEnd: silent(paddingEnd) },
     weights: channelLayout(channels).channels.map(({ weight }) => weight),
   };
   return { messages, version, channels, sampleRateHz, length };
@@ -150,7 +150,7 @@ test.each(RATES)(
   'gain, limiter, trim and fades are heard as they are written, and read as the file reads, at %i Hz',
   async (rate) => {
     const treatment = treatmentSchema.parse({
-      ...{ gainDb: 7, limit: { ceilingDbtp: -1 }, trimDb: -0.3 },
+      ...{ gainDb: 7, limit: { ceilingDbtp: -1 }, outputGainDb: -0.3 },
       ...fades(rate),
     });
     const { reduction } = await renderFile(at(`${rate}.wav`), at(`${rate} out.wav`), { treatment, bitDepth: 32 });
@@ -172,12 +172,12 @@ test.each(RATES)(
 );
 
 test.each([
-  { name: '48000.wav', treatment: { gainDb: -3, keep: { startFrame: 30_001, endFrame: 200_003 }, mix: 'mono-3' } },
+  { name: '48000.wav', treatment: { gainDb: -3, trim: { startFrame: 30_001, endFrame: 200_003 }, mix: 'mono-3' } },
   {
     name: '48000.wav',
     treatment: {
       gainDb: 9,
-      keep: { startFrame: 70_001, endFrame: null },
+      trim: { startFrame: 70_001, endFrame: null },
       limit: { ceilingDbtp: -2, link: 0.4, lookAheadMs: 4, releaseMs: 60 },
     },
   },
@@ -186,8 +186,8 @@ test.each([
     treatment: {
       gainDb: 2,
       removeDc: true,
-      head: { frames: 4801, kind: 'room-tone' },
-      tail: { frames: 24_000, kind: 'silence' },
+      paddingStart: { frames: 4801, kind: 'room-tone' },
+      paddingEnd: { frames: 24_000, kind: 'silence' },
       fadeOut: { frames: 9000, shape: 'exponential' },
       limit: { ceilingDbtp: -3 },
     },
@@ -197,7 +197,7 @@ test.each([
     treatment: {
       gainDb: 5,
       resampleHz: 48_000,
-      keep: { startFrame: 5000, endFrame: 250_000 },
+      trim: { startFrame: 5000, endFrame: 250_000 },
       limit: { ceilingDbtp: -1.5 },
     },
   },
@@ -262,7 +262,16 @@ test('passing to another version makes no step that neither of them makes', asyn
 
 test('where nothing has come yet there is silence, and nothing is passed over', () => {
   const version: HeardVersion = {
-    ...{ feedId: 'feed', traceId: null, gainDb: 0, trimDb: 0, frames: 1000, startFrame: 0, offsetDb: 0, fades: {} },
+    ...{
+      feedId: 'feed',
+      traceId: null,
+      gainDb: 0,
+      outputGainDb: 0,
+      frames: 1000,
+      startFrame: 0,
+      offsetDb: 0,
+      fades: {},
+    },
     weights: [1],
   };
   const mixer = new AuditionMixer(
@@ -289,7 +298,16 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
 
 test('a loop goes round, and only what is in it is heard', () => {
   const version: HeardVersion = {
-    ...{ feedId: 'feed', traceId: null, gainDb: 0, trimDb: 0, frames: 1000, startFrame: 0, offsetDb: 0, fades: {} },
+    ...{
+      feedId: 'feed',
+      traceId: null,
+      gainDb: 0,
+      outputGainDb: 0,
+      frames: 1000,
+      startFrame: 0,
+      offsetDb: 0,
+      fades: {},
+    },
     weights: [1],
   };
   const samples = Float32Array.from({ length: 1000 }, (_, n) => n);
@@ -313,8 +331,8 @@ test('a loop goes round, and only what is in it is heard', () => {
 test('a prepared programme is measured as the file that it would be', async () => {
   const preparation = preparationOf(
     treatmentSchema.parse({
-      ...{ gainDb: 0, keep: { startFrame: 12_345, endFrame: 300_000 }, removeDc: true, mix: 'mono-3' },
-      head: { frames: 4800, kind: 'silence' },
+      ...{ gainDb: 0, trim: { startFrame: 12_345, endFrame: 300_000 }, removeDc: true, mix: 'mono-3' },
+      paddingStart: { frames: 4800, kind: 'silence' },
     }),
   );
   await prepareFile(at('48000.wav'), at('prepared.wav'), preparation);

@@ -269,13 +269,13 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
           {
             spec: 'podcast-stereo',
             format: { kind: 'mp3', sampleRateHz: 44_100 },
-            way: { kind: 'solved', maxReductionDb: 6 },
+            levelMode: { kind: 'solved', maxReductionDb: 6 },
           },
           { spec: 'ebu-r128', format: { kind: 'wav', bitDepth: 16, arrangement: 'split' } },
           {
             spec: 'podcast-mono',
             format: { kind: 'flac', arrangement: 'mono', hasLoudnessTags: true },
-            way: { kind: 'as-set' },
+            levelMode: { kind: 'as-set' },
           },
         ],
         cover: 'cover.png',

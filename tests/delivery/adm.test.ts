@@ -3,9 +3,9 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
-import { addLine } from '@/server/deliveries/lines';
+import { addRow } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
-import { writeLine } from '@/server/deliveries/write-row';
+import { writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { chooseLayout } from '@/server/measure/measure-source';
 import { saveTreatment } from '@/server/treatments/treatments';
@@ -67,16 +67,16 @@ const tracksOf = (body: Buffer | undefined) =>
   Array.from({ length: body?.readUInt16LE(2) ?? 0 }, (_, i) => body?.readUInt16LE(4 + 40 * i));
 
 async function row(programmeId: string, format: DeliveryFormatInput) {
-  const line = addLine(host.server, {
-    ...{ programmeId, specId: 'ebu-r128', way: { kind: 'solved', maxReductionDb: 0, marginDb: 0 } },
+  const row = addRow(host.server, {
+    ...{ programmeId, specId: 'ebu-r128', levelMode: { kind: 'solved', maxReductionDb: 0, marginDb: 0 } },
     format: deliveryFormatSchema.parse(format),
   });
-  const view = viewSheet(host.server, viewJob(host.server, host.jobId)).lines.find(({ id }) => id === line.id);
-  return { lineId: line.id, problem: view?.problem ?? null };
+  const view = viewSheet(host.server, viewJob(host.server, host.jobId)).rows.find(({ id }) => id === row.id);
+  return { rowId: row.id, problem: view?.problem ?? null };
 }
 
-async function written(lineId: string): Promise<string> {
-  const id = await writeLine(host.server, lineId);
+async function written(rowId: string): Promise<string> {
+  const id = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
   const all = viewJob(host.server, host.jobId).programmes.flatMap(({ deliveries }) => deliveries);
   const delivery = all.find((own) => own.id === id);
@@ -90,9 +90,9 @@ test.each<DeliveryFormatInput['kind']>(['wav', 'bw64'])(
     const { programmeId, sha256 } = await host.measured(source(), `film-${kind}.wav`);
     chooseLayout(host.server, sha256, '5.1-film');
     await host.server.runner.whenIdle();
-    const { lineId, problem } = await row(programmeId, { kind });
+    const { rowId, problem } = await row(programmeId, { kind });
     expect(problem).toBeNull();
-    const chunks = chunksIn(await written(lineId));
+    const chunks = chunksIn(await written(rowId));
     // In the written file the channels stand as L R C LFE Ls Rs.
     expect(tracksOf(chunks.get('chna'))).toEqual([1, 2, 3, 4, 5, 6]);
     expect(chunks.get('chna')?.toString('latin1', 6, 44)).toBe(chna(FILM_TRACKS).toString('latin1', 6, 44));
@@ -107,9 +107,9 @@ test('what has no place for it is refused with the reason, and can be written wi
     expect(problem?.text).toMatch(/^The source has an audio definition \(ADM\), and /);
     expect(problem?.nearest).toMatchObject({ ...format, withoutAdm: true });
   }
-  const { lineId, problem } = await row(programmeId, { kind: 'wav', withoutAdm: true });
+  const { rowId, problem } = await row(programmeId, { kind: 'wav', withoutAdm: true });
   expect(problem).toBeNull();
-  const chunks = chunksIn(await written(lineId));
+  const chunks = chunksIn(await written(rowId));
   expect([chunks.has('chna'), chunks.has('axml')]).toEqual([false, false]);
 });
 
@@ -118,13 +118,13 @@ test('times that trim would move are refused; a definition without times moves a
     source({ tracks: [1, 2, 3, 4, 5, 6], attributes: ' rtime="00:00:01.00000"' }),
     'timed.wav',
   );
-  saveTreatment(host.server, timed.programmeId, { gainDb: 0, keep: { startFrame: 4800, endFrame: null } });
+  saveTreatment(host.server, timed.programmeId, { gainDb: 0, trim: { startFrame: 4800, endFrame: null } });
   expect((await row(timed.programmeId, { kind: 'bw64' })).problem?.text).toMatch(/times that it names are moved/);
   const bed = await host.measured(source({ tracks: [6, 5, 4, 3, 2, 1] }), 'still.wav');
-  saveTreatment(host.server, bed.programmeId, { gainDb: 0, keep: { startFrame: 4800, endFrame: null } });
-  const { lineId, problem } = await row(bed.programmeId, { kind: 'bw64' });
+  saveTreatment(host.server, bed.programmeId, { gainDb: 0, trim: { startFrame: 4800, endFrame: null } });
+  const { rowId, problem } = await row(bed.programmeId, { kind: 'bw64' });
   expect(problem).toBeNull();
-  expect(tracksOf(chunksIn(await written(lineId)).get('chna'))).toEqual([6, 5, 4, 3, 2, 1]);
+  expect(tracksOf(chunksIn(await written(rowId)).get('chna'))).toEqual([6, 5, 4, 3, 2, 1]);
 });
 
 test('the command does the same', () => {

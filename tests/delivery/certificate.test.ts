@@ -7,8 +7,8 @@ import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/
 import { tagsSchema } from '@/core/delivery/tags';
 import { certificateOf, issuedCertificates } from '@/server/certificates/certificate';
 import { certificatePdf } from '@/server/certificates/pdf';
-import { addLine, setTags } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
+import { addRow, setTags } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
 import { opsimeter } from '../fixtures/command';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { musicLike } from '../fixtures/material';
@@ -32,9 +32,9 @@ afterAll(async () => {
 });
 
 async function handedOver(specId: string, format: DeliveryFormatInput) {
-  const way = { kind: 'solved', maxReductionDb: 6, marginDb: 0 } as const;
-  const line = addLine(host.server, { programmeId, specId, format: deliveryFormatSchema.parse(format), way });
-  const id = await writeLine(host.server, line.id);
+  const levelMode = { kind: 'solved', maxReductionDb: 6, marginDb: 0 } as const;
+  const row = addRow(host.server, { programmeId, specId, format: deliveryFormatSchema.parse(format), levelMode });
+  const id = await writeRow(host.server, row.id);
   await host.server.runner.whenIdle();
   const certificate = certificateOf(host.server, id);
   const files = certificate.files.map(({ fileName }) => {

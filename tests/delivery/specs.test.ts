@@ -8,8 +8,8 @@ import { isLossy } from '@/core/delivery/file-kinds';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
-import { addLine, predictionOf } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
+import { addRow, predictionOf } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { ffmpegTruePeakDbtp } from '../fixtures/command';
 import { surround } from '../fixtures/material';
@@ -83,13 +83,13 @@ test.each(SOURCES)('$name lands on every spec', async ({ name, sampleRateHz, mak
     let format = deliveryFormatSchema.parse(formats[index % formats.length]);
     // Six channels are more than MP3 holds.
     if (channels.length > 2 && format.kind === 'mp3') format = deliveryFormatSchema.parse({ kind: 'flac' });
-    const line = addLine(host.server, {
+    const row = addRow(host.server, {
       programmeId,
       specId,
       format,
-      way: { kind: 'solved', maxReductionDb: 9, marginDb: 0 },
+      levelMode: { kind: 'solved', maxReductionDb: 9, marginDb: 0 },
     });
-    predictions.set(await writeLine(host.server, line.id), await predictionOf(host.server, line));
+    predictions.set(await writeRow(host.server, row.id), await predictionOf(host.server, row));
   }
   await host.server.runner.whenIdle();
   const programme = viewJob(host.server, host.jobId).programmes.find(({ id }) => id === programmeId);

@@ -10,8 +10,8 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
 import { tagsSchema } from '@/core/delivery/tags';
 import { setCover } from '@/server/deliveries/cover';
-import { addLine, setTags } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
+import { addRow, setTags } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
 import { viewDelivery } from '@/server/jobs/jobs';
 import { hashSamples } from '@/workers/node/pcm-file';
 import { musicLike } from '../fixtures/material';
@@ -55,11 +55,11 @@ async function pieces(bytes: Uint8Array) {
 
 /** Has a programme written; where it lies, and what was measured of it. */
 async function written(programmeId: string, format: object) {
-  const line = addLine(host.server, {
-    ...{ programmeId, specId: 'archive', way: { kind: 'as-set' } },
+  const row = addRow(host.server, {
+    ...{ programmeId, specId: 'archive', levelMode: { kind: 'as-set' } },
     format: deliveryFormatSchema.parse(format),
   });
-  const deliveryId = await writeLine(host.server, line.id);
+  const deliveryId = await writeRow(host.server, row.id);
   await host.server.runner.whenIdle();
   const delivery = viewDelivery(host.server, deliveryId);
   if (!delivery.written) throw new Error(JSON.stringify(delivery.task?.error));
@@ -110,7 +110,11 @@ test.each<[FileKind, string[]]>([
   ffmpeg('-i', wav, ...coder, at(name));
   const { programmeId, sha256 } = await host.measured(readFileSync(at(name)), name);
   setTags(host.server, programmeId, tagsSchema.parse({ title: 'New', track: '2/9' }));
-  const { delivery, path, readings } = await written(programmeId, { kind: 'wav', isKept: true, hasLoudnessTags: true });
+  const { delivery, path, readings } = await written(programmeId, {
+    kind: 'wav',
+    isPassthrough: true,
+    hasLoudnessTags: true,
+  });
   expect(delivery.fileName.endsWith(KIND_FACTS[kind].extensions[0])).toBe(true);
   // What FFmpeg finds coded in both is the same, and so is what it decodes of them.
   expect(await packetsHash(path, name)).toBe(await packetsHash(at(name), name));
@@ -128,7 +132,7 @@ test.each([16, 32] as const)('tags only: of a WAV of %i bits not a sample change
   const bytes = wavOf(PIECE, { bits, float: bits === 32 });
   const { programmeId, sha256 } = await host.measured(bytes, `their ${bits}.wav`);
   setTags(host.server, programmeId, tagsSchema.parse({ title: 'New' }));
-  const { path, format } = await written(programmeId, { kind: 'wav', isKept: true });
+  const { path, format } = await written(programmeId, { kind: 'wav', isPassthrough: true });
   expect(format.bitDepth).toBe(bits);
   expect(await hashSamples(path)).toBe(await hashSamples(host.server.folder.source(sha256)));
   expect(probed(path).tags.title).toBe('New');
@@ -141,7 +145,7 @@ test('what is no picture is refused, and what can not be kept as it is is said',
   );
   await expect(setCover(host.server, programmeId, await pieces(new Uint8Array(11_000_000)))).rejects.toThrow('10 MB');
   expect(coverType(Uint8Array.of(0xff, 0xd8, 0xff, 0xe0))).toBe('image/jpeg');
-  const format = deliveryFormatSchema.parse({ kind: 'wav', isKept: true });
-  const row = { programmeId, specId: 'archive', format, way: { kind: 'as-set' } } as const;
-  expect(() => addLine(host.server, row)).toThrow('of a kind that is not written here');
+  const format = deliveryFormatSchema.parse({ kind: 'wav', isPassthrough: true });
+  const row = { programmeId, specId: 'archive', format, levelMode: { kind: 'as-set' } } as const;
+  expect(() => addRow(host.server, row)).toThrow('of a kind that is not written here');
 });

@@ -8,7 +8,7 @@ import yauzl from 'yauzl';
 import yazl from 'yazl';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { coverOf, setCover } from '@/server/deliveries/cover';
-import { setTags } from '@/server/deliveries/lines';
+import { setTags } from '@/server/deliveries/rows';
 import type { Manifest } from '@/server/jobs/archive-manifest';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
@@ -125,9 +125,9 @@ function stateOf(job: JobView): unknown {
         return {
           ...programme,
           markers: markers.map(({ id: _markerId, ...marker }) => marker),
-          deliveries: deliveries.map(({ id: _ownId, task: _ownTask, programmeId: _of, lineId, ...delivery }) => ({
+          deliveries: deliveries.map(({ id: _ownId, task: _ownTask, programmeId: _of, rowId, ...delivery }) => ({
             ...delivery,
-            hasLine: lineId !== null,
+            hasLine: rowId !== null,
           })),
         };
       },

@@ -7,11 +7,11 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { isAppError } from '@/core/errors/app-error';
 import { issuedCertificate, issuedCertificates } from '@/server/certificates/certificate';
 import { downloadDelivery } from '@/server/deliveries/download';
-import { addLine } from '@/server/deliveries/lines';
-import { solveAgain, writeLine } from '@/server/deliveries/write-row';
+import { addRow } from '@/server/deliveries/rows';
+import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { addReceiver } from '@/server/receivers/receivers';
-import { sendDelivery, viewSending } from '@/server/receivers/sendings';
+import { sendDelivery, viewTransfer } from '@/server/receivers/transfers';
 import { Server } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
 import { saveTreatment } from '@/server/treatments/treatments';
@@ -32,7 +32,7 @@ beforeEach(async () => {
 afterEach(() => host.remove());
 
 const add = (receiverId: string | null = null) =>
-  addLine(host.server, { programmeId, specId: 'ebu-r128', format: WAV, way: { kind: 'as-set' }, receiverId }).id;
+  addRow(host.server, { programmeId, specId: 'ebu-r128', format: WAV, levelMode: { kind: 'as-set' }, receiverId }).id;
 const deliveriesOf = () => viewJob(host.server, host.jobId).programmes[0]?.deliveries ?? [];
 const written = () => {
   const folder = join(host.root, 'deliveries', host.jobId);
@@ -52,8 +52,8 @@ test('ten who ask at once have one file written, and one arrival at the receiver
   const folder = join(host.root, 'playout');
   mkdirSync(folder);
   const receiver = addReceiver(host.server, { name: 'Playout', kind: 'drop-folder', address: folder });
-  const lineId = add(receiver.id);
-  const ids = await Promise.all(Array.from({ length: 10 }, () => writeLine(host.server, lineId)));
+  const rowId = add(receiver.id);
+  const ids = await Promise.all(Array.from({ length: 10 }, () => writeRow(host.server, rowId)));
   expect(new Set(ids).size).toBe(1);
   await host.server.runner.whenIdle();
   expect(written()).toHaveLength(1);
@@ -63,17 +63,17 @@ test('ten who ask at once have one file written, and one arrival at the receiver
 });
 
 test('a row can be written again, once the first is there', async () => {
-  const lineId = add();
-  const first = await writeLine(host.server, lineId);
+  const rowId = add();
+  const first = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
-  expect(await writeLine(host.server, lineId)).not.toBe(first);
+  expect(await writeRow(host.server, rowId)).not.toBe(first);
   await host.server.runner.whenIdle();
   expect(written()).toHaveLength(2);
 });
 
 test('the database itself holds a row to one open delivery', async () => {
-  const lineId = add();
-  await writeLine(host.server, lineId);
+  const rowId = add();
+  await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
   const db = new Database(join(host.root, 'opsimeter.db'));
   const columns = (db.pragma('table_info(deliveries)') as { name: string }[]).map(({ name }) => name);
@@ -90,8 +90,8 @@ test('the database itself holds a row to one open delivery', async () => {
 
 test('a file that misses goes only once its successor is there, and ten who solve again make one', async () => {
   saveTreatment(host.server, programmeId, { gainDb: 6 });
-  const lineId = add();
-  const missed = await writeLine(host.server, lineId);
+  const rowId = add();
+  const missed = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
   const [before] = written();
   const ids = await Promise.all(Array.from({ length: 10 }, () => solveAgain(host.server, missed)));
@@ -109,7 +109,7 @@ test('a file that misses goes only once its successor is there, and ten who solv
 
 test('a successor that can not be written leaves what there was', async () => {
   saveTreatment(host.server, programmeId, { gainDb: 6 });
-  const missed = await writeLine(host.server, add());
+  const missed = await writeRow(host.server, add());
   await host.server.runner.whenIdle();
   const sourcePath = host.server.folder.source(sha256);
   const bytes = readFileSync(sourcePath);
@@ -123,8 +123,8 @@ test('a successor that can not be written leaves what there was', async () => {
 });
 
 test('a row whose task was never recorded, or was lost, is written by the next process', async () => {
-  const lineId = add();
-  const id = await writeLine(host.server, lineId);
+  const rowId = add();
+  const id = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
   const [fileName] = written();
   await host.server.close();
@@ -136,7 +136,7 @@ test('a row whose task was never recorded, or was lost, is written by the next p
   host.server = new Server(new DataFolder(host.root));
   await host.server.runner.whenIdle();
   expect(deliveriesOf()).toMatchObject([{ id, fileName, written: { verdict: { inside: true } } }]);
-  expect(await writeLine(host.server, lineId)).not.toBe(id);
+  expect(await writeRow(host.server, rowId)).not.toBe(id);
   await host.server.runner.whenIdle();
 });
 
@@ -145,7 +145,7 @@ test('a source whose stored bytes were changed is not written from: the row says
   const bytes = readFileSync(path);
   bytes[5000] = (bytes[5000] as number) ^ 0x40;
   writeFileSync(path, bytes);
-  await writeLine(host.server, add());
+  await writeRow(host.server, add());
   await host.server.runner.whenIdle();
   expect(written()).toEqual([]);
   expect(deliveriesOf()[0]?.task).toMatchObject({ state: 'failed', error: { code: 'source-damaged' } });
@@ -154,7 +154,7 @@ test('a source whose stored bytes were changed is not written from: the row says
 test('a written file whose bytes were changed is neither given away, certified nor sent', async () => {
   const folder = join(host.root, 'playout');
   mkdirSync(folder);
-  const id = await writeLine(host.server, add());
+  const id = await writeRow(host.server, add());
   await host.server.runner.whenIdle();
   const fileName = deliveriesOf()[0]?.fileName as string;
   const whole = readFileSync(pathOf(fileName));
@@ -164,10 +164,10 @@ test('a written file whose bytes were changed is neither given away, certified n
   expect(await codeOf(() => issuedCertificate(host.server, id))).toBe('delivery-altered');
   expect(await codeOf(() => issuedCertificates(host.server, host.jobId))).toBe('delivery-altered');
   const receiver = addReceiver(host.server, { name: 'Playout', kind: 'drop-folder', address: folder });
-  const sendingId = sendDelivery(host.server, id, receiver.id);
+  const transferId = sendDelivery(host.server, id, receiver.id);
   await host.server.runner.whenIdle();
   expect(readdirSync(folder)).toEqual([]);
-  expect(viewSending(host.server, sendingId).task?.error).toMatchObject({ code: 'delivery-altered' });
+  expect(viewTransfer(host.server, transferId).task?.error).toMatchObject({ code: 'delivery-altered' });
   // One bit, at the same length.
   whole[4000] = (whole[4000] as number) ^ 1;
   writeFileSync(pathOf(fileName), whole);

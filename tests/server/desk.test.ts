@@ -80,9 +80,9 @@ describe('versions', () => {
   test('undoing what was heard leaves it as it was', () => {
     saveTreatment(host.server, programmeId, { gainDb: 1 });
     markHeard(host.server, programmeId, 1);
-    changeTreatment(host.server, programmeId, { trimDb: -1 });
+    changeTreatment(host.server, programmeId, { outputGainDb: -1 });
     stepTreatment(host.server, programmeId, 'undo');
-    expect(programme()).toMatchObject({ version: 1, treatment: { gainDb: 1, trimDb: 0 } });
+    expect(programme()).toMatchObject({ version: 1, treatment: { gainDb: 1, outputGainDb: 0 } });
     stepTreatment(host.server, programmeId, 'undo');
     expect(programme()).toMatchObject({ version: 2, treatment: gainOnly(0) });
     stepTreatment(host.server, programmeId, 'redo');
@@ -101,11 +101,11 @@ describe('versions', () => {
 
 describe('a programme as it is prepared', () => {
   test('is measured once, as the file that it would be, and read from anywhere', async () => {
-    const { readings, format, analysisPath } = await prepared({ keep: { startFrame: RATE, endFrame: 7 * RATE } });
+    const { readings, format, analysisPath } = await prepared({ trim: { startFrame: RATE, endFrame: 7 * RATE } });
     expect(format).toMatchObject({ frames: 6 * RATE, channels: 2 });
     expect(readings.integratedLufs).not.toBeNull();
     const before = readFileSync(analysisPath);
-    const again = await Promise.all([1, 2, 3].map(() => prepared({ keep: { startFrame: RATE, endFrame: 7 * RATE } })));
+    const again = await Promise.all([1, 2, 3].map(() => prepared({ trim: { startFrame: RATE, endFrame: 7 * RATE } })));
     expect(again.map(({ readings: own }) => own.integratedLufs)).toEqual(Array(3).fill(readings.integratedLufs));
     expect(readFileSync(analysisPath).equals(before)).toBe(true);
     const bytes = await framesOf(again[0] as NonNullable<(typeof again)[0]>, { startFrame: 3 * RATE + 5, frames: 100 });
@@ -121,7 +121,7 @@ describe('a programme as it is prepared', () => {
       resampleHz: 44_100,
       mix: 'mono-6',
       removeDc: true,
-      keep: { startFrame: 1000, endFrame: 300_000 },
+      trim: { startFrame: 1000, endFrame: 300_000 },
       tail: { frames: 22_050, kind: 'silence' },
     } as const;
     changeTreatment(host.server, programmeId, { gainDb: 3, ...steps });
@@ -138,11 +138,11 @@ describe('a programme as it is prepared', () => {
   });
 
   test('of a source only what was asked for last is kept', async () => {
-    for (let i = 1; i <= 15; i++) await prepared({ keep: { startFrame: i * 100, endFrame: null } });
+    for (let i = 1; i <= 15; i++) await prepared({ trim: { startFrame: i * 100, endFrame: null } });
     const names = readdirSync(join(host.root, 'prepared'));
     expect(names.filter((name) => name.endsWith('.json'))).toHaveLength(12);
     expect(names.filter((name) => name.endsWith('.bin'))).toHaveLength(12);
-    const last = await prepared({ keep: { startFrame: 1500, endFrame: null } });
+    const last = await prepared({ trim: { startFrame: 1500, endFrame: null } });
     expect(existsSync(last.analysisPath)).toBe(true);
   });
 
@@ -187,12 +187,12 @@ test('a stretch of the trace is the same whichever stretch is asked for, and non
 
 test('a span is handed over by itself, and the programme stays as it was', async () => {
   saveTreatment(host.server, programmeId, { gainDb: 2 });
-  const keep = { startFrame: 2 * RATE, endFrame: 5 * RATE };
-  await createDelivery(host.server, programmeId, 'ebu-r128', keep);
+  const trim = { startFrame: 2 * RATE, endFrame: 5 * RATE };
+  await createDelivery(host.server, programmeId, 'ebu-r128', trim);
   await host.server.runner.whenIdle();
   const { deliveries, version, treatment } = programme();
-  expect({ version, gainDb: treatment.gainDb, keep: treatment.keep }).toEqual({ version: 1, gainDb: 2, keep: null });
-  expect(deliveries[0]).toMatchObject({ treatmentVersion: 2, treatment: { gainDb: 2, keep } });
+  expect({ version, gainDb: treatment.gainDb, trim: treatment.trim }).toEqual({ version: 1, gainDb: 2, trim: null });
+  expect(deliveries[0]).toMatchObject({ treatmentVersion: 2, treatment: { gainDb: 2, trim } });
   const path = join(host.root, 'deliveries', host.jobId, deliveries[0]?.fileName as string);
   const { report } = await measureFile(path);
   expect(report.format.frames).toBe(3 * RATE);

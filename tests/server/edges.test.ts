@@ -3,9 +3,9 @@ import { spawnSync } from 'node:child_process';
 import { join } from 'node:path';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { missedOf } from '@/core/spec/assessment';
-import { addLine, addMissingEdges, clearEdges, predictionOf } from '@/server/deliveries/lines';
+import { addMissingEdges, addRow, clearEdges, predictionOf } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
-import { writeLine } from '@/server/deliveries/write-row';
+import { writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { CHAPTERS } from '../fixtures/chapters';
 import { TestServer } from '../fixtures/server';
@@ -35,10 +35,10 @@ test.each(['bare', 'silent'] as const)(
     const { programmeId } = await host.measured(CHAPTERS[name], `${name}.wav`);
     const { server } = host;
     const format = deliveryFormatSchema.parse({ kind: 'mp3', bitRateKbps: 192 });
-    const way = { kind: 'solved', maxReductionDb: 0, marginDb: 0 } as const;
-    const line = () => addLine(server, { programmeId, specId: 'audiobook-retail', format, way });
-    const [mended, untouched] = [line(), line()];
-    const rowOf = (id: string) => viewSheet(server, viewJob(server, host.jobId)).lines.find((row) => row.id === id);
+    const levelMode = { kind: 'solved', maxReductionDb: 0, marginDb: 0 } as const;
+    const row = () => addRow(server, { programmeId, specId: 'audiobook-retail', format, levelMode });
+    const [mended, untouched] = [row(), row()];
+    const rowOf = (id: string) => viewSheet(server, viewJob(server, host.jobId)).rows.find((row) => row.id === id);
 
     const before = await predictionOf(server, mended);
     expect(before.verdict.inside).toBe(false);
@@ -50,7 +50,7 @@ test.each(['bare', 'silent'] as const)(
     expect(rowOf(mended.id)).toMatchObject({ canAddEdges: false, prediction: { verdict: { inside: true } } });
     expect((await predictionOf(server, untouched)).verdict.inside).toBe(false);
 
-    await writeLine(server, mended.id);
+    await writeRow(server, mended.id);
     await host.server.runner.whenIdle();
     const [file] = viewJob(server, host.jobId).programmes[0]?.deliveries.flatMap((delivery) => delivery.files) ?? [];
     const path = join(host.root, 'deliveries', host.jobId, file?.fileName ?? '');

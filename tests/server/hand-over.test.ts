@@ -2,25 +2,25 @@
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
-import type { DeliveryWay } from '@/core/delivery/line';
+import type { LevelMode } from '@/core/delivery/row';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import { SPECS } from '@/core/spec/catalogue';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import {
-  addLine,
+  addRow,
   addSet,
-  changeLine,
-  lineOf,
+  changeRow,
   listSets,
   predictionOf,
-  removeLine,
+  removeRow,
+  rowOf,
   saveSet,
   setNameTemplate,
   setTags,
-} from '@/server/deliveries/lines';
+} from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
-import { solveAgain, writeLine } from '@/server/deliveries/write-row';
+import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
 import { copySpec, importSpec, listSpecs, retireSpec, saveSpec, specNamed } from '@/server/specs/specs';
@@ -30,8 +30,8 @@ import { TestServer } from '../fixtures/server';
 import { wavOf } from '../fixtures/wav';
 
 const WAV = wavOf(musicLike().map((samples) => samples.slice(10 * 48_000, 22 * 48_000).map((x) => 0.6 * x)));
-const SOLVED: DeliveryWay = { kind: 'solved', maxReductionDb: 6, marginDb: 0 };
-const AS_SET: DeliveryWay = { kind: 'as-set' };
+const SOLVED: LevelMode = { kind: 'solved', maxReductionDb: 6, marginDb: 0 };
+const AS_SET: LevelMode = { kind: 'as-set' };
 
 let host: TestServer;
 let programmeId: string;
@@ -41,11 +41,11 @@ beforeEach(async () => {
 });
 afterEach(() => host.remove());
 
-const add = (specId: string, format: DeliveryFormatInput = { kind: 'wav' }, way: DeliveryWay = AS_SET) =>
-  addLine(host.server, { programmeId, specId, format: deliveryFormatSchema.parse(format), way });
+const add = (specId: string, format: DeliveryFormatInput = { kind: 'wav' }, levelMode: LevelMode = AS_SET) =>
+  addRow(host.server, { programmeId, specId, format: deliveryFormatSchema.parse(format), levelMode });
 const sheet = () => viewSheet(host.server, viewJob(host.server, host.jobId));
-const written = async (lineId: string) => {
-  const id = await writeLine(host.server, lineId);
+const written = async (rowId: string) => {
+  const id = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
   const found = viewJob(host.server, host.jobId).programmes[0]?.deliveries.find((own) => own.id === id);
   if (!found) throw new Error('there is no such delivery');
@@ -65,39 +65,39 @@ const files = () => {
 };
 
 test('a row is predicted before anything is written, and that holds until something changes', async () => {
-  const line = add('ebu-r128', { kind: 'flac' }, SOLVED);
-  expect(sheet().lines[0]).toMatchObject({
-    id: line.id,
+  const row = add('ebu-r128', { kind: 'flac' }, SOLVED);
+  expect(sheet().rows[0]).toMatchObject({
+    id: row.id,
     prediction: null,
     delivery: null,
     formatText: 'FLAC 24-bit · 48 kHz',
   });
-  const prediction = await predictionOf(host.server, line);
+  const prediction = await predictionOf(host.server, row);
   expect(prediction.readings.integratedLufs).toBeCloseTo(-23, 1);
   expect(prediction.verdict.inside).toBe(true);
-  expect(sheet().lines[0]?.prediction).not.toBeNull();
+  expect(sheet().rows[0]?.prediction).not.toBeNull();
   saveTreatment(host.server, programmeId, { gainDb: -1 });
-  expect(sheet().lines[0]?.prediction).toBeNull();
+  expect(sheet().rows[0]?.prediction).toBeNull();
   expect(files()).toEqual([]);
 });
 
 test('what was set differently since is told, written again beside what is there, and both stay', async () => {
   saveTreatment(host.server, programmeId, { gainDb: -6 });
-  const line = add('ebu-r128');
-  const first = await written(line.id);
-  await predictionOf(host.server, lineOf(host.server, line.id));
-  expect(sheet().lines[0]).toMatchObject({ isStale: false });
+  const row = add('ebu-r128');
+  const first = await written(row.id);
+  await predictionOf(host.server, rowOf(host.server, row.id));
+  expect(sheet().rows[0]).toMatchObject({ isStale: false });
   // So is what the file says of itself.
   setTags(host.server, programmeId, { ...NO_TAGS, artist: 'Somebody' });
-  await predictionOf(host.server, lineOf(host.server, line.id));
-  expect(sheet().lines[0]).toMatchObject({ isStale: true });
+  await predictionOf(host.server, rowOf(host.server, row.id));
+  expect(sheet().rows[0]).toMatchObject({ isStale: true });
   setTags(host.server, programmeId, NO_TAGS);
-  await predictionOf(host.server, lineOf(host.server, line.id));
-  expect(sheet().lines[0]).toMatchObject({ isStale: false });
+  await predictionOf(host.server, rowOf(host.server, row.id));
+  expect(sheet().rows[0]).toMatchObject({ isStale: false });
   saveTreatment(host.server, programmeId, { gainDb: -7 });
-  await predictionOf(host.server, lineOf(host.server, line.id));
-  expect(sheet().lines[0]).toMatchObject({ isStale: true });
-  const second = await written(line.id);
+  await predictionOf(host.server, rowOf(host.server, row.id));
+  expect(sheet().rows[0]).toMatchObject({ isStale: true });
+  const second = await written(row.id);
   expect([first.fileName, second.fileName]).toEqual(['overture_ebu-r128_v1.wav', 'overture_ebu-r128_v2.wav']);
   expect(sheet().others.map(({ id }) => id)).toEqual([first.id]);
   expect(files()).toEqual([first.fileName, second.fileName]);
@@ -111,8 +111,8 @@ test('names follow the job’s template, and are numbered on where they are take
 });
 
 test('asked twice, a row is written once', async () => {
-  const line = add('ebu-r128', { kind: 'wav' }, SOLVED);
-  const [a, b] = [await writeLine(host.server, line.id), await writeLine(host.server, line.id)];
+  const row = add('ebu-r128', { kind: 'wav' }, SOLVED);
+  const [a, b] = [await writeRow(host.server, row.id), await writeRow(host.server, row.id)];
   expect(a).toBe(b);
   await host.server.runner.whenIdle();
   expect(files()).toHaveLength(1);
@@ -123,27 +123,27 @@ test('a file that misses is accepted with a reason, or thrown away, or solved ag
   const missed = await written(add('ebu-r128').id);
   expect(missed.written?.verdict.inside).toBe(false);
   acceptDelivery(host.server, missed.id, 'The client has heard it');
-  expect(sheet().lines[0]?.delivery).toMatchObject({ acceptedReason: 'The client has heard it' });
+  expect(sheet().rows[0]?.delivery).toMatchObject({ acceptedReason: 'The client has heard it' });
 
   await discardDelivery(host.server, missed.id);
   expect(files()).toEqual([]);
-  expect(sheet().lines[0]?.delivery).toBeNull();
+  expect(sheet().rows[0]?.delivery).toBeNull();
   expect(sheet().others).toMatchObject([{ id: missed.id, isDiscarded: true }]);
   expect(await code(() => acceptDelivery(host.server, missed.id, 'too late'))).toBe('bad-request');
 
-  const again = await written(sheet().lines[0]?.id ?? '');
+  const again = await written(sheet().rows[0]?.id ?? '');
   await solveAgain(host.server, again.id);
   await host.server.runner.whenIdle();
-  const [line] = sheet().lines;
-  expect(line?.way).toEqual({ kind: 'solved', maxReductionDb: 0, marginDb: 0 });
-  expect(line?.delivery?.written?.verdict.inside).toBe(true);
-  expect(await code(() => solveAgain(host.server, line?.delivery?.id ?? ''))).toBe('bad-request');
+  const [row] = sheet().rows;
+  expect(row?.levelMode).toEqual({ kind: 'solved', maxReductionDb: 0, marginDb: 0 });
+  expect(row?.delivery?.written?.verdict.inside).toBe(true);
+  expect(await code(() => solveAgain(host.server, row?.delivery?.id ?? ''))).toBe('bad-request');
 });
 
 test('a limiter’s ceiling goes down where coding lifts peaks above it, and nothing else of what was set', async () => {
   saveTreatment(host.server, programmeId, { gainDb: 7, limit: { ceilingDbtp: -1 } });
-  const line = add('streaming-music', { kind: 'mp3', bitRateKbps: 128 });
-  const delivery = await written(line.id);
+  const row = add('streaming-music', { kind: 'mp3', bitRateKbps: 128 });
+  const delivery = await written(row.id);
   expect(delivery.passes.length).toBeGreaterThan(1);
   expect(delivery.written?.readings.truePeakDbtp).toBeLessThanOrEqual(-1);
   expect(delivery.treatment.gainDb).toBe(7);
@@ -174,7 +174,7 @@ test('sets are kept from a programme’s rows and added to others, each row once
   const [set] = listSets(host.server);
   expect(listSets(host.server)).toMatchObject([{ name: 'Season' }]);
   expect(addSet(host.server, set?.id ?? '', [programmeId, other.programmeId])).toBe(2);
-  expect(sheet().lines.map((line) => line.programmeId)).toEqual([
+  expect(sheet().rows.map((row) => row.programmeId)).toEqual([
     programmeId,
     programmeId,
     other.programmeId,
@@ -184,15 +184,15 @@ test('sets are kept from a programme’s rows and added to others, each row once
 });
 
 test('what can not be written says what can, and a row can be changed to it', async () => {
-  const line = add('ebu-r128', { kind: 'opus', sampleRateHz: 44_100 });
-  expect(await code(() => writeLine(host.server, line.id))).toBe('format-impossible');
-  const problem = sheet().lines[0]?.problem;
+  const row = add('ebu-r128', { kind: 'opus', sampleRateHz: 44_100 });
+  expect(await code(() => writeRow(host.server, row.id))).toBe('format-impossible');
+  const problem = sheet().rows[0]?.problem;
   expect(problem?.text).toMatch(/Opus is not written at 44.1 kHz/);
-  if (problem) changeLine(host.server, line.id, { format: problem.nearest });
-  expect(sheet().lines[0]?.problem).toBeNull();
-  removeLine(host.server, line.id);
-  expect(sheet().lines).toEqual([]);
-  expect(await code(() => lineOf(host.server, line.id))).toBe('not-found');
+  if (problem) changeRow(host.server, row.id, { format: problem.nearest });
+  expect(sheet().rows[0]?.problem).toBeNull();
+  removeRow(host.server, row.id);
+  expect(sheet().rows).toEqual([]);
+  expect(await code(() => rowOf(host.server, row.id))).toBe('not-found');
 });
 
 test('a folder that can not be written to is said in words, and nothing is half there', async () => {
@@ -223,12 +223,12 @@ describe('specs', () => {
     saveTreatment(host.server, programmeId, { gainDb: -6 });
     const copy = copySpec(host.server, specNamed(host.server, 'ebu-r128'), 'Night station');
     expect(copy).toMatchObject({ id: 'night-station', version: 1, basis: { kind: 'own' } });
-    const line = add(copy.id);
-    const first = await written(line.id);
+    const row = add(copy.id);
+    const first = await written(row.id);
     const peak = { measure: 'true' as const, ceiling: -3, allowanceDb: 0 };
     expect(saveSpec(host.server, { ...copy, peak }).version).toBe(2);
     expect(saveSpec(host.server, { ...copy, peak }).version).toBe(2);
-    const second = await written(line.id);
+    const second = await written(row.id);
     expect([first, second].map(({ spec }) => [spec.version, spec.peak.ceiling])).toEqual([
       [1, -1],
       [2, -3],

@@ -5,13 +5,13 @@ import { setTimeout as delay } from 'node:timers/promises';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { manifestSchema } from '@/core/receiver/manifest';
 import { acceptDelivery } from '@/server/deliveries/decide';
-import { addLine, changeLine } from '@/server/deliveries/lines';
+import { addRow, changeRow } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
-import { writeLine } from '@/server/deliveries/write-row';
-import { setConduct, viewDesk } from '@/server/intake/desks';
+import { writeRow } from '@/server/deliveries/write-row';
+import { setConduct, viewIntake } from '@/server/intake/intakes';
 import { viewJob } from '@/server/jobs/jobs';
 import { addReceiver, changeReceiver, listReceivers, removeReceiver } from '@/server/receivers/receivers';
-import { type SendingView, sendDelivery } from '@/server/receivers/sendings';
+import { sendDelivery, type TransferView } from '@/server/receivers/transfers';
 import { TestServer } from '../fixtures/server';
 import { stereo, tone } from '../fixtures/signals';
 import { wavOf } from '../fixtures/wav';
@@ -28,17 +28,17 @@ const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
 
 /** Writes a row of its own for a receiver; the delivery. */
 async function written(receiverId: string | null, specId = 'ebu-r128'): Promise<string> {
-  const line = addLine(host.server, { programmeId, specId, format: WAV, way: { kind: 'as-set' }, receiverId });
-  const deliveryId = await writeLine(host.server, line.id);
+  const row = addRow(host.server, { programmeId, specId, format: WAV, levelMode: { kind: 'as-set' }, receiverId });
+  const deliveryId = await writeRow(host.server, row.id);
   await host.server.runner.whenIdle();
   return deliveryId;
 }
 
-function sendingOf(deliveryId: string): SendingView {
-  const { lines } = viewSheet(host.server, viewJob(host.server, host.jobId));
-  const sending = lines.find(({ delivery }) => delivery?.id === deliveryId)?.sending;
-  if (!sending) throw new Error('it is not sent');
-  return sending;
+function transferOf(deliveryId: string): TransferView {
+  const { rows } = viewSheet(host.server, viewJob(host.server, host.jobId));
+  const transfer = rows.find(({ delivery }) => delivery?.id === deliveryId)?.transfer;
+  if (!transfer) throw new Error('it is not sent');
+  return transfer;
 }
 
 async function until(holds: () => boolean): Promise<void> {
@@ -55,16 +55,16 @@ test('a verified delivery goes to the folder of its row, with what was certified
   const { folder, receiver } = folderReceiver('playout');
   const deliveryId = await written(receiver.id);
   // The folder is not there, as when its disk is not connected.
-  await until(() => sendingOf(deliveryId).failedTries > 0);
-  expect(sendingOf(deliveryId).log.map(({ text }) => text)).toContain('its folder is not there; tried again in 1 s');
+  await until(() => transferOf(deliveryId).failedTries > 0);
+  expect(transferOf(deliveryId).log.map(({ text }) => text)).toContain('its folder is not there; tried again in 1 s');
   mkdirSync(folder);
-  await until(() => sendingOf(deliveryId).state === 'checking');
+  await until(() => transferOf(deliveryId).state === 'checking');
   const [key = ''] = readdirSync(folder);
   const manifest = manifestSchema.parse(JSON.parse(readFileSync(join(folder, key, 'delivery.json'), 'utf8')));
   expect(manifest).toMatchObject({ key, certificate: { inside: true, spec: { id: 'ebu-r128' } } });
   expect(readdirSync(join(folder, key)).sort()).toEqual(['delivery.json', manifest.files[0]?.fileName].sort());
   writeFileSync(join(folder, key, 'answer.json'), JSON.stringify({ state: 'accepted', reasons: [] }));
-  await until(() => sendingOf(deliveryId).state === 'accepted');
+  await until(() => transferOf(deliveryId).state === 'accepted');
   expect(() => sendDelivery(host.server, deliveryId, receiver.id)).toThrow('nothing is sent twice');
   expect(readdirSync(folder)).toHaveLength(1);
 });
@@ -73,33 +73,33 @@ test('after a refusal it can be sent again, under a key of its own', async () =>
   const { folder, receiver } = folderReceiver('strict');
   mkdirSync(folder);
   const deliveryId = await written(receiver.id);
-  await until(() => sendingOf(deliveryId).state === 'checking');
+  await until(() => transferOf(deliveryId).state === 'checking');
   const [first = ''] = readdirSync(folder);
   writeFileSync(join(folder, first, 'answer.json'), JSON.stringify({ state: 'refused', reasons: ['not on Sundays'] }));
-  await until(() => sendingOf(deliveryId).state === 'refused');
-  expect(sendingOf(deliveryId).reasons).toEqual(['not on Sundays']);
+  await until(() => transferOf(deliveryId).state === 'refused');
+  expect(transferOf(deliveryId).reasons).toEqual(['not on Sundays']);
   sendDelivery(host.server, deliveryId, receiver.id);
-  await until(() => sendingOf(deliveryId).state === 'checking');
+  await until(() => transferOf(deliveryId).state === 'checking');
   expect(readdirSync(folder)).toHaveLength(2);
   // Lost on the other side: it is brought again.
   const second = readdirSync(folder).find((key) => key !== first) ?? '';
   rmSync(join(folder, second), { recursive: true });
   await until(() => readdirSync(folder).includes(second));
-  expect(sendingOf(deliveryId).log.map(({ text }) => text)).toContain(
+  expect(transferOf(deliveryId).log.map(({ text }) => text)).toContain(
     'the receiver does not know of it any more, and is sent it again',
   );
-  host.server.runner.cancel(sendingOf(deliveryId).task?.taskId ?? '');
-  await until(() => sendingOf(deliveryId).task?.state === 'cancelled');
+  host.server.runner.cancel(transferOf(deliveryId).task?.taskId ?? '');
+  await until(() => transferOf(deliveryId).task?.state === 'cancelled');
 });
 
 test('what misses its spec is sent only once somebody has accepted that', async () => {
   const { receiver, folder } = folderReceiver('lenient');
   mkdirSync(folder);
   const deliveryId = await written(receiver.id, 'streaming-music');
-  expect(() => sendingOf(deliveryId)).toThrow('it is not sent');
+  expect(() => transferOf(deliveryId)).toThrow('it is not sent');
   expect(() => sendDelivery(host.server, deliveryId, receiver.id)).toThrow('accepted with a reason');
   acceptDelivery(host.server, deliveryId, 'They asked for it as it is');
-  await until(() => sendingOf(deliveryId).state === 'checking');
+  await until(() => transferOf(deliveryId).state === 'checking');
   const [key = ''] = readdirSync(folder);
   const manifest = JSON.parse(readFileSync(join(folder, key, 'delivery.json'), 'utf8'));
   expect(manifest.certificate).toMatchObject({ inside: false, acceptedReason: 'They asked for it as it is' });
@@ -107,13 +107,13 @@ test('what misses its spec is sent only once somebody has accepted that', async 
 
 test('the simulated folder measures for itself, and says why it refuses', async () => {
   const deliveryId = await written('feed-folder');
-  await until(() => sendingOf(deliveryId).state === 'refused');
-  expect(sendingOf(deliveryId).reasons).toEqual([expect.stringMatching(/is not MP3 or AAC$/)]);
+  await until(() => transferOf(deliveryId).state === 'refused');
+  expect(transferOf(deliveryId).reasons).toEqual([expect.stringMatching(/is not MP3 or AAC$/)]);
   setConduct(host.server, 'feed-folder', { delaySeconds: 0, refusesAll: true, dropsLeft: 0 });
   sendDelivery(host.server, deliveryId, 'feed-folder');
-  await until(() => sendingOf(deliveryId).reasons[0] === 'the desk takes nothing in at the moment');
-  expect(viewDesk(host.server, 'feed-folder')?.rules[0]).toBe('measured against Podcast, stereo −16');
-  expect(viewDesk(host.server, 'playout')).toBeUndefined();
+  await until(() => transferOf(deliveryId).reasons[0] === 'the desk takes nothing in at the moment');
+  expect(viewIntake(host.server, 'feed-folder')?.rules[0]).toBe('measured against Podcast, stereo −16');
+  expect(viewIntake(host.server, 'playout')).toBeUndefined();
 });
 
 test('receivers are added, changed and taken away; their secrets go in and never come out', async () => {
@@ -129,10 +129,10 @@ test('receivers are added, changed and taken away; their secrets go in and never
   const view = listReceivers(host.server).find((own) => own.id === id);
   expect(view).toMatchObject({ name: 'Station two', hasSecret: true });
   expect(JSON.stringify(listReceivers(host.server))).not.toContain('never-to-be-seen');
-  const line = addLine(host.server, { programmeId, specId: 'ebu-r128', format: WAV, way: { kind: 'as-set' } });
-  changeLine(host.server, line.id, { receiverId: id });
+  const row = addRow(host.server, { programmeId, specId: 'ebu-r128', format: WAV, levelMode: { kind: 'as-set' } });
+  changeRow(host.server, row.id, { receiverId: id });
   removeReceiver(host.server, id);
-  expect(() => changeLine(host.server, line.id, { receiverId: id })).toThrow('receiver');
+  expect(() => changeRow(host.server, row.id, { receiverId: id })).toThrow('receiver');
   expect(() => removeReceiver(host.server, 'network-desk')).toThrow('stays as it is');
   for (const bad of [
     { ...wanted, address: 'ftp://intake.example' },

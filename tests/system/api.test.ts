@@ -82,17 +82,17 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
     removeDc: true,
   });
   await ask('setTags', { programmeId }, { title: 'A tone', isrc: 'US-S1Z-99-00001' });
-  const { lineId } = await ask(
-    'addLine',
+  const { rowId } = await ask(
+    'addRow',
     {},
     {
       ...{ programmeId, specId: 'ebu-r128', format: { kind: 'flac' } },
       way: { kind: 'solved', maxReductionDb: 0 },
     },
   );
-  const prediction = await ask('predictLine', { lineId });
+  const prediction = await ask('predictRow', { rowId });
   expect(prediction.verdict.inside).toBe(true);
-  const { deliveryId } = await ask('writeLine', { lineId });
+  const { deliveryId } = await ask('writeRow', { rowId });
   const delivery = await until(async () => {
     const seen = await ask('viewDelivery', { deliveryId });
     return seen.written ? seen : undefined;
@@ -108,30 +108,30 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
   const certificate = await fetch(`${served.base}/api/deliveries/${deliveryId}/certificate?as=json`);
   expect(certificateSchema.parse(await certificate.json())).toMatchObject({ inside: true, programme: 'tone' });
   const { lines } = await ask('viewSheet', { jobId });
-  expect(lines).toMatchObject([{ id: lineId, isStale: false, delivery: { id: deliveryId } }]);
+  expect(lines).toMatchObject([{ id: rowId, isStale: false, delivery: { id: deliveryId } }]);
 
   // It goes to a desk that does not take FLAC, which is told.
-  const { sendingId } = await ask('sendDelivery', { deliveryId }, { receiverId: 'network-desk' });
-  const sending = await until(async () => {
-    const seen = await ask('viewSending', { sendingId });
+  const { transferId } = await ask('sendDelivery', { deliveryId }, { receiverId: 'network-desk' });
+  const transfer = await until(async () => {
+    const seen = await ask('viewTransfer', { transferId });
     return seen.state === 'refused' ? seen : undefined;
   });
-  expect(sending.reasons).toEqual([expect.stringContaining('is not WAV or BW64')]);
-  await ask('changeLine', { lineId }, { format: { kind: 'wav' }, receiverId: 'network-desk' });
-  expect((await ask('viewSheet', { jobId })).lines[0]).toMatchObject({
+  expect(transfer.reasons).toEqual([expect.stringContaining('is not WAV or BW64')]);
+  await ask('changeRow', { rowId }, { format: { kind: 'wav' }, receiverId: 'network-desk' });
+  expect((await ask('viewSheet', { jobId })).rows[0]).toMatchObject({
     way: { kind: 'solved' },
     receiver: { id: 'network-desk' },
     isStale: false,
     prediction: null,
   });
-  const { deliveryId: next } = await ask('writeLine', { lineId });
-  await until(async () => (await ask('viewSheet', { jobId })).lines[0].sending?.state === 'accepted');
+  const { deliveryId: next } = await ask('writeRow', { rowId });
+  await until(async () => (await ask('viewSheet', { jobId })).rows[0].transfer?.state === 'accepted');
   expect(await refused('POST', `/api/deliveries/${next}/decision`, { decision: 'discard' })).toEqual([
     400,
     expect.stringContaining('only a file that misses its spec'),
   ]);
-  await ask('removeLine', { lineId });
-  expect((await ask('viewSheet', { jobId })).lines).toEqual([]);
+  await ask('removeRow', { rowId });
+  expect((await ask('viewSheet', { jobId })).rows).toEqual([]);
 });
 
 test('specs and receivers by HTTP; what can not be understood is said field by field', async () => {
@@ -150,10 +150,7 @@ test('specs and receivers by HTTP; what can not be understood is said field by f
   expect(JSON.stringify(await ask('listReceivers'))).not.toContain('between-us');
   await ask('removeReceiver', { receiverId: receiver.id });
   expect(await refused('POST', '/api/jobs', { name: '' })).toEqual([400, expect.stringContaining('name:')]);
-  expect(await refused('POST', '/api/lines', { programmeId: 'none' })).toEqual([
-    400,
-    expect.stringContaining('specId'),
-  ]);
+  expect(await refused('POST', '/api/rows', { programmeId: 'none' })).toEqual([400, expect.stringContaining('specId')]);
   expect(await refused('PATCH', '/api/programmes/none/treatment', { loudness: 9 })).toEqual([
     400,
     expect.stringContaining('loudness'),

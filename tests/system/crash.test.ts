@@ -60,12 +60,12 @@ const parts = () => host.files().filter((file) => file.endsWith('.part'));
 test('killed during take-in: the half-file is gone, and the file can be taken in again', async () => {
   await start();
   const url = new URL(`${served.base}/api/jobs/${host.jobId}/sources?name=long.wav`);
-  const sending = request(url, { method: 'PUT', headers: { 'Content-Length': LONG.length } });
-  sending.on('error', () => undefined);
-  sending.write(LONG.subarray(0, 20_000_000));
+  const transfer = request(url, { method: 'PUT', headers: { 'Content-Length': LONG.length } });
+  transfer.on('error', () => undefined);
+  transfer.write(LONG.subarray(0, 20_000_000));
   await until(() => parts().length === 1);
   await served.kill();
-  sending.destroy();
+  transfer.destroy();
   expect(parts()).toHaveLength(1);
 
   await start();

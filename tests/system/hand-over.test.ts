@@ -8,8 +8,8 @@ import { setTimeout as delay } from 'node:timers/promises';
 import { build } from 'esbuild';
 import { seededRandom } from '@/cli/demo/random';
 import { deliveryFormatSchema } from '@/core/delivery/format';
-import { addLine } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
+import { addRow } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
 import { musicLike } from '../fixtures/material';
@@ -70,11 +70,11 @@ test(`killed at ${KILLS} moments, six deliveries are there once, verified, and n
     Float32Array.from({ length: 2 * samples.length }, (_, i) => samples[i % samples.length] as number);
   const { programmeId } = await host.measured(wavOf([twice(left), twice(right)]), 'overture.wav');
   for (const { specId, format, maxReductionDb } of ROWS) {
-    const line = addLine(host.server, {
+    const line = addRow(host.server, {
       ...{ programmeId, specId, format: deliveryFormatSchema.parse(format) },
-      way: { kind: 'solved', maxReductionDb, marginDb: 0 },
+      levelMode: { kind: 'solved', maxReductionDb, marginDb: 0 },
     });
-    await writeLine(host.server, line.id);
+    await writeRow(host.server, line.id);
   }
   await host.server.close();
 

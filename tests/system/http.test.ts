@@ -141,11 +141,11 @@ test('an upload does not grow the server’s memory by its size', async () => {
   }
   const status = await new Promise((resolve, reject) => {
     const url = `${served.base}/api/jobs/${host.jobId}/sources?name=large.wav`;
-    const sending = request(url, { method: 'PUT', agent: false }, (response) => {
+    const transfer = request(url, { method: 'PUT', agent: false }, (response) => {
       response.resume();
       resolve(response.statusCode);
     });
-    Readable.from(body()).pipe(sending).on('error', reject);
+    Readable.from(body()).pipe(transfer).on('error', reject);
   });
   expect(status).toBe(201);
   const megabytes = (most - before) / 1000;

@@ -5,9 +5,9 @@ import { join } from 'node:path';
 import { setTimeout as delay } from 'node:timers/promises';
 import { seededRandom } from '@/cli/demo/random';
 import { deliveryFormatSchema } from '@/core/delivery/format';
-import { addLine } from '@/server/deliveries/lines';
-import { writeLine } from '@/server/deliveries/write-row';
-import { setConduct } from '@/server/intake/desks';
+import { addRow } from '@/server/deliveries/rows';
+import { writeRow } from '@/server/deliveries/write-row';
+import { setConduct } from '@/server/intake/intakes';
 import { sign } from '@/server/receivers/signature';
 import { musicLike } from '../fixtures/material';
 import { Served } from '../fixtures/served';
@@ -32,9 +32,9 @@ beforeAll(async () => {
     { programmeId: chapter, receiverId: 'shop-store', specId: 'audiobook-retail', format: { kind: 'mp3' } },
   ] as const;
   for (const { format, ...row } of rows) {
-    const way = { kind: 'solved', maxReductionDb: row.programmeId === chapter ? 0 : 6, marginDb: 0 } as const;
-    const line = addLine(host.server, { ...row, way, format: deliveryFormatSchema.parse(format) });
-    await writeLine(host.server, line.id);
+    const levelMode = { kind: 'solved', maxReductionDb: row.programmeId === chapter ? 0 : 6, marginDb: 0 } as const;
+    const line = addRow(host.server, { ...row, levelMode, format: deliveryFormatSchema.parse(format) });
+    await writeRow(host.server, line.id);
   }
   await host.server.runner.whenIdle();
   setConduct(host.server, 'network-desk', { ...UNTROUBLED, dropsLeft: 2 });
@@ -58,7 +58,7 @@ const read = <T>(sql: string) => host.read<T>(sql);
 
 async function until(holds: () => boolean, seconds: number): Promise<void> {
   for (const end = Date.now() + 1000 * seconds; !holds(); ) {
-    if (Date.now() > end) throw new Error(JSON.stringify(read('select text from sending_log')));
+    if (Date.now() > end) throw new Error(JSON.stringify(read('select text from transfer_log')));
     await delay(100);
   }
 }
@@ -73,34 +73,34 @@ test(`over lines that break off, killed ${KILLS} times: each is there once, whol
     await delay(1000 * random());
     await served.kill();
   }
-  console.info(`seed ${seed}; ${read('select id from sendings where ended_at_ms is not null').length} of 3 had ended`);
+  console.info(`seed ${seed}; ${read('select id from transfers where ended_at_ms is not null').length} of 3 had ended`);
   served = await Served.start(host.root, PORT);
-  await until(() => read('select id from sendings where ended_at_ms is null').length === 0, 60);
+  await until(() => read('select id from transfers where ended_at_ms is null').length === 0, 60);
 
-  expect(read('select receiver_id as receiver, state, reasons from sendings order by receiver_id')).toEqual([
+  expect(read('select receiver_id as receiver, state, reasons from transfers order by receiver_id')).toEqual([
     { receiver: 'feed-folder', state: 'accepted', reasons: '[]' },
     { receiver: 'network-desk', state: 'accepted', reasons: '[]' },
     { receiver: 'shop-store', state: 'accepted', reasons: '[]' },
   ]);
-  const items = read<{ desk_id: string; key: string; manifest: string }>(
-    'select desk_id, key, manifest from intake_items',
+  const items = read<{ intake_id: string; key: string; manifest: string }>(
+    'select intake_id, key, manifest from intake_items',
   );
-  expect(items.map(({ desk_id }) => desk_id).sort()).toEqual(['feed-folder', 'network-desk', 'shop-store']);
-  for (const { desk_id, key, manifest } of items) {
-    const folder = join(host.root, 'intake', desk_id, key);
+  expect(items.map(({ intake_id }) => intake_id).sort()).toEqual(['feed-folder', 'network-desk', 'shop-store']);
+  for (const { intake_id, key, manifest } of items) {
+    const folder = join(host.root, 'intake', intake_id, key);
     const { files } = JSON.parse(manifest) as { files: { fileName: string; sha256: string }[] };
-    const own = desk_id === 'feed-folder' ? ['answer.json', 'delivery.json'] : [];
+    const own = intake_id === 'feed-folder' ? ['answer.json', 'delivery.json'] : [];
     expect(readdirSync(folder).sort()).toEqual([...own, ...files.map(({ fileName }) => fileName)].sort());
     for (const { fileName, sha256 } of files) expect(hashOf(join(folder, fileName))).toBe(sha256);
   }
-  const log = read<{ text: string }>('select text from sending_log').map(({ text }) => text);
+  const log = read<{ text: string }>('select text from transfer_log').map(({ text }) => text);
   expect(log.filter((text) => text === 'accepted')).toHaveLength(3);
 });
 
 test('neither pages, nor logs, nor what is sent hold a secret', async () => {
   const secrets = [
     ...read<{ secret: string }>("select secret from receivers where secret <> ''"),
-    ...read<{ secret: string }>('select fetch_token as secret from sendings'),
+    ...read<{ secret: string }>('select fetch_token as secret from transfers'),
   ].map(({ secret }) => secret);
   expect(secrets).toHaveLength(5);
   const { base } = served as Served;
@@ -109,7 +109,7 @@ test('neither pages, nor logs, nor what is sent hold a secret', async () => {
       ['network-desk', 'feed-folder', 'shop-store'].map((id) => page(`${base}/receivers?receiver=${id}`)),
     )),
     await page(`${base}/jobs/${host.jobId}/hand-over?programme=all`),
-    JSON.stringify(read('select text from sending_log')),
+    JSON.stringify(read('select text from transfer_log')),
     JSON.stringify(read('select error from tasks')),
   ];
   expect(shown.some((text) => text.includes('piece_ebu-r128'))).toBe(true);
@@ -124,7 +124,7 @@ async function page(url: string): Promise<string> {
 
 test('a desk takes nothing that is not signed for it, now, and as it is', async () => {
   const { base } = served as Served;
-  const [desk] = read<{ secret: string }>("select secret from intake_desks where id = 'shop-store'");
+  const [desk] = read<{ secret: string }>("select secret from simulated_intakes where id = 'shop-store'");
   const key = 'ab'.repeat(20);
   const ask = (name: string, init: RequestInit, content: string, atMs = Date.now(), secret = desk?.secret ?? '') => {
     const path = `/api/intake/shop-store/objects/${key}/${name}`;
@@ -154,11 +154,11 @@ test('a desk takes nothing that is not signed for it, now, and as it is', async 
   expect(readFileSync(join(host.root, 'intake/shop-store', key, 'a.mp3'), 'utf8')).toBe('abcdefgh');
   const outside = await ask(encodeURIComponent('../../opsimeter.db'), { method: 'PUT', body: 'x' }, empty);
   expect(outside.status).toBe(400);
-  const [sending] = read<{ id: string; token: string }>(
-    "select id, fetch_token as token from sendings where receiver_id = 'network-desk'",
+  const [transfer] = read<{ id: string; token: string }>(
+    "select id, fetch_token as token from transfers where receiver_id = 'network-desk'",
   );
-  const fetched = (token: string) => fetch(`${base}/api/sendings/${sending?.id}/files/0?token=${token}`);
+  const fetched = (token: string) => fetch(`${base}/api/transfers/${transfer?.id}/files/0?token=${token}`);
   expect((await fetched('guessed')).status).toBe(404);
-  const file = Buffer.from(await (await fetched(sending?.token ?? '')).arrayBuffer());
+  const file = Buffer.from(await (await fetched(transfer?.token ?? '')).arrayBuffer());
   expect(file.subarray(0, 4).toString()).toBe('RIFF');
 });

@@ -8,7 +8,7 @@ import { DITHERS } from '@/core/treatment/steps/dither';
 import { FADE_SHAPES } from '@/core/treatment/steps/fade';
 import { limitSchema } from '@/core/treatment/steps/limit';
 import { CHANNEL_MIXES, mixedChannels } from '@/core/treatment/steps/mix-channels';
-import { PAD_KINDS } from '@/core/treatment/steps/pad';
+import { PADDING_KINDS } from '@/core/treatment/steps/padding';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { describeTreatment, type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { WrittenDepth } from '@/formats/pack';
@@ -42,16 +42,16 @@ async function rendered(source: string, treatment: Treatment, bitDepth: WrittenD
 const frames = (most: number) => fc.integer({ min: 1, max: most });
 const orNone = <T>(arbitrary: fc.Arbitrary<T>) => fc.option(arbitrary, { freq: 1 });
 const fade = orNone(fc.record({ frames: frames(FRAMES), shape: fc.constantFrom(...FADE_SHAPES) }));
-const pad = orNone(fc.record({ frames: frames(RATE / 4), kind: fc.constantFrom(...PAD_KINDS) }));
+const pad = orNone(fc.record({ frames: frames(RATE / 4), kind: fc.constantFrom(...PADDING_KINDS) }));
 const treatments = fc
   .record({
-    keep: orNone(
+    trim: orNone(
       fc.record({ startFrame: fc.nat(RATE / 4), endFrame: orNone(fc.integer({ min: RATE, max: 2 * FRAMES })) }),
     ),
     removeDc: fc.boolean(),
     mix: fc.constantFrom(...CHANNEL_MIXES),
-    head: pad,
-    tail: pad,
+    paddingStart: pad,
+    paddingEnd: pad,
     gainDb: fc.double({ min: -12, max: 14, noNaN: true }),
     limit: fc.record({
       ceilingDbtp: fc.double({ min: -12, max: 0, noNaN: true }),
@@ -60,7 +60,7 @@ const treatments = fc
       lookAheadMs: fc.constantFrom(0.5, 1.5, 10),
       releaseMs: orNone(fc.integer({ min: 10, max: 1000 })),
     }),
-    trimDb: fc.constantFrom(0, -3),
+    outputGainDb: fc.constantFrom(0, -3),
     fadeIn: fade,
     fadeOut: fade,
     dither: orNone(fc.constantFrom(...DITHERS)),
@@ -78,15 +78,19 @@ test('random treatments: exactly as long as promised, never over the ceiling, ne
         const { path, report } = await rendered(source, treatment, bitDepth);
         const channels = source === 'mono.wav' ? 1 : mixedChannels(treatment.mix);
         const samples = decodedByFfmpeg(path, channels);
-        const { keep, head, tail, limit, trimDb } = treatment;
-        const kept = Math.min(FRAMES, keep?.endFrame ?? FRAMES) - (keep?.startFrame ?? 0);
-        const promised = (head?.frames ?? 0) + kept + (tail?.frames ?? 0);
+        const { trim, paddingStart, paddingEnd, limit, outputGainDb } = treatment;
+        const kept = Math.min(FRAMES, trim?.endFrame ?? FRAMES) - (trim?.startFrame ?? 0);
+        const promised = (paddingStart?.frames ?? 0) + kept + (paddingEnd?.frames ?? 0);
         expect(samples.map(({ length }) => length)).toEqual(samples.map(() => promised));
         expect(samples.every((channel) => channel.every(Number.isFinite))).toBe(true);
         // Dither and rounding to 16 bits may lift a peak by a step or two, some ten-thousandths of a decibel at full scale.
         const stepsDb =
-          bitDepth === 16 ? 20 * Math.log10(1 + 6 / 2 ** 15 / 10 ** (((limit?.ceilingDbtp ?? 0) + trimDb) / 20)) : 0;
-        expect(judgedTruePeakDbtp(samples)).toBeLessThanOrEqual((limit?.ceilingDbtp ?? 0) + trimDb + 0.05 + stepsDb);
+          bitDepth === 16
+            ? 20 * Math.log10(1 + 6 / 2 ** 15 / 10 ** (((limit?.ceilingDbtp ?? 0) + outputGainDb) / 20))
+            : 0;
+        expect(judgedTruePeakDbtp(samples)).toBeLessThanOrEqual(
+          (limit?.ceilingDbtp ?? 0) + outputGainDb + 0.05 + stepsDb,
+        );
         expect(report.clippedSamples).toBe(0);
         const again = await rendered(source, treatment, bitDepth, pieceFrames);
         expect(again.report).toEqual(report);
@@ -147,8 +151,8 @@ describe('what is added ahead and behind', () => {
 
   test('silence is silence, and fades begin behind it', async () => {
     const treatment = only({
-      head: { frames: 4800, kind: 'silence' },
-      tail: { frames: 9600, kind: 'silence' },
+      paddingStart: { frames: 4800, kind: 'silence' },
+      paddingEnd: { frames: 9600, kind: 'silence' },
       fadeIn: { frames: 100, shape: 'linear' },
       fadeOut: { frames: 100, shape: 'linear' },
     });
@@ -170,8 +174,8 @@ describe('what is added ahead and behind', () => {
     });
     writeFileSync(at('room.wav'), wavOf([room]));
     const treatment = only({
-      head: { frames: 2 * RATE, kind: 'room-tone' },
-      tail: { frames: RATE, kind: 'room-tone' },
+      paddingStart: { frames: 2 * RATE, kind: 'room-tone' },
+      paddingEnd: { frames: RATE, kind: 'room-tone' },
       gainDb: 6,
     });
     const { path } = await rendered('room.wav', treatment, 32);
@@ -204,11 +208,11 @@ describe('what is added ahead and behind', () => {
     });
     writeFileSync(at('talk.wav'), wavOf([Float32Array.from([...hiss(1, -66), ...voice])]));
     const kept = { startFrame: RATE, endFrame: null };
-    const head = { frames: 2 * RATE, kind: 'room-tone' } as const;
+    const paddingStart = { frames: 2 * RATE, kind: 'room-tone' } as const;
     const levelOf = (samples: Float32Array) =>
       10 * Math.log10(samples.reduce((sum, x) => sum + x * x, 0) / samples.length);
     for (const resampleHz of [null, 44_100]) {
-      const { path } = await rendered('talk.wav', only({ keep: kept, head, resampleHz }), 32);
+      const { path } = await rendered('talk.wav', only({ trim: kept, paddingStart, resampleHz }), 32);
       const [samples] = decodedByFfmpeg(path, 1) as [Float32Array];
       // White noise has less in a narrower band.
       const expected = -66 + 10 * Math.log10((resampleHz ?? RATE) / RATE);
@@ -216,15 +220,15 @@ describe('what is added ahead and behind', () => {
     }
     // Where there is nothing but the voice, that is said, and not taken.
     writeFileSync(at('voice.wav'), wavOf([Float32Array.from(voice)]));
-    await expect(rendered('voice.wav', only({ head }))).rejects.toThrow(/no room tone that could be found/);
+    await expect(rendered('voice.wav', only({ paddingStart }))).rejects.toThrow(/no room tone that could be found/);
     // By hand, what is chosen is taken.
-    const { path } = await rendered('voice.wav', only({ head: { ...head, toneStartFrame: 100 } }), 32);
+    const { path } = await rendered('voice.wav', only({ paddingStart: { ...paddingStart, toneStartFrame: 100 } }), 32);
     expect(levelOf((decodedByFfmpeg(path, 1)[0] as Float32Array).subarray(0, RATE))).toBeGreaterThan(-50);
   });
 
   test('digital silence has no room tone, which is said', async () => {
     writeFileSync(at('silent.wav'), wavOf([new Float32Array(RATE)]));
-    await expect(rendered('silent.wav', only({ head: { frames: 100, kind: 'room-tone' } }))).rejects.toThrow(
+    await expect(rendered('silent.wav', only({ paddingStart: { frames: 100, kind: 'room-tone' } }))).rejects.toThrow(
       'no room tone that could be found',
     );
   });
@@ -241,14 +245,14 @@ function seededNoise(): () => number {
 test('a treatment is told in words, in the order that it is gone through', () => {
   expect(describeTreatment(only({}), RATE)).toEqual([]);
   const treatment = only({
-    keep: { startFrame: RATE, endFrame: null },
+    trim: { startFrame: RATE, endFrame: null },
     resampleHz: 44_100,
     removeDc: true,
     mix: 'mono-3',
-    head: { frames: 22_050, kind: 'room-tone' },
+    paddingStart: { frames: 22_050, kind: 'room-tone' },
     gainDb: -2.5,
     limit: { ceilingDbtp: -1, link: 0.5, lfe: 'apart', lookAheadMs: 3, releaseMs: 80 },
-    trimDb: -0.5,
+    outputGainDb: -0.5,
     fadeOut: { frames: 88_200, shape: 's-curve' },
     dither: 'tpdf',
   });

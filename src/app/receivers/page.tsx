@@ -1,7 +1,7 @@
 import { ReceiversScreen } from '@/features/receivers/receivers-screen';
-import { viewDesk } from '@/server/intake/desks';
+import { viewIntake } from '@/server/intake/intakes';
 import { listReceivers } from '@/server/receivers/receivers';
-import { sentTo } from '@/server/receivers/sendings';
+import { sentTo } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
 
 export const dynamic = 'force-dynamic';
@@ -22,7 +22,7 @@ export default async function ReceiversPage({
       key={current.id}
       receivers={receivers}
       current={current}
-      desk={viewDesk(server, current.id) ?? null}
+      intake={viewIntake(server, current.id) ?? null}
       sent={sentTo(server, current.id)}
     />
   );

@@ -1,5 +1,5 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
-import type { SetLineInput } from '@/core/delivery/line';
+import type { SetRowInput } from '@/core/delivery/row';
 import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
@@ -15,7 +15,7 @@ export interface DemoProgramme {
   /** Treatment set beforehand, so that the job opens in the middle of the work. */
   gain?: 'target' | 'ceiling';
   /** Rows of its hand-over sheet, and which of them are written beforehand. */
-  deliveries?: readonly (SetLineInput & { isWritten: boolean })[];
+  deliveries?: readonly (SetRowInput & { isWritten: boolean })[];
   /** The set that these rows are kept as. */
   setName?: string;
 }
@@ -56,40 +56,40 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
       {
         specId: 'ebu-r128',
         format: { kind: 'wav' },
-        way: { kind: 'as-set' },
+        levelMode: { kind: 'as-set' },
         receiverId: 'network-desk',
         isWritten: true,
       },
       {
         specId: 'podcast-stereo',
         format: { kind: 'mp3', sampleRateHz: 44_100, mode: 'constant', bitRateKbps: 192 },
-        way: { kind: 'solved', maxReductionDb: 3 },
+        levelMode: { kind: 'solved', maxReductionDb: 3 },
         receiverId: 'feed-folder',
         isWritten: true,
       },
       {
         specId: 'streaming-music',
         format: { kind: 'flac', bitDepth: 24 },
-        way: { kind: 'solved', maxReductionDb: 3 },
+        levelMode: { kind: 'solved', maxReductionDb: 3 },
         isWritten: true,
       },
       {
         specId: 'audiobook-retail',
         format: { kind: 'mp3', arrangement: 'mono', mode: 'constant', bitRateKbps: 192 },
-        way: { kind: 'solved', maxReductionDb: 0 },
+        levelMode: { kind: 'solved', maxReductionDb: 0 },
         receiverId: 'shop-store',
         isWritten: true,
       },
       {
         specId: 'cd-master',
         format: { kind: 'wav', sampleRateHz: 44_100, bitDepth: 16, dither: 'shaped' },
-        way: { kind: 'solved', maxReductionDb: 0 },
+        levelMode: { kind: 'solved', maxReductionDb: 0 },
         isWritten: false,
       },
       {
         specId: 'premaster',
         format: { kind: 'wav', bitDepth: 32 },
-        way: { kind: 'solved', maxReductionDb: 0 },
+        levelMode: { kind: 'solved', maxReductionDb: 0 },
         isWritten: false,
       },
     ],

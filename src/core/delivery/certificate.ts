@@ -1,6 +1,6 @@
 import * as z from 'zod';
 import { specSchema } from '../spec/spec';
-import { settledFormatSchema } from './format';
+import { resolvedFormatSchema } from './format';
 
 const level = z.number().nullable();
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -42,7 +42,7 @@ export const certificateSchema = z.object({
       }),
     )
     .min(1),
-  format: settledFormatSchema,
+  format: resolvedFormatSchema,
   /** In a few words. */
   formatText: z.string(),
   layout: z.string(),

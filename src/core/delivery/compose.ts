@@ -1,6 +1,6 @@
 import { mixedChannels } from '../treatment/steps/mix-channels';
 import { gainOnly, type Treatment } from '../treatment/treatment';
-import type { DeliveryFormat, Programme, SettledFormat } from './format';
+import type { DeliveryFormat, Programme, ResolvedFormat } from './format';
 
 /** A mono file is the mean of both channels unless the treatment has a sum of its own: it is never louder than the louder. */
 const MONO_SUM = 'mono-6';
@@ -9,9 +9,9 @@ const MONO_SUM = 'mono-6';
  * What is done to a programme for a delivery of its own format: its treatment, at the format's rate, with its sum and its
  * dither. Lengths that are counted in frames of what is written keep their time. To what is kept nothing is done.
  */
-export function deliveredTreatment(treatment: Treatment, format: SettledFormat, sourceRateHz: number): Treatment {
-  if (format.isKept) return { ...gainOnly(0), dither: 'none' };
-  const { resampleHz, mix, head, tail, fadeIn, fadeOut, dither } = treatment;
+export function deliveredTreatment(treatment: Treatment, format: ResolvedFormat, sourceRateHz: number): Treatment {
+  if (format.isPassthrough) return { ...gainOnly(0), dither: 'none' };
+  const { resampleHz, mix, paddingStart, paddingEnd, fadeIn, fadeOut, dither } = treatment;
   const { sampleRateHz, arrangement } = format;
   const scale = sampleRateHz / (resampleHz ?? sourceRateHz);
   const scaled = <T extends { frames: number }>(step: T | null): T | null =>
@@ -20,8 +20,8 @@ export function deliveredTreatment(treatment: Treatment, format: SettledFormat, 
     ...treatment,
     resampleHz: sampleRateHz === sourceRateHz ? null : sampleRateHz,
     mix: arrangement === 'mono' && mixedChannels(mix) === 2 ? MONO_SUM : mix,
-    head: scaled(head),
-    tail: scaled(tail),
+    paddingStart: scaled(paddingStart),
+    paddingEnd: scaled(paddingEnd),
     fadeIn: scaled(fadeIn),
     fadeOut: scaled(fadeOut),
     dither: format.dither ?? dither,
@@ -30,17 +30,17 @@ export function deliveredTreatment(treatment: Treatment, format: SettledFormat, 
 
 /** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is kept. */
 export function treatedProgramme(
-  { resampleHz, mix, keep, head, tail }: Treatment,
+  { resampleHz, mix, trim, paddingStart, paddingEnd }: Treatment,
   source: {
     channels: number;
     sampleRateHz: number;
     layout?: string | undefined;
     adm?: { hasTimes: boolean } | undefined;
   },
-  { isKept }: Pick<DeliveryFormat, 'isKept'>,
+  { isPassthrough }: Pick<DeliveryFormat, 'isPassthrough'>,
 ): Programme {
   const { channels, sampleRateHz, layout } = source;
-  if (isKept) return { channels, sampleRateHz, layout };
+  if (isPassthrough) return { channels, sampleRateHz, layout };
   const isMixed = channels === 2 && mixedChannels(mix) !== 2;
   return {
     channels: isMixed ? mixedChannels(mix) : channels,
@@ -48,7 +48,7 @@ export function treatedProgramme(
     layout: isMixed ? undefined : layout,
     adm: source.adm && {
       isMixed: channels === 2 && mix !== 'stereo',
-      isMoved: source.adm.hasTimes && (keep !== null || head !== null || tail !== null),
+      isMoved: source.adm.hasTimes && (trim !== null || paddingStart !== null || paddingEnd !== null),
     },
   };
 }

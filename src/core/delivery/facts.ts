@@ -3,7 +3,7 @@ import type { Readings } from '../loudness/readings';
 import { type Fact, type Facts, factsOfFile, type Making, type MeasuredFile, unknown } from '../spec/facts';
 import type { Treatment } from '../treatment/treatment';
 import { isLossy, KIND_FACTS } from './file-kinds';
-import type { SettledFormat } from './format';
+import type { ResolvedFormat } from './format';
 import type { Tags } from './tags';
 
 type Source = Making['source'] & { frames: number };
@@ -12,7 +12,7 @@ type Source = Making['source'] & { frames: number };
 export function writtenFacts(
   file: MeasuredFile & { format: { frames: number } },
   made: {
-    format: SettledFormat;
+    format: ResolvedFormat;
     treatment: Treatment;
     source: Source;
     /** Frames that the treatment makes; null where they are not known. */
@@ -41,19 +41,19 @@ export function forecastFacts(forecast: {
   edges: Edges;
   frames: number;
   layout: string;
-  format: SettledFormat;
+  format: ResolvedFormat;
   treatment: Treatment;
   source: Source;
   tags: Tags;
 }): Facts {
   const { readings, edges, frames, layout, format, treatment, source, tags } = forecast;
-  const { kind, mode, bitRateKbps, bitDepth, channels, sampleRateHz, isKept } = format;
+  const { kind, mode, bitRateKbps, bitDepth, channels, sampleRateHz, isPassthrough } = format;
   const ofKept = unknown('read from the file once it is written');
   return {
     ...{ readings, edges, layout, tags, channels, sampleRateHz, bitDepth },
     durationSeconds: frames / sampleRateHz,
     file: { kind, name: KIND_FACTS[kind].name },
-    bitRate: !isLossy(kind) ? null : isKept ? ofKept : { kbps: bitRateKbps ?? ofKept, mode: mode ?? ofKept },
+    bitRate: !isLossy(kind) ? null : isPassthrough ? ofKept : { kbps: bitRateKbps ?? ofKept, mode: mode ?? ofKept },
     making: makingOf(treatment, source, { ...format, isDithered: isDithered(treatment, format) }),
     ...{ invalidSamples: 0, damage: [], length: null },
   };
@@ -86,7 +86,7 @@ export function treatedFacts(treated: {
 }
 
 function makingOf(
-  { limit, keep, fadeOut }: Treatment,
+  { limit, trim, fadeOut }: Treatment,
   source: Source,
   made: Pick<Making, 'sampleRateHz' | 'bitDepth' | 'isDithered'>,
 ): Making {
@@ -94,10 +94,10 @@ function makingOf(
   return {
     ...{ sampleRateHz, bitDepth, isDithered, source },
     isLimited: limit !== null,
-    isTailWhole: (keep?.endFrame ?? source.frames) >= source.frames && !fadeOut,
+    isTailWhole: (trim?.endFrame ?? source.frames) >= source.frames && !fadeOut,
   };
 }
 
-function isDithered({ dither }: Treatment, { bitDepth }: SettledFormat): boolean {
+function isDithered({ dither }: Treatment, { bitDepth }: ResolvedFormat): boolean {
   return dither !== null ? dither !== 'none' : bitDepth === 16;
 }

@@ -1,5 +1,5 @@
 import type { Readings } from '../loudness/readings';
-import type { SettledFormat } from './format';
+import type { ResolvedFormat } from './format';
 
 /** How large a file will be. */
 export interface FileSize {
@@ -15,7 +15,7 @@ const FLAC_RESIDUAL_BITS = -1.5;
 
 /** How large a delivery will be: PCM and constant rates to a kilobyte or two, the rest by what it usually comes to. */
 export function fileSize(
-  { kind, bitDepth, channels, bitRateKbps, mode, sampleRateHz }: SettledFormat,
+  { kind, bitDepth, channels, bitRateKbps, mode, sampleRateHz }: ResolvedFormat,
   frames: number,
   { rmsDbfs }: Pick<Readings, 'rmsDbfs'>,
 ): FileSize {

@@ -8,7 +8,7 @@ import {
   deliveryFormatSchema,
   describeFormat,
   formatProblems,
-  settleFormat,
+  resolveFormat,
 } from './format';
 
 const format = (input: DeliveryFormatInput) => deliveryFormatSchema.parse(input);
@@ -70,7 +70,7 @@ test('taking what is offered, again and again, always ends in something that can
 });
 
 test('what is left open is settled as is usual, and told in a few words', () => {
-  const told = (input: DeliveryFormatInput) => describeFormat(settleFormat(format(input), STEREO_48));
+  const told = (input: DeliveryFormatInput) => describeFormat(resolveFormat(format(input), STEREO_48));
   expect(told({ kind: 'wav' })).toBe('WAV 24-bit · 48 kHz');
   expect(told({ kind: 'wav', bitDepth: 16, sampleRateHz: 44_100, dither: 'shaped' })).toBe(
     'WAV 16-bit · 44.1 kHz · shaped dither',
@@ -93,7 +93,7 @@ test('a name asks for a kind', () => {
 
 test('sizes are known for PCM and constant rates', () => {
   const size = (input: DeliveryFormatInput) =>
-    fileSize(settleFormat(format(input), STEREO_48), 48_000 * 60, { rmsDbfs: -20 });
+    fileSize(resolveFormat(format(input), STEREO_48), 48_000 * 60, { rmsDbfs: -20 });
   expect(size({ kind: 'wav' })).toMatchObject({ bytes: 17_280_000 + 1200, isExact: true });
   expect(size({ kind: 'mp3' })).toMatchObject({ bytes: 1_440_000, isExact: true });
   expect(size({ kind: 'flac' }).isExact).toBe(false);

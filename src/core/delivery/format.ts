@@ -6,6 +6,7 @@ import {
   layoutNamed,
   writtenOrder,
 } from '../loudness/channel-layout';
+import { readingOldNames } from '../schema/old-names';
 import { ditherSchema } from '../treatment/steps/dither';
 import { formatSampleRate } from '../units/format';
 import { type DeliveryDepth, FILE_KINDS, type FileKind, isLossy, KIND_FACTS, RATE_MODES } from './file-kinds';
@@ -17,7 +18,7 @@ export type Arrangement = (typeof ARRANGEMENTS)[number];
 const DEPTHS = [16, 24, 32] as const satisfies readonly DeliveryDepth[];
 
 /** What kind of file a delivery is. What is left out is as usual for the kind, or as the programme is. */
-export const deliveryFormatSchema = z.object({
+export const deliveryFormatFields = z.object({
   kind: z.enum(FILE_KINDS),
   arrangement: z.enum(ARRANGEMENTS).default('interleaved'),
   /** Null for the rate that the programme has. */
@@ -33,19 +34,23 @@ export const deliveryFormatSchema = z.object({
   /** Players are told by how much to turn it, from what is measured of the file; where the kind has a place for that. */
   hasLoudnessTags: z.boolean().default(false),
   /** The source's own file, every sample as it is: nothing but its tags is written. Its kind is the source's. */
-  isKept: z.boolean().default(false),
+  isPassthrough: z.boolean().default(false),
   /** The source's audio definition (ADM) is left out, where it can't go on. */
   withoutAdm: z.boolean().default(false),
 });
-export type DeliveryFormat = z.infer<typeof deliveryFormatSchema>;
-export type DeliveryFormatInput = z.input<typeof deliveryFormatSchema>;
+const OLD_FIELD_NAMES = { isKept: 'isPassthrough' } as const;
+
+export const deliveryFormatSchema = readingOldNames(deliveryFormatFields, OLD_FIELD_NAMES);
+export type DeliveryFormat = z.infer<typeof deliveryFormatFields>;
+export type DeliveryFormatInput = z.input<typeof deliveryFormatFields>;
 
 /** A format with nothing left open; its depth is null where it is lossy. */
-export const settledFormatSchema = deliveryFormatSchema.extend({
+const resolvedFormatFields = deliveryFormatFields.extend({
   sampleRateHz: z.int().min(8000).max(384_000),
   channels: z.int().min(1).max(24),
 });
-export type SettledFormat = z.infer<typeof settledFormatSchema>;
+export const resolvedFormatSchema = readingOldNames(resolvedFormatFields, OLD_FIELD_NAMES);
+export type ResolvedFormat = z.infer<typeof resolvedFormatFields>;
 
 /** Something that a format can't be, and the nearest that it can. */
 export interface FormatProblem {
@@ -69,13 +74,13 @@ export interface Programme {
 const DEFAULT_KBPS: Readonly<Partial<Record<FileKind, number>>> = { mp3: 192, m4a: 192, opus: 128, ogg: 192, mp2: 256 };
 
 /** What a format comes to for a programme; whether that can be is asked of `formatProblems`. */
-export function settleFormat(
+export function resolveFormat(
   format: DeliveryFormat,
   { channels, sampleRateHz }: Pick<Programme, 'channels' | 'sampleRateHz'>,
-): SettledFormat {
+): ResolvedFormat {
   const { kind } = format;
   const facts = KIND_FACTS[kind];
-  const mode = facts.modes.length === 0 || format.isKept ? null : (format.mode ?? facts.modes[0] ?? null);
+  const mode = facts.modes.length === 0 || format.isPassthrough ? null : (format.mode ?? facts.modes[0] ?? null);
   return {
     ...format,
     hasLoudnessTags: format.hasLoudnessTags && facts.hasLoudnessTags,
@@ -90,11 +95,11 @@ export function settleFormat(
 /** All that keeps a format from being written for a programme, each with the nearest that can be. */
 export function formatProblems(format: DeliveryFormat, programme: Programme): FormatProblem[] {
   const { kind } = format;
-  if (format.isKept) return [];
+  if (format.isPassthrough) return [];
   const facts = KIND_FACTS[kind];
   const { name } = facts;
-  const settled = settleFormat(format, programme);
-  const { sampleRateHz, channels, mode, bitRateKbps, bitDepth } = settled;
+  const resolved = resolveFormat(format, programme);
+  const { sampleRateHz, channels, mode, bitRateKbps, bitDepth } = resolved;
   const problems: FormatProblem[] = [];
   const offer = (text: string, change: Partial<DeliveryFormat>, nearestText: string) =>
     problems.push({ text, nearest: { ...format, ...change }, nearestText });
@@ -118,7 +123,7 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
       most === 2 && channels > 2 ? { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null } : { kind: 'wav' },
       most === 2 && channels <= 8 ? 'FLAC, which holds eight' : 'WAV, which holds all of them',
     );
-  } else if (channels > 2 && facts.layouts && !isKept(facts.layouts, programme)) {
+  } else if (channels > 2 && facts.layouts && !isPassthrough(facts.layouts, programme)) {
     const { name: layout } = layoutOf(programme);
     offer(
       `${name} is not written in ${layout}: its coder would move or mix the channels.`,
@@ -187,17 +192,27 @@ function layoutOf({ channels, layout }: Programme): ChannelLayout {
   return known ? writtenOrder(known).layout : { id: null, name: layout ?? '', mask: 0, channels: [] };
 }
 
-function isKept(layouts: readonly LayoutId[], programme: Programme): boolean {
+function isPassthrough(layouts: readonly LayoutId[], programme: Programme): boolean {
   const { id } = layoutOf(programme);
   return id !== null && layouts.includes(id);
 }
 
 /** Such as "MP3 192 constant · 44.1 kHz", "WAV 24-bit · 48 kHz · split". */
-export function describeFormat(format: SettledFormat): string {
-  const { kind, bitDepth, mode, bitRateKbps, sampleRateHz, arrangement, dither, hasLoudnessTags, isKept, withoutAdm } =
-    format;
+export function describeFormat(format: ResolvedFormat): string {
+  const {
+    kind,
+    bitDepth,
+    mode,
+    bitRateKbps,
+    sampleRateHz,
+    arrangement,
+    dither,
+    hasLoudnessTags,
+    isPassthrough,
+    withoutAdm,
+  } = format;
   const { name } = KIND_FACTS[kind];
-  const coded = isKept ? 'as it is coded' : `${bitRateKbps} ${mode}`;
+  const coded = isPassthrough ? 'as it is coded' : `${bitRateKbps} ${mode}`;
   const samples = bitDepth === null ? coded : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
   const ditherText = {
     none: 'no dither',
@@ -212,7 +227,7 @@ export function describeFormat(format: SettledFormat): string {
     arrangement === 'mono' && 'mono',
     bitDepth !== null && bitDepth < 32 && dither && ditherText[dither],
     hasLoudnessTags && 'loudness tags',
-    isKept && 'tags only',
+    isPassthrough && 'tags only',
     withoutAdm && 'without ADM',
   ]
     .filter((part) => typeof part === 'string')

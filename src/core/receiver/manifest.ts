@@ -9,13 +9,13 @@ export const sentNameSchema = z
   .refine((name) => !/[/\\]|\p{Cc}/u.test(name) && name !== '.' && name !== '..', 'not a file name');
 
 /** Stands for one sending: whatever comes twice under the same key is the same. */
-export const sendingKeySchema = z.string().regex(/^[0-9a-f]{40}$/);
+export const transferKeySchema = z.string().regex(/^[0-9a-f]{40}$/);
 
 /** What a receiver is told of a delivery: which bytes it is made of, and what was certified of them. */
 export const manifestSchema = z.object({
   manifest: z.literal('opsimeter'),
   version: z.literal(1),
-  key: sendingKeySchema,
+  key: transferKeySchema,
   files: z
     .array(
       z.object({

@@ -63,8 +63,8 @@ export function forecastGain(readings: Readings, weightedPower: ArrayLike<number
  * A treatment at a glance: levels move by its gain and trim, and no peak stands above its limiter's ceiling. What the
  * limiter takes from the loudness is not known here, and left out.
  */
-export function glance(readings: Readings, { gainDb, limit, trimDb }: GlancedSteps): Readings {
-  if (!limit) return moveLevels(readings, gainDb + trimDb);
+export function glance(readings: Readings, { gainDb, limit, outputGainDb }: GlancedSteps): Readings {
+  if (!limit) return moveLevels(readings, gainDb + outputGainDb);
   const moved = moveLevels(readings, gainDb);
   const held = (level: Level) => (level === null ? null : Math.min(level, limit.ceilingDbtp));
   const limited = {
@@ -77,7 +77,7 @@ export function glance(readings: Readings, { gainDb, limit, trimDb }: GlancedSte
       samplePeakDbfs: held(channel.samplePeakDbfs),
     })),
   };
-  return trimDb === 0 ? limited : moveLevels(limited, trimDb);
+  return outputGainDb === 0 ? limited : moveLevels(limited, outputGainDb);
 }
 
 /** Points of a fade that stand for 100 ms of it. */
@@ -121,12 +121,12 @@ export function forecastFades(
 export function fadedPower(
   power: ArrayLike<number>,
   { sampleRateHz, frames }: { sampleRateHz: number; frames: number },
-  { fadeIn, fadeOut, head = 0, tail = 0 }: Fades,
+  { fadeIn, fadeOut, paddingStart = 0, paddingEnd = 0 }: Fades,
 ): Float32Array {
   const binFrames = sampleRateHz / BINS_PER_SECOND;
-  const last = frames - tail - 1;
+  const last = frames - paddingEnd - 1;
   const gainAt = (frame: number) => {
-    const ahead = fadeIn ? fadeGain(fadeIn.shape, (frame - head) / fadeIn.frames) : 1;
+    const ahead = fadeIn ? fadeGain(fadeIn.shape, (frame - paddingStart) / fadeIn.frames) : 1;
     return fadeOut ? ahead * fadeGain(fadeOut.shape, (last - frame) / fadeOut.frames) : ahead;
   };
   return Float32Array.from(power, (value, bin) => {
@@ -136,7 +136,7 @@ export function fadedPower(
   });
 }
 
-type GlancedSteps = Pick<Treatment, 'gainDb' | 'limit' | 'trimDb'>;
+type GlancedSteps = Pick<Treatment, 'gainDb' | 'limit' | 'outputGainDb'>;
 
 type GatedLevels = Pick<
   Readings,

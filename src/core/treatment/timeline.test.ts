@@ -1,7 +1,7 @@
 import { timelineOf, toSourceFrame, toTreatedFrame } from './timeline';
 
 const SOURCE = { frames: 480_000, sampleRateHz: 48_000 };
-const PLAIN = { keep: null, resampleHz: null, head: null, tail: null };
+const PLAIN = { trim: null, resampleHz: null, paddingStart: null, paddingEnd: null };
 
 test('without steps a treated frame is the source’s', () => {
   const timeline = timelineOf(PLAIN, SOURCE);
@@ -12,10 +12,10 @@ test('without steps a treated frame is the source’s', () => {
 test('what is kept, added and resampled has its place along the source', () => {
   const timeline = timelineOf(
     {
-      keep: { startFrame: 4800, endFrame: null },
+      trim: { startFrame: 4800, endFrame: null },
       resampleHz: 96_000,
-      head: { frames: 19_200, kind: 'silence' },
-      tail: { frames: 9600, kind: 'room-tone' },
+      paddingStart: { frames: 19_200, kind: 'silence' },
+      paddingEnd: { frames: 9600, kind: 'room-tone' },
     },
     SOURCE,
   );

@@ -1,4 +1,4 @@
-import { keptRange } from './steps/keep';
+import { trimmedRange } from './steps/trim';
 import type { Treatment } from './treatment';
 
 /** Where the frames of a treated programme lie on the timeline of its source. */
@@ -16,16 +16,16 @@ export interface Timeline {
   lastFrame: number;
 }
 
-type Placing = Pick<Treatment, 'keep' | 'resampleHz' | 'head' | 'tail'>;
+type Placing = Pick<Treatment, 'trim' | 'resampleHz' | 'paddingStart' | 'paddingEnd'>;
 
 export function timelineOf(
-  { keep, resampleHz, head, tail }: Placing,
+  { trim, resampleHz, paddingStart, paddingEnd }: Placing,
   { frames, sampleRateHz }: { frames: number; sampleRateHz: number },
 ): Timeline {
   const ratio = (resampleHz ?? sampleRateHz) / sampleRateHz;
-  const { startFrame: keptStart, endFrame: keptEnd } = keptRange(keep, frames);
-  const startFrame = keptStart - (head?.frames ?? 0) / ratio;
-  const endFrame = keptEnd + (tail?.frames ?? 0) / ratio;
+  const { startFrame: keptStart, endFrame: keptEnd } = trimmedRange(trim, frames);
+  const startFrame = keptStart - (paddingStart?.frames ?? 0) / ratio;
+  const endFrame = keptEnd + (paddingEnd?.frames ?? 0) / ratio;
   return {
     ...{ ratio, keptStart, keptEnd, startFrame, endFrame },
     firstFrame: Math.min(0, startFrame),

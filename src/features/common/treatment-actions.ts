@@ -3,7 +3,7 @@
 import { setTimeout } from 'node:timers/promises';
 import * as z from 'zod';
 import { roundGain } from '@/core/treatment/gain';
-import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
+import { type Treatment, treatmentFields } from '@/core/treatment/treatment';
 import { answer } from '@/server/http/action';
 import { forecastCurrent } from '@/server/measure/limiting';
 import { getServer } from '@/server/server';
@@ -22,7 +22,7 @@ const programmeInput = z.string().min(1).max(64);
 const versionInput = z.int().nonnegative();
 const editInput = z.int().nullable().optional();
 /** Steps that are left out stay as they are. */
-const stepsInput = z.partialRecord(z.enum(Object.keys(treatmentSchema.shape) as (keyof Treatment)[]), z.unknown());
+const stepsInput = z.partialRecord(z.enum(Object.keys(treatmentFields.shape) as (keyof Treatment)[]), z.unknown());
 
 /** What takes longer than this to be forecast, as where a long programme is prepared anew, is shown when it is next asked for. */
 const SOON_MS = 1500;

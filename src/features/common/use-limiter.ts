@@ -74,7 +74,7 @@ export interface LimitedNow {
   gainDb: number;
   limited: LimitedProgramme;
   /** They speak of what is set. */
-  isSettled: boolean;
+  isUpToDate: boolean;
 }
 
 /** What a programme reads after a gain and a limiter: the last that has come, until the next has. */
@@ -93,5 +93,5 @@ export function useLimited(
   if (!limiting || !loaded) return undefined;
   if (loaded.value === 'failed') return loaded.address === address ? 'failed' : undefined;
   const gainDb = Number(new URLSearchParams(loaded.address.slice(loaded.address.indexOf('?'))).get('gainDb'));
-  return { gainDb, limited: loaded.value, isSettled: loaded.address === address };
+  return { gainDb, limited: loaded.value, isUpToDate: loaded.address === address };
 }

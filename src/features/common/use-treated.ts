@@ -60,7 +60,7 @@ export function useTreated(
   const found = isPlain ? trace : own;
   const prepared = typeof found === 'object' ? found : null;
   const before = prepared?.meta.readings ?? measured.readings;
-  const { gainDb, limit, trimDb } = treatment;
+  const { gainDb, limit, outputGainDb } = treatment;
   const limited = useLimited(source, preparation, limit && { gainDb, limit });
   const fadesKey = JSON.stringify(fadesOf(treatment));
   /** Behind the limiter, before the gain and the fades. */
@@ -69,18 +69,18 @@ export function useTreated(
     return prepared?.weightedPower ?? null;
   }, [limit, limited, prepared]);
   const after = useMemo(() => {
-    if (!prepared || !power) return glance(before, { gainDb, limit, trimDb });
+    if (!prepared || !power) return glance(before, { gainDb, limit, outputGainDb });
     const unfaded = limit
-      ? limitedAfter(before, { gainDb, limit, trimDb }, limited)
-      : forecastGain(before, power, gainDb + trimDb);
-    return forecastFades(unfaded, power, gainDb + trimDb, prepared.meta, JSON.parse(fadesKey) as Fades);
-  }, [before, prepared, power, gainDb, trimDb, limit, limited, fadesKey]);
+      ? limitedAfter(before, { gainDb, limit, outputGainDb }, limited)
+      : forecastGain(before, power, gainDb + outputGainDb);
+    return forecastFades(unfaded, power, gainDb + outputGainDb, prepared.meta, JSON.parse(fadesKey) as Fades);
+  }, [before, prepared, power, gainDb, outputGainDb, limit, limited, fadesKey]);
   const curve = useMemo(
     () =>
       prepared && power
-        ? { values: fadedPower(power, prepared.meta, JSON.parse(fadesKey) as Fades), gainDb: gainDb + trimDb }
+        ? { values: fadedPower(power, prepared.meta, JSON.parse(fadesKey) as Fades), gainDb: gainDb + outputGainDb }
         : null,
-    [prepared, power, gainDb, trimDb, fadesKey],
+    [prepared, power, gainDb, outputGainDb, fadesKey],
   );
   const edges = useMemo(() => {
     if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is on its way');
@@ -101,10 +101,10 @@ function withoutItsOwnRate(preparation: Preparation, sampleRateHz: number): Prep
 /** What a limiter leaves: as forecast, or until that has come as the last forecast moved, or else at a glance. */
 function limitedAfter(
   before: Readings,
-  levels: Pick<Treatment, 'gainDb' | 'limit' | 'trimDb'>,
+  levels: Pick<Treatment, 'gainDb' | 'limit' | 'outputGainDb'>,
   limited: LimitedNow | 'failed' | undefined,
 ): Readings {
   if (typeof limited !== 'object') return glance(before, levels);
-  if (limited.isSettled) return moveLevels(limited.limited.readings, levels.trimDb);
+  if (limited.isUpToDate) return moveLevels(limited.limited.readings, levels.outputGainDb);
   return glance(limited.limited.readings, { ...levels, gainDb: levels.gainDb - limited.gainDb });
 }

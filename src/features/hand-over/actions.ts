@@ -1,92 +1,80 @@
 'use server';
 
 import * as z from 'zod';
-import { type SetLine, setLineSchema } from '@/core/delivery/line';
+import { type SetRow, setRowSchema } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
-import {
-  addLine,
-  addMissingEdges,
-  addSet,
-  changeLine,
-  clearEdges,
-  removeLine,
-  removeSet,
-  restoreLine,
-  saveSet,
-  setNameTemplate,
-  setTags,
-} from '@/server/deliveries/lines';
-import { solveAgain, writeLine } from '@/server/deliveries/write-row';
+import * as rows from '@/server/deliveries/rows';
+import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
-import { sendDelivery } from '@/server/receivers/sendings';
+import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(500);
-export type WhatToDeliver = SetLine;
+export type WhatToDeliver = SetRow;
 
 /** Puts a row on the sheet for each of some programmes; nothing is written. */
 export async function addRows(programmeIds: readonly string[], wanted: WhatToDeliver): Promise<ActionResult<string[]>> {
   return answer(() => {
-    const parsed = setLineSchema.parse(wanted);
-    return ids.parse(programmeIds).map((programmeId) => addLine(getServer(), { programmeId, ...parsed }).id);
+    const parsed = setRowSchema.parse(wanted);
+    return ids.parse(programmeIds).map((programmeId) => rows.addRow(getServer(), { programmeId, ...parsed }).id);
   });
 }
 
-export async function changeRow(lineId: string, wanted: WhatToDeliver): Promise<ActionResult> {
+export async function changeRow(rowId: string, wanted: WhatToDeliver): Promise<ActionResult> {
   return answer(() => {
-    changeLine(getServer(), id.parse(lineId), setLineSchema.parse(wanted));
+    rows.changeRow(getServer(), id.parse(rowId), setRowSchema.parse(wanted));
     return undefined;
   });
 }
 
 /** Adds room tone to rows where their specs ask for more than there is; answers with how many rows that were. */
-export async function addEdges(lineIds: readonly string[]): Promise<ActionResult<number>> {
+export async function addEdges(rowIds: readonly string[]): Promise<ActionResult<number>> {
   return answer(async () => {
     let added = 0;
-    for (const lineId of ids.parse(lineIds)) if (await addMissingEdges(getServer(), lineId)) added++;
+    for (const rowId of ids.parse(rowIds)) if (await rows.addMissingEdges(getServer(), rowId)) added++;
     return added;
   });
 }
 
 /** Puts a row's edges back to those of its programme. */
-export async function resetEdges(lineId: string): Promise<ActionResult> {
+export async function resetEdges(rowId: string): Promise<ActionResult> {
   return answer(() => {
-    clearEdges(getServer(), id.parse(lineId));
+    rows.clearEdges(getServer(), id.parse(rowId));
     return undefined;
   });
 }
 
 /** Puts rows back on the sheet that were taken off. */
-export async function restoreRow(lineId: string): Promise<ActionResult> {
+export async function restoreRow(rowId: string): Promise<ActionResult> {
   return answer(() => {
-    restoreLine(getServer(), id.parse(lineId));
+    rows.restoreRow(getServer(), id.parse(rowId));
     return undefined;
   });
 }
 
-export async function removeRow(lineId: string): Promise<ActionResult> {
+export async function removeRow(rowId: string): Promise<ActionResult> {
   return answer(() => {
-    removeLine(getServer(), id.parse(lineId));
+    rows.removeRow(getServer(), id.parse(rowId));
     return undefined;
   });
 }
 
 /** Has rows written; what keeps one from it is told of that one, and the others go on. */
 export async function writeRows(
-  lineIds: readonly string[],
-): Promise<ActionResult<{ lineId: string; happened: string; todo: string }[]>> {
+  rowIds: readonly string[],
+): Promise<ActionResult<{ rowId: string; happened: string; todo: string }[]>> {
   return answer(async () => {
-    const failed: { lineId: string; happened: string; todo: string }[] = [];
-    for (const lineId of ids.parse(lineIds)) {
+    const failed: { rowId: string; happened: string; todo: string }[] = [];
+    for (const rowId of ids.parse(rowIds)) {
       try {
-        await writeLine(getServer(), lineId);
+        await writeRow(getServer(), rowId);
       } catch (error) {
         if (!isAppError(error)) throw error;
-        failed.push({ lineId, happened: error.text.happened, todo: error.text.todo });
+        failed.push({ rowId, happened: error.text.happened, todo: error.text.todo });
       }
     }
     return failed;
@@ -121,27 +109,27 @@ export async function sendFile(deliveryId: string, receiverId: string): Promise<
 
 export async function keepSet(name: string, programmeId: string): Promise<ActionResult> {
   return answer(() => {
-    saveSet(getServer(), z.string().trim().min(1, 'A set has a name').max(80).parse(name), id.parse(programmeId));
+    rows.saveSet(getServer(), z.string().trim().min(1, 'A set has a name').max(80).parse(name), id.parse(programmeId));
     return undefined;
   });
 }
 
 export async function forgetSet(setId: string): Promise<ActionResult> {
   return answer(() => {
-    removeSet(getServer(), id.parse(setId));
+    rows.removeSet(getServer(), id.parse(setId));
     return undefined;
   });
 }
 
 /** Adds the rows of a set to each of some programmes; answers with how many there are more. */
 export async function addSetRows(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
-  return answer(() => addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
+  return answer(() => rows.addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
 }
 
 /** Keeps what a programme's files say of themselves. */
 export async function keepTags(programmeId: string, tags: Record<string, string>): Promise<ActionResult> {
   return answer(() => {
-    setTags(getServer(), id.parse(programmeId), tagsSchema.parse(tags));
+    rows.setTags(getServer(), id.parse(programmeId), tagsSchema.parse(tags));
     return undefined;
   });
 }
@@ -149,7 +137,7 @@ export async function keepTags(programmeId: string, tags: Record<string, string>
 export async function renameDeliveries(jobId: string, template: string | null): Promise<ActionResult> {
   return answer(() => {
     const text = z.string().trim().min(1).max(200).nullable().parse(template);
-    setNameTemplate(getServer(), id.parse(jobId), text);
+    rows.setNameTemplate(getServer(), id.parse(jobId), text);
     return undefined;
   });
 }

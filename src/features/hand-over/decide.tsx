@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import { isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
-import type { SettledFormat } from '@/core/delivery/format';
+import type { ResolvedFormat } from '@/core/delivery/format';
 import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
@@ -25,7 +25,7 @@ export function Decide({
 }: {
   delivery: DeliveryView;
   spec: Spec;
-  format: SettledFormat;
+  format: ResolvedFormat;
   act: Act;
 }) {
   const [isAccepting, setIsAccepting] = useState(false);
@@ -78,7 +78,7 @@ export function Decide({
   );
 }
 
-function missText({ written }: DeliveryView, spec: Spec, { kind }: SettledFormat): string {
+function missText({ written }: DeliveryView, spec: Spec, { kind }: ResolvedFormat): string {
   if (!written) return '';
   const { readings, verdict } = written;
   const peak = specPeak(readings, spec);

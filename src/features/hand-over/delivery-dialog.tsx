@@ -10,9 +10,9 @@ import {
   describeFormat,
   formatProblems,
   rates,
-  settleFormat,
+  resolveFormat,
 } from '@/core/delivery/format';
-import type { DeliveryWay } from '@/core/delivery/line';
+import type { LevelMode } from '@/core/delivery/row';
 import { RECEIVER_KIND_NAMES } from '@/core/receiver/receiver';
 import type { Spec } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
@@ -43,7 +43,7 @@ export function usualDelivery(spec: Spec): WhatToDeliver {
   return {
     specId: spec.id,
     format: fitted(deliveryFormatSchema.parse({ kind: 'wav' }), spec),
-    way: { kind: 'as-set' },
+    levelMode: { kind: 'as-set' },
     receiverId: null,
   };
 }
@@ -88,14 +88,14 @@ export function DeliveryDialog({
   const specs = useSpecs();
   const [specId, setSpecId] = useState(initial.specId);
   const [format, setFormat] = useState(initial.format);
-  const [way, setWay] = useState<DeliveryWay>(initial.way);
+  const [levelMode, setLevelMode] = useState<LevelMode>(initial.levelMode);
   const [receiverId, setReceiverId] = useState(initial.receiverId);
   const treated = programmes.map(({ treatment, format: source, title: name }) => ({
     name,
     ...treatedProgramme(treatment, source, format),
   }));
   const [first = { name: '', channels: 2, sampleRateHz: 48_000 }] = treated;
-  const settled = settleFormat(format, first);
+  const resolved = resolveFormat(format, first);
   const found = treated.flatMap((own) =>
     formatProblems(format, own).map((problem) => ({ ...problem, name: own.name })),
   );
@@ -107,7 +107,7 @@ export function DeliveryDialog({
     const chosen = specs.find((own) => own.id === id);
     if (chosen) setFormat(fitted(format, chosen));
   };
-  const isSolved = way.kind === 'solved';
+  const isSolved = levelMode.kind === 'solved';
   return (
     <Dialog
       title={title}
@@ -125,7 +125,7 @@ export function DeliveryDialog({
           <Choice label="Spec" value={specId} options={specOptions(specs)} onChange={chooseSpec} />
         </span>
 
-        {format.isKept ? null : (
+        {format.isPassthrough ? null : (
           <>
             <span className="text-mute">File</span>
             <span className="flex flex-wrap items-center gap-2">
@@ -173,7 +173,7 @@ export function DeliveryDialog({
                   {facts.modes.length > 1 ? (
                     <Segments
                       label="Mode"
-                      value={settled.mode ?? 'constant'}
+                      value={resolved.mode ?? 'constant'}
                       options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
                       onChange={(mode) => set({ mode, bitRateKbps: null })}
                     />
@@ -182,12 +182,12 @@ export function DeliveryDialog({
                   )}
                   <Choice
                     label="Bit rate"
-                    value={String(settled.bitRateKbps)}
-                    options={rates(format.kind, settled.mode ?? 'constant').map((kbps) => ({
+                    value={String(resolved.bitRateKbps)}
+                    options={rates(format.kind, resolved.mode ?? 'constant').map((kbps) => ({
                       value: String(kbps),
                       label: `${kbps} kbit/s`,
                     }))}
-                    onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: settled.mode })}
+                    onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: resolved.mode })}
                   />
                 </span>
               </>
@@ -197,20 +197,20 @@ export function DeliveryDialog({
                 <span className="flex flex-wrap items-center gap-2">
                   <Segments
                     label="Depth"
-                    value={String(settled.bitDepth)}
+                    value={String(resolved.bitDepth)}
                     options={([16, 24, 32] as const)
                       .filter((bits) => facts.depths.includes(bits))
                       .map((bits) => ({ value: String(bits), label: bits === 32 ? '32 float' : `${bits} bit` }))}
                     onChange={(bits) => set({ bitDepth: Number(bits) as 16 | 24 | 32 })}
                   />
-                  {settled.bitDepth === 32 ? null : (
+                  {resolved.bitDepth === 32 ? null : (
                     <>
                       <span className="pl-2 text-mute">dither</span>
                       <Choice
                         label="Dither"
                         value={format.dither ?? 'usual'}
                         options={[
-                          { value: 'usual', label: settled.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
+                          { value: 'usual', label: resolved.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
                           ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
                         ]}
                         onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
@@ -233,7 +233,9 @@ export function DeliveryDialog({
         <span className="flex flex-wrap items-center gap-2">
           <Segments
             label="Levels"
-            value={format.isKept ? 'kept' : !isSolved ? 'as-set' : way.maxReductionDb === 0 ? 'gain' : 'limiter'}
+            value={
+              format.isPassthrough ? 'kept' : !isSolved ? 'as-set' : levelMode.maxReductionDb === 0 ? 'gain' : 'limiter'
+            }
             options={[
               { value: 'as-set', label: 'as it is set', hint: 'Gain and limiter of the desk' },
               { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for; nothing is limited' },
@@ -245,25 +247,25 @@ export function DeliveryDialog({
               },
             ]}
             onChange={(kind) => {
-              set({ isKept: kind === 'kept', ...(kind === 'kept' ? { hasLoudnessTags: true } : {}) });
-              setWay(
+              set({ isPassthrough: kind === 'kept', ...(kind === 'kept' ? { hasLoudnessTags: true } : {}) });
+              setLevelMode(
                 kind === 'as-set' || kind === 'kept'
                   ? { kind: 'as-set' }
                   : { kind: 'solved', maxReductionDb: kind === 'gain' ? 0 : USUAL_REDUCTION_DB, marginDb: 0 },
               );
             }}
           />
-          {isSolved && way.maxReductionDb > 0 ? (
+          {isSolved && levelMode.maxReductionDb > 0 ? (
             <Choice
               label="Reduction allowed"
-              value={String(way.maxReductionDb)}
+              value={String(levelMode.maxReductionDb)}
               options={REDUCTIONS_DB.map((db) => ({ value: String(db), label: `up to ${db} dB` }))}
-              onChange={(db) => setWay({ ...way, maxReductionDb: Number(db) })}
+              onChange={(db) => setLevelMode({ ...levelMode, maxReductionDb: Number(db) })}
             />
           ) : null}
         </span>
 
-        {facts.hasLoudnessTags || format.isKept ? (
+        {facts.hasLoudnessTags || format.isPassthrough ? (
           <>
             <span className="text-mute">Loudness tags</span>
             <span className="flex items-center gap-2">
@@ -274,7 +276,7 @@ export function DeliveryDialog({
               >
                 say how loud it is
               </Switch>
-              {format.isKept ? (
+              {format.isPassthrough ? (
                 <span className="text-xs text-mute">where the source’s kind has a place for it</span>
               ) : null}
             </span>
@@ -309,12 +311,12 @@ export function DeliveryDialog({
       ) : null}
       <footer className="flex items-center justify-between gap-4">
         <p className="text-sm text-mute">
-          {format.isKept ? 'The source’s own file, every sample as it is' : describeFormat(settled)}
+          {format.isPassthrough ? 'The source’s own file, every sample as it is' : describeFormat(resolved)}
         </p>
         <Button
           kind="primary"
           disabled={problem !== undefined}
-          onClick={() => onDone({ specId, format, way, receiverId })}
+          onClick={() => onDone({ specId, format, levelMode, receiverId })}
         >
           {action}
         </Button>

@@ -9,7 +9,7 @@ import { useSpec } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
 import { useAct } from '@/features/common/use-act';
-import type { LineView, SheetView } from '@/server/deliveries/sheet';
+import type { RowView, SheetView } from '@/server/deliveries/sheet';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button, ButtonLink } from '@/ui/button';
@@ -51,20 +51,20 @@ export function HandOver({
   const { track } = useSaveStatus();
   const { act, isBusy, error, clearError } = useAct(track);
   const spec = useSpec(specId);
-  const [refused, setRefused] = useState<{ lineId: string; happened: string; todo: string }[]>([]);
+  const [refused, setRefused] = useState<{ rowId: string; happened: string; todo: string }[]>([]);
   const [isAdding, setIsAdding] = useState(false);
   /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
   const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
-  const lines = current ? sheet.lines.filter(({ programmeId }) => programmeId === current.id) : sheet.lines;
-  const failures = usePredictions(lines);
+  const rows = current ? sheet.rows.filter(({ programmeId }) => programmeId === current.id) : sheet.rows;
+  const failures = usePredictions(rows);
   const shownProgrammes = current ? [current] : programmes;
-  const isTicked = (line: LineView) => ticked.get(line.id) ?? isWanted(line);
-  const chosen = lines.filter((line) => isTicked(line) && canBeWritten(line));
-  const underWay = lines.filter(isUnderWay);
+  const isTicked = (row: RowView) => ticked.get(row.id) ?? isWanted(row);
+  const chosen = rows.filter((row) => isTicked(row) && canBeWritten(row));
+  const underWay = rows.filter(isUnderWay);
   /** What is ticked follows from forecasts: nothing is written before all of them are there. */
-  const pending = lines.filter((line) => isPending(line, failures));
-  const withoutEdges = lines.filter(({ canAddEdges }) => canAddEdges);
-  const [removed, setRemoved] = useState<{ lineId: string; name: string }>();
+  const pending = rows.filter((row) => isPending(row, failures));
+  const withoutEdges = rows.filter(({ canAddEdges }) => canAddEdges);
+  const [removed, setRemoved] = useState<{ rowId: string; name: string }>();
 
   const write = () => {
     const ids = chosen.map(({ id }) => id);
@@ -96,7 +96,7 @@ export function HandOver({
           <SetsMenu
             sets={sheet.sets}
             programmes={shownProgrammes}
-            canKeep={current !== null && lines.length > 0}
+            canKeep={current !== null && rows.length > 0}
             act={act}
           />
           <Button onClick={() => setIsAdding(true)} disabled={measured.length === 0}>
@@ -106,10 +106,10 @@ export function HandOver({
       </header>
 
       <Card className="flex flex-wrap items-center gap-x-3 gap-y-2">
-        <Tally lines={lines} pending={pending.length} />
-        <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={lines[0]} act={act} />
+        <Tally rows={rows} pending={pending.length} />
+        <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={rows[0]} act={act} />
         <span className="ml-auto flex items-center gap-2">
-          {sheet.lines.some(({ delivery }) => delivery?.written) ? (
+          {sheet.rows.some(({ delivery }) => delivery?.written) ? (
             <ButtonLink href={`/api/jobs/${jobId}/certificates`} download>
               All certificates
             </ButtonLink>
@@ -141,8 +141,8 @@ export function HandOver({
         </span>
       </Card>
       <ErrorNotice error={error} onClose={clearError} />
-      {refused.map(({ lineId, happened, todo }) => (
-        <Notice key={lineId} onClose={() => setRefused(refused.filter((own) => own.lineId !== lineId))}>
+      {refused.map(({ rowId, happened, todo }) => (
+        <Notice key={rowId} onClose={() => setRefused(refused.filter((own) => own.rowId !== rowId))}>
           {happened} {todo}
         </Notice>
       ))}
@@ -152,7 +152,7 @@ export function HandOver({
           <Button
             onClick={() =>
               act(
-                () => restoreRow(removed.lineId),
+                () => restoreRow(removed.rowId),
                 () => setRemoved(undefined),
               )
             }
@@ -170,20 +170,20 @@ export function HandOver({
         </p>
       )}
 
-      {lines.length > 0 ? (
+      {rows.length > 0 ? (
         <Sheet
-          lines={lines}
+          rows={rows}
           failures={failures}
           template={sheet.nameTemplate}
           withTitles={current === null}
           programmes={programmes}
           receivers={receivers}
           isTicked={isTicked}
-          onTick={(line, isOn) => setTicked(new Map(ticked).set(line.id, isOn))}
-          onRemove={(line, name) =>
+          onTick={(row, isOn) => setTicked(new Map(ticked).set(row.id, isOn))}
+          onRemove={(row, name) =>
             act(
-              () => removeRow(line.id),
-              () => setRemoved({ lineId: line.id, name }),
+              () => removeRow(row.id),
+              () => setRemoved({ rowId: row.id, name }),
             )
           }
           isBusy={isBusy}
@@ -240,13 +240,13 @@ function aboutProgramme({ version, format, fileName }: ProgrammeView): string {
  * What is written unless somebody says otherwise: what will meet its spec, and what was set differently since it was.
  * Nothing is ticked before it is known, so that no tick goes away under a hand.
  */
-function isWanted(line: LineView): boolean {
-  const standing = standingOf(line);
-  return (standing === 'planned' && line.prediction?.verdict.inside === true) || standing === 'stale';
+function isWanted(row: RowView): boolean {
+  const standing = standingOf(row);
+  return (standing === 'planned' && row.prediction?.verdict.inside === true) || standing === 'stale';
 }
 
-function canBeWritten(line: LineView): boolean {
-  return !isUnderWay(line) && !line.problem;
+function canBeWritten(row: RowView): boolean {
+  return !isUnderWay(row) && !row.problem;
 }
 
 function writeText(chosen: number, pending: number): string {
@@ -256,10 +256,10 @@ function writeText(chosen: number, pending: number): string {
 }
 
 /** How many rows stand where. A file that misses, and one that is out of date, is never counted among those that are fine. */
-function Tally({ lines, pending }: { lines: readonly LineView[]; pending: number }) {
+function Tally({ rows, pending }: { rows: readonly RowView[]; pending: number }) {
   const count = (...standings: ReturnType<typeof standingOf>[]) =>
-    lines.filter((line) => standings.includes(standingOf(line))).length;
-  const planned = lines.filter((line) => standingOf(line) === 'planned' && line.prediction);
+    rows.filter((row) => standings.includes(standingOf(row))).length;
+  const planned = rows.filter((row) => standingOf(row) === 'planned' && row.prediction);
   const fine = planned.filter(({ prediction }) => prediction?.verdict.inside).length;
   const wouldMiss = planned.length - fine;
   const verified = count('verified');

@@ -3,7 +3,7 @@
 import { useState } from 'react';
 import { DEFAULT_TEMPLATE, fileStem, NAME_FIELDS, unknownFields } from '@/core/delivery/file-name';
 import type { Act } from '@/features/common/use-act';
-import type { LineView } from '@/server/deliveries/sheet';
+import type { RowView } from '@/server/deliveries/sheet';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
@@ -30,7 +30,7 @@ export function NameTemplate({
   jobId: string;
   template: string;
   /** Whose name is shown. */
-  example: LineView | undefined;
+  example: RowView | undefined;
   act: Act;
 }) {
   const [typed, setTyped] = useState<string>();

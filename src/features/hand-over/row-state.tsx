@@ -9,7 +9,7 @@ import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
 import type { Act } from '@/features/common/use-act';
 import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
-import type { LineView } from '@/server/deliveries/sheet';
+import type { RowView } from '@/server/deliveries/sheet';
 import type { DeliveryView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { addEdges } from './actions';
@@ -17,16 +17,16 @@ import { standingOf } from './standing';
 
 /** How far a row is: forecast, under way, written, missed, out of date. */
 export function State({
-  line,
+  row,
   failure,
   act,
 }: {
-  line: LineView;
+  row: RowView;
   failure: { happened: string; todo: string } | undefined;
   act: Act;
 }) {
-  const { delivery, prediction, problem } = line;
-  const standing = standingOf(line);
+  const { delivery, prediction, problem } = row;
+  const standing = standingOf(row);
   switch (standing) {
     case 'planned':
       if (problem) return <StatePill state="over">can not be</StatePill>;
@@ -38,7 +38,7 @@ export function State({
         );
       }
       if (!prediction) return <span className="text-sm text-mute">◌ predicting …</span>;
-      return <Predicted line={line} act={act} />;
+      return <Predicted row={row} act={act} />;
     case 'under-way':
     case 'ended':
       return (
@@ -56,7 +56,7 @@ export function State({
       return (
         <span className="flex flex-col items-start gap-1">
           <StatePill state="inside">verified</StatePill>
-          <ShortText line={line} />
+          <ShortText row={row} />
         </span>
       );
     case 'stale':
@@ -81,7 +81,7 @@ export function State({
   }
 }
 
-function Predicted({ line: { id, prediction, canAddEdges }, act }: { line: LineView; act: Act }) {
+function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView; act: Act }) {
   if (!prediction) return null;
   const { verdict, stop } = prediction;
   if (verdict.inside) {
@@ -120,12 +120,13 @@ function Predicted({ line: { id, prediction, canAddEdges }, act }: { line: LineV
 }
 
 /** Coded, and softer than it was forecast: by how much, and what the coder did. */
-function ShortText({ line: { delivery, way, spec } }: { line: LineView }) {
+function ShortText({ row: { delivery, levelMode, spec } }: { row: RowView }) {
   const { written, passes, format, predicted } = delivery ?? {};
   const loudness = written ? specLoudness(written.readings, spec) : null;
   const last = passes?.at(-1);
   const forecast = predicted ? specLoudness(predicted, spec) : null;
-  if (way.kind !== 'solved' || !format || loudness === null || forecast === null || last?.peak == null) return null;
+  if (levelMode.kind !== 'solved' || !format || loudness === null || forecast === null || last?.peak == null)
+    return null;
   const shortLu = forecast - loudness;
   if (!isLossy(format.kind) || shortLu < 0.1) return null;
   const isAtCeiling = last.peak > spec.peak.ceiling - 0.1;

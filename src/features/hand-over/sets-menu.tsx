@@ -4,7 +4,7 @@ import { X } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
 import type { Act } from '@/features/common/use-act';
-import type { SetView } from '@/server/deliveries/lines';
+import type { SetView } from '@/server/deliveries/rows';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
@@ -58,7 +58,7 @@ export function SetsMenu({
                   >
                     <strong>{set.name}</strong>
                     <span className="block text-xs text-mute">
-                      {set.lines.length === 1 ? '1 delivery' : `${set.lines.length} deliveries`}
+                      {set.rows.length === 1 ? '1 delivery' : `${set.rows.length} deliveries`}
                       {measured.length > 1 ? ` for each of ${measured.length} programmes` : ''}
                     </span>
                   </button>

@@ -3,12 +3,12 @@
 import { Pencil, X } from 'lucide-react';
 import { useState } from 'react';
 import { fileStem } from '@/core/delivery/file-name';
-import { describeWay } from '@/core/delivery/line';
+import { describeLevelMode } from '@/core/delivery/row';
 import { formatBytes, formatNumber } from '@/core/units/format';
 import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark, StatePill } from '@/features/common/state-mark';
 import type { Act } from '@/features/common/use-act';
-import type { LineView } from '@/server/deliveries/sheet';
+import type { RowView } from '@/server/deliveries/sheet';
 import type { DeliveryView, ProgrammeView } from '@/server/jobs/jobs';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button } from '@/ui/button';
@@ -18,8 +18,8 @@ import { Decide } from './decide';
 import { DeliveryDialog } from './delivery-dialog';
 import { CertificateLinks, Downloads, FileFacts, Landed, Reduction } from './row-facts';
 import { State } from './row-state';
-import { SendingState } from './sending-state';
 import { standingOf } from './standing';
+import { TransferState } from './transfer-state';
 import { keyOf, type PredictionFailures } from './use-predictions';
 import { PlayButton, WrittenPlayer } from './written-player';
 
@@ -27,7 +27,7 @@ const COLUMNS = 8;
 
 /** The rows: what is asked, where it will land or has landed, what that took, and how far it is. */
 export function Sheet({
-  lines,
+  rows,
   failures,
   template,
   withTitles,
@@ -39,21 +39,21 @@ export function Sheet({
   isBusy,
   act,
 }: {
-  lines: readonly LineView[];
+  rows: readonly RowView[];
   failures: PredictionFailures;
   template: string;
   /** Of several programmes: each row tells which is its own. */
   withTitles: boolean;
   programmes: readonly ProgrammeView[];
   receivers: readonly ReceiverView[];
-  isTicked: (line: LineView) => boolean;
-  onTick: (line: LineView, isOn: boolean) => void;
-  onRemove: (line: LineView, name: string) => void;
+  isTicked: (row: RowView) => boolean;
+  onTick: (row: RowView, isOn: boolean) => void;
+  onRemove: (row: RowView, name: string) => void;
   /** Rows are being handed to be written: none is ticked or unticked meanwhile. */
   isBusy: boolean;
   act: Act;
 }) {
-  const [changed, setChanged] = useState<LineView>();
+  const [changed, setChanged] = useState<RowView>();
   const programme = programmes.find(({ id }) => id === changed?.programmeId);
   return (
     <Card flush className="overflow-x-auto">
@@ -78,17 +78,17 @@ export function Sheet({
           </tr>
         </thead>
         <tbody>
-          {lines.map((line) => (
+          {rows.map((row) => (
             <Row
-              key={line.id}
-              line={line}
-              failure={failures.get(keyOf(line))}
+              key={row.id}
+              row={row}
+              failure={failures.get(keyOf(row))}
               template={template}
               withTitle={withTitles}
-              isTicked={isTicked(line)}
-              onTick={(isOn) => onTick(line, isOn)}
-              onChange={() => setChanged(line)}
-              onRemove={() => onRemove(line, `${fileStem(template, line.nameFields)}.${line.extension}`)}
+              isTicked={isTicked(row)}
+              onTick={(isOn) => onTick(row, isOn)}
+              onChange={() => setChanged(row)}
+              onRemove={() => onRemove(row, `${fileStem(template, row.nameFields)}.${row.extension}`)}
               isBusy={isBusy}
               act={act}
             />
@@ -115,12 +115,12 @@ export function Sheet({
 }
 
 /** What a row asks for, to be changed. */
-function askedOf({ spec, format, way, receiver }: LineView): WhatToDeliver {
-  return { specId: spec.id, format, way, receiverId: receiver?.id ?? null };
+function askedOf({ spec, format, levelMode, receiver }: RowView): WhatToDeliver {
+  return { specId: spec.id, format, levelMode, receiverId: receiver?.id ?? null };
 }
 
 function Row({
-  line,
+  row,
   failure,
   template,
   withTitle,
@@ -131,7 +131,7 @@ function Row({
   isBusy,
   act,
 }: {
-  line: LineView;
+  row: RowView;
   failure: { happened: string; todo: string } | undefined;
   template: string;
   withTitle: boolean;
@@ -142,12 +142,12 @@ function Row({
   isBusy: boolean;
   act: Act;
 }) {
-  const { spec, delivery, prediction, problem, way } = line;
-  const standing = standingOf(line);
+  const { spec, delivery, prediction, problem, levelMode } = row;
+  const standing = standingOf(row);
   const written = delivery?.written ?? null;
   const readings = written?.readings ?? delivery?.predicted ?? prediction?.readings;
   const reduction = written ? written.reduction : (prediction?.reduction ?? null);
-  const name = delivery?.fileName ?? `${fileStem(template, line.nameFields)}.${line.extension}`;
+  const name = delivery?.fileName ?? `${fileStem(template, row.nameFields)}.${row.extension}`;
   const isFixed = standing === 'under-way';
   const [isPlaying, setIsPlaying] = useState(false);
   return (
@@ -164,24 +164,24 @@ function Row({
           />
         </td>
         <td className="py-2.5 pr-3">
-          {withTitle ? <span className="block truncate text-xs text-mute">{line.title}</span> : null}
+          {withTitle ? <span className="block truncate text-xs text-mute">{row.title}</span> : null}
           <span className="block text-sm font-bold">{spec.name}</span>
           <span className="block text-xs text-mute">
-            {describeWay(way)}
-            {way.kind === 'solved' && way.marginDb > 0
-              ? `, aimed ${formatNumber(way.marginDb)} dB below the ceiling`
+            {describeLevelMode(levelMode)}
+            {levelMode.kind === 'solved' && levelMode.marginDb > 0
+              ? `, aimed ${formatNumber(levelMode.marginDb)} dB below the ceiling`
               : ''}
-            {line.keep ? ' · a span of it' : ''}
+            {row.trim ? ' · a span of it' : ''}
           </span>
-          {line.isTwin ? <span className="block text-xs text-advice">○ the same as a row above</span> : null}
-          {line.hasOwnEdges ? (
+          {row.isTwin ? <span className="block text-xs text-advice">○ the same as a row above</span> : null}
+          {row.hasOwnEdges ? (
             <span className="block text-xs text-mute">
               room tone at its edges{' '}
               {isFixed ? null : (
                 <button
                   type="button"
                   className="cursor-pointer underline"
-                  onClick={() => act(() => resetEdges(line.id))}
+                  onClick={() => act(() => resetEdges(row.id))}
                 >
                   Reset
                 </button>
@@ -190,11 +190,11 @@ function Row({
           ) : null}
         </td>
         <td className="max-w-64 py-2.5 pr-3">
-          <span className="block truncate text-sm">{line.formatText}</span>
+          <span className="block truncate text-sm">{row.formatText}</span>
           <span className="block truncate text-xs text-mute" title={name}>
             {name}
           </span>
-          {line.receiver ? <span className="block truncate text-xs text-mute">to {line.receiver.name}</span> : null}
+          {row.receiver ? <span className="block truncate text-xs text-mute">to {row.receiver.name}</span> : null}
           {written ? <FileFacts delivery={delivery as DeliveryView} /> : null}
         </td>
         <td className="py-2 pl-2">{readings ? <MiniRule readings={readings} spec={spec} labelled /> : null}</td>
@@ -216,10 +216,10 @@ function Row({
         <td className="sticky right-0 bg-sheet py-2 pr-3 pl-3">
           <div className="flex flex-wrap items-center justify-end gap-1.5">
             <span className={written ? 'w-full' : 'mr-auto'}>
-              {line.sending?.state === 'accepted' ? (
+              {row.transfer?.state === 'accepted' ? (
                 <StatePill state="inside">accepted</StatePill>
               ) : (
-                <State line={line} failure={failure} act={act} />
+                <State row={row} failure={failure} act={act} />
               )}
             </span>
             {written ? (
@@ -245,7 +245,7 @@ function Row({
               </>
             )}
           </div>
-          <SendingState line={line} act={act} />
+          <TransferState row={row} act={act} />
         </td>
       </tr>
       {isPlaying && written ? (
@@ -258,7 +258,7 @@ function Row({
       {standing === 'missed' ? (
         <tr>
           <td colSpan={COLUMNS} className="px-4 pb-3">
-            <Decide delivery={delivery as DeliveryView} spec={spec} format={line.settled} act={act} />
+            <Decide delivery={delivery as DeliveryView} spec={spec} format={row.resolved} act={act} />
           </td>
         </tr>
       ) : null}
@@ -269,7 +269,7 @@ function Row({
               <span className="grow">
                 <StateMark state="over" /> {problem.text}
               </span>
-              <Button onClick={() => act(() => changeRow(line.id, { ...askedOf(line), format: problem.nearest }))}>
+              <Button onClick={() => act(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
                 Write it {problem.nearestText}
               </Button>
             </div>

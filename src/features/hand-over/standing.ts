@@ -1,9 +1,9 @@
-import type { LineView } from '@/server/deliveries/sheet';
+import type { RowView } from '@/server/deliveries/sheet';
 
 /** How far a row is. */
 export type Standing = 'planned' | 'under-way' | 'ended' | 'verified' | 'accepted' | 'missed' | 'stale';
 
-export function standingOf({ delivery, isStale }: LineView): Standing {
+export function standingOf({ delivery, isStale }: RowView): Standing {
   if (!delivery) return 'planned';
   const { written, task, acceptedReason } = delivery;
   if (!written) return task?.state === 'failed' || task?.state === 'cancelled' ? 'ended' : 'under-way';
@@ -12,6 +12,6 @@ export function standingOf({ delivery, isStale }: LineView): Standing {
   return acceptedReason === null ? 'missed' : 'accepted';
 }
 
-export function isUnderWay(line: LineView): boolean {
-  return standingOf(line) === 'under-way';
+export function isUnderWay(row: RowView): boolean {
+  return standingOf(row) === 'under-way';
 }

@@ -3,25 +3,25 @@
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
-import type { LineView } from '@/server/deliveries/sheet';
+import type { RowView } from '@/server/deliveries/sheet';
 
 /** What keeps rows from being predicted, by row and what it asks for. */
 export type PredictionFailures = ReadonlyMap<string, ErrorRecord>;
 
 /** A row as it is asked for now: one that was changed is predicted anew. */
-export const keyOf = ({ id, format, way, spec, hasOwnEdges }: LineView): string =>
-  JSON.stringify([id, format, way, spec.version, hasOwnEdges]);
+export const keyOf = ({ id, format, levelMode, spec, hasOwnEdges }: RowView): string =>
+  JSON.stringify([id, format, levelMode, spec.version, hasOwnEdges]);
 
 /** Whether a row's forecast is still to come. */
-export function isPending(line: LineView, failures: PredictionFailures): boolean {
-  return !line.prediction && !line.problem && !failures.has(keyOf(line));
+export function isPending(row: RowView, failures: PredictionFailures): boolean {
+  return !row.prediction && !row.problem && !failures.has(keyOf(row));
 }
 
 /** Has the rows that nothing is known of predicted, one after another; the page's data are fetched again as they come. */
-export function usePredictions(lines: readonly LineView[]): PredictionFailures {
+export function usePredictions(rows: readonly RowView[]): PredictionFailures {
   const router = useRouter();
   const [failures, setFailures] = useState<PredictionFailures>(new Map());
-  const next = lines.find((line) => isPending(line, failures));
+  const next = rows.find((row) => isPending(row, failures));
   const nextKey = next && keyOf(next);
   const nextId = next?.id;
   useEffect(() => {
@@ -30,7 +30,7 @@ export function usePredictions(lines: readonly LineView[]): PredictionFailures {
     const fail = (error: ErrorRecord) => setFailures((known) => new Map(known).set(nextKey, error));
     void (async () => {
       try {
-        const response = await fetch(`/api/lines/${nextId}/prediction`, { signal: ending.signal });
+        const response = await fetch(`/api/rows/${nextId}/prediction`, { signal: ending.signal });
         if (response.ok) router.refresh();
         else fail(((await response.json()) as { error: ErrorRecord }).error);
       } catch {

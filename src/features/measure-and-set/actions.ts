@@ -5,7 +5,7 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Marker } from '@/formats/metadata';
-import { addLine } from '@/server/deliveries/lines';
+import { addRow } from '@/server/deliveries/rows';
 import { answer } from '@/server/http/action';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { chooseLayout, metadataOf } from '@/server/measure/measure-source';
@@ -64,9 +64,13 @@ export async function deliverSpan(
   span: { startFrame: number; endFrame: number },
 ): Promise<ActionResult<string>> {
   return answer(() => {
-    const { id } = addLine(getServer(), {
+    const { id } = addRow(getServer(), {
       ...{ programmeId: idInput.parse(programmeId), specId: z.string().max(64).parse(specId) },
-      ...{ format: deliveryFormatSchema.parse({ kind: 'wav' }), way: { kind: 'as-set' }, keep: spanInput.parse(span) },
+      ...{
+        format: deliveryFormatSchema.parse({ kind: 'wav' }),
+        levelMode: { kind: 'as-set' },
+        trim: spanInput.parse(span),
+      },
     });
     return id;
   });

@@ -232,7 +232,7 @@ export function Desk({
     'span-start': () => setEdge('startFrame'),
     'span-end': () => setEdge('endFrame'),
     'span-none': () => store.setSpan(null),
-    'keep-span': () => commit({ keep: span }),
+    'keep-span': () => commit({ trim: span }),
     marker: keepAMarker,
     'zoom-in': () => store.zoom(1 / 1.5),
     'zoom-out': () => store.zoom(1.5),
@@ -312,7 +312,7 @@ export function Desk({
                 audition.setLooping(true);
                 audition.playFrom(span.startFrame);
               }}
-              onKeep={() => commit({ keep: span })}
+              onKeep={() => commit({ trim: span })}
               onMarker={keepAMarker}
               onHandOver={() =>
                 void act(async () => {

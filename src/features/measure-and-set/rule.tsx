@@ -57,10 +57,10 @@ function RuleDrawing({
   width,
 }: Parameters<typeof Rule>[0] & { width: number }) {
   // The scale stands still under the hand: it is chosen for the gain at which the slide was last let go.
-  const [settled, setSettled] = useState({ treated, spec });
+  const [shown, setShown] = useState({ treated, spec });
   const [drag, setDrag] = useState<{ startX: number; startGainDb: number }>();
-  if (!drag && (settled.treated !== treated || settled.spec !== spec)) setSettled({ treated, spec });
-  const scale = ruleScale(settled.treated, [spec, ...others], width);
+  if (!drag && (shown.treated !== treated || shown.spec !== spec)) setShown({ treated, spec });
+  const scale = ruleScale(shown.treated, [spec, ...others], width);
   const top = others.length * THIN_HEIGHT;
 
   const gainAt = (clientX: number, from: NonNullable<typeof drag>) =>

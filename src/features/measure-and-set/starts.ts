@@ -5,7 +5,7 @@ import type { Levels } from '@/core/treatment/treatment';
 import type { Steps } from './use-treatment';
 
 /** A premaster keeps every sample's shape and leaves room (common practice, no source). */
-const PREMASTER = { limit: null, trimDb: 0, resampleHz: null, dither: 'none' } as const;
+const PREMASTER = { limit: null, outputGainDb: 0, resampleHz: null, dither: 'none' } as const;
 
 export interface Start {
   name: string;
@@ -37,7 +37,7 @@ export function startingPoints(
     {
       name: 'Master',
       hint: `Master for ${spec.name}: on the target, with a limiter where gain alone does not reach it`,
-      steps: levels && { ...levels, trimDb: 0, dither: null },
+      steps: levels && { ...levels, outputGainDb: 0, dither: null },
     },
   ];
 }

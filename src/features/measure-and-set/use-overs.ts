@@ -12,11 +12,11 @@ const NONE: readonly Over[] = [];
 
 /** The stretches of a treated programme above the ceiling, in its own frames. A limiter leaves none above its own. */
 export function useOvers(prepared: Trace | null, treatment: Treatment, ceilingDbtp: number): readonly Over[] {
-  const { gainDb, trimDb, limit } = treatment;
-  const heldDbtp = limit ? limit.ceilingDbtp - MARGIN_DB + trimDb : Number.POSITIVE_INFINITY;
+  const { gainDb, outputGainDb, limit } = treatment;
+  const heldDbtp = limit ? limit.ceilingDbtp - MARGIN_DB + outputGainDb : Number.POSITIVE_INFINITY;
   return useMemo(
-    () => (prepared && heldDbtp > ceilingDbtp ? findOvers(prepared.peaks, gainDb + trimDb, ceilingDbtp) : NONE),
-    [prepared, gainDb, trimDb, heldDbtp, ceilingDbtp],
+    () => (prepared && heldDbtp > ceilingDbtp ? findOvers(prepared.peaks, gainDb + outputGainDb, ceilingDbtp) : NONE),
+    [prepared, gainDb, outputGainDb, heldDbtp, ceilingDbtp],
   );
 }
 
@@ -33,7 +33,7 @@ export function spanPeakDbtp(span: Span, prepared: Trace | null, treatment: Trea
   );
   const level = amplitudeToDb(greatest);
   if (level === null) return null;
-  const { gainDb, trimDb, limit } = treatment;
+  const { gainDb, outputGainDb, limit } = treatment;
   const held = limit ? Math.min(level + gainDb, limit.ceilingDbtp - MARGIN_DB) : level + gainDb;
-  return held + trimDb;
+  return held + outputGainDb;
 }

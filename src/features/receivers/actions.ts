@@ -4,7 +4,7 @@ import * as z from 'zod';
 import type { NewReceiver } from '@/core/receiver/receiver';
 import type { ActionResult } from '@/features/common/action-result';
 import { answer } from '@/server/http/action';
-import { setConduct } from '@/server/intake/desks';
+import { setConduct } from '@/server/intake/intakes';
 import { addReceiver, changeReceiver, removeReceiver } from '@/server/receivers/receivers';
 import { getServer } from '@/server/server';
 
@@ -31,12 +31,12 @@ export async function forgetReceiver(receiverId: string): Promise<ActionResult> 
 }
 
 /** Says how a simulated desk behaves from here on. */
-export async function conductDesk(
-  deskId: string,
+export async function conductIntake(
+  intakeId: string,
   conduct: { delaySeconds: number; refusesAll: boolean; dropsLeft: number },
 ): Promise<ActionResult> {
   return answer(() => {
-    setConduct(getServer(), id.parse(deskId), conduct);
+    setConduct(getServer(), id.parse(intakeId), conduct);
     return undefined;
   });
 }

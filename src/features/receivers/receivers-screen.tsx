@@ -8,14 +8,14 @@ import { SideList, type SideListItem } from '@/features/common/side-list';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
 import { TopBar } from '@/features/common/top-bar';
 import { useAct } from '@/features/common/use-act';
-import type { DeskView } from '@/server/intake/desks';
+import type { IntakeView } from '@/server/intake/intakes';
 import type { ReceiverView } from '@/server/receivers/receivers';
-import type { SentView } from '@/server/receivers/sendings';
+import type { SentView } from '@/server/receivers/transfers';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Segments, Switch } from '@/ui/segments';
 import { WorkLink } from '@/ui/work-link';
-import { conductDesk, forgetReceiver, keepReceiver, newReceiver } from './actions';
+import { conductIntake, forgetReceiver, keepReceiver, newReceiver } from './actions';
 import { ReceiverForm } from './receiver-form';
 
 const DELAYS_SECONDS = [0, 3, 10, 60];
@@ -34,13 +34,13 @@ const SENT: Readonly<Record<SentView['state'], { state: MarkState; words: string
 export function ReceiversScreen({
   receivers,
   current,
-  desk,
+  intake,
   sent,
 }: {
   receivers: readonly ReceiverView[];
   current: ReceiverView;
   /** Of a simulated desk. */
-  desk: DeskView | null;
+  intake: IntakeView | null;
   sent: readonly SentView[];
 }) {
   const router = useRouter();
@@ -94,12 +94,12 @@ export function ReceiversScreen({
                 <dd className="font-mono break-all">{address}</dd>
                 <dt>Secret</dt>
                 <dd>{hasSecret ? 'kept, and never shown' : 'none'}</dd>
-                {desk ? (
+                {intake ? (
                   <>
                     <dt>Takes</dt>
                     <dd>
                       <ul>
-                        {desk.rules.map((rule) => (
+                        {intake.rules.map((rule) => (
                           <li key={rule}>{rule}</li>
                         ))}
                       </ul>
@@ -108,12 +108,12 @@ export function ReceiversScreen({
                 ) : null}
               </dl>
             </Card>
-            {desk ? (
+            {intake ? (
               <Conduct
                 isFolder={kind === 'drop-folder'}
-                conduct={desk.conduct}
+                conduct={intake.conduct}
                 isBusy={isBusy}
-                onChange={(conduct) => act(() => conductDesk(id, conduct))}
+                onChange={(conduct) => act(() => conductIntake(id, conduct))}
               />
             ) : null}
             <SentTable sent={sent} />
@@ -164,9 +164,9 @@ function Conduct({
   onChange,
 }: {
   isFolder: boolean;
-  conduct: DeskView['conduct'];
+  conduct: IntakeView['conduct'];
   isBusy: boolean;
-  onChange: (conduct: DeskView['conduct']) => void;
+  onChange: (conduct: IntakeView['conduct']) => void;
 }) {
   const { delaySeconds, refusesAll, dropsLeft } = conduct;
   return (

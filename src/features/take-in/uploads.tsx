@@ -48,7 +48,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
   const [unfinished, setUnfinished] = useState<readonly Unfinished[]>([]);
   const files = useRef(new Map<number, File>());
   const waiting = useRef<number[]>([]);
-  const sending = useRef(new Map<number, Transfer>());
+  const transfer = useRef(new Map<number, Transfer>());
   const lastId = useRef(0);
 
   const change = useCallback((id: number, values: Partial<Upload>) => {
@@ -61,14 +61,14 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
 
   const pump = useCallback(() => {
     const end = (id: number, outcome: TransferOutcome) => {
-      if (!sending.current.delete(id)) return;
+      if (!transfer.current.delete(id)) return;
       const remark = remarkOn(outcome, files.current.get(id)?.name ?? '');
       if (remark) change(id, remark);
       else dismiss(id);
       router.refresh();
       pump();
     };
-    while (sending.current.size < AT_ONCE) {
+    while (transfer.current.size < AT_ONCE) {
       const id = waiting.current.shift();
       if (id === undefined) return;
       const file = files.current.get(id);
@@ -80,7 +80,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
             upload.id === id ? { ...upload, sentBytes, firstSentBytes: upload.firstSentBytes ?? sentBytes } : upload,
           ),
         );
-      sending.current.set(
+      transfer.current.set(
         id,
         send(jobId, file, sent, (outcome) => end(id, outcome)),
       );
@@ -126,7 +126,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
   const cancel = useCallback(
     (id: number) => {
       waiting.current = waiting.current.filter((waits) => waits !== id);
-      sending.current.get(id)?.abort();
+      transfer.current.get(id)?.abort();
       dismiss(id);
     },
     [dismiss],

@@ -1,6 +1,6 @@
 import { and, asc, eq } from 'drizzle-orm';
 import type { Certificate } from '@/core/delivery/certificate';
-import { deliveryFormatSchema, describeFormat, settleFormat } from '@/core/delivery/format';
+import { deliveryFormatSchema, describeFormat, resolveFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { describeTreatment } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
@@ -53,7 +53,7 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
       const { report, verdict, outcome, spec, fileName, writtenAtMs, acceptedReason } = delivery;
       if (!report?.sha256 || !verdict || writtenAtMs === null) return [];
       const { readings, format: written } = report;
-      const format = delivery.format ?? settleFormat(WAV, written);
+      const format = delivery.format ?? resolveFormat(WAV, written);
       const steps = outcome?.treatment ?? delivery.treatment ?? version.treatment;
       const only = { fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 };
       return [

@@ -10,17 +10,13 @@ import {
   text,
   uniqueIndex,
 } from 'drizzle-orm/sqlite-core';
+import * as z from 'zod';
 import type { Certificate } from '@/core/delivery/certificate';
 import type { Cover } from '@/core/delivery/cover';
 import type { FileSize } from '@/core/delivery/file-size';
-import {
-  type DeliveryFormat,
-  deliveryFormatSchema,
-  type SettledFormat,
-  settledFormatSchema,
-} from '@/core/delivery/format';
-import type { DeliveryWay, SetLine } from '@/core/delivery/line';
-import type { RowEdges } from '@/core/delivery/padding';
+import { deliveryFormatSchema, type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
+import { type LevelMode, setRowSchema } from '@/core/delivery/row';
+import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -32,16 +28,16 @@ import type { Facts } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
 import { parseStoredVerdict } from '@/core/spec/stored-verdict';
 import type { BindingLimit } from '@/core/treatment/solver';
-import type { Keep } from '@/core/treatment/steps/keep';
+import type { Trim } from '@/core/treatment/steps/trim';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Landing, Pass } from '@/workers/node/deliver-file';
 import type { FileReport } from '@/workers/protocol';
 
 /** What a row of the sheet will be, worked out before anything is written. */
-export interface LinePrediction {
+export interface RowPrediction {
   spec: Spec;
-  format: SettledFormat;
+  format: ResolvedFormat;
   treatment: Treatment;
   landing: Landing | null;
   readings: Readings;
@@ -141,31 +137,26 @@ export const programmes = sqliteTable(
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
 
-/** Older rows state fewer steps: those that they leave out are off. */
-const treatmentColumn = customType<{ data: Treatment; driverData: string }>({
-  dataType: () => 'text',
-  toDriver: (treatment) => JSON.stringify(treatment),
-  fromDriver: (text) => treatmentSchema.parse(JSON.parse(text)),
-});
+/**
+ * A column of JSON that is parsed as it is read: what older versions wrote is brought to what it is now, by the schema's defaults and
+ * its old names.
+ */
+const jsonColumn = <T>(parse: (value: unknown) => T) =>
+  customType<{ data: T; driverData: string }>({
+    dataType: () => 'text',
+    toDriver: (value) => JSON.stringify(value),
+    fromDriver: (text) => parse(JSON.parse(text)),
+  });
 
-/** Older rows say less of a format: what they leave out is as it was then, off. */
-const formatColumn = customType<{ data: DeliveryFormat; driverData: string }>({
-  dataType: () => 'text',
-  toDriver: (format) => JSON.stringify(format),
-  fromDriver: (text) => deliveryFormatSchema.parse(JSON.parse(text)),
-});
-
-const settledFormatColumn = customType<{ data: SettledFormat; driverData: string }>({
-  dataType: () => 'text',
-  toDriver: (format) => JSON.stringify(format),
-  fromDriver: (text) => settledFormatSchema.parse(JSON.parse(text)),
-});
-
-/** Verdicts of older versions say the same in fewer fields. */
-const verdictColumn = customType<{ data: Verdict; driverData: string }>({
-  dataType: () => 'text',
-  toDriver: (verdict) => JSON.stringify(verdict),
-  fromDriver: (text) => parseStoredVerdict(JSON.parse(text)),
+const treatmentColumn = jsonColumn((value) => treatmentSchema.parse(value));
+const formatColumn = jsonColumn((value) => deliveryFormatSchema.parse(value));
+const resolvedFormatColumn = jsonColumn((value) => resolvedFormatSchema.parse(value));
+const rowEdgesColumn = jsonColumn((value) => rowEdgesSchema.parse(value));
+const setRowsColumn = jsonColumn((value) => z.array(setRowSchema).parse(value));
+const verdictColumn = jsonColumn(parseStoredVerdict);
+const outcomeColumn = jsonColumn((value) => {
+  const outcome = value as DeliveryOutcome;
+  return { ...outcome, treatment: treatmentSchema.parse(outcome.treatment) };
 });
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
@@ -235,8 +226,8 @@ export const specs = sqliteTable(
 );
 
 /** Rows of the hand-over sheet: what is to be handed over, whether it has been written or not. */
-export const deliveryLines = sqliteTable(
-  'delivery_lines',
+export const deliveryRows = sqliteTable(
+  'delivery_rows',
   {
     id: text('id').primaryKey(),
     jobId: text('job_id')
@@ -247,28 +238,28 @@ export const deliveryLines = sqliteTable(
       .references(() => programmes.id),
     specId: text('spec_id').notNull(),
     format: formatColumn('format').notNull(),
-    way: text('way', { mode: 'json' }).$type<DeliveryWay>().notNull(),
+    levelMode: text('level_mode', { mode: 'json' }).$type<LevelMode>().notNull(),
     /** What of the programme is handed over by itself; null for what its treatment keeps. */
-    keep: text('keep', { mode: 'json' }).$type<Keep>(),
+    trim: text('trim', { mode: 'json' }).$type<Trim>(),
     /** What its edges are in place of the treatment's own; null where they are those. */
-    edges: text('edges', { mode: 'json' }).$type<RowEdges>(),
+    edges: rowEdgesColumn('edges'),
     /** Where it is sent once it is written and verified; null where it is kept here. */
     receiverId: text('receiver_id').references((): AnySQLiteColumn => receivers.id),
     position: integer('position').notNull(),
     createdAtMs: integer('created_at_ms').notNull(),
     removedAtMs: integer('removed_at_ms'),
     /** What it will be, and a key of what that was worked out from. */
-    prediction: text('prediction', { mode: 'json' }).$type<LinePrediction>(),
+    prediction: text('prediction', { mode: 'json' }).$type<RowPrediction>(),
     predictionKey: text('prediction_key'),
   },
-  (table) => [index('delivery_lines_job').on(table.jobId)],
+  (table) => [index('delivery_rows_job').on(table.jobId)],
 );
 
 /** Rows without a programme, to be added to any. */
 export const deliverySets = sqliteTable('delivery_sets', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
-  lines: text('lines', { mode: 'json' }).$type<SetLine[]>().notNull(),
+  rows: setRowsColumn('rows').notNull(),
   createdAtMs: integer('created_at_ms').notNull(),
 });
 
@@ -307,14 +298,14 @@ export const deliveries = sqliteTable(
     /** One that misses, and that is thrown away once this one is written; null of most. */
     replacesId: text('replaces_id').references((): AnySQLiteColumn => deliveries.id),
     /** The row of the sheet that it was written for; null of older ones. */
-    lineId: text('line_id').references(() => deliveryLines.id),
+    rowId: text('row_id').references(() => deliveryRows.id),
     /** Null of older ones: WAV of 24 bits. */
-    format: settledFormatColumn('format'),
+    format: resolvedFormatColumn('format'),
     /** What is done for it: the version's own steps, with the levels and the format of this delivery. Null of older ones. */
-    treatment: text('treatment', { mode: 'json' }).$type<Treatment>(),
+    treatment: treatmentColumn('treatment'),
     landing: text('landing', { mode: 'json' }).$type<Landing>(),
     /** What was written, and what that took. */
-    outcome: text('outcome', { mode: 'json' }).$type<DeliveryOutcome>(),
+    outcome: outcomeColumn('outcome'),
     /** Why a file that misses is handed over all the same. */
     acceptedReason: text('accepted_reason'),
     /** Its file was thrown away. */
@@ -323,7 +314,7 @@ export const deliveries = sqliteTable(
   (table) => [
     uniqueIndex('deliveries_job_file').on(table.jobId, table.fileName),
     // However often it is asked for: a row has one file being written.
-    uniqueIndex('deliveries_one_open').on(table.lineId).where(sql`state = 'open'`),
+    uniqueIndex('deliveries_one_open').on(table.rowId).where(sql`state = 'open'`),
   ],
 );
 
@@ -341,11 +332,11 @@ export const receivers = sqliteTable('receivers', {
   removedAtMs: integer('removed_at_ms'),
 });
 
-export const SENDING_STATES = ['open', 'checking', 'accepted', 'refused'] as const;
+export const TRANSFER_STATES = ['open', 'checking', 'accepted', 'refused'] as const;
 
 /** A delivery on its way to a receiver, and what came of it. */
-export const sendings = sqliteTable(
-  'sendings',
+export const transfers = sqliteTable(
+  'transfers',
   {
     id: text('id').primaryKey(),
     deliveryId: text('delivery_id')
@@ -360,7 +351,7 @@ export const sendings = sqliteTable(
     key: text('key').notNull(),
     /** Whoever has it may fetch the files, and nothing else. */
     fetchToken: text('fetch_token').notNull(),
-    state: text('state', { enum: SENDING_STATES }).notNull(),
+    state: text('state', { enum: TRANSFER_STATES }).notNull(),
     reasons: text('reasons', { mode: 'json' }).$type<string[]>().notNull(),
     /** Since the last one that got through. */
     failedTries: integer('failed_tries').notNull(),
@@ -370,27 +361,27 @@ export const sendings = sqliteTable(
     endedAtMs: integer('ended_at_ms'),
   },
   (table) => [
-    uniqueIndex('sendings_round').on(table.deliveryId, table.receiverId, table.round),
-    uniqueIndex('sendings_key').on(table.key),
+    uniqueIndex('transfers_round').on(table.deliveryId, table.receiverId, table.round),
+    uniqueIndex('transfers_key').on(table.key),
   ],
 );
 
 /** What happened on the way, line by line. */
-export const sendingLog = sqliteTable(
-  'sending_log',
+export const transferLog = sqliteTable(
+  'transfer_log',
   {
     id: integer('id').primaryKey({ autoIncrement: true }),
-    sendingId: text('sending_id')
+    transferId: text('transfer_id')
       .notNull()
-      .references(() => sendings.id),
+      .references(() => transfers.id),
     atMs: integer('at_ms').notNull(),
     text: text('text').notNull(),
   },
-  (table) => [index('sending_log_sending').on(table.sendingId)],
+  (table) => [index('transfer_log_transfer').on(table.transferId)],
 );
 
 /** How a simulated intake desk behaves, besides its rules. */
-export interface DeskConduct {
+export interface IntakeConduct {
   /** It looks at what it has been sent so much later. */
   delaySeconds: number;
   /** Whatever comes is refused. */
@@ -400,11 +391,11 @@ export interface DeskConduct {
 }
 
 /** The simulated intake desks: what stands at the other end of the built-in receivers. */
-export const intakeDesks = sqliteTable('intake_desks', {
+export const simulatedIntakes = sqliteTable('simulated_intakes', {
   /** As the receiver that leads to it. */
   id: text('id').primaryKey(),
   secret: text('secret').notNull(),
-  conduct: text('conduct', { mode: 'json' }).$type<DeskConduct>().notNull(),
+  conduct: text('conduct', { mode: 'json' }).$type<IntakeConduct>().notNull(),
 });
 
 /** What an intake desk has been sent. */
@@ -412,9 +403,9 @@ export const intakeItems = sqliteTable(
   'intake_items',
   {
     id: text('id').primaryKey(),
-    deskId: text('desk_id')
+    intakeId: text('intake_id')
       .notNull()
-      .references(() => intakeDesks.id),
+      .references(() => simulatedIntakes.id),
     key: text('key').notNull(),
     manifest: text('manifest', { mode: 'json' }).$type<Manifest>().notNull(),
     state: text('state', { enum: ['received', 'accepted', 'refused'] }).notNull(),
@@ -422,7 +413,7 @@ export const intakeItems = sqliteTable(
     receivedAtMs: integer('received_at_ms').notNull(),
     answeredAtMs: integer('answered_at_ms'),
   },
-  (table) => [uniqueIndex('intake_items_key').on(table.deskId, table.key)],
+  (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
 );
 
 export const TASK_KINDS = ['measure', 'render', 'send', 'check'] as const;

@@ -3,14 +3,14 @@ import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { deliveries } from '../db/schema';
-import { sendAsAsked } from '../receivers/sendings';
-import { fileNamesOf, rowOf } from './row';
+import { sendAsAsked } from '../receivers/transfers';
+import { deliveryRecord, fileNamesOf } from './delivery-record';
 
 type Delivery = typeof deliveries.$inferSelect;
 
 /** A written delivery that misses its spec and was not thrown away. Throws `not-found` or `bad-request`. */
 export function missedDelivery(server: ServerContext, deliveryId: string): Delivery {
-  const { deliveries: delivery } = rowOf(server, deliveryId);
+  const { deliveries: delivery } = deliveryRecord(server, deliveryId);
   if (delivery.state !== 'written' || !delivery.verdict || delivery.verdict.inside) {
     throw new AppError('bad-request', { reason: 'only a file that misses its spec can be decided about' });
   }

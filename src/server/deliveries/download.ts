@@ -5,8 +5,8 @@ import type { FileKind } from '@/core/delivery/file-kinds';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
+import { fileNamesOf, writtenDelivery } from './delivery-record';
 import { checkIntact } from './intact';
-import { fileNamesOf, writtenDelivery } from './row';
 
 const MEDIA_TYPES: Readonly<Record<FileKind, string>> = {
   wav: 'audio/wav',

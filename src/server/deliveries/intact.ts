@@ -1,7 +1,7 @@
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { currentHash } from '../storage/intact';
-import { writtenDelivery } from './row';
+import { writtenDelivery } from './delivery-record';
 
 /**
  * Holds the files of a written delivery to what they were when they were verified, before anybody is given or told anything of

@@ -1,20 +1,20 @@
 import { and, count, eq, isNull, lt } from 'drizzle-orm';
 import { formatFields, type NameFields } from '@/core/delivery/file-name';
-import type { SettledFormat } from '@/core/delivery/format';
+import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { jobs, programmes } from '../db/schema';
-import type { Line } from './predict';
+import type { DeliveryRow } from './predict';
 
 /** What the name of a row's file can tell of it. Throws `not-found`. */
 export function nameFieldsOf(
   { db }: Pick<ServerContext, 'db'>,
-  line: Pick<Line, 'programmeId' | 'jobId' | 'specId'>,
-  format: SettledFormat,
+  row: Pick<DeliveryRow, 'programmeId' | 'jobId' | 'specId'>,
+  format: ResolvedFormat,
   version: number,
 ): NameFields {
-  const programme = db.select().from(programmes).where(eq(programmes.id, line.programmeId)).get();
-  const job = db.select().from(jobs).where(eq(jobs.id, line.jobId)).get();
+  const programme = db.select().from(programmes).where(eq(programmes.id, row.programmeId)).get();
+  const job = db.select().from(jobs).where(eq(jobs.id, row.jobId)).get();
   if (!programme || !job) throw new AppError('not-found', { what: 'programme' });
   const before = db
     .select({ programmes: count() })
@@ -24,7 +24,7 @@ export function nameFieldsOf(
     )
     .get();
   return {
-    ...{ title: programme.title, spec: line.specId, rate: format.sampleRateHz, version, job: job.name },
+    ...{ title: programme.title, spec: row.specId, rate: format.sampleRateHz, version, job: job.name },
     ...formatFields(format),
     track: (before?.programmes ?? 0) + 1,
   };

@@ -3,8 +3,8 @@ import { eq } from 'drizzle-orm';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { forecastFacts } from '@/core/delivery/facts';
 import { fileSize } from '@/core/delivery/file-size';
-import { formatProblems, settleFormat } from '@/core/delivery/format';
-import { withRowEdges } from '@/core/delivery/padding';
+import { formatProblems, resolveFormat } from '@/core/delivery/format';
+import { withRowEdges } from '@/core/delivery/row-edges';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
@@ -22,31 +22,31 @@ import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
 import type { Landing } from '@/workers/node/deliver-file';
 import type { ServerContext } from '../context';
-import { type deliveryLines, type LinePrediction, programmes, sources } from '../db/schema';
+import { type deliveryRows, programmes, type RowPrediction, sources } from '../db/schema';
 import { predictLevels, solveWithLimiter } from '../measure/limiting';
 import { type PreparedProgramme, prepareSource } from '../measure/prepared';
 import { specNamed } from '../specs/specs';
 import { currentTreatment } from '../treatments/treatments';
 
-export type Line = typeof deliveryLines.$inferSelect;
+export type DeliveryRow = typeof deliveryRows.$inferSelect;
 
 /** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `unknown-spec`. */
-export function factsOf(server: ServerContext, line: Line) {
-  const row = server.db
+export function factsOf(server: ServerContext, row: DeliveryRow) {
+  const found = server.db
     .select()
     .from(programmes)
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
-    .where(eq(programmes.id, line.programmeId))
+    .where(eq(programmes.id, row.programmeId))
     .get();
-  if (!row) throw new AppError('not-found', { what: 'programme' });
-  const { programmes: programme, sources: source } = row;
+  if (!found) throw new AppError('not-found', { what: 'programme' });
+  const { programmes: programme, sources: source } = found;
   const treatment = currentTreatment(server, programme.id)?.treatment ?? gainOnly(0);
-  const spec = specNamed(server, line.specId);
+  const spec = specNamed(server, row.specId);
   return {
     programme,
     source: asMeasured(server, source),
     spec,
-    treatment: withRowEdges(line.keep ? { ...treatment, keep: line.keep } : treatment, line.edges),
+    treatment: withRowEdges(row.trim ? { ...treatment, trim: row.trim } : treatment, row.edges),
   };
 }
 
@@ -59,11 +59,11 @@ function asMeasured(server: ServerContext, source: typeof sources.$inferSelect):
 }
 
 /** A key of everything that a prediction is worked out from. What a file says of itself changes nothing of its sound. */
-export function predictionKey(server: ServerContext, line: Line): string {
-  const { source, spec, treatment } = factsOf(server, line);
-  const { format, way } = line;
+export function predictionKey(server: ServerContext, row: DeliveryRow): string {
+  const { source, spec, treatment } = factsOf(server, row);
+  const { format, levelMode } = row;
   const { sha256, layoutId } = source;
-  const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, way };
+  const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, levelMode };
   return createHash('sha256').update(JSON.stringify(all)).digest('hex').slice(0, 32);
 }
 
@@ -72,17 +72,17 @@ export function predictionKey(server: ServerContext, line: Line): string {
  *
  * @throws AppError `format-impossible`, `not-measured`, or `nothing-to-measure` where there is no level to move
  */
-export async function predict(server: ServerContext, line: Line): Promise<LinePrediction> {
-  const { programme, source, spec, treatment } = factsOf(server, line);
+export async function predict(server: ServerContext, row: DeliveryRow): Promise<RowPrediction> {
+  const { programme, source, spec, treatment } = factsOf(server, row);
   const { title, fileName } = programme;
   if (!server.sourceReport(source.sha256)) throw new AppError('not-measured', { title });
-  const treated = treatedProgramme(treatment, source.format, line.format);
-  const [problem] = formatProblems(line.format, treated);
+  const treated = treatedProgramme(treatment, source.format, row.format);
+  const [problem] = formatProblems(row.format, treated);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
-  const format = settleFormat(line.format, treated);
+  const format = resolveFormat(row.format, treated);
   const composed = deliveredTreatment(treatment, format, source.format.sampleRateHz);
   const prepared = await prepareSource(server, source.sha256, fileName, preparationOf(composed));
-  const solved = line.way.kind === 'solved' ? await solve(server, prepared, composed, spec, line.way) : null;
+  const solved = row.levelMode.kind === 'solved' ? await solve(server, prepared, composed, spec, row.levelMode) : null;
   const levels = solved?.treatment ?? composed;
   const { readings, edges, reduction } = await predictLevels(server, prepared, levels);
   const { frames } = prepared.format;
@@ -94,7 +94,7 @@ export async function predict(server: ServerContext, line: Line): Promise<LinePr
   return {
     ...{ spec, format, treatment: levels, readings, reduction, facts, verdict: assess(spec, facts), frames },
     landing: solved?.landing ?? null,
-    size: format.isKept ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
+    size: format.isPassthrough ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
     stop: solved?.stop ?? null,
   };
 }
@@ -102,7 +102,7 @@ export async function predict(server: ServerContext, line: Line): Promise<LinePr
 interface Solved {
   treatment: Treatment;
   landing: Landing;
-  stop: LinePrediction['stop'];
+  stop: RowPrediction['stop'];
 }
 
 /** The levels that bring a treatment to a spec: by gain alone, or with a limiter within what is allowed. */
@@ -116,11 +116,11 @@ async function solve(
   const aimed = { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - marginDb } };
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
   // Fades and trim come behind the gain: their forecast stands in for the programme, and the gain is found for that.
-  const { trimDb } = treatment;
+  const { outputGainDb } = treatment;
   const fades = fadesOf(treatment);
-  const trimmed = moveLevels(prepared.readings, trimDb);
-  const faded = forecastFades(trimmed, weightedPower, trimDb, prepared.format, fades);
-  const trim = dbToPower(trimDb);
+  const trimmed = moveLevels(prepared.readings, outputGainDb);
+  const faded = forecastFades(trimmed, weightedPower, outputGainDb, prepared.format, fades);
+  const trim = dbToPower(outputGainDb);
   const power = fadedPower(weightedPower, prepared.format, fades).map((own) => own * trim);
   const plain = solveGain(faded, power, aimed);
   const toCeiling = gainToCeiling(faded, aimed);
@@ -154,7 +154,7 @@ async function solve(
 }
 
 /** Loudness that comes behind the limiter loses, in LU: what it has to make up for. */
-function lossOf(before: LinePrediction['readings'], after: LinePrediction['readings'], spec: Spec): number {
+function lossOf(before: RowPrediction['readings'], after: RowPrediction['readings'], spec: Spec): number {
   const [from, to] = [specLoudness(before, spec), specLoudness(after, spec)];
   return from === null || to === null ? 0 : Math.max(0, from - to);
 }

@@ -3,7 +3,7 @@ import { eq } from 'drizzle-orm';
 import { certifiedCurve } from '@/core/delivery/certificate';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { writtenFacts } from '@/core/delivery/facts';
-import { deliveryFormatSchema, settleFormat } from '@/core/delivery/format';
+import { deliveryFormatSchema, resolveFormat } from '@/core/delivery/format';
 import { NO_TAGS } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { writtenLayoutId } from '@/core/loudness/channel-layout';
@@ -20,11 +20,11 @@ import { deliveries, markers } from '../db/schema';
 import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
 import { prepareSource } from '../measure/prepared';
-import { sendAsAsked } from '../receivers/sendings';
+import { sendAsAsked } from '../receivers/transfers';
 import { checkSource, sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { markDiscarded, removeFiles } from './decide';
-import { rowOf } from './row';
+import { deliveryRecord } from './delivery-record';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
 
@@ -39,10 +39,10 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
     programmes: programme,
     sources: source,
     treatments: version,
-  } = rowOf(server, deliveryId);
+  } = deliveryRecord(server, deliveryId);
   if (delivery.state !== 'open') return;
   const { fileName, spec, jobId, landing } = delivery;
-  const format = delivery.format ?? settleFormat(WAV, treatedProgramme(version.treatment, source.format, WAV));
+  const format = delivery.format ?? resolveFormat(WAV, treatedProgramme(version.treatment, source.format, WAV));
   const { sampleRateHz } = source.format;
   const treatment = delivery.treatment ?? deliveredTreatment(version.treatment, format, sampleRateHz);
   const tags = programme.tags ?? NO_TAGS;
@@ -91,7 +91,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   const order = {
     ...{ temporaryPath, fileName, format, spec, tags, treatment, landing, layoutId: written },
     cover: programme.cover && { path: folder.cover(programme.cover.sha256), mediaType: programme.cover.mediaType },
-    kept: format.isKept
+    kept: format.isPassthrough
       ? {
           path: await sourcePath(server, source, programme.fileName),
           samplesPath: audio.path,
@@ -130,7 +130,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       said: { tags, coverSha256: programme.cover?.sha256 ?? null },
       curve: await curveOf(analysisPath),
     };
-    const replaced = delivery.replacesId === null ? undefined : rowOf(server, delivery.replacesId).deliveries;
+    const replaced = delivery.replacesId === null ? undefined : deliveryRecord(server, delivery.replacesId).deliveries;
     db.transaction(
       (tx) => {
         tx.update(deliveries)

@@ -9,40 +9,40 @@ import {
   describeFormat,
   type FormatProblem,
   formatProblems,
-  type SettledFormat,
-  settleFormat,
+  type ResolvedFormat,
+  resolveFormat,
 } from '@/core/delivery/format';
-import type { DeliveryWay } from '@/core/delivery/line';
+import type { LevelMode } from '@/core/delivery/row';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
 import type { Spec } from '@/core/spec/spec';
-import type { Keep } from '@/core/treatment/steps/keep';
+import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
-import { jobs, type LinePrediction } from '../db/schema';
+import { jobs, type RowPrediction } from '../db/schema';
 import type { DeliveryView, JobView } from '../jobs/jobs';
 import { listReceivers, type ReceiverView } from '../receivers/receivers';
-import { type SendingView, sendingKeyOf, viewSendings } from '../receivers/sendings';
+import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/transfers';
 import { currentTreatment } from '../treatments/treatments';
-import { keyOf, knownPrediction, linesOf, listSets, missingEdgesOf, type SetView } from './lines';
 import { nameFieldsOf } from './names';
-import { factsOf, type Line } from './predict';
+import { type DeliveryRow, factsOf } from './predict';
+import { keyOf, knownPrediction, listSets, missingEdgesOf, rowsOf, type SetView } from './rows';
 
 /** A row of the sheet: what is to be handed over, and what has come of it. */
-export interface LineView {
+export interface RowView {
   id: string;
   programmeId: string;
   title: string;
   /** As it is now. */
   spec: Spec;
   format: DeliveryFormat;
-  settled: SettledFormat;
+  resolved: ResolvedFormat;
   formatText: string;
   nameFields: NameFields;
   extension: string;
   /** What keeps it from being written. */
   problem: FormatProblem | null;
-  way: DeliveryWay;
-  keep: Keep | null;
+  levelMode: LevelMode;
+  trim: Trim | null;
   /** Its edges are its own, not those of its programme. */
   hasOwnEdges: boolean;
   /** Room tone can be added where its spec asks for more than there is. */
@@ -50,19 +50,19 @@ export interface LineView {
   /** Another row, further up, asks for the very same. */
   isTwin: boolean;
   /** Null until it is asked for. */
-  prediction: LinePrediction | null;
+  prediction: RowPrediction | null;
   /** The newest that was not thrown away. */
   delivery: DeliveryView | null;
   /** Where it is sent once it is verified; null where it is kept here. */
   receiver: { id: string; name: string } | null;
   /** On its way there, or arrived. */
-  sending: SendingView | null;
+  transfer: TransferView | null;
   /** That was written from other settings than those that hold now. */
   isStale: boolean;
 }
 
 export interface SheetView {
-  lines: LineView[];
+  rows: RowView[];
   sets: SetView[];
   nameTemplate: string;
   /** Files that no row speaks of any more: of rows that were written again or taken off. */
@@ -74,53 +74,53 @@ export function viewSheet(server: ServerContext, job: JobView): SheetView {
   const written = job.programmes.flatMap(({ deliveries }) => deliveries);
   const shown = new Set<string>();
   const receivers = listReceivers(server);
-  const sendings = viewSendings(
+  const transfers = viewTransfers(
     server,
     written.map(({ id }) => id),
   );
-  const all = linesOf(server, job.id);
+  const all = rowsOf(server, job.id);
   const twins = twinsOf(all);
-  const lines = all.flatMap((line) => {
-    const view = viewLine(server, line, { written, receivers, sendings, twins });
+  const rows = all.flatMap((row) => {
+    const view = viewRow(server, row, { written, receivers, transfers, twins });
     if (view?.delivery) shown.add(view.delivery.id);
     return view ?? [];
   });
-  const row = server.db.select().from(jobs).where(eq(jobs.id, job.id)).get();
+  const jobRow = server.db.select().from(jobs).where(eq(jobs.id, job.id)).get();
   return {
-    lines,
+    rows,
     sets: listSets(server),
-    nameTemplate: row?.nameTemplate ?? DEFAULT_TEMPLATE,
+    nameTemplate: jobRow?.nameTemplate ?? DEFAULT_TEMPLATE,
     others: written.filter(({ id, written: file }) => file !== null && !shown.has(id)),
   };
 }
 
 /** Rows that ask for the very same as one before them. */
-function twinsOf(lines: readonly Line[]): Set<string> {
+function twinsOf(rows: readonly DeliveryRow[]): Set<string> {
   const asked = new Set<string>();
   const twins = new Set<string>();
-  for (const line of lines) {
-    const key = JSON.stringify([line.programmeId, keyOf(line), line.keep, line.edges]);
-    if (asked.has(key)) twins.add(line.id);
+  for (const row of rows) {
+    const key = JSON.stringify([row.programmeId, keyOf(row), row.trim, row.edges]);
+    if (asked.has(key)) twins.add(row.id);
     asked.add(key);
   }
   return twins;
 }
 
 /** Undefined of a row whose programme was taken out, or whose spec was put away. */
-function viewLine(
+function viewRow(
   server: ServerContext,
-  line: Line,
+  row: DeliveryRow,
   known: {
     written: readonly DeliveryView[];
     receivers: readonly ReceiverView[];
-    sendings: ReadonlyMap<string, SendingView>;
+    transfers: ReadonlyMap<string, TransferView>;
     /** Ids of rows that ask for what another has asked for before. */
     twins: ReadonlySet<string>;
   },
-): LineView | undefined {
+): RowView | undefined {
   const facts = ((): ReturnType<typeof factsOf> | undefined => {
     try {
-      return factsOf(server, line);
+      return factsOf(server, row);
     } catch (error) {
       if (isAppError(error, 'unknown-spec') || isAppError(error, 'not-found')) return undefined;
       throw error;
@@ -128,24 +128,24 @@ function viewLine(
   })();
   if (!facts || facts.programme.removedAtMs !== null) return undefined;
   const { programme, source, spec, treatment } = facts;
-  const treated = treatedProgramme(treatment, source.format, line.format);
-  const settled = settleFormat(line.format, treated);
-  const prediction = knownPrediction(server, line) ?? null;
-  const delivery = known.written.find(({ lineId, isDiscarded }) => lineId === line.id && !isDiscarded) ?? null;
-  const receiver = known.receivers.find(({ id }) => id === line.receiverId) ?? null;
-  const sending = delivery && receiver ? known.sendings.get(sendingKeyOf(delivery.id, receiver.id)) : undefined;
+  const treated = treatedProgramme(treatment, source.format, row.format);
+  const resolved = resolveFormat(row.format, treated);
+  const prediction = knownPrediction(server, row) ?? null;
+  const delivery = known.written.find(({ rowId, isDiscarded }) => rowId === row.id && !isDiscarded) ?? null;
+  const receiver = known.receivers.find(({ id }) => id === row.receiverId) ?? null;
+  const transfer = delivery && receiver ? known.transfers.get(transferKeyOf(delivery.id, receiver.id)) : undefined;
   return {
     receiver: receiver && { id: receiver.id, name: receiver.name },
-    sending: sending ?? null,
-    ...{ id: line.id, programmeId: programme.id, title: programme.title, spec, settled, prediction, delivery },
-    ...{ format: line.format, way: line.way, keep: line.keep },
-    hasOwnEdges: line.edges !== null,
-    canAddEdges: prediction !== null && missingEdgesOf(server, line, prediction) !== undefined,
-    isTwin: known.twins.has(line.id),
-    formatText: describeFormat(settled),
-    nameFields: nameFieldsOf(server, line, settled, currentTreatment(server, programme.id)?.version ?? 1),
-    extension: KIND_FACTS[settled.kind].extensions[0],
-    problem: formatProblems(line.format, treated)[0] ?? null,
+    transfer: transfer ?? null,
+    ...{ id: row.id, programmeId: programme.id, title: programme.title, spec, resolved, prediction, delivery },
+    ...{ format: row.format, levelMode: row.levelMode, trim: row.trim },
+    hasOwnEdges: row.edges !== null,
+    canAddEdges: prediction !== null && missingEdgesOf(server, row, prediction) !== undefined,
+    isTwin: known.twins.has(row.id),
+    formatText: describeFormat(resolved),
+    nameFields: nameFieldsOf(server, row, resolved, currentTreatment(server, programme.id)?.version ?? 1),
+    extension: KIND_FACTS[resolved.kind].extensions[0],
+    problem: formatProblems(row.format, treated)[0] ?? null,
     isStale:
       delivery !== null &&
       prediction !== null &&
@@ -159,7 +159,7 @@ function saysAsMuch({ said }: DeliveryView, { tags, cover }: { tags: Tags | null
 }
 
 /** Whether what was written is what would be written now. */
-function isAsWritten(delivery: DeliveryView, { spec, format, treatment }: LinePrediction): boolean {
+function isAsWritten(delivery: DeliveryView, { spec, format, treatment }: RowPrediction): boolean {
   const asked = JSON.parse(JSON.stringify({ spec, format, treatment }));
   return isDeepStrictEqual(delivery.asked, asked);
 }

@@ -5,13 +5,13 @@ import { describeFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, type LinePrediction } from '../db/schema';
+import { deliveries, jobs, type RowPrediction } from '../db/schema';
 import { newId } from '../ids';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 import { missedDelivery } from './decide';
-import { changeLine, knownPrediction, lineOf, predictionOf } from './lines';
 import { nameFieldsOf } from './names';
-import { type Line, predict } from './predict';
+import { type DeliveryRow, predict } from './predict';
+import { changeRow, knownPrediction, predictionOf, rowOf } from './rows';
 
 const UNTREATED = { gainDb: 0 };
 
@@ -27,15 +27,15 @@ const SOLVED_AGAIN_REDUCTION_DB = 3;
  * @returns the delivery; where one of this row is open already, or was begun while this was predicted, that
  * @throws AppError as `predict`, or `would-clip`
  */
-export async function writeLine(server: ServerContext, lineId: string): Promise<string> {
-  const seen = newestOf(server, lineId);
+export async function writeRow(server: ServerContext, rowId: string): Promise<string> {
+  const seen = newestOf(server, rowId);
   if (seen?.state === 'open') return seen.id;
   for (;;) {
-    const line = lineOf(server, lineId);
-    const prediction = knownPrediction(server, line);
+    const row = rowOf(server, rowId);
+    const prediction = knownPrediction(server, row);
     // What is set meanwhile is predicted too: nothing is written that nobody has asked for.
-    if (prediction) return order(server, line, prediction, { seenId: seen?.id });
-    await predictionOf(server, line);
+    if (prediction) return order(server, row, prediction, { seenId: seen?.id });
+    await predictionOf(server, row);
   }
 }
 
@@ -47,27 +47,29 @@ export async function writeLine(server: ServerContext, lineId: string): Promise<
  */
 export async function solveAgain(server: ServerContext, deliveryId: string): Promise<string> {
   const delivery = missedDelivery(server, deliveryId);
-  const { lineId } = delivery;
-  if (lineId === null) {
+  const { rowId } = delivery;
+  if (rowId === null) {
     throw new AppError('bad-request', { reason: 'this file is of before there was a sheet' });
   }
-  const line = lineOf(server, lineId);
+  const row = rowOf(server, rowId);
   const { limit } = delivery.treatment ?? {};
   const { ceiling } = delivery.spec.peak;
   const peak = delivery.report && specPeak(delivery.report.readings, delivery.spec);
   const excessDb = Math.max(0, (peak ?? ceiling) - ceiling);
   const was =
-    line.way.kind === 'solved' ? line.way : { maxReductionDb: limit ? SOLVED_AGAIN_REDUCTION_DB : 0, marginDb: 0 };
+    row.levelMode.kind === 'solved'
+      ? row.levelMode
+      : { maxReductionDb: limit ? SOLVED_AGAIN_REDUCTION_DB : 0, marginDb: 0 };
   const marginDb = excessDb > 0 ? was.marginDb + excessDb + SOLVED_AGAIN_MARGIN_DB : was.marginDb;
-  const way = { kind: 'solved', maxReductionDb: was.maxReductionDb, marginDb } as const;
-  const prediction = await predict(server, { ...line, way });
+  const levelMode = { kind: 'solved', maxReductionDb: was.maxReductionDb, marginDb } as const;
+  const prediction = await predict(server, { ...row, levelMode });
   return server.db.transaction(
     () => {
-      const open = newestOf(server, lineId);
+      const open = newestOf(server, rowId);
       if (open?.state === 'open') return open.id;
       missedDelivery(server, deliveryId);
-      changeLine(server, lineId, { way });
-      return order(server, lineOf(server, lineId), prediction, { seenId: open?.id, replacesId: deliveryId });
+      changeRow(server, rowId, { levelMode });
+      return order(server, rowOf(server, rowId), prediction, { seenId: open?.id, replacesId: deliveryId });
     },
     { behavior: 'immediate' },
   );
@@ -76,8 +78,8 @@ export async function solveAgain(server: ServerContext, deliveryId: string): Pro
 /** The row of a delivery, its name and the task that writes it: all of it, or nothing. */
 function order(
   server: ServerContext,
-  line: Line,
-  prediction: LinePrediction,
+  row: DeliveryRow,
+  prediction: RowPrediction,
   { seenId, replacesId = null }: { seenId: string | undefined; replacesId?: string | null },
 ): string {
   const { db, queue, runner, clock } = server;
@@ -85,24 +87,24 @@ function order(
   if (samplePeakDbfs !== null && samplePeakDbfs > 0 && prediction.format.bitDepth !== 32) {
     throw new AppError('would-clip', { samplePeakDbfs, file: describeFormat(prediction.format) });
   }
-  const { keep, programmeId } = line;
+  const { trim, programmeId } = row;
   const id = db.transaction(
     (tx) => {
-      const newest = newestOf(server, line.id);
+      const newest = newestOf(server, row.id);
       if (newest && newest.id !== seenId) return newest.id;
       if (!currentTreatment(server, programmeId)) saveTreatment(server, programmeId, UNTREATED);
       const current = currentTreatment(server, programmeId);
-      const job = tx.select().from(jobs).where(eq(jobs.id, line.jobId)).get();
+      const job = tx.select().from(jobs).where(eq(jobs.id, row.jobId)).get();
       if (!current || !job) throw new AppError('not-found', { what: 'programme' });
-      const { id: treatmentId, version } = keep
-        ? versionFor(server, programmeId, { ...current.treatment, keep })
+      const { id: treatmentId, version } = trim
+        ? versionFor(server, programmeId, { ...current.treatment, trim })
         : current;
       const { format, treatment, landing } = prediction;
-      const stem = fileStem(job.nameTemplate ?? DEFAULT_TEMPLATE, nameFieldsOf(server, line, format, version));
+      const stem = fileStem(job.nameTemplate ?? DEFAULT_TEMPLATE, nameFieldsOf(server, row, format, version));
       const deliveryId = newId();
       tx.insert(deliveries)
         .values({
-          ...{ id: deliveryId, jobId: job.id, programmeId, treatmentId, lineId: line.id, format, treatment, landing },
+          ...{ id: deliveryId, jobId: job.id, programmeId, treatmentId, rowId: row.id, format, treatment, landing },
           ...{ spec: prediction.spec, predicted: prediction.readings, state: 'open', replacesId },
           fileName: freeName(server, job.id, stem, KIND_FACTS[format.kind].extensions[0]),
           createdAtMs: clock.now(),
@@ -118,11 +120,11 @@ function order(
 }
 
 /** The newest delivery of a row, whatever has become of it. */
-function newestOf({ db }: ServerContext, lineId: string) {
+function newestOf({ db }: ServerContext, rowId: string) {
   return db
     .select({ id: deliveries.id, state: deliveries.state })
     .from(deliveries)
-    .where(eq(deliveries.lineId, lineId))
+    .where(eq(deliveries.rowId, rowId))
     .orderBy(desc(deliveries.createdAtMs), desc(sql`rowid`))
     .get();
 }

@@ -1,12 +1,12 @@
 /** What is answered over HTTP, as far as it is promised: there may be more fields, and these stay what they are. */
 import * as z from 'zod';
 import { certifiedReadings } from '@/core/delivery/certificate';
-import { deliveryFormatSchema, settledFormatSchema } from '@/core/delivery/format';
-import { deliveryWaySchema } from '@/core/delivery/line';
+import { deliveryFormatSchema, resolvedFormatSchema } from '@/core/delivery/format';
+import { levelModeSchema } from '@/core/delivery/row';
 import { RECEIVER_KINDS } from '@/core/receiver/receiver';
 import { specSchema } from '@/core/spec/spec';
 import { treatmentSchema } from '@/core/treatment/treatment';
-import { SENDING_STATES, TASK_KINDS, TASK_STATES } from '../db/schema';
+import { TASK_KINDS, TASK_STATES, TRANSFER_STATES } from '../db/schema';
 
 const level = z.number().nullable();
 
@@ -68,7 +68,7 @@ export const treatmentAnswer = z.looseObject({ version: z.int(), treatment: trea
 
 export const predictionAnswer = z.looseObject({
   spec: specSchema,
-  format: settledFormatSchema,
+  format: resolvedFormatSchema,
   treatment: treatmentSchema,
   readings,
   verdict,
@@ -76,11 +76,11 @@ export const predictionAnswer = z.looseObject({
   size: z.object({ bytes: z.number(), isExact: z.boolean() }),
 });
 
-export const sendingAnswer = z.looseObject({
+export const transferAnswer = z.looseObject({
   id: z.string(),
   deliveryId: z.string(),
   receiverId: z.string(),
-  state: z.enum(SENDING_STATES),
+  state: z.enum(TRANSFER_STATES),
   reasons: z.array(z.string()),
   task: taskAnswer.nullable(),
   log: z.array(z.object({ atMs: z.number(), text: z.string() })),
@@ -101,22 +101,22 @@ export const deliveryAnswer = z.looseObject({
   task: taskAnswer.nullable(),
 });
 
-const lineAnswer = z.looseObject({
+const rowAnswer = z.looseObject({
   id: z.string(),
   programmeId: z.string(),
   title: z.string(),
   spec: specSchema,
   format: deliveryFormatSchema,
-  way: deliveryWaySchema,
+  levelMode: levelModeSchema,
   receiver: z.object({ id: z.string(), name: z.string() }).nullable(),
   problem: z.looseObject({ text: z.string(), nearestText: z.string() }).nullable(),
   prediction: predictionAnswer.nullable(),
   delivery: deliveryAnswer.nullable(),
-  sending: sendingAnswer.nullable(),
+  transfer: transferAnswer.nullable(),
   isStale: z.boolean(),
 });
 
-export const sheetAnswer = z.looseObject({ lines: z.array(lineAnswer), nameTemplate: z.string() });
+export const sheetAnswer = z.looseObject({ rows: z.array(rowAnswer), nameTemplate: z.string() });
 
 export const receiverAnswer = z.object({
   id: z.string(),

@@ -1,14 +1,15 @@
 import * as z from 'zod';
 import { certificateSchema } from '@/core/delivery/certificate';
-import { setLineSchema } from '@/core/delivery/line';
+import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/delivery/tags';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
 import { newReceiverSchema } from '@/core/receiver/receiver';
+import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/gain';
 import { limitSchema } from '@/core/treatment/steps/limit';
-import { preparationSchema, treatmentSchema } from '@/core/treatment/treatment';
+import { OLD_STEP_NAMES, preparationSchema, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { PREVIEW_CODECS } from '@/formats/preview-codecs';
 import { MOST_FRAMES } from '../measure/frames';
 import {
@@ -17,9 +18,9 @@ import {
   jobsAnswer,
   predictionAnswer,
   receiverAnswer,
-  sendingAnswer,
   sheetAnswer,
   taskAnswer,
+  transferAnswer,
   treatmentAnswer,
 } from './answers';
 import { operation } from './operation';
@@ -89,7 +90,7 @@ export const OPERATIONS = {
   changeTreatment: operation({
     ...{ method: 'PATCH', path: '/api/programmes/{programmeId}/treatment', tag: 'Programmes' },
     summary: 'Sets steps of a treatment; those that are left out stay as they are.',
-    body: someOf(treatmentSchema),
+    body: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES),
     answer: treatmentAnswer,
   }),
   setTags: operation({
@@ -159,37 +160,37 @@ export const OPERATIONS = {
     ]),
     answer: 'bundle',
   }),
-  addLine: operation({
-    ...{ method: 'POST', path: '/api/lines', tag: 'Hand over', status: 201 },
+  addRow: operation({
+    ...{ method: 'POST', path: '/api/rows', tag: 'Hand over', status: 201 },
     summary: 'Puts a row on the hand-over sheet: programme × spec × format × receiver. Nothing is written.',
-    body: setLineSchema.extend({ programmeId: id }),
-    answer: z.object({ lineId: z.string() }),
+    body: readingOldNames(setRowFields.extend({ programmeId: id }), OLD_ROW_NAMES),
+    answer: z.object({ rowId: z.string() }),
   }),
-  changeLine: operation({
-    ...{ method: 'PATCH', path: '/api/lines/{lineId}', tag: 'Hand over', status: 204 },
+  changeRow: operation({
+    ...{ method: 'PATCH', path: '/api/rows/{rowId}', tag: 'Hand over', status: 204 },
     summary: 'Changes what a row asks for.',
-    body: someOf(setLineSchema),
+    body: readingOldNames(someOf(setRowFields), OLD_ROW_NAMES),
   }),
-  removeLine: operation({
-    ...{ method: 'DELETE', path: '/api/lines/{lineId}', tag: 'Hand over', status: 204 },
+  removeRow: operation({
+    ...{ method: 'DELETE', path: '/api/rows/{rowId}', tag: 'Hand over', status: 204 },
     summary: 'Takes a row off the sheet; what was written for it stays.',
   }),
   addEdges: operation({
-    ...{ method: 'POST', path: '/api/lines/{lineId}/edges', tag: 'Hand over' },
+    ...{ method: 'POST', path: '/api/rows/{rowId}/edges', tag: 'Hand over' },
     summary: 'Gives a row the room tone at its edges that its spec asks for and its programme has not.',
     answer: z.object({ isAdded: z.boolean() }),
   }),
   clearEdges: operation({
-    ...{ method: 'DELETE', path: '/api/lines/{lineId}/edges', tag: 'Hand over', status: 204 },
+    ...{ method: 'DELETE', path: '/api/rows/{rowId}/edges', tag: 'Hand over', status: 204 },
     summary: 'Puts a row’s edges back to those of its programme.',
   }),
-  predictLine: operation({
-    ...{ method: 'GET', path: '/api/lines/{lineId}/prediction', tag: 'Hand over' },
+  predictRow: operation({
+    ...{ method: 'GET', path: '/api/rows/{rowId}/prediction', tag: 'Hand over' },
     summary: 'What a row will be; worked out now, unless it was before.',
     answer: predictionAnswer,
   }),
-  writeLine: operation({
-    ...{ method: 'POST', path: '/api/lines/{lineId}/write', tag: 'Hand over', status: 202 },
+  writeRow: operation({
+    ...{ method: 'POST', path: '/api/rows/{rowId}/write', tag: 'Hand over', status: 202 },
     summary: 'Has a row written, measured again from the file, and sent where it says; the task goes on by itself.',
     answer: z.object({ deliveryId: z.string() }),
   }),
@@ -224,15 +225,15 @@ export const OPERATIONS = {
     ...{ method: 'POST', path: '/api/deliveries/{deliveryId}/send', tag: 'Receivers', status: 202 },
     summary: 'Sends a delivery to a receiver; never twice, unless it was refused.',
     body: z.object({ receiverId: id }),
-    answer: z.object({ sendingId: z.string() }),
+    answer: z.object({ transferId: z.string() }),
   }),
-  viewSending: operation({
-    ...{ method: 'GET', path: '/api/sendings/{sendingId}', tag: 'Receivers' },
+  viewTransfer: operation({
+    ...{ method: 'GET', path: '/api/transfers/{transferId}', tag: 'Receivers' },
     summary: 'How far a delivery is on its way, what was answered, and what happened meanwhile.',
-    answer: sendingAnswer,
+    answer: transferAnswer,
   }),
   sentFile: operation({
-    ...{ method: 'GET', path: '/api/sendings/{sendingId}/files/{index}', tag: 'Receivers' },
+    ...{ method: 'GET', path: '/api/transfers/{transferId}/files/{index}', tag: 'Receivers' },
     summary: 'A file of a delivery, for the receiver that was told to fetch it.',
     query: z.object({ token: z.string().min(1).max(100) }),
     answer: 'audio',
@@ -291,28 +292,28 @@ export const OPERATIONS = {
     answer: z.looseObject({ openapi: z.literal('3.1.0') }),
   }),
   tellDesk: operation({
-    ...{ method: 'POST', path: '/api/intake/{deskId}/hook', tag: 'Simulated desks', status: 202 },
-    summary: 'A simulated desk is told of a delivery, and fetches it. Signed.',
+    ...{ method: 'POST', path: '/api/intake/{intakeId}/hook', tag: 'Simulated intake', status: 202 },
+    summary: 'A simulated intake is told of a delivery, and fetches it. Signed.',
     body: manifestSchema,
     answer: receiverAnswerSchema,
   }),
   askDesk: operation({
-    ...{ method: 'GET', path: '/api/intake/{deskId}/hook/{key}', tag: 'Simulated desks' },
-    summary: 'What a simulated desk says of a delivery. Signed.',
+    ...{ method: 'GET', path: '/api/intake/{intakeId}/hook/{key}', tag: 'Simulated intake' },
+    summary: 'What a simulated intake says of a delivery. Signed.',
     answer: receiverAnswerSchema,
   }),
   headObject: operation({
-    ...{ method: 'HEAD', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
+    ...{ method: 'HEAD', path: '/api/intake/{intakeId}/objects/{key}/{name}', tag: 'Simulated intake' },
     summary: 'How much of an object has arrived, as `X-Received`. Signed.',
   }),
   putObject: operation({
-    ...{ method: 'PUT', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
+    ...{ method: 'PUT', path: '/api/intake/{intakeId}/objects/{key}/{name}', tag: 'Simulated intake' },
     summary: 'A part of an object, by its Content-Range; `delivery.json` says that all are whole. Signed.',
     body: 'bytes',
   }),
   getObject: operation({
-    ...{ method: 'GET', path: '/api/intake/{deskId}/objects/{key}/{name}', tag: 'Simulated desks' },
-    summary: '`answer.json`: what the desk says of a delivery. Signed.',
+    ...{ method: 'GET', path: '/api/intake/{intakeId}/objects/{key}/{name}', tag: 'Simulated intake' },
+    summary: '`answer.json`: what the intake says of a delivery. Signed.',
     answer: receiverAnswerSchema,
   }),
 };

@@ -20,11 +20,11 @@ const frame = z.coerce.number().int().nonnegative();
 export const stretchQuery = { startFrame: frame, frames: z.coerce.number().int().positive() };
 
 /** An answer of bytes. What its address names in full may be kept by the browser. */
-export function bytesResponse(bytes: Uint8Array, options: { isKept: boolean }): Response {
+export function bytesResponse(bytes: Uint8Array, options: { isCached: boolean }): Response {
   return new Response(bytes as Uint8Array<ArrayBuffer>, {
     headers: {
       'Content-Type': 'application/octet-stream',
-      'Cache-Control': options.isKept ? 'private, max-age=3600' : 'no-store',
+      'Cache-Control': options.isCached ? 'private, max-age=3600' : 'no-store',
     },
   });
 }

@@ -4,29 +4,29 @@ import { AppError } from '@/core/errors/app-error';
 import { respond } from '../http/respond';
 import { isSignedBy } from '../receivers/signature';
 import { getServer, type Server } from '../server';
-import { breaksOff, type Desk, deskOf } from './desks';
+import { breaksOff, intakeOf, type SimulatedIntake } from './intakes';
 
 const MOST_JSON_BYTES = 4 << 20;
 
 /** Answers for a desk, if the request is signed with its secret; where the line is to break off, it does so in the answer. */
-export function answerForDesk(
+export function answerForIntake(
   request: Request,
-  deskId: string,
-  work: (server: Server, desk: Desk, isBroken: boolean) => Promise<Response> | Response,
+  intakeId: string,
+  work: (server: Server, intake: SimulatedIntake, isBroken: boolean) => Promise<Response> | Response,
 ): Promise<Response> {
   return respond(async () => {
     const server = getServer();
-    const desk = deskOf(server, deskId);
+    const intake = intakeOf(server, intakeId);
     const signed = {
       method: request.method,
       path: new URL(request.url).pathname,
       content: request.headers.get('X-Content') ?? '',
     };
-    if (!isSignedBy(desk.secret, request.headers.get('Authorization'), signed, server.clock.now())) {
+    if (!isSignedBy(intake.secret, request.headers.get('Authorization'), signed, server.clock.now())) {
       throw new AppError('not-signed', {});
     }
-    const isBroken = breaksOff(server, deskId);
-    const response = await work(server, desk, isBroken);
+    const isBroken = breaksOff(server, intakeId);
+    const response = await work(server, intake, isBroken);
     return isBroken ? brokenOff() : response;
   });
 }

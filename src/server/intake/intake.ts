@@ -17,7 +17,7 @@ import { newId } from '../ids';
 import { ANSWER_NAME, writeWhole } from '../receivers/drop-folder';
 import { specNamed } from '../specs/specs';
 import { Later, type TaskContext } from '../tasks/runner';
-import { type Desk, deskOf, isFolder } from './desks';
+import { intakeOf, isFolder, type SimulatedIntake } from './intakes';
 
 /** A desk that could not fetch a file, or not leave its answer, tries once more after so long, and for so long. */
 const AGAIN_AFTER_MS = 1000;
@@ -27,18 +27,18 @@ const GIVEN_UP_AFTER_MS = 600_000;
  * Takes the word of a sender that a delivery is there, or can be fetched. The same key twice is the same delivery: it is looked
  * at once, and answered the same.
  */
-export function receive(server: ServerContext, deskId: string, input: unknown): ReceiverAnswer {
+export function receive(server: ServerContext, intakeId: string, input: unknown): ReceiverAnswer {
   const manifest = manifestSchema.parse(input);
-  const { conduct } = deskOf(server, deskId);
+  const { conduct } = intakeOf(server, intakeId);
   const { db, queue, runner, clock } = server;
   const answer = db.transaction(
     (tx) => {
-      const there = itemOf(server, deskId, manifest.key);
+      const there = itemOf(server, intakeId, manifest.key);
       if (there) return there;
       const now = clock.now();
       const item = {
         id: newId(),
-        deskId,
+        intakeId,
         key: manifest.key,
         state: 'received',
         reasons: [],
@@ -57,17 +57,17 @@ export function receive(server: ServerContext, deskId: string, input: unknown): 
 }
 
 /** What a desk says of a delivery; undefined where it has not been told of it. */
-export function answerOf(server: ServerContext, deskId: string, key: string): ReceiverAnswer | undefined {
-  deskOf(server, deskId);
-  const item = itemOf(server, deskId, key);
+export function answerOf(server: ServerContext, intakeId: string, key: string): ReceiverAnswer | undefined {
+  intakeOf(server, intakeId);
+  const item = itemOf(server, intakeId, key);
   return item && { state: item.state, reasons: item.reasons };
 }
 
-function itemOf({ db }: ServerContext, deskId: string, key: string) {
+function itemOf({ db }: ServerContext, intakeId: string, key: string) {
   return db
     .select()
     .from(intakeItems)
-    .where(and(eq(intakeItems.deskId, deskId), eq(intakeItems.key, key)))
+    .where(and(eq(intakeItems.intakeId, intakeId), eq(intakeItems.key, key)))
     .get();
 }
 
@@ -77,15 +77,15 @@ export async function checkItem(server: ServerContext, itemId: string, context: 
   const item = db.select().from(intakeItems).where(eq(intakeItems.id, itemId)).get();
   if (!item) throw new AppError('not-found', { what: 'delivery' });
   if (item.state !== 'received') return;
-  const desk = deskOf(server, item.deskId);
+  const intake = intakeOf(server, item.intakeId);
   const isLate = clock.now() - item.receivedAtMs > GIVEN_UP_AFTER_MS;
-  const reasons = await reasonsAgainst(server, desk, item.manifest, context).catch((error) => {
+  const reasons = await reasonsAgainst(server, intake, item.manifest, context).catch((error) => {
     if (error instanceof Later && isLate) return ['its files could not be fetched'];
     throw error;
   });
   const state = reasons.length === 0 ? 'accepted' : 'refused';
-  if (isFolder(server, desk.id)) {
-    const path = join(server.folder.intake(desk.id, item.key), ANSWER_NAME);
+  if (isFolder(server, intake.id)) {
+    const path = join(server.folder.intake(intake.id, item.key), ANSWER_NAME);
     // Where the folder is away for now, the answer is written once it is back.
     await writeWhole(path, JSON.stringify({ state, reasons })).catch(() => {
       throw new Later(AGAIN_AFTER_MS);
@@ -96,7 +96,7 @@ export async function checkItem(server: ServerContext, itemId: string, context: 
 
 async function reasonsAgainst(
   server: ServerContext,
-  { id, conduct, rules }: Desk,
+  { id, conduct, rules }: SimulatedIntake,
   { key, files }: Manifest,
   context: TaskContext,
 ): Promise<string[]> {

@@ -27,11 +27,11 @@ export function parsePartRange(header: string | null): PartRange {
 /** Bytes of an object that have arrived; 0 where none have. */
 export async function receivedOf(
   { folder }: ServerContext,
-  deskId: string,
+  intakeId: string,
   key: string,
   name: string,
 ): Promise<number> {
-  const path = join(folder.intake(deskId, key), name);
+  const path = join(folder.intake(intakeId, key), name);
   const whole = await stat(path).catch(() => undefined);
   return whole?.size ?? (await stat(`${path}.coming`).catch(() => undefined))?.size ?? 0;
 }
@@ -45,19 +45,19 @@ export async function receivedOf(
  */
 export async function receivePart(
   server: ServerContext,
-  place: { deskId: string; key: string; name: string },
+  place: { intakeId: string; key: string; name: string },
   { start, end, sizeBytes }: PartRange,
   body: ReadableStream<Uint8Array> | null,
   most = Number.POSITIVE_INFINITY,
 ): Promise<number> {
-  const { deskId, key, name } = place;
-  const received = await receivedOf(server, deskId, key, name);
+  const { intakeId, key, name } = place;
+  const received = await receivedOf(server, intakeId, key, name);
   if (received === sizeBytes || received >= end) return received;
   if (start !== received) {
     throw new AppError('out-of-step', { fileName: name, received, start });
   }
   if (!body) throw new AppError('bad-request', { reason: 'the part has no bytes' });
-  const folder = server.folder.intake(deskId, key);
+  const folder = server.folder.intake(intakeId, key);
   await mkdir(folder, { recursive: true });
   const coming = join(folder, `${name}.coming`);
   let left = Math.min(most, end - start);

@@ -2,12 +2,12 @@ import { existsSync } from 'node:fs';
 import { readdir, readFile } from 'node:fs/promises';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
-import { manifestSchema, sendingKeySchema } from '@/core/receiver/manifest';
+import { manifestSchema, transferKeySchema } from '@/core/receiver/manifest';
 import type { ServerContext } from '../context';
 import { receivers } from '../db/schema';
 import { MANIFEST_NAME } from '../receivers/drop-folder';
-import { breaksOff, deskOf, isDesk, mount } from './desks';
 import { answerOf, receive } from './intake';
+import { breaksOff, intakeOf, isSimulated, mount } from './intakes';
 
 const LOOK_EVERY_MS = 1000;
 
@@ -19,8 +19,8 @@ export function watchDropFolders(server: ServerContext): { close(): void } {
     .where(eq(receivers.kind, 'drop-folder'))
     .all()
     .map(({ id }) => id)
-    .filter(isDesk);
-  for (const id of ids) mount(server, id, deskOf(server, id).conduct.dropsLeft === 0);
+    .filter(isSimulated);
+  for (const id of ids) mount(server, id, intakeOf(server, id).conduct.dropsLeft === 0);
   let isLooking = false;
   const look = async () => {
     if (isLooking) return;
@@ -37,20 +37,20 @@ export function watchDropFolders(server: ServerContext): { close(): void } {
 }
 
 /** A folder that is away comes back once it has been missed often enough. */
-async function lookInto(server: ServerContext, deskId: string): Promise<void> {
-  if (deskOf(server, deskId).conduct.dropsLeft !== 0) {
-    breaksOff(server, deskId);
-    mount(server, deskId, deskOf(server, deskId).conduct.dropsLeft === 0);
+async function lookInto(server: ServerContext, intakeId: string): Promise<void> {
+  if (intakeOf(server, intakeId).conduct.dropsLeft !== 0) {
+    breaksOff(server, intakeId);
+    mount(server, intakeId, intakeOf(server, intakeId).conduct.dropsLeft === 0);
     return;
   }
-  const folder = server.folder.intake(deskId);
+  const folder = server.folder.intake(intakeId);
   for (const key of await readdir(folder).catch(() => [])) {
     const path = join(folder, key, MANIFEST_NAME);
-    if (!sendingKeySchema.safeParse(key).success || answerOf(server, deskId, key) || !existsSync(path)) continue;
+    if (!transferKeySchema.safeParse(key).success || answerOf(server, intakeId, key) || !existsSync(path)) continue;
     const text = await readFile(path, 'utf8').catch(() => undefined);
     const manifest = manifestSchema.safeParse(text === undefined ? undefined : parse(text));
     // What is not a manifest of this folder is somebody else's file, and left alone.
-    if (manifest.data?.key === key) receive(server, deskId, manifest.data);
+    if (manifest.data?.key === key) receive(server, intakeId, manifest.data);
   }
 }
 

@@ -1,13 +1,14 @@
 import * as z from 'zod';
 import { type Cover, coverSchema } from '@/core/delivery/cover';
-import { settledFormatSchema } from '@/core/delivery/format';
-import { setLineSchema } from '@/core/delivery/line';
-import { rowEdgesSchema } from '@/core/delivery/padding';
+import { resolvedFormatSchema } from '@/core/delivery/format';
+import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
+import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import { tagsSchema } from '@/core/delivery/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
+import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/gain';
-import { keepSchema } from '@/core/treatment/steps/keep';
+import { trimSchema } from '@/core/treatment/steps/trim';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { safeFileName } from '../take-in/file-name';
 
@@ -20,6 +21,10 @@ const fileName = z.string().refine((name) => safeFileName(name) === name && !nam
 
 const level = z.number().min(-1000).max(1000).nullable();
 const passSchema = z.object({ gainDb: gainDbSchema, ceilingDbtp: level, loudness: level, peak: level });
+
+/** What the rows of the sheet were called before they were rows. */
+const OLD_PROGRAMME_NAMES = { lines: 'rows' } as const;
+const OLD_DELIVERY_NAMES = { line: 'row' } as const;
 
 /** `manifest.json` of a job's ZIP. A change that older readers would misread makes another version. */
 export const manifestSchema = z.object({
@@ -40,77 +45,86 @@ export const manifestSchema = z.object({
     }),
   ),
   programmes: z.array(
-    z.object({
-      sourceSha256: sha256,
-      title: z.string().max(1000),
-      fileName,
-      note: z.string().max(10_000),
-      groupName: z.string().max(200).nullable(),
-      createdAtMs: timeMs,
-      removedAtMs: timeMs.nullable(),
-      markers: z
-        .array(
+    readingOldNames(
+      z.object({
+        sourceSha256: sha256,
+        title: z.string().max(1000),
+        fileName,
+        note: z.string().max(10_000),
+        groupName: z.string().max(200).nullable(),
+        createdAtMs: timeMs,
+        removedAtMs: timeMs.nullable(),
+        markers: z
+          .array(
+            z.object({
+              startFrame: z.int().nonnegative(),
+              endFrame: z.int().positive().nullable(),
+              name: z.string().max(120),
+              createdAtMs: timeMs,
+            }),
+          )
+          .default([]),
+        /** The version that is set; null is the newest. */
+        currentVersion: z.int().positive().nullable().default(null),
+        treatments: z.array(
           z.object({
-            startFrame: z.int().nonnegative(),
-            endFrame: z.int().positive().nullable(),
-            name: z.string().max(120),
-            createdAtMs: timeMs,
+            version: z.int().positive(),
+            treatment: treatmentSchema,
+            name: z.string().max(120).default(''),
+            heardAtMs: timeMs.nullable().default(null),
+            updatedAtMs: timeMs,
           }),
-        )
-        .default([]),
-      /** The version that is set; null is the newest. */
-      currentVersion: z.int().positive().nullable().default(null),
-      treatments: z.array(
-        z.object({
-          version: z.int().positive(),
-          treatment: treatmentSchema,
-          name: z.string().max(120).default(''),
-          heardAtMs: timeMs.nullable().default(null),
-          updatedAtMs: timeMs,
-        }),
-      ),
-      tags: tagsSchema.nullable().default(null),
-      /** It lies in the ZIP as `covers/<sha256>`. */
-      cover: coverSchema.nullable().default(null),
-      /** Rows of its hand-over sheet, in order. */
-      lines: z
-        .array(
-          setLineSchema
-            .omit({ receiverId: true })
-            .extend({ keep: keepSchema.nullable(), edges: rowEdgesSchema.nullable().default(null) }),
-        )
-        .max(1000)
-        .default([]),
-      /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
-      deliveries: z.array(
-        z.object({
-          fileName,
-          sha256,
-          sizeBytes: bytes,
-          /** Where each channel has a file of its own; else it is the one above. */
-          files: z
-            .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
-            .max(24)
-            .default([]),
-          /** Null of a WAV of 24 bits. */
-          format: settledFormatSchema.nullable().default(null),
-          treatment: treatmentSchema.nullable().default(null),
-          acceptedReason: z.string().max(2000).nullable().default(null),
-          /** What the file says of itself; null where that is not known. */
-          said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
-          /** The row that it was written for, counted from 0. */
-          line: z.int().nonnegative().nullable().default(null),
-          passes: z.array(passSchema).max(10).default([]),
-          expectedFrames: z.int().nonnegative().nullable().default(null),
-          audioSha256: sha256.nullable().default(null),
-          treatmentVersion: z.int().positive(),
-          spec: specSchema,
-          createdAtMs: timeMs,
-          writtenAtMs: timeMs,
-          readings: z.unknown(),
-        }),
-      ),
-    }),
+        ),
+        tags: tagsSchema.nullable().default(null),
+        /** It lies in the ZIP as `covers/<sha256>`. */
+        cover: coverSchema.nullable().default(null),
+        /** Rows of its hand-over sheet, in order. */
+        rows: z
+          .array(
+            readingOldNames(
+              setRowFields
+                .omit({ receiverId: true })
+                .extend({ trim: trimSchema.nullable(), edges: rowEdgesSchema.nullable().default(null) }),
+              OLD_ROW_NAMES,
+            ),
+          )
+          .max(1000)
+          .default([]),
+        /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
+        deliveries: z.array(
+          readingOldNames(
+            z.object({
+              fileName,
+              sha256,
+              sizeBytes: bytes,
+              /** Where each channel has a file of its own; else it is the one above. */
+              files: z
+                .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
+                .max(24)
+                .default([]),
+              /** Null of a WAV of 24 bits. */
+              format: resolvedFormatSchema.nullable().default(null),
+              treatment: treatmentSchema.nullable().default(null),
+              acceptedReason: z.string().max(2000).nullable().default(null),
+              /** What the file says of itself; null where that is not known. */
+              said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
+              /** The row that it was written for, counted from 0. */
+              row: z.int().nonnegative().nullable().default(null),
+              passes: z.array(passSchema).max(10).default([]),
+              expectedFrames: z.int().nonnegative().nullable().default(null),
+              audioSha256: sha256.nullable().default(null),
+              treatmentVersion: z.int().positive(),
+              spec: specSchema,
+              createdAtMs: timeMs,
+              writtenAtMs: timeMs,
+              readings: z.unknown(),
+            }),
+            OLD_DELIVERY_NAMES,
+          ),
+        ),
+      }),
+      OLD_PROGRAMME_NAMES,
+    ),
   ),
 });
 

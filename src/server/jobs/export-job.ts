@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
-import { linesOfProgramme } from '../deliveries/lines';
+import { rowsOfProgramme } from '../deliveries/rows';
 import { sourcePath } from '../take-in/reference';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
 
@@ -42,7 +42,7 @@ export async function exportJob(server: ServerContext, jobId: string): Promise<{
 
 function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Manifest {
   const { db } = server;
-  const rows = db
+  const jobProgrammes = db
     .select()
     .from(programmes)
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
@@ -54,7 +54,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
     version: 1,
     engineVersion: ENGINE_VERSION,
     job: { name: job.name, createdAtMs: job.createdAtMs, archivedAtMs: job.archivedAtMs },
-    sources: rows.map(({ sources: { sha256, sizeBytes, layoutId, format } }) => {
+    sources: jobProgrammes.map(({ sources: { sha256, sizeBytes, layoutId, format } }) => {
       const report = server.sourceReport(sha256);
       return {
         sha256,
@@ -65,10 +65,10 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
         findings: report?.findings ?? null,
       };
     }),
-    programmes: rows.map(({ programmes: programme }) => {
+    programmes: jobProgrammes.map(({ programmes: programme }) => {
       const { sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs } = programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
-      const lines = linesOfProgramme(server, programme.id);
+      const rows = rowsOfProgramme(server, programme.id);
       return {
         ...{ sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs },
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
@@ -86,8 +86,8 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
             name,
             createdAtMs: atMs,
           })),
-        lines: lines.map(({ specId, format, way, keep, edges }) => ({ specId, format, way, keep, edges })),
-        deliveries: describeDeliveries(server, programme.id, lines),
+        rows: rows.map(({ specId, format, levelMode, trim, edges }) => ({ specId, format, levelMode, trim, edges })),
+        deliveries: describeDeliveries(server, programme.id, rows),
       };
     }),
   };
@@ -97,9 +97,9 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
 function describeDeliveries(
   { db }: ServerContext,
   programmeId: string,
-  lines: readonly { id: string }[],
+  rows: readonly { id: string }[],
 ): Manifest['programmes'][number]['deliveries'] {
-  const rows = db
+  const jobProgrammes = db
     .select()
     .from(deliveries)
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
@@ -107,7 +107,7 @@ function describeDeliveries(
       and(eq(deliveries.programmeId, programmeId), isNotNull(deliveries.writtenAtMs), isNull(deliveries.discardedAtMs)),
     )
     .all();
-  return rows.flatMap(({ deliveries: delivery, treatments: version }) => {
+  return jobProgrammes.flatMap(({ deliveries: delivery, treatments: version }) => {
     const { fileName, spec, report, format, outcome, acceptedReason, createdAtMs, writtenAtMs } = delivery;
     if (!report?.sha256 || writtenAtMs === null) return [];
     const { sha256, sizeBytes, readings } = report;
@@ -119,13 +119,13 @@ function describeDeliveries(
         ...{ fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
         ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason, passes: outcome?.passes ?? [] },
         ...{ expectedFrames: outcome?.expectedFrames ?? null, audioSha256: outcome?.audioSha256 ?? null },
-        ...{ said: outcome?.said ?? null, line: indexOf(lines, delivery.lineId) },
+        ...{ said: outcome?.said ?? null, row: indexOf(rows, delivery.rowId) },
       },
     ];
   });
 }
 
-function indexOf(lines: readonly { id: string }[], lineId: string | null): number | null {
-  const index = lines.findIndex(({ id }) => id === lineId);
+function indexOf(rows: readonly { id: string }[], rowId: string | null): number | null {
+  const index = rows.findIndex(({ id }) => id === rowId);
   return index < 0 ? null : index;
 }

@@ -19,7 +19,7 @@ import type { ServerContext } from '../context';
 import {
   type DeliveryOutcome,
   deliveries,
-  deliveryLines,
+  deliveryRows,
   jobs,
   markers,
   programmes,
@@ -294,14 +294,14 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
       tx.insert(jobs)
         .values({ id: jobId, ...manifest.job })
         .run();
-      let linePosition = 0;
+      let rowPosition = 0;
       manifest.programmes.forEach((described, position) => {
         const {
           treatments: versions,
           deliveries: written,
           currentVersion,
           markers: kept,
-          lines,
+          rows,
           ...programme
         } = described;
         const programmeId = newId();
@@ -325,15 +325,15 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
           .set({ treatmentId: treatmentIds.get(currentVersion) ?? null })
           .where(eq(programmes.id, programmeId))
           .run();
-        const lineIds = lines.map((line) => {
+        const rowIds = rows.map((row) => {
           const id = newId();
           const createdAtMs = manifest.job.createdAtMs;
-          tx.insert(deliveryLines)
-            .values({ ...line, id, jobId, programmeId, position: ++linePosition, createdAtMs })
+          tx.insert(deliveryRows)
+            .values({ ...row, id, jobId, programmeId, position: ++rowPosition, createdAtMs })
             .run();
           return id;
         });
-        for (const { fileName, treatmentVersion, spec, line, createdAtMs, writtenAtMs } of written) {
+        for (const { fileName, treatmentVersion, spec, row, createdAtMs, writtenAtMs } of written) {
           const measured = brought.get(fileName);
           const treatmentId = treatmentIds.get(treatmentVersion);
           if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
@@ -345,7 +345,7 @@ function record({ db }: ServerContext, jobId: string, manifest: Manifest, brough
               treatmentId,
               spec,
               fileName,
-              lineId: line === null ? null : (lineIds[line] ?? null),
+              rowId: row === null ? null : (rowIds[row] ?? null),
               ...{ createdAtMs, writtenAtMs, state: 'written' },
               ...measured,
             })

@@ -1,5 +1,5 @@
 import { and, asc, count, desc, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
-import type { SettledFormat } from '@/core/delivery/format';
+import type { ResolvedFormat } from '@/core/delivery/format';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import { rateFindings } from '@/core/findings/job-findings';
@@ -27,13 +27,13 @@ export interface DeliveryView {
   treatment: Treatment;
   programmeId: string;
   /** The row of the sheet that it was written for; null of older ones. */
-  lineId: string | null;
+  rowId: string | null;
   /** Null of older ones: WAV of 24 bits. */
-  format: SettledFormat | null;
+  format: ResolvedFormat | null;
   /** Of the file, or of each channel's. */
   files: { fileName: string; channel: string | null; sizeBytes: number; sha256: string }[];
   /** What it was asked to be, before anything was written. */
-  asked: { spec: Spec; format: SettledFormat | null; treatment: Treatment | null };
+  asked: { spec: Spec; format: ResolvedFormat | null; treatment: Treatment | null };
   /** What the file says of itself; null of older ones. */
   said: { tags: Tags; coverSha256: string | null } | null;
   /** Every time that it was written. */
@@ -283,7 +283,7 @@ function viewDeliveries(server: ServerContext, which: SQL): Map<string, Delivery
       spec: delivery.spec,
       treatmentVersion: version.version,
       treatment: outcome?.treatment ?? delivery.treatment ?? version.treatment,
-      ...{ programmeId: delivery.programmeId, lineId: delivery.lineId, format: delivery.format },
+      ...{ programmeId: delivery.programmeId, rowId: delivery.rowId, format: delivery.format },
       files:
         outcome?.files ??
         (report?.sha256 ? [{ fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 }] : []),

@@ -57,22 +57,22 @@ export async function predictLevels(
   prepared: PreparedProgramme,
   treatment: Treatment,
 ): Promise<{ readings: Readings; edges: Edges; reduction: ReductionFigures | null }> {
-  const { gainDb, limit, trimDb } = treatment;
+  const { gainDb, limit, outputGainDb } = treatment;
   const fades = fadesOf(treatment);
-  const levelPower = dbToPower(gainDb + trimDb);
+  const levelPower = dbToPower(gainDb + outputGainDb);
   /** @param power behind a limiter, before the gain */
   const faded = (readings: Readings, power: ArrayLike<number>) => ({
-    readings: forecastFades(readings, power, gainDb + trimDb, prepared.format, fades),
+    readings: forecastFades(readings, power, gainDb + outputGainDb, prepared.format, fades),
     edges: edgesOf(fadedPower(power, prepared.format, fades).map((own) => own * levelPower)),
   });
   if (limit) {
     const { ceilingDbtp, lookAheadMs, releaseMs } = limit;
     const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, lookAheadMs, releaseMs });
     const { readings, reduction, weightedPower } = limited;
-    return { ...faded(trimDb === 0 ? readings : moveLevels(readings, trimDb), weightedPower), reduction };
+    return { ...faded(outputGainDb === 0 ? readings : moveLevels(readings, outputGainDb), weightedPower), reduction };
   }
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
-  const gained = forecastGain(prepared.readings, weightedPower, gainDb + trimDb);
+  const gained = forecastGain(prepared.readings, weightedPower, gainDb + outputGainDb);
   return { ...faded(gained, weightedPower), reduction: null };
 }
 

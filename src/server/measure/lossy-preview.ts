@@ -71,7 +71,7 @@ export async function lossyPreview(
 /** What lies around a span, and what is added there, is not heard with it. */
 function spanOnly({ startFrame, frames }: { startFrame: number; frames: number }, rateHz: number): Partial<Treatment> {
   const endFrame = startFrame + Math.min(frames, MOST_PREVIEW_SECONDS * rateHz);
-  return { keep: { startFrame, endFrame }, head: null, tail: null, fadeIn: null, fadeOut: null };
+  return { trim: { startFrame, endFrame }, paddingStart: null, paddingEnd: null, fadeIn: null, fadeOut: null };
 }
 
 const formatOf = (path: string) => withPrepared(unprepared(path), {}, async ({ format }) => format);

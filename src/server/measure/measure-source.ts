@@ -31,7 +31,7 @@ export async function measureStored(
   const { db, folder, pool, clock } = server;
   const treatedBefore = writtenHere(server, sha256);
   // A layout or a track that is chosen meanwhile asks for another pass.
-  for (let isSettled = false; !isSettled; ) {
+  for (let isDone = false; !isDone; ) {
     const audio = await openAudio(server, sha256, fileName, context);
     const layoutId = layoutOf(server, sha256);
     const { path, origin } = audio;
@@ -49,7 +49,7 @@ export async function measureStored(
       audio.context,
     );
     const tags = await tagsOf(server, sha256, fileName, measured.format);
-    isSettled = db.transaction(
+    isDone = db.transaction(
       (tx) => {
         const source = tx.select().from(sources).where(eq(sources.sha256, sha256)).get();
         if (!source || source.layoutId !== layoutId) return false;

@@ -64,12 +64,12 @@ export async function prepareSource(
   const paths = server.folder.prepared(sha256, keyOf({ preparation, layoutId }));
   const pending = underway.get(paths.report);
   if (pending) return pending;
-  const { keep, resampleHz } = preparation;
+  const { trim, resampleHz } = preparation;
   const work = (async () => {
     const job: PrepareJob = {
       kind: 'prepare',
       ...{ path: (await openSource()).path, fileName, layoutId, preparation },
-      resampledPath: server.folder.resampled(sha256, keyOf({ keep, resampleHz })),
+      resampledPath: server.folder.resampled(sha256, keyOf({ trim, resampleHz })),
       analysisPath: paths.analysis,
     };
     return prepare(server, job, paths, sha256, openSource);
@@ -125,8 +125,8 @@ async function sweepOlder(folder: string, sha256: string): Promise<void> {
   const kept = aged.slice(0, MOST_KEPT).map(({ name }) => name.slice(0, -'.json'.length));
   const keptSources = await Promise.all(kept.map((stem) => readFile(join(folder, `${stem}.json`), 'utf8')));
   for (const name of names) {
-    const isKept = kept.some((stem) => name.startsWith(stem)) || keptSources.some((report) => report.includes(name));
-    if (!isKept && !name.endsWith('.part')) await rm(join(folder, name), { force: true });
+    const isCached = kept.some((stem) => name.startsWith(stem)) || keptSources.some((report) => report.includes(name));
+    if (!isCached && !name.endsWith('.part')) await rm(join(folder, name), { force: true });
   }
 }
 

@@ -4,7 +4,7 @@ import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
 import { newReceiverSchema, type ReceiverKind } from '@/core/receiver/receiver';
 import type { ServerContext } from '../context';
-import { intakeDesks, receivers } from '../db/schema';
+import { receivers, simulatedIntakes } from '../db/schema';
 import type { Destination } from './transport';
 
 /** A receiver as pages see it: of its secret only that there is one. */
@@ -36,7 +36,7 @@ export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>
           .values({ ...receiver, secret, isBuiltIn: true, createdAtMs: clock.now() })
           .run();
         const conduct = { delaySeconds: 0, refusesAll: false, dropsLeft: 0 };
-        tx.insert(intakeDesks).values({ id: receiver.id, secret, conduct }).run();
+        tx.insert(simulatedIntakes).values({ id: receiver.id, secret, conduct }).run();
       }
     },
     { behavior: 'immediate' },

@@ -103,8 +103,8 @@ export class DataFolder {
   }
 
   /** What a simulated intake desk has been sent, by the key of the sending. */
-  intake(deskId: string, key = ''): string {
-    return join(this.root, 'intake', deskId, key);
+  intake(intakeId: string, key = ''): string {
+    return join(this.root, 'intake', intakeId, key);
   }
 
   deliveriesOf(jobId: string): string {

@@ -1,6 +1,6 @@
 import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { deliveries, intakeItems, sendings, type Task, type TaskKind, tasks } from '../db/schema';
+import { deliveries, intakeItems, type Task, type TaskKind, tasks, transfers } from '../db/schema';
 import { removeFiles } from '../deliveries/decide';
 
 type Context = Pick<ServerContext, 'db' | 'folder' | 'queue'>;
@@ -15,9 +15,9 @@ export async function reconcile(server: Context): Promise<void> {
   for (const { id } of open) queue.enqueue('render', id);
   // One that was given up has a task that says so, and waits for a person.
   const sent = db
-    .select({ id: sendings.id })
-    .from(sendings)
-    .where(and(inArray(sendings.state, ['open', 'checking']), hasNoTask(server, 'send', sql`${sendings.id}`)))
+    .select({ id: transfers.id })
+    .from(transfers)
+    .where(and(inArray(transfers.state, ['open', 'checking']), hasNoTask(server, 'send', sql`${transfers.id}`)))
     .all();
   for (const { id } of sent) queue.enqueue('send', id);
   const arrived = db

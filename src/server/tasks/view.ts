@@ -1,7 +1,7 @@
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import type { Task } from '../db/schema';
-import { reopenDelivery } from '../deliveries/row';
+import { reopenDelivery } from '../deliveries/delivery-record';
 import type { TaskEvent } from './runner';
 
 /** A task as pages and others see it. */

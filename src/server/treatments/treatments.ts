@@ -73,9 +73,7 @@ export function versionFor(server: ServerContext, programmeId: string, treatment
   return server.db.transaction(
     (tx) => {
       const versions = versionsOf(tx, programmeId);
-      const same = versions.find(
-        (version) => isSettled(tx, version) && isDeepStrictEqual(version.treatment, treatment),
-      );
+      const same = versions.find((version) => isFrozen(tx, version) && isDeepStrictEqual(version.treatment, treatment));
       if (same) return same;
       // Where none is named as set, the newest is: what comes now is to be newer.
       tx.update(programmes)
@@ -229,7 +227,7 @@ function forgetOldest(tx: Tx, programmeId: string): void {
 /** Points at a version that is the same and stays so, or changes the one that may still change, or makes the next. */
 function setTreatment(tx: Tx, { clock }: ServerContext, { id: programmeId }: Programme, treatment: Treatment): void {
   const versions = versionsOf(tx, programmeId);
-  const draft = versions.find((version) => !isSettled(tx, version));
+  const draft = versions.find((version) => !isFrozen(tx, version));
   const same = versions.find((version) => version !== draft && isDeepStrictEqual(version.treatment, treatment));
   const updatedAtMs = clock.now();
   let treatmentId = same?.id ?? draft?.id;
@@ -244,7 +242,7 @@ function setTreatment(tx: Tx, { clock }: ServerContext, { id: programmeId }: Pro
   tx.update(programmes).set({ treatmentId }).where(eq(programmes.id, programmeId)).run();
 }
 
-function isSettled(tx: Tx, { id, name, heardAtMs }: Version): boolean {
+function isFrozen(tx: Tx, { id, name, heardAtMs }: Version): boolean {
   if (name !== '' || heardAtMs !== null) return true;
   return tx.select().from(deliveries).where(eq(deliveries.treatmentId, id)).get() !== undefined;
 }

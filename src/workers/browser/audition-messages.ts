@@ -14,7 +14,7 @@ export interface HeardVersion {
   feedId: string;
   traceId: string | null;
   gainDb: number;
-  trimDb: number;
+  outputGainDb: number;
   fades: Fades;
   /** Frames of the programme as it is prepared. */
   frames: number;

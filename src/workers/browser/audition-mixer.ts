@@ -233,7 +233,7 @@ export class AuditionMixer {
     count: number,
   ): void {
     const gain = dbToAmplitude(version.gainDb);
-    const behind = dbToAmplitude(version.trimDb);
+    const behind = dbToAmplitude(version.outputGainDb);
     if (trace) {
       const plain = this.#rooms.plain;
       if (this.#listening.taken) keep(room, plain, count, gain);

@@ -8,7 +8,7 @@ import { samplesHash } from '@/codecs/hash';
 import { probe } from '@/codecs/probe';
 import { type FileTags, isTagged, tagFile } from '@/codecs/tag';
 import { isLossy } from '@/core/delivery/file-kinds';
-import { describeFormat, type SettledFormat } from '@/core/delivery/format';
+import { describeFormat, type ResolvedFormat } from '@/core/delivery/format';
 import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -67,7 +67,7 @@ export interface DeliveryOrder {
   temporaryPath: string;
   /** What a person calls the file. */
   fileName: string;
-  format: SettledFormat;
+  format: ResolvedFormat;
   spec: Spec;
   /** What the file is to say of itself. */
   tags?: Tags | undefined;

@@ -2,11 +2,11 @@ import { readSync } from 'node:fs';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { PcmHeader } from '@/formats/pcm-header';
 import type { FrameReader } from '@/kernels/meter-kernel';
-import { type Crew, help } from './crew';
 import { FileSource, fileError } from './file-bytes';
+import { help, type SegmentWorkers } from './segment-workers';
 
 /** Measures segments of a file for the thread that leads; returns when none is left. */
-export async function helpMeasuring(path: string, fileName: string, { next, ports }: Crew): Promise<void> {
+export async function helpMeasuring(path: string, fileName: string, { next, ports }: SegmentWorkers): Promise<void> {
   const file = await FileSource.open(path, fileName);
   try {
     const header = await readPcmHeader(file, fileName);

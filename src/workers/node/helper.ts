@@ -1,13 +1,13 @@
 /** A thread that a command starts to help it measure one file; it ends when nothing is left to measure. */
 import { workerData } from 'node:worker_threads';
-import type { Crew } from './crew';
 import { helpMeasuring } from './help-measuring';
+import type { SegmentWorkers } from './segment-workers';
 
 /** What the thread is started with. */
 export interface HelperData {
   path: string;
-  crew: Crew;
+  segmentWorkers: SegmentWorkers;
 }
 
-const { path, crew } = workerData as HelperData;
-await helpMeasuring(path, path, crew);
+const { path, segmentWorkers } = workerData as HelperData;
+await helpMeasuring(path, path, segmentWorkers);

@@ -12,11 +12,11 @@ import { admFacts } from '@/formats/wav/adm';
 import { parseBext, readBext } from '@/formats/wav/bext';
 import { treatedBefore } from '@/formats/wav/coding-history';
 import type { FileReport } from '../protocol';
-import { type Crew, newCounters, SegmentInbox, takeSegments, tellInOrder } from './crew';
 import { FileSource } from './file-bytes';
 import { readerOf } from './help-measuring';
 import { inspectFile } from './inspect-file';
 import { ProgressReporter, type RunOptions } from './progress';
+import { newCounters, SegmentInbox, type SegmentWorkers, takeSegments, tellInOrder } from './segment-workers';
 
 export interface MeasureOptions extends RunOptions {
   /** What a person calls the file, for errors. */
@@ -28,14 +28,14 @@ export interface MeasureOptions extends RunOptions {
   /** What was done to the file here before, in words, where that is known without reading it. */
   treatedBefore?: string | undefined;
   /** Threads that measure beside this one. */
-  crew?: Crew | undefined;
+  segmentWorkers?: SegmentWorkers | undefined;
   /** Called once the file's header has been read. */
   onHeader?: ((header: PcmHeader) => void) | undefined;
   /** Called with each segment, in order. */
   onSegment?: ((segment: Segment) => void) | undefined;
 }
 
-/** Measures a file of PCM samples from disk in one pass, alone or together with a crew: the result is the same. */
+/** Measures a file of PCM samples from disk in one pass, alone or together with other threads: the result is the same. */
 export async function measureFile(
   path: string,
   options: MeasureOptions = {},
@@ -53,8 +53,8 @@ export async function measureFile(
     const progress = new ProgressReporter(frames, sampleRateHz, options);
     let nonFiniteSamples = 0;
     let measuredFrames = 0;
-    const next = options.crew?.next ?? newCounters();
-    const inbox = new SegmentInbox(header, options.crew?.ports ?? [], (segment) => {
+    const next = options.segmentWorkers?.next ?? newCounters();
+    const inbox = new SegmentInbox(header, options.segmentWorkers?.ports ?? [], (segment) => {
       meter.add(segment);
       tellInOrder(next);
       options.onSegment?.(segment);
@@ -88,7 +88,7 @@ export async function measureFile(
       measurement,
     };
   } finally {
-    for (const port of options.crew?.ports ?? []) port.close();
+    for (const port of options.segmentWorkers?.ports ?? []) port.close();
     await file.close();
   }
 }

@@ -4,7 +4,7 @@ import { MessageChannel } from 'node:worker_threads';
 import { Piscina } from 'piscina';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
-import { type Crew, newCounters } from './crew';
+import { newCounters, type SegmentWorkers } from './segment-workers';
 import type { WorkerOrder } from './worker';
 
 /** An error that a worker has already put into words. */
@@ -57,9 +57,9 @@ export class WorkerPool {
   async #measure(job: MeasureJob, options: JobOptions) {
     const ending = new AbortController();
     const signal = AbortSignal.any([options.signal, ending.signal]);
-    const { crew, start } = this.#gather(job.path, job.fileName, this.size - 1, signal);
+    const { segmentWorkers, start } = this.#gather(job.path, job.fileName, this.size - 1, signal);
     // The thread that leads comes first, so that nobody measures ahead of it.
-    const lead = this.#order(job, { ...options, signal }, crew);
+    const lead = this.#order(job, { ...options, signal }, segmentWorkers);
     const ended = start();
     try {
       return await lead;
@@ -76,20 +76,24 @@ export class WorkerPool {
     const job = { kind: 'help', path, fileName } as const;
     const options = { signal, onProgress: () => undefined };
     return {
-      crew: { next, ports: channels.map(({ port1 }) => port1) },
+      segmentWorkers: { next, ports: channels.map(({ port1 }) => port1) },
       // Whether a helper comes too late, is cancelled or dies, the thread that leads finds out by itself.
       start: () => Promise.allSettled(channels.map(({ port2 }) => this.#order(job, options, { next, ports: [port2] }))),
     };
   }
 
-  async #order<J extends WorkerJob>(job: J, options: JobOptions, crew: Crew): Promise<WorkerAnswer<J>> {
+  async #order<J extends WorkerJob>(
+    job: J,
+    options: JobOptions,
+    segmentWorkers: SegmentWorkers,
+  ): Promise<WorkerAnswer<J>> {
     const { port1, port2 } = new MessageChannel();
     port1.on('message', options.onProgress);
-    const order: WorkerOrder = { job, port: port2, crew };
+    const order: WorkerOrder = { job, port: port2, segmentWorkers };
     try {
       const outcome: WorkerOutcome<J> = await this.#piscina.run(order, {
         signal: options.signal,
-        transferList: [port2, ...crew.ports],
+        transferList: [port2, ...segmentWorkers.ports],
       });
       if ('error' in outcome) throw new WorkerError(outcome.error);
       return outcome.answer;
@@ -104,6 +108,6 @@ export class WorkerPool {
   }
 }
 
-function alone(): Crew {
+function alone(): SegmentWorkers {
   return { next: newCounters(), ports: [] };
 }

@@ -2,9 +2,9 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { resampleWav } from '@/codecs/resample';
 import { AppError } from '@/core/errors/app-error';
-import { keptRange } from '@/core/treatment/steps/keep';
-import { toneFrames } from '@/core/treatment/steps/pad';
+import { toneFrames } from '@/core/treatment/steps/padding';
 import { resampledFrames } from '@/core/treatment/steps/resample';
+import { trimmedRange } from '@/core/treatment/steps/trim';
 import { NO_PREPARATION, type Preparation } from '@/core/treatment/treatment';
 import { PcmReader } from '@/formats/pcm-reader';
 import { createWavWriter } from '@/formats/wav/writer';
@@ -30,7 +30,7 @@ export async function resampleKept(
   const { fileName = basename(path), signal } = options;
   const { sampleRateHz, frames: sourceFrames } = await withPcm(path, options, async ({ header }) => header.format);
   if (!resampleHz || resampleHz === sampleRateHz) return { path, steps };
-  const { startFrame, endFrame } = keptRange(steps.keep, sourceFrames);
+  const { startFrame, endFrame } = trimmedRange(steps.trim, sourceFrames);
   const promisedFrames = resampledFrames(endFrame - startFrame, sampleRateHz, resampleHz);
   // Room tone may stand in what is cut off: that is resampled along with what is kept.
   const tone = needsTone(steps) ? await withPcm(path, options, (reader) => findTone(reader, steps, fileName)) : null;
@@ -42,14 +42,14 @@ export async function resampleKept(
   const place = (frame: number) => Math.round(((frame - cut.startFrame) * resampleHz) / sampleRateHz);
   const cutPath = cutPathOf(resampledPath);
   try {
-    await writeSteps({ path, steps: { ...NO_PREPARATION, keep: cut } }, cutPath, options);
+    await writeSteps({ path, steps: { ...NO_PREPARATION, trim: cut } }, cutPath, options);
     await resampleWav(cutPath, resampledPath, { fromHz: sampleRateHz, toHz: resampleHz, frames, fileName, signal });
   } finally {
     await rm(cutPath, { force: true });
   }
   return {
     path: resampledPath,
-    steps: { ...steps, keep: { startFrame: place(startFrame), endFrame: place(startFrame) + promisedFrames } },
+    steps: { ...steps, trim: { startFrame: place(startFrame), endFrame: place(startFrame) + promisedFrames } },
     promisedFrames,
     ...(tone ? { tone: { startFrame: place(tone.startFrame), frames: toneFrames(resampleHz) } } : {}),
   };

@@ -1,13 +1,19 @@
-import { keptRange } from '@/core/treatment/steps/keep';
 import { mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
-import { applyRoomTone, crossfadeFrames, type Pad, RoomTone, type ToneCandidate } from '@/core/treatment/steps/pad';
+import {
+  applyRoomTone,
+  crossfadeFrames,
+  type Padding,
+  RoomTone,
+  type ToneCandidate,
+} from '@/core/treatment/steps/padding';
 import { removeDc } from '@/core/treatment/steps/remove-dc';
+import { trimmedRange } from '@/core/treatment/steps/trim';
 import type { Treatment } from '@/core/treatment/treatment';
 import { type PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { findTone, needsTone } from './room-tone';
 
 /** What is done to a source before its gain is worked out, but for resampling. */
-export type FrameSteps = Pick<Treatment, 'keep' | 'removeDc' | 'mix' | 'head' | 'tail'>;
+export type FrameSteps = Pick<Treatment, 'trim' | 'removeDc' | 'mix' | 'paddingStart' | 'paddingEnd'>;
 
 /** What has to be found in the whole of what is kept before its first frame can be told. */
 export interface PreparedFacts {
@@ -61,7 +67,7 @@ export class PreparedReader {
     bodyFrames: number,
   ) {
     const { format } = reader.header;
-    const { startFrame, endFrame } = keptRange(steps.keep, format.frames);
+    const { startFrame, endFrame } = trimmedRange(steps.trim, format.frames);
     const mixed = mixOf(reader, steps);
     const channels = mixed ? mixedChannels(mixed) : format.channels;
     this.#reader = reader;
@@ -70,13 +76,13 @@ export class PreparedReader {
     this.#tone = found.tone && new RoomTone(found.tone, format.sampleRateHz);
     this.#startFrame = startFrame;
     this.#endFrame = endFrame;
-    this.#headFrames = steps.head?.frames ?? 0;
+    this.#headFrames = steps.paddingStart?.frames ?? 0;
     this.#bodyFrames = bodyFrames;
     this.format = {
       sampleRateHz: format.sampleRateHz,
       channels,
       channelMask: channels === format.channels ? format.channelMask : 0,
-      frames: this.#headFrames + bodyFrames + (steps.tail?.frames ?? 0),
+      frames: this.#headFrames + bodyFrames + (steps.paddingEnd?.frames ?? 0),
     };
   }
 
@@ -86,7 +92,7 @@ export class PreparedReader {
     { steps, promisedFrames, tone: knownTone, facts: known }: PreparedSource,
     fileName: string,
   ): Promise<PreparedReader> {
-    const { startFrame, endFrame } = keptRange(steps.keep, reader.header.format.frames);
+    const { startFrame, endFrame } = trimmedRange(steps.trim, reader.header.format.frames);
     const facts = known ?? (await findFacts(reader, steps, knownTone, fileName));
     const tone = facts.tone && (await readTone(reader, steps, { ...facts, tone: facts.tone }));
     return new PreparedReader(reader, steps, { facts, tone }, promisedFrames ?? endFrame - startFrame);
@@ -142,11 +148,11 @@ export class PreparedReader {
     const tone = this.#tone;
     if (!tone) return;
     const crossfade = crossfadeFrames(this.format.sampleRateHz, this.#bodyFrames);
-    const add = (pad: Pad | null, edge: number, isHead: boolean) => {
+    const add = (pad: Padding | null, edge: number, isHead: boolean) => {
       if (pad?.kind === 'room-tone') applyRoomTone(channels, frames, this.#frame, { tone, edge, crossfade, isHead });
     };
-    add(this.#steps.head, this.#headFrames, true);
-    add(this.#steps.tail, bodyEnd, false);
+    add(this.#steps.paddingStart, this.#headFrames, true);
+    add(this.#steps.paddingEnd, bodyEnd, false);
   }
 }
 
@@ -181,9 +187,9 @@ async function findFacts(
 }
 
 /** Of each channel, over what is kept. */
-async function findMeans(reader: PcmReader, { keep }: FrameSteps): Promise<number[]> {
+async function findMeans(reader: PcmReader, { trim }: FrameSteps): Promise<number[]> {
   const { channels, frames } = reader.header.format;
-  const { startFrame, endFrame } = keptRange(keep, frames);
+  const { startFrame, endFrame } = trimmedRange(trim, frames);
   const sums = new Float64Array(channels);
   for (let at = startFrame; at < endFrame; ) {
     const planar = await readKept(reader, at, endFrame);

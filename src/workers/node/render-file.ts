@@ -188,7 +188,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
   // A limiter has the gain in its trace; without one it goes into the rounding, so that a sample is rounded once.
-  const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.trimDb);
+  const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.outputGainDb);
   const fades = fadesOf(treatment);
   for (let next = await reader.next(); next; next = await reader.next()) {
     const piece = next;

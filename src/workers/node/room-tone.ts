@@ -1,6 +1,6 @@
 import { AppError } from '@/core/errors/app-error';
 import { describePause } from '@/core/inspection/pause';
-import { type Pad, QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment/steps/pad';
+import { type Padding, QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment/steps/padding';
 import { powerToDb } from '@/core/units/decibel';
 import type { PcmReader } from '@/formats/pcm-reader';
 
@@ -11,8 +11,14 @@ const SOFT_DBFS = -40;
 const BELOW_PROGRAMME_DB = 20;
 
 /** Whether anything that is added is room tone. */
-export function needsTone({ head, tail }: { head: Pad | null; tail: Pad | null }): boolean {
-  return head?.kind === 'room-tone' || tail?.kind === 'room-tone';
+export function needsTone({
+  paddingStart,
+  paddingEnd,
+}: {
+  paddingStart: Padding | null;
+  paddingEnd: Padding | null;
+}): boolean {
+  return paddingStart?.kind === 'room-tone' || paddingEnd?.kind === 'room-tone';
 }
 
 /**
@@ -23,12 +29,14 @@ export function needsTone({ head, tail }: { head: Pad | null; tail: Pad | null }
  */
 export async function findTone(
   reader: PcmReader,
-  { head, tail }: { head: Pad | null; tail: Pad | null },
+  { paddingStart, paddingEnd }: { paddingStart: Padding | null; paddingEnd: Padding | null },
   fileName: string,
 ): Promise<ToneCandidate> {
   const { sampleRateHz, channels, frames } = reader.header.format;
   const length = toneFrames(sampleRateHz);
-  const chosen = [head, tail].find((pad) => pad?.kind === 'room-tone' && pad.toneStartFrame !== undefined);
+  const chosen = [paddingStart, paddingEnd].find(
+    (pad) => pad?.kind === 'room-tone' && pad.toneStartFrame !== undefined,
+  );
   if (chosen?.toneStartFrame !== undefined) {
     if (frames < length) throw new AppError('no-room-tone', { fileName });
     return { startFrame: Math.min(chosen.toneStartFrame, frames - length), frames: length };

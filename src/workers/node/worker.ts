@@ -4,7 +4,6 @@ import { toErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, PrepareJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
 import { AnalysisWriter } from './analysis-file';
 import { auditionTrace } from './audition-trace';
-import type { Crew } from './crew';
 import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
@@ -12,6 +11,7 @@ import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
 import { resampleKept } from './prepare-file';
 import { renderFile, renderPrepared } from './render-file';
+import type { SegmentWorkers } from './segment-workers';
 
 type Report = (progress: Progress) => void;
 
@@ -21,13 +21,13 @@ export interface WorkerOrder {
   /** Progress goes through it. */
   port: MessagePort;
   /** The counter that threads which measure one file share, and ports to each other. */
-  crew: Crew;
+  segmentWorkers: SegmentWorkers;
 }
 
 /** The pool calls this in a thread of its own; cancelling ends the thread. */
-export default async function run({ job, port, crew }: WorkerOrder): Promise<WorkerOutcome<WorkerJob>> {
+export default async function run({ job, port, segmentWorkers }: WorkerOrder): Promise<WorkerOutcome<WorkerJob>> {
   try {
-    return { answer: await perform(job, (progress) => port.postMessage(progress), crew) };
+    return { answer: await perform(job, (progress) => port.postMessage(progress), segmentWorkers) };
   } catch (error) {
     return { error: toErrorRecord(error) };
   } finally {
@@ -35,12 +35,16 @@ export default async function run({ job, port, crew }: WorkerOrder): Promise<Wor
   }
 }
 
-async function perform(job: WorkerJob, onProgress: Report, crew: Crew): Promise<WorkerAnswer<WorkerJob>> {
+async function perform(
+  job: WorkerJob,
+  onProgress: Report,
+  segmentWorkers: SegmentWorkers,
+): Promise<WorkerAnswer<WorkerJob>> {
   switch (job.kind) {
     case 'measure':
-      return measure(job, onProgress, crew);
+      return measure(job, onProgress, segmentWorkers);
     case 'help':
-      await helpMeasuring(job.path, job.fileName, crew);
+      await helpMeasuring(job.path, job.fileName, segmentWorkers);
       return undefined;
     case 'limit':
       return forecastFile(job, onProgress);
@@ -67,7 +71,7 @@ async function prepare(job: PrepareJob, onProgress: Report) {
   return { ...report, source: { ...source, facts: report.facts } };
 }
 
-async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {
+async function measure(job: MeasureJob, onProgress: Report, segmentWorkers: SegmentWorkers) {
   const { path, fileName, analysisPath } = job;
   let analysis: AnalysisWriter | undefined;
   try {
@@ -76,7 +80,7 @@ async function measure(job: MeasureJob, onProgress: Report, crew: Crew) {
       layoutId: job.layoutId ?? undefined,
       origin: job.origin ?? undefined,
       treatedBefore: job.treatedBefore ?? undefined,
-      crew,
+      segmentWorkers,
       onProgress,
       onHeader: ({ format }) => {
         if (analysisPath) analysis = new AnalysisWriter(analysisPath, format);

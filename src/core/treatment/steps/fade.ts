@@ -48,8 +48,8 @@ export function fadeGain(shape: FadeShape, place: number): number {
 export interface Fades {
   fadeIn?: Fade | null | undefined;
   fadeOut?: Fade | null | undefined;
-  head?: number;
-  tail?: number;
+  paddingStart?: number;
+  paddingEnd?: number;
 }
 
 /**
@@ -64,17 +64,17 @@ export function applyFades(
   frames: number,
   startFrame: number,
   programmeFrames: number,
-  { fadeIn, fadeOut, head = 0, tail = 0 }: Fades,
+  { fadeIn, fadeOut, paddingStart = 0, paddingEnd = 0 }: Fades,
 ): void {
   const scale = (n: number, gain: number) => {
     for (const samples of channels) samples[n] = (samples[n] as number) * gain;
   };
   if (fadeIn) {
-    const end = Math.min(frames, head + fadeIn.frames - startFrame);
-    for (let n = 0; n < end; n++) scale(n, fadeGain(fadeIn.shape, (startFrame + n - head) / fadeIn.frames));
+    const end = Math.min(frames, paddingStart + fadeIn.frames - startFrame);
+    for (let n = 0; n < end; n++) scale(n, fadeGain(fadeIn.shape, (startFrame + n - paddingStart) / fadeIn.frames));
   }
   if (fadeOut) {
-    const last = programmeFrames - tail - 1;
+    const last = programmeFrames - paddingEnd - 1;
     const first = Math.max(0, last + 1 - fadeOut.frames - startFrame);
     for (let n = first; n < frames; n++) {
       scale(n, fadeGain(fadeOut.shape, (last - startFrame - n) / fadeOut.frames));

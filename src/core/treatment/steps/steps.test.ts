@@ -5,7 +5,7 @@ import { invertGain } from '../gain';
 import { DITHERS, type Dither, Quantiser, SILENT_FRAMES, SilenceFinder } from './dither';
 import { applyFades, FADE_SHAPES, fadeGain } from './fade';
 import { CHANNEL_MIXES, invertMix, mixChannels, mixedChannels } from './mix-channels';
-import { QuietestFinder, RoomTone, toneFrames } from './pad';
+import { QuietestFinder, RoomTone, toneFrames } from './padding';
 import { invertRemoveDc, removeDc } from './remove-dc';
 
 const { sin, cos, PI } = Math;

@@ -34,21 +34,21 @@ export function playableOf(
   const heard: Treatment = { ...treatment, resampleHz };
   const preparation = JSON.stringify(preparationOf(heard));
   const { keptStart, keptEnd, ratio } = timelineOf(heard, format);
-  const head = heard.head?.frames ?? 0;
+  const paddingStart = heard.paddingStart?.frames ?? 0;
   const body = resampledFrames(keptEnd - keptStart, format.sampleRateHz, heardRateHz);
   const channels = format.channels === 2 ? mixedChannels(heard.mix) : format.channels;
   const layout = channelLayout(channels, channels === format.channels ? format.channelMask : 0, layoutId ?? undefined);
-  const { gainDb, trimDb, limit } = heard;
-  const limited = JSON.stringify({ ...heard, trimDb: 0, fadeIn: null, fadeOut: null, dither: null });
+  const { gainDb, outputGainDb, limit } = heard;
+  const limited = JSON.stringify({ ...heard, outputGainDb: 0, fadeIn: null, fadeOut: null, dither: null });
   return {
     version: {
       feedId: `frames ${preparation}`,
       traceId: limit && `trace ${limited}`,
-      ...{ gainDb, trimDb, offsetDb },
+      ...{ gainDb, outputGainDb, offsetDb },
       fades: fadesOf(heard),
-      frames: head + body + (heard.tail?.frames ?? 0),
+      frames: paddingStart + body + (heard.paddingEnd?.frames ?? 0),
       weights: layout.channels.map(({ weight }) => weight),
-      startFrame: Math.round(keptStart * ratio) - head,
+      startFrame: Math.round(keptStart * ratio) - paddingStart,
     },
     fetchFrames: async ({ startFrame, frames }, signal) => {
       const asked = { preparation, startFrame, frames };
@@ -83,7 +83,7 @@ export function lossyPlayable(
   const { version } = playableOf(listened, treatment, heardRateHz, offsetDb);
   return {
     version: {
-      ...{ feedId: `lossy ${address}`, traceId: null, gainDb: 0, trimDb: 0, fades: {}, offsetDb },
+      ...{ feedId: `lossy ${address}`, traceId: null, gainDb: 0, outputGainDb: 0, fades: {}, offsetDb },
       frames: Math.max(1, Math.round(frames * ratio)),
       weights: version.weights,
       startFrame: Math.round(span.startFrame * ratio),

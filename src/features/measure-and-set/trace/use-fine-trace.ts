@@ -21,7 +21,7 @@ export function useFineTrace(
 ): TraceStretch | null {
   const [loaded, setLoaded] = useState<{ asked: string; part: TraceStretch }>();
   const { limit } = treatment;
-  const asked = limit && JSON.stringify({ ...treatment, trimDb: 0, fadeIn: null, fadeOut: null, dither: null });
+  const asked = limit && JSON.stringify({ ...treatment, outputGainDb: 0, fadeIn: null, fadeOut: null, dither: null });
   useEffect(() => {
     if (!asked) return;
     let timer: ReturnType<typeof setTimeout>;

@@ -4,10 +4,10 @@ import { useState } from 'react';
 import { roundGain } from '@/core/treatment/gain';
 import { DITHERS, type Dither } from '@/core/treatment/steps/dither';
 import { FADE_SHAPES, type Fade, type FadeShape } from '@/core/treatment/steps/fade';
-import { type Keep, keptRange } from '@/core/treatment/steps/keep';
 import { type Limit, LOOK_AHEADS_MS, RELEASES_MS } from '@/core/treatment/steps/limit';
 import type { ChannelMix } from '@/core/treatment/steps/mix-channels';
-import { PAD_KINDS, type Pad } from '@/core/treatment/steps/pad';
+import { PADDING_KINDS, type Padding } from '@/core/treatment/steps/padding';
+import { type Trim, trimmedRange } from '@/core/treatment/steps/trim';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { parseNumber, parseTime } from '@/core/units/parse';
 import type { SourceKey, Trace } from '@/features/common/use-trace';
@@ -102,22 +102,22 @@ function within(value: number | undefined, least: number, most: number): number 
 }
 
 export function KeepEditor({
-  keep,
+  trim,
   span,
   source,
   trace,
   onChange,
 }: {
-  keep: Keep | null;
+  trim: Trim | null;
   span: Span | null;
   source: SourceKey;
   trace: Trace;
-  onChange: (keep: Keep | null) => void;
+  onChange: (trim: Trim | null) => void;
 }) {
   const { frames, sampleRateHz } = trace.meta;
   const [isBusy, setBusy] = useState(false);
   const [problem, setProblem] = useState<string>();
-  const { startFrame, endFrame } = keptRange(keep, frames);
+  const { startFrame, endFrame } = trimmedRange(trim, frames);
   const set = (range: Span) => {
     const isAll = range.startFrame <= 0 && range.endFrame >= frames;
     if (range.endFrame - range.startFrame < 1) return;
@@ -244,12 +244,12 @@ export function PadEditor({
   onChange,
 }: {
   label: string;
-  pad: Pad | null;
+  pad: Padding | null;
   sampleRateHz: number;
   /** In whose frames a place of the source is counted. */
   sourceRateHz: number;
   span: { startFrame: number } | null;
-  onChange: (pad: Pad | null) => void;
+  onChange: (pad: Padding | null) => void;
 }) {
   const kind = pad?.kind ?? 'silence';
   return (
@@ -264,7 +264,7 @@ export function PadEditor({
         <Segments
           label={`${label} is`}
           value={kind}
-          options={PAD_KINDS.map((value) => ({ value, label: value === 'silence' ? 'Silence' : 'Room tone' }))}
+          options={PADDING_KINDS.map((value) => ({ value, label: value === 'silence' ? 'Silence' : 'Room tone' }))}
           onChange={(value) => onChange({ ...pad, kind: value })}
         />
       ) : null}

@@ -5,9 +5,9 @@ import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { Readings } from '@/core/loudness/readings';
-import { keptRange } from '@/core/treatment/steps/keep';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { describeMix } from '@/core/treatment/steps/mix-channels';
+import { trimmedRange } from '@/core/treatment/steps/trim';
 import type { Treatment } from '@/core/treatment/treatment';
 import { formatGain, formatLevel, formatNumber, formatSampleRate, formatTime } from '@/core/units/format';
 import type { Treated } from '@/features/common/use-treated';
@@ -187,11 +187,24 @@ interface RowsOf {
 }
 
 function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCommit }: RowsOf): Step[] {
-  const { keep, resampleHz, removeDc, mix, head, tail, gainDb, limit, trimDb, fadeIn, fadeOut, dither } = treatment;
+  const {
+    trim,
+    resampleHz,
+    removeDc,
+    mix,
+    paddingStart,
+    paddingEnd,
+    gainDb,
+    limit,
+    outputGainDb,
+    fadeIn,
+    fadeOut,
+    dither,
+  } = treatment;
   const { trace } = treated;
   const rateHz = resampleHz ?? format.sampleRateHz;
   const time = (frame: number) => formatTime(frame / format.sampleRateHz, { milliseconds: true });
-  const kept = keptRange(keep, format.frames);
+  const kept = trimmedRange(trim, format.frames);
   const layout = channelLayout(format.channels, format.channelMask);
   const seconds = (frames: number) => `${Number((frames / rateHz).toFixed(2))} s`;
   const usualLimit = { ceilingDbtp: Math.min(0, ceilingDbtp), ...USUAL_LIMITER };
@@ -201,17 +214,17 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
   return [
     {
       name: 'Keep',
-      isOn: keep !== null,
-      summary: keep ? `${time(kept.startFrame)} to ${time(kept.endFrame)}` : 'all of it',
-      onToggle: (isOn) => onCommit({ keep: isOn ? (span ?? { startFrame: 0, endFrame: null }) : null }),
+      isOn: trim !== null,
+      summary: trim ? `${time(kept.startFrame)} to ${time(kept.endFrame)}` : 'all of it',
+      onToggle: (isOn) => onCommit({ trim: isOn ? (span ?? { startFrame: 0, endFrame: null }) : null }),
       editor:
         typeof trace === 'object' ? (
           <KeepEditor
-            keep={keep}
+            trim={trim}
             span={span}
             source={treated.source}
             trace={trace}
-            onChange={(next) => onCommit({ keep: next })}
+            onChange={(next) => onCommit({ trim: next })}
           />
         ) : null,
     },
@@ -254,34 +267,37 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
     },
     {
       name: 'Room',
-      isOn: head !== null || tail !== null,
+      isOn: paddingStart !== null || paddingEnd !== null,
       summary:
-        [head && `${seconds(head.frames)} ahead`, tail && `${seconds(tail.frames)} behind`]
+        [paddingStart && `${seconds(paddingStart.frames)} ahead`, paddingEnd && `${seconds(paddingEnd.frames)} behind`]
           .filter(Boolean)
           .join(', ') || 'nothing added',
       onToggle: (isOn) =>
         onCommit(
           isOn
-            ? { head: { frames: Math.round(0.5 * rateHz), kind: 'silence' }, tail: { frames: rateHz, kind: 'silence' } }
-            : { head: null, tail: null },
+            ? {
+                paddingStart: { frames: Math.round(0.5 * rateHz), kind: 'silence' },
+                paddingEnd: { frames: rateHz, kind: 'silence' },
+              }
+            : { paddingStart: null, paddingEnd: null },
         ),
       editor: (
         <>
           <PadEditor
             label="Ahead"
-            pad={head}
+            pad={paddingStart}
             sampleRateHz={rateHz}
             sourceRateHz={format.sampleRateHz}
             span={span}
-            onChange={(next) => onCommit({ head: next })}
+            onChange={(next) => onCommit({ paddingStart: next })}
           />
           <PadEditor
             label="Behind"
-            pad={tail}
+            pad={paddingEnd}
             sampleRateHz={rateHz}
             sourceRateHz={format.sampleRateHz}
             span={span}
-            onChange={(next) => onCommit({ tail: next })}
+            onChange={(next) => onCommit({ paddingEnd: next })}
           />
         </>
       ),
@@ -316,11 +332,17 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
     },
     {
       name: 'Trim',
-      isOn: trimDb !== 0,
-      summary: trimDb === 0 ? 'none' : `${formatGain(trimDb, 2)} behind the limiter`,
-      onToggle: (isOn) => onCommit({ trimDb: isOn ? -0.1 : 0 }),
+      isOn: outputGainDb !== 0,
+      summary: outputGainDb === 0 ? 'none' : `${formatGain(outputGainDb, 2)} behind the limiter`,
+      onToggle: (isOn) => onCommit({ outputGainDb: isOn ? -0.1 : 0 }),
       editor: (
-        <DbField label="Trim" valueDb={trimDb} least={-24} most={0} onCommit={(value) => onCommit({ trimDb: value })} />
+        <DbField
+          label="Trim"
+          valueDb={outputGainDb}
+          least={-24}
+          most={0}
+          onCommit={(value) => onCommit({ outputGainDb: value })}
+        />
       ),
     },
     {
@@ -354,10 +376,15 @@ function stepRows({ treatment, treated, source, format, ceilingDbtp, span, onCom
 }
 
 /** Lengths that are counted at the rate that is written stay as long as they are. */
-function rescaled({ head, tail, fadeIn, fadeOut }: Treatment, ratio: number): Steps {
+function rescaled({ paddingStart, paddingEnd, fadeIn, fadeOut }: Treatment, ratio: number): Steps {
   const scale = <T extends { frames: number }>(step: T | null) =>
     step && { ...step, frames: Math.max(1, Math.round(step.frames * ratio)) };
-  return { head: scale(head), tail: scale(tail), fadeIn: scale(fadeIn), fadeOut: scale(fadeOut) };
+  return {
+    paddingStart: scale(paddingStart),
+    paddingEnd: scale(paddingEnd),
+    fadeIn: scale(fadeIn),
+    fadeOut: scale(fadeOut),
+  };
 }
 
 function dcText({ perChannel }: Readings): string {

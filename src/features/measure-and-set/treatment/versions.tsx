@@ -90,8 +90,11 @@ function stateText({ isHeard, isWritten }: VersionView): string {
 
 /** Lengths in frames are told at the rate they were set at, which a version states only if it is not the source's. */
 function summaryOf({ treatment }: VersionView): string {
-  const steps = describeTreatment({ ...treatment, keep: null, head: null, tail: null, fadeIn: null, fadeOut: null }, 1);
-  const { keep, head, tail, fadeIn, fadeOut } = treatment;
-  const edges = [keep && 'kept range', (head || tail) && 'room', (fadeIn || fadeOut) && 'fades'];
+  const steps = describeTreatment(
+    { ...treatment, trim: null, paddingStart: null, paddingEnd: null, fadeIn: null, fadeOut: null },
+    1,
+  );
+  const { trim, paddingStart, paddingEnd, fadeIn, fadeOut } = treatment;
+  const edges = [trim && 'kept range', (paddingStart || paddingEnd) && 'room', (fadeIn || fadeOut) && 'fades'];
   return [...steps, ...edges].filter(Boolean).join(', ') || 'nothing changed';
 }

@@ -1,7 +1,7 @@
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
-import { sendDelivery } from '@/server/receivers/sendings';
+import { sendDelivery } from '@/server/receivers/transfers';
 
 export const POST = serve(OPERATIONS.sendDelivery, ({ server, params, body }) => ({
-  sendingId: sendDelivery(server, params.deliveryId as string, body.receiverId),
+  transferId: sendDelivery(server, params.deliveryId as string, body.receiverId),
 }));

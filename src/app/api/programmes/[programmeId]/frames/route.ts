@@ -6,5 +6,5 @@ import { preparedProgramme } from '@/server/measure/limiting';
 
 export const GET = serve(OPERATIONS.frames, async ({ server, params, query: { preparation, ...stretch } }) => {
   const prepared = await preparedProgramme(server, params.programmeId as string, preparation);
-  return bytesResponse(await framesOf(prepared, stretch), { isKept: true });
+  return bytesResponse(await framesOf(prepared, stretch), { isCached: true });
 });

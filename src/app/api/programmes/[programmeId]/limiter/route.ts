@@ -17,6 +17,6 @@ export const GET = serve(OPERATIONS.limiter, async ({ server, params, query }) =
   const weightedPower = Float32Array.from(curves.weightedPower);
   const { reductionsDb } = curves;
   return bytesResponse(encodeArrays({ meta: { readings, reduction }, arrays: { weightedPower, reductionsDb } }), {
-    isKept: false,
+    isCached: false,
   });
 });

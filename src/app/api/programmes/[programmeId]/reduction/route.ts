@@ -14,5 +14,5 @@ export const GET = serve(OPERATIONS.reduction, async ({ server, params, query: {
     groups: [],
   };
   const arrays = Object.fromEntries(reductions.map((own, group) => [`group${group}`, own]));
-  return bytesResponse(encodeArrays({ meta, arrays }), { isKept: false });
+  return bytesResponse(encodeArrays({ meta, arrays }), { isCached: false });
 });

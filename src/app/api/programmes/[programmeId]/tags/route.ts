@@ -1,4 +1,4 @@
-import { setTags } from '@/server/deliveries/lines';
+import { setTags } from '@/server/deliveries/rows';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
 

@@ -6,5 +6,5 @@ import { traceOf } from '@/server/measure/trace';
 
 export const GET = serve(OPERATIONS.trace, async ({ server, params, query: { preparation, columns } }) => {
   const prepared = await preparedProgramme(server, params.programmeId as string, preparation);
-  return bytesResponse(await traceOf(prepared, columns), { isKept: true });
+  return bytesResponse(await traceOf(prepared, columns), { isCached: true });
 });

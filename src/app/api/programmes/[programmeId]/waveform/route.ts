@@ -6,5 +6,5 @@ import { waveformTile } from '@/server/measure/trace';
 
 export const GET = serve(OPERATIONS.waveform, async ({ server, params, query: { preparation, ...tile } }) => {
   const prepared = await preparedProgramme(server, params.programmeId as string, preparation);
-  return bytesResponse(await waveformTile(prepared, tile), { isKept: true });
+  return bytesResponse(await waveformTile(prepared, tile), { isCached: true });
 });

@@ -1,0 +1,7 @@
+import { serve } from '@/server/http/operation';
+import { OPERATIONS } from '@/server/http/operations';
+import { viewTransfer } from '@/server/receivers/transfers';
+
+export const GET = serve(OPERATIONS.viewTransfer, ({ server, params }) =>
+  viewTransfer(server, params.transferId as string),
+);

@@ -1,0 +1,56 @@
+import { and, eq } from 'drizzle-orm';
+import { AppError } from '@/core/errors/app-error';
+import type { ServerContext } from '../context';
+import { deliveries, programmes, sources, treatments } from '../db/schema';
+
+/** A delivery, with everything that it is written from. */
+export function deliveryRecord({ db }: ServerContext, deliveryId: string) {
+  const row = db
+    .select()
+    .from(deliveries)
+    .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
+    .where(eq(deliveries.id, deliveryId))
+    .get();
+  if (!row) throw new AppError('not-found', { what: 'delivery' });
+  return row;
+}
+
+/** A written delivery whose file is there. Throws `not-found` of any other. */
+export function writtenDelivery({ db }: Pick<ServerContext, 'db'>, deliveryId: string) {
+  const delivery = db
+    .select()
+    .from(deliveries)
+    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.state, 'written')))
+    .get();
+  if (!delivery) throw new AppError('not-found', { what: 'delivery' });
+  return delivery;
+}
+
+/** The files that a delivery is made of: those that were written, or the one that is to be. */
+export function fileNamesOf({
+  fileName,
+  outcome,
+}: Pick<typeof deliveries.$inferSelect, 'fileName' | 'outcome'>): string[] {
+  return outcome?.files.map((file) => file.fileName) ?? [fileName];
+}
+
+/**
+ * Has a delivery wait for its file again, whose writing had ended.
+ *
+ * @throws AppError `bad-request` where its row has another one that is being written
+ */
+export function reopenDelivery({ db }: Pick<ServerContext, 'db'>, deliveryId: string): void {
+  const delivery = db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
+  if (delivery?.state !== 'ended') return;
+  const isBusy =
+    delivery.rowId !== null &&
+    db
+      .select({ id: deliveries.id })
+      .from(deliveries)
+      .where(and(eq(deliveries.rowId, delivery.rowId), eq(deliveries.state, 'open')))
+      .get() !== undefined;
+  if (isBusy) throw new AppError('bad-request', { reason: 'another file of this row is being written' });
+  db.update(deliveries).set({ state: 'open' }).where(eq(deliveries.id, deliveryId)).run();
+}

@@ -1,0 +1,254 @@
+import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
+import { isLossy, kindOfFile } from '@/core/delivery/file-kinds';
+import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
+import { type LevelMode, levelModeSchema, type SetRow } from '@/core/delivery/row';
+import { missingEdges, type RowEdges } from '@/core/delivery/row-edges';
+import { NO_TAGS, type Tags } from '@/core/delivery/tags';
+import { AppError } from '@/core/errors/app-error';
+import { assess } from '@/core/spec/assess';
+import type { Trim } from '@/core/treatment/steps/trim';
+import type { ServerContext } from '../context';
+import { deliveryRows, deliverySets, jobs, programmes, type RowPrediction, sources } from '../db/schema';
+import { newId } from '../ids';
+import { listReceivers, offeredReceiver } from '../receivers/receivers';
+import { specNamed } from '../specs/specs';
+import { type DeliveryRow, factsOf, predict, predictionKey } from './predict';
+
+/** What a row of the sheet is asked to be. */
+export interface NewRow {
+  programmeId: string;
+  specId: string;
+  format: DeliveryFormat;
+  levelMode: LevelMode;
+  trim?: Trim | null | undefined;
+  /** Where it is sent; null or absent where it is kept here. */
+  receiverId?: string | null | undefined;
+}
+
+/** Adds a row to the sheet of its programme's job; nothing is written. Throws `not-found` or `unknown-spec`. */
+export function addRow(
+  server: ServerContext,
+  { programmeId, specId, format, levelMode, trim = null, receiverId = null }: NewRow,
+): DeliveryRow {
+  const { db, clock } = server;
+  specNamed(server, specId);
+  if (receiverId !== null) offeredReceiver(server, receiverId);
+  return db.transaction(
+    (tx) => {
+      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+      if (!programme) throw new AppError('not-found', { what: 'programme' });
+      const { jobId } = programme;
+      const last = tx
+        .select({ position: max(deliveryRows.position) })
+        .from(deliveryRows)
+        .where(eq(deliveryRows.jobId, jobId))
+        .get();
+      return tx
+        .insert(deliveryRows)
+        .values({
+          ...{ id: newId(), jobId, programmeId, specId, trim, receiverId },
+          format: formatFor(server, programme.sourceSha256, format),
+          levelMode: levelModeSchema.parse(levelMode),
+          position: (last?.position ?? 0) + 1,
+          createdAtMs: clock.now(),
+        })
+        .returning()
+        .all()[0] as DeliveryRow;
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/** A format for a source: what is kept as it is has the source's own kind and depth. Throws `format-impossible`. */
+function formatFor({ db }: ServerContext, sha256: string, asked: DeliveryFormat): DeliveryFormat {
+  const format = deliveryFormatSchema.parse(asked);
+  if (!format.isPassthrough) return format;
+  const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
+  const kind = source && kindOfFile(source.format);
+  if (!kind) {
+    const problem = 'its file is of a kind that is not written here, so its tags can not be either';
+    throw new AppError('format-impossible', { problem, nearest: 'WAV' });
+  }
+  const bitDepth = isLossy(kind) ? null : (source.format.bitDepth as DeliveryFormat['bitDepth']);
+  const { hasLoudnessTags } = format;
+  return deliveryFormatSchema.parse({ kind, bitDepth, hasLoudnessTags, isPassthrough: true, dither: null });
+}
+
+/** Throws `not-found`. */
+export function rowOf({ db }: ServerContext, rowId: string): DeliveryRow {
+  const row = db
+    .select()
+    .from(deliveryRows)
+    .where(and(eq(deliveryRows.id, rowId), isNull(deliveryRows.removedAtMs)))
+    .get();
+  if (!row) throw new AppError('not-found', { what: 'row' });
+  return row;
+}
+
+/** The rows of a job's sheet, in order. */
+export function rowsOf(server: ServerContext, jobId: string): DeliveryRow[] {
+  return rowsWhere(server, eq(deliveryRows.jobId, jobId));
+}
+
+/** Those of one programme. */
+export function rowsOfProgramme(server: ServerContext, programmeId: string): DeliveryRow[] {
+  return rowsWhere(server, eq(deliveryRows.programmeId, programmeId));
+}
+
+function rowsWhere({ db }: ServerContext, which: SQL): DeliveryRow[] {
+  return db
+    .select()
+    .from(deliveryRows)
+    .where(and(which, isNull(deliveryRows.removedAtMs)))
+    .orderBy(asc(deliveryRows.position))
+    .all();
+}
+
+export function changeRow(
+  server: ServerContext,
+  rowId: string,
+  change: Partial<Pick<NewRow, 'specId' | 'format' | 'levelMode' | 'receiverId'>>,
+): void {
+  const row = rowOf(server, rowId);
+  if (change.specId !== undefined) specNamed(server, change.specId);
+  if (change.receiverId) offeredReceiver(server, change.receiverId);
+  const programme = server.db.select().from(programmes).where(eq(programmes.id, row.programmeId)).get();
+  const format = change.format && programme && formatFor(server, programme.sourceSha256, change.format);
+  server.db
+    .update(deliveryRows)
+    .set(format ? { ...change, format } : change)
+    .where(eq(deliveryRows.id, rowId))
+    .run();
+}
+
+/** The edges that a row's spec asks for and its programme has not, in frames of the treated programme; undefined where all is there. */
+export function missingEdgesOf(
+  server: ServerContext,
+  row: DeliveryRow,
+  prediction: RowPrediction,
+): RowEdges | undefined {
+  if (row.format.isPassthrough) return undefined;
+  const { spec, facts } = prediction;
+  const { source, treatment } = factsOf(server, row);
+  const treatedHz = treatment.resampleHz ?? source.format.sampleRateHz;
+  // What is forecast is at the rate of the row's format; a row's edges are at its programme's.
+  return missingEdges(spec, { ...facts, sampleRateHz: treatedHz }, treatment, source.format);
+}
+
+/**
+ * Gives a row the edges that its spec asks for and its programme has not: room tone ahead and behind, in place of digital
+ * silence too. The programme's own treatment stays as it is.
+ *
+ * @returns whether anything was missing
+ * @throws AppError as `predict`
+ */
+export async function addMissingEdges(server: ServerContext, rowId: string): Promise<boolean> {
+  const row = rowOf(server, rowId);
+  const missing = missingEdgesOf(server, row, await predictionOf(server, row));
+  if (!missing) return false;
+  const edges = { ...row.edges, ...missing };
+  server.db.update(deliveryRows).set({ edges }).where(eq(deliveryRows.id, rowId)).run();
+  return true;
+}
+
+/** Puts a row's edges back to those of its programme. */
+export function clearEdges(server: ServerContext, rowId: string): void {
+  rowOf(server, rowId);
+  server.db.update(deliveryRows).set({ edges: null }).where(eq(deliveryRows.id, rowId)).run();
+}
+
+/** Takes a row off the sheet. What was written from it stays, and can be told from the list of files. */
+export function removeRow({ db, clock }: ServerContext, rowId: string): void {
+  db.update(deliveryRows).set({ removedAtMs: clock.now() }).where(eq(deliveryRows.id, rowId)).run();
+}
+
+/** Puts a row back that was taken off, where it stood. */
+export function restoreRow({ db }: ServerContext, rowId: string): void {
+  db.update(deliveryRows).set({ removedAtMs: null }).where(eq(deliveryRows.id, rowId)).run();
+}
+
+/** What a row will be: as it was worked out before, unless something that it follows from has changed. */
+export async function predictionOf(server: ServerContext, row: DeliveryRow): Promise<RowPrediction> {
+  const known = knownPrediction(server, row);
+  if (known) return known;
+  const key = predictionKey(server, row);
+  const prediction = await predict(server, row);
+  server.db.update(deliveryRows).set({ prediction, predictionKey: key }).where(eq(deliveryRows.id, row.id)).run();
+  return prediction;
+}
+
+/** What was worked out before, if it still holds; judged with what its file is to say of itself now. */
+export function knownPrediction(server: ServerContext, row: DeliveryRow): RowPrediction | undefined {
+  if (!row.prediction) return undefined;
+  // Those of before engine 3 have no facts to be judged by.
+  if (!row.prediction.facts || predictionKey(server, row) !== row.predictionKey) return undefined;
+  const { facts, ...prediction } = row.prediction;
+  const { tags } = factsOf(server, row).programme;
+  const now = { ...facts, tags: tags ?? NO_TAGS };
+  return { ...prediction, facts: now, verdict: assess(prediction.spec, now) };
+}
+
+/** Two rows that ask for the same have the same. */
+export function keyOf({ specId, format, levelMode, receiverId = null }: SetRow): string {
+  return JSON.stringify({ specId, format, levelMode, receiverId });
+}
+
+export interface SetView {
+  id: string;
+  name: string;
+  rows: SetRow[];
+}
+
+export function listSets({ db }: ServerContext): SetView[] {
+  return db.select().from(deliverySets).orderBy(asc(deliverySets.name)).all();
+}
+
+/** Keeps the rows of a programme as a set, in place of one of the same name. */
+export function saveSet(server: ServerContext, name: string, programmeId: string): void {
+  const { db, clock } = server;
+  const rows = rowsOfProgramme(server, programmeId)
+    .filter(({ trim }) => trim === null)
+    .map(({ specId, format, levelMode, receiverId }) => ({ specId, format, levelMode, receiverId }));
+  if (rows.length === 0) throw new AppError('bad-request', { reason: 'this programme has no rows to keep as a set' });
+  db.transaction(
+    (tx) => {
+      tx.delete(deliverySets).where(eq(deliverySets.name, name)).run();
+      tx.insert(deliverySets).values({ id: newId(), name, rows, createdAtMs: clock.now() }).run();
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+export function removeSet({ db }: ServerContext, setId: string): void {
+  db.delete(deliverySets).where(eq(deliverySets.id, setId)).run();
+}
+
+/** Adds the rows of a set for each of some programmes, but for those that are there already. */
+export function addSet(server: ServerContext, setId: string, programmeIds: readonly string[]): number {
+  const set = server.db.select().from(deliverySets).where(eq(deliverySets.id, setId)).get();
+  if (!set) throw new AppError('not-found', { what: 'set' });
+  const receivers = new Set(listReceivers(server).map(({ id }) => id));
+  let added = 0;
+  for (const programmeId of programmeIds) {
+    const there = rowsOfProgramme(server, programmeId).map(keyOf);
+    for (const row of set.rows) {
+      if (there.includes(keyOf(row))) continue;
+      // A receiver that was taken away since leaves its rows here.
+      const receiverId = receivers.has(row.receiverId ?? '') ? row.receiverId : null;
+      addRow(server, { programmeId, ...row, receiverId });
+      added++;
+    }
+  }
+  return added;
+}
+
+/** What a programme's files say of themselves. Throws `not-found`. */
+export function setTags({ db }: ServerContext, programmeId: string, tags: Tags): void {
+  const { changes } = db.update(programmes).set({ tags }).where(eq(programmes.id, programmeId)).run();
+  if (changes === 0) throw new AppError('not-found', { what: 'programme' });
+}
+
+/** How a job's deliveries are named; null for the usual way. */
+export function setNameTemplate({ db }: ServerContext, jobId: string, nameTemplate: string | null): void {
+  db.update(jobs).set({ nameTemplate }).where(eq(jobs.id, jobId)).run();
+}

@@ -1,0 +1,307 @@
+import { createHash, randomBytes, timingSafeEqual } from 'node:crypto';
+import { and, asc, desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import type { Manifest, ReceiverAnswer } from '@/core/receiver/manifest';
+import { askAgainMs, backOffMs, MOST_TRIES } from '@/core/receiver/retry';
+import { formatNumber } from '@/core/units/format';
+import { certificateOf } from '../certificates/certificate';
+import type { ServerContext } from '../context';
+import { deliveries, deliveryRows, receivers, type TRANSFER_STATES, transferLog, transfers } from '../db/schema';
+import { checkIntact } from '../deliveries/intact';
+import { newId } from '../ids';
+import { Later, type TaskContext } from '../tasks/runner';
+import { type TaskView, taskView } from '../tasks/view';
+import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
+import type { Parcel, TransportContext } from './transport';
+import { TRANSPORTS } from './transports';
+
+/** An app that nobody serves can not be fetched from; it looks again after so long. */
+const NOT_SERVED_MS = 2000;
+
+type Transfer = typeof transfers.$inferSelect;
+
+/** A delivery on its way, as a page shows it. */
+export interface TransferView {
+  id: string;
+  deliveryId: string;
+  receiverId: string;
+  receiverName: string;
+  state: (typeof TRANSFER_STATES)[number];
+  /** Why it was refused. */
+  reasons: string[];
+  failedTries: number;
+  task: TaskView | null;
+  log: { atMs: number; text: string }[];
+}
+
+/** Has a delivery sent, as `queueSending`. Throws `bad-request` where its receiver has it already. */
+export function sendDelivery(server: ServerContext, deliveryId: string, receiverId: string): string {
+  const transferId = queueTransfer(server, deliveryId, receiverId);
+  if (transferId === undefined) {
+    const { name } = receiverOf(server, receiverId);
+    throw new AppError('bad-request', { reason: `${name} has it already, and nothing is sent twice` });
+  }
+  server.runner.wake();
+  return transferId;
+}
+
+/**
+ * Has a delivery sent, once: where it is on its way, that sending is meant. After a refusal another round begins.
+ *
+ * @returns the sending; undefined where it has been accepted
+ * @throws AppError `not-found`, or `bad-request` where the delivery misses its spec and nobody has accepted that
+ */
+function queueTransfer(server: ServerContext, deliveryId: string, receiverId: string): string | undefined {
+  const { db, queue, clock } = server;
+  offeredReceiver(server, receiverId);
+  return db.transaction(
+    (tx) => {
+      const delivery = tx.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
+      if (!delivery || delivery.writtenAtMs === null || delivery.discardedAtMs !== null) {
+        throw new AppError('not-found', { what: 'delivery' });
+      }
+      if (!delivery.verdict?.inside && delivery.acceptedReason === null) {
+        throw new AppError('bad-request', { reason: 'a file that misses its spec is accepted with a reason first' });
+      }
+      const last = tx
+        .select()
+        .from(transfers)
+        .where(and(eq(transfers.deliveryId, deliveryId), eq(transfers.receiverId, receiverId)))
+        .orderBy(desc(transfers.round))
+        .get();
+      if (last?.state === 'accepted') return undefined;
+      if (last && last.state !== 'refused') {
+        tx.update(transfers).set({ failedTries: 0 }).where(eq(transfers.id, last.id)).run();
+        queue.enqueue('send', last.id);
+        return last.id;
+      }
+      const round = (last?.round ?? 0) + 1;
+      const id = newId();
+      tx.insert(transfers)
+        .values({
+          ...{ id, deliveryId, receiverId, round, state: 'open', reasons: [], failedTries: 0 },
+          key: createHash('sha256').update(`${deliveryId}\n${receiverId}\n${round}`).digest('hex').slice(0, 40),
+          fetchToken: randomBytes(24).toString('hex'),
+          createdAtMs: clock.now(),
+        })
+        .run();
+      queue.enqueue('send', id);
+      return id;
+    },
+    { behavior: 'immediate' },
+  );
+}
+
+/**
+ * Has a delivery sent to where its row says, if it says so and that receiver is still there. Call it within the transaction that
+ * makes the delivery one that may be sent, and wake the runner afterwards.
+ */
+export function sendAsAsked(server: ServerContext, deliveryId: string): void {
+  const row = server.db
+    .select({ receiverId: deliveryRows.receiverId, removedAtMs: receivers.removedAtMs })
+    .from(deliveries)
+    .innerJoin(deliveryRows, eq(deliveryRows.id, deliveries.rowId))
+    .innerJoin(receivers, eq(receivers.id, deliveryRows.receiverId))
+    .where(eq(deliveries.id, deliveryId))
+    .get();
+  if (row?.receiverId && row.removedAtMs === null) queueTransfer(server, deliveryId, row.receiverId);
+}
+
+/**
+ * Brings a delivery to its receiver and asks for the answer. Each call goes on from where the last one came to, whoever ended
+ * that; it is called again later while the receiver can not be reached or has not answered.
+ */
+export async function performTransfer(server: ServerContext, transferId: string, context: TaskContext): Promise<void> {
+  const { clock } = server;
+  let transfer = transferOf(server, transferId);
+  if (transfer.state === 'accepted' || transfer.state === 'refused') return;
+  const receiver = receiverOf(server, transfer.receiverId);
+  const transport = TRANSPORTS[receiver.kind];
+  const note = (text: string) => noteOn(server, transferId, text);
+  const set = (change: Partial<Transfer>) => {
+    server.db.update(transfers).set(change).where(eq(transfers.id, transferId)).run();
+    transfer = { ...transfer, ...change };
+  };
+  const end = ({ state, reasons }: Pick<ReceiverAnswer, 'state' | 'reasons'>) => {
+    if (state === 'received') return;
+    note(state === 'accepted' ? 'accepted' : `refused: ${reasons.join('; ')}`);
+    set({ state, reasons, endedAtMs: clock.now() });
+  };
+  try {
+    if (receiver.removedAtMs !== null)
+      throw new AppError('receiver-refuses', { reason: 'it has been taken away here' });
+    const to = destinationOf(server, receiver);
+    if (!to) throw new Later(NOT_SERVED_MS);
+    if (transfer.state === 'open') await checkIntact(server, transfer.deliveryId);
+    const parcel = parcelOf(server, transfer, receiver.kind === 'web-hook');
+    const transportContext = contextOf(parcel, context, clock);
+    if (transfer.state === 'open') {
+      note(transfer.failedTries === 0 ? `goes to ${receiver.name}` : `try ${transfer.failedTries + 1}`);
+      await transport.bring(to, parcel, transportContext);
+      set({ state: 'checking', failedTries: 0, receivedAtMs: clock.now() });
+      note('it is there whole, and waits for its answer');
+    }
+    const answer = await transport.answer(to, transfer.key, transportContext);
+    if (!answer) {
+      note('the receiver does not know of it any more, and is sent it again');
+      set({ state: 'open', receivedAtMs: null });
+      throw new Later(0);
+    }
+    if (transfer.failedTries > 0) set({ failedTries: 0 });
+    if (answer.state === 'received') throw new Later(askAgainMs(clock.now() - (transfer.receivedAtMs ?? clock.now())));
+    end(answer);
+  } catch (error) {
+    if (isAppError(error, 'receiver-refuses')) {
+      end({ state: 'refused', reasons: [(error as AppError<'receiver-refuses'>).details.reason] });
+      return;
+    }
+    if (!isAppError(error, 'receiver-unreached')) throw error;
+    const { reason } = (error as AppError<'receiver-unreached'>).details;
+    const tries = transfer.failedTries + 1;
+    set({ failedTries: tries });
+    if (tries >= MOST_TRIES) {
+      note(`${reason}: given up after ${tries} tries`);
+      throw new AppError('not-sent', { name: receiver.name, tries, reason }, { cause: error });
+    }
+    const waitMs = backOffMs(tries);
+    note(`${reason}; tried again in ${formatNumber(waitMs / 1000, 0)} s`);
+    throw new Later(waitMs);
+  }
+}
+
+/** What a receiver is to have of a delivery. Throws `not-found` once it was thrown away. */
+function parcelOf(server: ServerContext, { key, deliveryId, id, fetchToken }: Transfer, isFetched: boolean): Parcel {
+  const certificate = certificateOf(server, deliveryId);
+  const delivery = server.db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
+  if (!delivery) throw new AppError('not-found', { what: 'delivery' });
+  const files: Manifest['files'] = certificate.files.map(({ fileName, sizeBytes, sha256 }, i) => ({
+    ...{ fileName, sizeBytes, sha256 },
+    link: isFetched ? `${ownAddress()}/api/transfers/${id}/files/${i}?token=${fetchToken}` : null,
+  }));
+  return {
+    // The day of its issue would make it another one each time.
+    manifest: {
+      ...{ manifest: 'opsimeter', version: 1, key, files },
+      certificate: { ...certificate, issuedAt: certificate.writtenAt },
+    },
+    paths: files.map(({ fileName }) => server.folder.delivery(delivery.jobId, fileName)),
+  };
+}
+
+function contextOf(
+  parcel: Parcel,
+  { signal, onProgress }: TaskContext,
+  clock: ServerContext['clock'],
+): TransportContext {
+  const all = parcel.manifest.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
+  let toldAtMs = 0;
+  return {
+    ...{ signal, clock },
+    onBytes: (bytes) => {
+      const now = clock.now();
+      if (bytes < all && now - toldAtMs < 100) return;
+      toldAtMs = now;
+      onProgress({ fraction: Math.min(1, bytes / all), timesRealTime: null });
+    },
+  };
+}
+
+function transferOf({ db }: ServerContext, transferId: string): Transfer {
+  const row = db.select().from(transfers).where(eq(transfers.id, transferId)).get();
+  if (!row) throw new AppError('not-found', { what: 'transfer' });
+  return row;
+}
+
+function noteOn({ db, clock }: ServerContext, transferId: string, text: string): void {
+  db.insert(transferLog).values({ transferId, atMs: clock.now(), text }).run();
+}
+
+/**
+ * The file that a receiver fetches. Throws `not-found` also where the token is not the one of this sending: who has not been
+ * told of it does not learn that there is one.
+ */
+export function fetchedFile(server: ServerContext, transferId: string, token: string): { deliveryId: string } {
+  const { fetchToken, deliveryId } = transferOf(server, transferId);
+  const [own, given] = [fetchToken, token].map((text) => createHash('sha256').update(text).digest());
+  if (!timingSafeEqual(own as Buffer, given as Buffer)) throw new AppError('not-found', { what: 'transfer' });
+  return { deliveryId };
+}
+
+/** A sending by itself. Throws `not-found`. */
+export function viewTransfer(server: ServerContext, transferId: string): TransferView {
+  const [view] = transferViews(server, eq(transfers.id, transferId));
+  if (!view) throw new AppError('not-found', { what: 'transfer' });
+  return view;
+}
+
+/** The newest sending of each delivery to each receiver, by both; its log begins with those of the rounds before. */
+export function viewTransfers(server: ServerContext, deliveryIds: readonly string[]): Map<string, TransferView> {
+  const views = new Map<string, TransferView>();
+  for (const view of transferViews(server, inArray(transfers.deliveryId, [...deliveryIds]))) {
+    const key = transferKeyOf(view.deliveryId, view.receiverId);
+    views.set(key, { ...view, log: [...(views.get(key)?.log ?? []), ...view.log] });
+  }
+  return views;
+}
+
+/** In the order of their rounds. */
+function transferViews({ db, queue }: ServerContext, which: SQL): TransferView[] {
+  const rows = db
+    .select()
+    .from(transfers)
+    .innerJoin(receivers, eq(receivers.id, transfers.receiverId))
+    .where(which)
+    .orderBy(asc(transfers.round))
+    .all();
+  const ids = rows.map((row) => row.transfers.id);
+  const tasksOf = queue.latest('send', ids);
+  const logged = db
+    .select()
+    .from(transferLog)
+    .where(inArray(transferLog.transferId, ids))
+    .orderBy(asc(transferLog.id))
+    .all();
+  return rows.map(({ transfers: transfer, receivers: receiver }) => {
+    const { id, deliveryId, receiverId, state, reasons, failedTries } = transfer;
+    const task = tasksOf.get(id);
+    const log = logged.filter(({ transferId }) => transferId === id).map(({ atMs, text }) => ({ atMs, text }));
+    return {
+      ...{ id, deliveryId, receiverId, receiverName: receiver.name, state, reasons, failedTries, log },
+      task: task ? taskView(task) : null,
+    };
+  });
+}
+
+export function transferKeyOf(deliveryId: string, receiverId: string): string {
+  return `${deliveryId} ${receiverId}`;
+}
+
+/** Something that a receiver was sent. */
+export type SentView = Pick<Transfer, 'id' | 'state' | 'reasons'> & {
+  fileName: string;
+  jobId: string;
+  programmeId: string;
+  atMs: number;
+};
+
+const MOST_SHOWN = 30;
+
+/** What a receiver was sent, the newest first. */
+export function sentTo(server: ServerContext, receiverId: string): SentView[] {
+  return server.db
+    .select({
+      id: transfers.id,
+      fileName: deliveries.fileName,
+      jobId: deliveries.jobId,
+      programmeId: deliveries.programmeId,
+      state: transfers.state,
+      reasons: transfers.reasons,
+      atMs: transfers.createdAtMs,
+    })
+    .from(transfers)
+    .innerJoin(deliveries, eq(deliveries.id, transfers.deliveryId))
+    .where(eq(transfers.receiverId, receiverId))
+    .orderBy(desc(transfers.createdAtMs))
+    .limit(MOST_SHOWN)
+    .all();
+}
