@@ -49,7 +49,15 @@ function buildEntries(entryPoints, options = {}) {
     keepNames: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
+    external: [
+      'better-sqlite3',
+      'piscina',
+      'drizzle-orm',
+      '@tus/server',
+      '@tus/file-store',
+      'node-taglib-sharp',
+      'commander',
+    ],
     conditions: ['react-server'],
     ...options,
   });

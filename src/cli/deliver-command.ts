@@ -27,9 +27,9 @@ import type { AudioFormat } from '@/formats/audio-format';
 import { peekHeader } from '@/workers/node/measure-file';
 import { complaint, EXIT, json, type Output } from './commands';
 import { admOf, masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
+import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { verdictLines } from './print';
-import { coverAt, type MasterOptions } from './treatment-options';
 
 /** Files are named from where the job file lies. */
 const jobFileSchema = z.object({

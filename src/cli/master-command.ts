@@ -18,11 +18,11 @@ import { FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
+import type { MasterOptions } from './master-options';
 import { type Listener, type Mastered, master } from './mastering';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
 import { withPrepared } from './preparing';
 import { changeLines, findingLines, verdictLines } from './print';
-import type { MasterOptions } from './treatment-options';
 
 /** What was asked, what was there before, and what came of it. */
 export interface MasteredFile {

@@ -19,8 +19,8 @@ import { peekHeader } from '@/workers/node/measure-file';
 import { unprepared } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
+import type { MasterOptions } from './master-options';
 import { measureAudio } from './measuring';
-import type { MasterOptions } from './treatment-options';
 
 export interface MasterSource {
   path: string;

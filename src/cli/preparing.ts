@@ -5,8 +5,8 @@ import { AppError } from '@/core/errors/app-error';
 import { isLevelOnly } from '@/core/treatment/treatment';
 import { peekHeader } from '@/workers/node/measure-file';
 import { prepareFile } from '@/workers/node/prepare-file';
+import type { MasterOptions } from './master-options';
 import type { Audio } from './measuring';
-import type { MasterOptions } from './treatment-options';
 
 /** What is left of a file once it has gone through the steps before its gain: itself where nothing of this is asked. */
 export async function withPrepared<T>(

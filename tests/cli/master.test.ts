@@ -204,9 +204,9 @@ test('resampled, with room tone around it and a trim: as long as that makes it, 
       ...R128,
       '--rate',
       '44100',
-      '--head',
+      '--padding-start',
       '0.5',
-      '--tail',
+      '--padding-end',
       '1',
       '--room-tone',
       '--link',
@@ -221,10 +221,10 @@ test('resampled, with room tone around it and a trim: as long as that makes it, 
   expect(format).toMatchObject({ sampleRateHz: 44_100, frames: 13.5 * 44_100 });
   expect(Math.abs(said.after.integratedLufs + 23)).toBeLessThanOrEqual(0.05);
   // Music that never falls silent has no room to take it from.
-  const none = master(...R128, '--head', '0.5', '--room-tone');
+  const none = master(...R128, '--padding-start', '0.5', '--room-tone');
   expect(none.code).toBe(2);
   expect(none.err).toContain('room tone');
-  const trimmed = master(...R128, '--gain', '0', '--trim', '-2').said;
+  const trimmed = master(...R128, '--gain', '0', '--output-gain', '-2').said;
   expect(trimmed.after.integratedLufs).toBeCloseTo(trimmed.before.integratedLufs - 2, 2);
 });
 

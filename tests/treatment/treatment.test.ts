@@ -257,14 +257,14 @@ test('a treatment is told in words, in the order that it is gone through', () =>
     dither: 'tpdf',
   });
   expect(describeTreatment(treatment, RATE)).toEqual([
-    'Kept from 0:01.000 to the end',
+    'Trimmed to 0:01.000 – the end',
     'Resampled to 44.1 kHz',
     'DC offset removed',
     'Mono sum at −3 dB',
-    '0.5 s of room tone ahead',
+    '0.5 s of room tone added at the start',
     'Gain −2.50 dB',
-    'Limiter at −1.0 dBTP, look-ahead 3 ms, release 80 ms, channels linked by 50 %, low-frequency channel apart',
-    'Trim −0.50 dB',
+    'Limiter at −1.0 dBTP, look-ahead 3 ms, release 80 ms, channels linked by 50 %, low-frequency channel separate',
+    'Output gain −0.50 dB',
     'Fade out over 2 s, in an S-curve',
     'Triangular dither',
   ]);

@@ -1,5 +1,5 @@
 import { mixedChannels } from '../treatment/steps/mix-channels';
-import { gainOnly, type Treatment } from '../treatment/treatment';
+import { gainOnly, rescaledSteps, type Treatment } from '../treatment/treatment';
 import type { DeliveryFormat, Programme, ResolvedFormat } from './format';
 
 /** A mono file is the mean of both channels unless the treatment has a sum of its own: it is never louder than the louder. */
@@ -7,28 +7,22 @@ const MONO_SUM = 'mono-6';
 
 /**
  * What is done to a programme for a delivery of its own format: its treatment, at the format's rate, with its sum and its
- * dither. Lengths that are counted in frames of what is written keep their time. To what is kept nothing is done.
+ * dither. Lengths that are counted in frames of what is written keep their time. To a passthrough nothing is done.
  */
 export function deliveredTreatment(treatment: Treatment, format: ResolvedFormat, sourceRateHz: number): Treatment {
   if (format.isPassthrough) return { ...gainOnly(0), dither: 'none' };
-  const { resampleHz, mix, paddingStart, paddingEnd, fadeIn, fadeOut, dither } = treatment;
+  const { resampleHz, mix, dither } = treatment;
   const { sampleRateHz, arrangement } = format;
-  const scale = sampleRateHz / (resampleHz ?? sourceRateHz);
-  const scaled = <T extends { frames: number }>(step: T | null): T | null =>
-    step && { ...step, frames: Math.round(step.frames * scale) };
   return {
     ...treatment,
+    ...rescaledSteps(treatment, sampleRateHz / (resampleHz ?? sourceRateHz)),
     resampleHz: sampleRateHz === sourceRateHz ? null : sampleRateHz,
     mix: arrangement === 'mono' && mixedChannels(mix) === 2 ? MONO_SUM : mix,
-    paddingStart: scaled(paddingStart),
-    paddingEnd: scaled(paddingEnd),
-    fadeIn: scaled(fadeIn),
-    fadeOut: scaled(fadeOut),
     dither: format.dither ?? dither,
   };
 }
 
-/** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is kept. */
+/** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is a passthrough. */
 export function treatedProgramme(
   { resampleHz, mix, trim, paddingStart, paddingEnd }: Treatment,
   source: {

@@ -18,7 +18,7 @@ export type Arrangement = (typeof ARRANGEMENTS)[number];
 const DEPTHS = [16, 24, 32] as const satisfies readonly DeliveryDepth[];
 
 /** What kind of file a delivery is. What is left out is as usual for the kind, or as the programme is. */
-export const deliveryFormatFields = z.object({
+const deliveryFormatFields = z.object({
   kind: z.enum(FILE_KINDS),
   arrangement: z.enum(ARRANGEMENTS).default('interleaved'),
   /** Null for the rate that the programme has. */

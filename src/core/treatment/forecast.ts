@@ -60,7 +60,7 @@ export function forecastGain(readings: Readings, weightedPower: ArrayLike<number
 }
 
 /**
- * A treatment at a glance: levels move by its gain and trim, and no peak stands above its limiter's ceiling. What the
+ * A treatment at a glance: levels move by its gains, and no peak stands above its limiter's ceiling. What the
  * limiter takes from the loudness is not known here, and left out.
  */
 export function glance(readings: Readings, { gainDb, limit, outputGainDb }: GlancedSteps): Readings {
@@ -117,8 +117,42 @@ export function forecastFades(
   };
 }
 
+/** What a programme reads behind everything, and the weighted power of every 100 ms there but for a gain that stands beside it. */
+export interface LevelForecast {
+  readings: Readings;
+  curve: { values: Float32Array; gainDb: number };
+}
+
+/**
+ * Everything behind the preparation, in its order: gain with its limiter, output gain, fades.
+ *
+ * @param before the prepared programme: its readings, and the weighted mean square of every complete 100 ms
+ * @param limited what a limiter leaves of it: its readings with the gain, and the power before the gain; null without a limiter
+ */
+export function forecastLevels(
+  before: { readings: Readings; weightedPower: ArrayLike<number>; format: { sampleRateHz: number; frames: number } },
+  treatment: Pick<Treatment, 'gainDb' | 'outputGainDb'>,
+  fades: Fades,
+  limited: { readings: Readings; weightedPower: ArrayLike<number> } | null,
+): LevelForecast {
+  const { outputGainDb } = treatment;
+  const gainDb = treatment.gainDb + outputGainDb;
+  const power = limited?.weightedPower ?? before.weightedPower;
+  const unfaded = limited ? moveLevels(limited.readings, outputGainDb) : forecastGain(before.readings, power, gainDb);
+  return {
+    readings: forecastFades(unfaded, power, gainDb, before.format, fades),
+    curve: { values: fadedPower(power, before.format, fades), gainDb },
+  };
+}
+
+/** A curve with its gain. */
+export function gainedPower({ values, gainDb }: LevelForecast['curve']): Float32Array {
+  const power = dbToPower(gainDb);
+  return values.map((own) => own * power);
+}
+
 /** What fades leave of the weighted power of every 100 ms. */
-export function fadedPower(
+function fadedPower(
   power: ArrayLike<number>,
   { sampleRateHz, frames }: { sampleRateHz: number; frames: number },
   { fadeIn, fadeOut, paddingStart = 0, paddingEnd = 0 }: Fades,

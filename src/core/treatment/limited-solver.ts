@@ -5,7 +5,6 @@ import { MOMENTARY_BINS, SHORT_TERM_BINS } from '../loudness/series';
 import { specLoudness } from '../spec/requirements/loudness';
 import type { Spec } from '../spec/spec';
 import { forecastGain } from './forecast';
-import { roundGain } from './gain';
 import type { LimitedForecast, MeasuredProgramme } from './limited-forecast';
 import {
   type BindingLimit,
@@ -16,6 +15,7 @@ import {
   noiseLimit,
   solveGain,
 } from './solver';
+import { roundGain } from './steps/gain';
 
 /** A programme is limited by no more than this when nobody has asked for more. */
 export const USUAL_REDUCTION_DB = MUCH_REDUCTION_DB;

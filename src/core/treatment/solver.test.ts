@@ -3,8 +3,8 @@ import { measure, stereo, tone } from '../../../tests/fixtures/signals';
 import { specById } from '../spec/catalogue';
 import { dbToAmplitude } from '../units/decibel';
 import { forecastGain } from './forecast';
-import { roundGain } from './gain';
 import { gainForHeadroom, gainToCeiling, gainToTarget, solveGain } from './solver';
+import { roundGain } from './steps/gain';
 
 const RATE = 48_000;
 const R128 = specById('ebu-r128');

@@ -3,7 +3,7 @@ import { specLoudness } from '../spec/requirements/loudness';
 import { specPeak } from '../spec/requirements/peak';
 import type { Spec } from '../spec/spec';
 import { forecastGain } from './forecast';
-import { roundGain } from './gain';
+import { roundGain } from './steps/gain';
 
 /** What stops a gain: the target itself, or the limit that is met first. */
 const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;

@@ -1,39 +1,52 @@
 import * as z from 'zod';
 import { readingOldNames } from '../schema/old-names';
-import { describeGain, gainDbSchema } from './gain';
-import { describeDither, ditherSchema } from './steps/dither';
-import { describeFade, type Fades, fadeSchema } from './steps/fade';
-import { describeLimit, limitSchema } from './steps/limit';
-import { describeMix, mixSchema } from './steps/mix-channels';
-import { describePadding, type Padding, paddingSchema } from './steps/padding';
-import { describeRemoveDc } from './steps/remove-dc';
-import { describeResample, resampleHzSchema } from './steps/resample';
-import { describeTrim, trimSchema } from './steps/trim';
-
-/** What is taken off behind a limiter: it only ever goes down, so that the ceiling holds. */
-const outputGainDbSchema = z.number().min(-24).max(0);
+import type { FlagReader, Stage, Step, StepFlag } from './step';
+import { ditherStep } from './steps/dither';
+import { type Fades, fadeInStep, fadeOutStep } from './steps/fade';
+import { gainStep } from './steps/gain';
+import { limitStep } from './steps/limit';
+import { mixStep } from './steps/mix-channels';
+import { outputGainStep } from './steps/output-gain';
+import { type Padding, paddingEndStep, paddingStartStep } from './steps/padding';
+import { removeDcStep } from './steps/remove-dc';
+import { resampleStep } from './steps/resample';
+import { trimStep } from './steps/trim';
 
 /**
- * The steps that a programme goes through, in this order. Each is off unless it is stated, but for the gain, which is
- * always there. Frames are those of the source for what is kept, and of the rate that is written for what comes later.
+ * The steps that a programme goes through, in this order, by their names in a treatment. Each is off unless it is stated, but for the
+ * gain, which is always there. Frames are those of the source for a trim, and of the rate that is written for what comes later.
  */
-export const treatmentFields = z.object({
-  trim: trimSchema.nullable().default(null),
-  resampleHz: resampleHzSchema.nullable().default(null),
-  removeDc: z.boolean().default(false),
-  /** Of two channels; any other number stays as it is. */
-  mix: mixSchema.default('stereo'),
-  /** Added ahead and behind, once the channels are what they are to be: it has the gain of what it is taken from. */
-  paddingStart: paddingSchema.nullable().default(null),
-  paddingEnd: paddingSchema.nullable().default(null),
-  gainDb: gainDbSchema,
-  limit: limitSchema.nullable().default(null),
-  outputGainDb: outputGainDbSchema.default(0),
-  fadeIn: fadeSchema.nullable().default(null),
-  fadeOut: fadeSchema.nullable().default(null),
-  /** Null is by depth: triangular where bits are dropped to 16, none else. */
-  dither: ditherSchema.nullable().default(null),
-});
+const STEPS = {
+  trim: trimStep,
+  resampleHz: resampleStep,
+  removeDc: removeDcStep,
+  mix: mixStep,
+  paddingStart: paddingStartStep,
+  paddingEnd: paddingEndStep,
+  gainDb: gainStep,
+  limit: limitStep,
+  outputGainDb: outputGainStep,
+  fadeIn: fadeInStep,
+  fadeOut: fadeOutStep,
+  dither: ditherStep,
+} as const;
+export type StepName = keyof typeof STEPS;
+const STEP_NAMES = Object.keys(STEPS) as StepName[];
+
+type NamesOf<G extends Stage> = {
+  [Name in StepName]: (typeof STEPS)[Name] extends Step<z.ZodType, G> ? Name : never;
+}[StepName];
+type ShapeOf<Name extends StepName> = { [Own in Name]: (typeof STEPS)[Own]['schema'] };
+
+function shapeOf<Name extends StepName>(names: readonly Name[]): ShapeOf<Name> {
+  return Object.fromEntries(names.map((name) => [name, STEPS[name].schema])) as ShapeOf<Name>;
+}
+
+const PREPARATION_NAMES = STEP_NAMES.filter((name) => STEPS[name].stage === 'preparation') as NamesOf<'preparation'>[];
+
+/** A treatment as an object, for schemas that are derived from it. */
+export const treatmentFields = z.object(shapeOf(STEP_NAMES));
+
 /** Names that earlier versions had for steps. */
 export const OLD_STEP_NAMES = {
   keep: 'trim',
@@ -48,14 +61,7 @@ export type Treatment = z.infer<typeof treatmentFields>;
 export type TreatmentInput = z.input<typeof treatmentFields>;
 
 /** What is done to a source before its gain is worked out. */
-const preparationFields = treatmentFields.pick({
-  trim: true,
-  resampleHz: true,
-  removeDc: true,
-  mix: true,
-  paddingStart: true,
-  paddingEnd: true,
-});
+const preparationFields = z.object(shapeOf(PREPARATION_NAMES));
 export const preparationSchema = readingOldNames(preparationFields, OLD_STEP_NAMES);
 export type Preparation = z.infer<typeof preparationFields>;
 
@@ -67,54 +73,55 @@ export function gainOnly(gainDb: number): Treatment {
   return treatmentSchema.parse({ gainDb });
 }
 
+/** Every step off, and no gain. */
+const OFF = gainOnly(0);
+
 /** The steps that are on, in order, each in a few words. */
-export function describeTreatment(treatment: Treatment, sourceRateHz: number): string[] {
-  const {
-    trim,
-    resampleHz,
-    removeDc,
-    mix,
-    paddingStart,
-    paddingEnd,
-    gainDb,
-    limit,
-    outputGainDb,
-    fadeIn,
-    fadeOut,
-    dither,
-  } = treatment;
-  const rateHz = resampleHz ?? sourceRateHz;
-  return [
-    trim && describeTrim(trim, sourceRateHz),
-    resampleHz && describeResample(resampleHz),
-    removeDc && describeRemoveDc(),
-    mix !== 'stereo' && describeMix(mix),
-    paddingStart && describePadding(paddingStart, 'head', rateHz),
-    paddingEnd && describePadding(paddingEnd, 'tail', rateHz),
-    gainDb !== 0 && describeGain(gainDb),
-    limit && describeLimit(limit),
-    outputGainDb !== 0 && `Trim ${describeGain(outputGainDb).replace('Gain ', '')}`,
-    fadeIn && describeFade(fadeIn, 'in', rateHz),
-    fadeOut && describeFade(fadeOut, 'out', rateHz),
-    dither && describeDither(dither),
-  ].filter((step) => typeof step === 'string');
+export function describeTreatment(treatment: Treatment, sourceHz: number): string[] {
+  const rates = { sourceHz, writtenHz: treatment.resampleHz ?? sourceHz };
+  return STEP_NAMES.flatMap((name) => (STEPS[name] as Step).describe(treatment[name], rates) ?? []);
+}
+
+/** The flags of the command that set steps, in the order of the steps. */
+export const STEP_FLAGS: readonly StepFlag[] = STEP_NAMES.flatMap((name) => STEPS[name].flags);
+
+/**
+ * A treatment as the command's flags say it, its gain 0 and its limiter off: those are worked out.
+ *
+ * @param writtenHz rate of the file that is written
+ */
+export function readTreatment(flags: FlagReader, rates: { sourceHz: number; writtenHz: number }): Treatment {
+  const stated = STEP_NAMES.flatMap((name) => {
+    const { read }: Step = STEPS[name];
+    return read ? [[name, read(flags, rates)]] : [];
+  });
+  return treatmentFields.parse({ gainDb: 0, ...Object.fromEntries(stated) });
+}
+
+/** The steps whose lengths are counted at the rate that is written, at another: they keep their time. */
+export function rescaledSteps(treatment: Treatment, ratio: number): Partial<Treatment> {
+  const scaled = STEP_NAMES.flatMap((name) => {
+    const { rescale }: Step = STEPS[name];
+    return rescale ? [[name, rescale(treatment[name], ratio)]] : [];
+  });
+  return Object.fromEntries(scaled);
 }
 
 /** The part of a treatment that comes before its gain. */
-export function preparationOf({ trim, resampleHz, removeDc, mix, paddingStart, paddingEnd }: Treatment): Preparation {
-  return { trim, resampleHz, removeDc, mix, paddingStart, paddingEnd };
+export function preparationOf(treatment: Preparation): Preparation {
+  return Object.fromEntries(PREPARATION_NAMES.map((name) => [name, treatment[name]])) as Preparation;
 }
 
 /** A treatment's fades begin and end where there is sound: within digital silence that was added. */
 export function fadesOf({ fadeIn, fadeOut, paddingStart, paddingEnd }: Treatment): Fades {
-  const silent = (pad: Padding | null) => (pad?.kind === 'silence' ? pad.frames : 0);
+  const silent = (padding: Padding | null) => (padding?.kind === 'silence' ? padding.frames : 0);
   return { fadeIn, fadeOut, paddingStart: silent(paddingStart), paddingEnd: silent(paddingEnd) };
 }
 
 /** Of a source that nothing is done to before its gain. */
-export const NO_PREPARATION: Preparation = preparationOf(gainOnly(0));
+export const NO_PREPARATION: Preparation = preparationOf(OFF);
 
-/** Whether a treatment leaves a programme's samples but for their level: nothing is cut, mixed, resampled or added. */
-export function isLevelOnly({ trim, resampleHz, removeDc, mix, paddingStart, paddingEnd }: Preparation): boolean {
-  return !trim && !resampleHz && !removeDc && mix === 'stereo' && !paddingStart && !paddingEnd;
+/** Whether a treatment leaves a programme's samples but for their level: nothing is trimmed, mixed, resampled or added. */
+export function isLevelOnly(preparation: Preparation): boolean {
+  return PREPARATION_NAMES.every((name) => preparation[name] === OFF[name]);
 }

@@ -2,7 +2,7 @@
 
 import { setTimeout } from 'node:timers/promises';
 import * as z from 'zod';
-import { roundGain } from '@/core/treatment/gain';
+import { roundGain } from '@/core/treatment/steps/gain';
 import { type Treatment, treatmentFields } from '@/core/treatment/treatment';
 import { answer } from '@/server/http/action';
 import { forecastCurrent } from '@/server/measure/limiting';

@@ -4,17 +4,17 @@ import { useMemo } from 'react';
 import { type Edges, edgesOf } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import { type Fact, unknown } from '@/core/spec/facts';
-import { fadedPower, forecastFades, forecastGain, glance, moveLevels } from '@/core/treatment/forecast';
+import { forecastLevels, gainedPower, glance } from '@/core/treatment/forecast';
 import type { Fades } from '@/core/treatment/steps/fade';
 import {
   fadesOf,
   isLevelOnly,
+  type Levels,
   NO_PREPARATION,
   type Preparation,
   preparationOf,
   type Treatment,
 } from '@/core/treatment/treatment';
-import { dbToPower } from '@/core/units/decibel';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { type LimitedNow, useLimited } from './use-limiter';
 import { type SourceKey, type Trace, useTrace } from './use-trace';
@@ -68,24 +68,23 @@ export function useTreated(
     if (limit && typeof limited === 'object') return limited.limited.weightedPower;
     return prepared?.weightedPower ?? null;
   }, [limit, limited, prepared]);
-  const after = useMemo(() => {
-    if (!prepared || !power) return glance(before, { gainDb, limit, outputGainDb });
-    const unfaded = limit
-      ? limitedAfter(before, { gainDb, limit, outputGainDb }, limited)
-      : forecastGain(before, power, gainDb + outputGainDb);
-    return forecastFades(unfaded, power, gainDb + outputGainDb, prepared.meta, JSON.parse(fadesKey) as Fades);
+  const forecast = useMemo(() => {
+    if (!prepared || !power) return null;
+    return forecastLevels(
+      { readings: before, weightedPower: power, format: prepared.meta },
+      { gainDb, outputGainDb },
+      JSON.parse(fadesKey) as Fades,
+      limit && { readings: limitedNow(before, { gainDb, limit }, limited), weightedPower: power },
+    );
   }, [before, prepared, power, gainDb, outputGainDb, limit, limited, fadesKey]);
-  const curve = useMemo(
-    () =>
-      prepared && power
-        ? { values: fadedPower(power, prepared.meta, JSON.parse(fadesKey) as Fades), gainDb: gainDb + outputGainDb }
-        : null,
-    [prepared, power, gainDb, outputGainDb, fadesKey],
+  const after = useMemo(
+    () => forecast?.readings ?? glance(before, { gainDb, limit, outputGainDb }),
+    [forecast, before, gainDb, limit, outputGainDb],
   );
+  const curve = forecast?.curve ?? null;
   const edges = useMemo(() => {
     if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is on its way');
-    const power = dbToPower(curve.gainDb);
-    return edgesOf(curve.values.map((own) => own * power));
+    return edgesOf(gainedPower(curve));
   }, [curve, isPlain, measured.edges]);
   return {
     ...{ source, trace, preparation, prepared, before, after, limited, curve, edges },
@@ -99,12 +98,8 @@ function withoutItsOwnRate(preparation: Preparation, sampleRateHz: number): Prep
 }
 
 /** What a limiter leaves: as forecast, or until that has come as the last forecast moved, or else at a glance. */
-function limitedAfter(
-  before: Readings,
-  levels: Pick<Treatment, 'gainDb' | 'limit' | 'outputGainDb'>,
-  limited: LimitedNow | 'failed' | undefined,
-): Readings {
-  if (typeof limited !== 'object') return glance(before, levels);
-  if (limited.isUpToDate) return moveLevels(limited.limited.readings, levels.outputGainDb);
-  return glance(limited.limited.readings, { ...levels, gainDb: levels.gainDb - limited.gainDb });
+function limitedNow(before: Readings, levels: Levels, limited: LimitedNow | 'failed' | undefined): Readings {
+  if (typeof limited !== 'object') return glance(before, { ...levels, outputGainDb: 0 });
+  if (limited.isUpToDate) return limited.limited.readings;
+  return glance(limited.limited.readings, { ...levels, gainDb: levels.gainDb - limited.gainDb, outputGainDb: 0 });
 }

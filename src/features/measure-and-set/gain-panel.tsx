@@ -1,7 +1,7 @@
 'use client';
 
 import { type KeyboardEvent, useState } from 'react';
-import { gainDbSchema, roundGain } from '@/core/treatment/gain';
+import { gainDbSchema, roundGain } from '@/core/treatment/steps/gain';
 
 import { formatGain, formatNumber } from '@/core/units/format';
 import { Button } from '@/ui/button';

@@ -5,7 +5,7 @@ import type { Readings } from '@/core/loudness/readings';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/gain';
+import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/steps/gain';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';

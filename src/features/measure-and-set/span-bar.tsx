@@ -9,7 +9,7 @@ import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
 import type { Curve } from './trace/picture';
 import type { Span } from './trace/view';
-import { TimeField } from './treatment/step-editors';
+import { TimeField } from './treatment/panels/fields';
 
 /** What is marked on the trace: its edges, its readings after the treatment, and what can be done with it. */
 export function SpanBar({

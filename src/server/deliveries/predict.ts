@@ -12,13 +12,12 @@ import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { assess } from '@/core/spec/assess';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { Spec } from '@/core/spec/spec';
-import { fadedPower, forecastFades, moveLevels } from '@/core/treatment/forecast';
-import { roundGain } from '@/core/treatment/gain';
+import { forecastLevels, gainedPower } from '@/core/treatment/forecast';
 import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { roundGain } from '@/core/treatment/steps/gain';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
-import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
 import type { Landing } from '@/workers/node/deliver-file';
 import type { ServerContext } from '../context';
@@ -115,13 +114,10 @@ async function solve(
 ): Promise<Solved> {
   const aimed = { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - marginDb } };
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
-  // Fades and trim come behind the gain: their forecast stands in for the programme, and the gain is found for that.
-  const { outputGainDb } = treatment;
-  const fades = fadesOf(treatment);
-  const trimmed = moveLevels(prepared.readings, outputGainDb);
-  const faded = forecastFades(trimmed, weightedPower, outputGainDb, prepared.format, fades);
-  const trim = dbToPower(outputGainDb);
-  const power = fadedPower(weightedPower, prepared.format, fades).map((own) => own * trim);
+  // Output gain and fades come behind the gain: their forecast stands in for the programme, and the gain is found for that.
+  const ungained = { ...treatment, gainDb: 0 };
+  const { readings: faded, curve } = forecastLevels({ ...prepared, weightedPower }, ungained, fadesOf(treatment), null);
+  const power = gainedPower(curve);
   const plain = solveGain(faded, power, aimed);
   const toCeiling = gainToCeiling(faded, aimed);
   if (!plain || toCeiling === null) {

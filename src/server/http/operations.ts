@@ -7,7 +7,7 @@ import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
 import { newReceiverSchema } from '@/core/receiver/receiver';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
-import { gainDbSchema } from '@/core/treatment/gain';
+import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { limitSchema } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, preparationSchema, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { PREVIEW_CODECS } from '@/formats/preview-codecs';

@@ -7,7 +7,7 @@ import { tagsSchema } from '@/core/delivery/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
-import { gainDbSchema } from '@/core/treatment/gain';
+import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { trimSchema } from '@/core/treatment/steps/trim';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { safeFileName } from '../take-in/file-name';

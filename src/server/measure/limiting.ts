@@ -4,12 +4,11 @@ import type { ReductionFigures } from '@/core/limiter/reduction';
 import { type Edges, edgesOf } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
-import { fadedPower, forecastFades, forecastGain, moveLevels } from '@/core/treatment/forecast';
+import { forecastLevels, gainedPower } from '@/core/treatment/forecast';
 import type { LimitedCurves, LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
 import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
-import { dbToPower } from '@/core/units/decibel';
 import { withAnalysis } from '@/workers/node/analysis-file';
 import type { LimitJob, LimitReport, TraceStretch } from '@/workers/protocol';
 import type { ServerContext } from '../context';
@@ -57,23 +56,18 @@ export async function predictLevels(
   prepared: PreparedProgramme,
   treatment: Treatment,
 ): Promise<{ readings: Readings; edges: Edges; reduction: ReductionFigures | null }> {
-  const { gainDb, limit, outputGainDb } = treatment;
-  const fades = fadesOf(treatment);
-  const levelPower = dbToPower(gainDb + outputGainDb);
-  /** @param power behind a limiter, before the gain */
-  const faded = (readings: Readings, power: ArrayLike<number>) => ({
-    readings: forecastFades(readings, power, gainDb + outputGainDb, prepared.format, fades),
-    edges: edgesOf(fadedPower(power, prepared.format, fades).map((own) => own * levelPower)),
-  });
-  if (limit) {
-    const { ceilingDbtp, lookAheadMs, releaseMs } = limit;
-    const limited = await limitedSource(server, prepared, { gainDb, ceilingDbtp, lookAheadMs, releaseMs });
-    const { readings, reduction, weightedPower } = limited;
-    return { ...faded(outputGainDb === 0 ? readings : moveLevels(readings, outputGainDb), weightedPower), reduction };
-  }
+  const { gainDb, limit } = treatment;
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
-  const gained = forecastGain(prepared.readings, weightedPower, gainDb + outputGainDb);
-  return { ...faded(gained, weightedPower), reduction: null };
+  const limited =
+    limit &&
+    (await limitedSource(server, prepared, {
+      gainDb,
+      ceilingDbtp: limit.ceilingDbtp,
+      lookAheadMs: limit.lookAheadMs,
+      releaseMs: limit.releaseMs,
+    }));
+  const { readings, curve } = forecastLevels({ ...prepared, weightedPower }, treatment, fadesOf(treatment), limited);
+  return { readings, edges: edgesOf(gainedPower(curve)), reduction: limited?.reduction ?? null };
 }
 
 /** What a limiter reaches of a spec within a reduction; null where there is nothing that it could help with. */

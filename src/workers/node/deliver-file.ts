@@ -16,7 +16,7 @@ import { channelLayout } from '@/core/loudness/channel-layout';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { roundGain } from '@/core/treatment/gain';
+import { roundGain } from '@/core/treatment/steps/gain';
 import { type Limit, USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { Level } from '@/core/units/decibel';

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { resampleWav } from '@/codecs/resample';
 import { AppError } from '@/core/errors/app-error';
-import { toneFrames } from '@/core/treatment/steps/padding';
+import { toneFrames } from '@/core/treatment/room-tone';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { trimmedRange } from '@/core/treatment/steps/trim';
 import { NO_PREPARATION, type Preparation } from '@/core/treatment/treatment';

@@ -1,11 +1,6 @@
+import { applyRoomTone, crossfadeFrames, RoomTone, type ToneCandidate } from '@/core/treatment/room-tone';
 import { mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
-import {
-  applyRoomTone,
-  crossfadeFrames,
-  type Padding,
-  RoomTone,
-  type ToneCandidate,
-} from '@/core/treatment/steps/padding';
+import type { Padding } from '@/core/treatment/steps/padding';
 import { removeDc } from '@/core/treatment/steps/remove-dc';
 import { trimmedRange } from '@/core/treatment/steps/trim';
 import type { Treatment } from '@/core/treatment/treatment';

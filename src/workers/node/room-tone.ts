@@ -1,6 +1,7 @@
 import { AppError } from '@/core/errors/app-error';
 import { describePause } from '@/core/inspection/pause';
-import { type Padding, QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment/steps/padding';
+import { QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment/room-tone';
+import type { Padding } from '@/core/treatment/steps/padding';
 import { powerToDb } from '@/core/units/decibel';
 import type { PcmReader } from '@/formats/pcm-reader';
 

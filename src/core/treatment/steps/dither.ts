@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import { defineStep } from '../step';
 
 export const DITHERS = ['none', 'rpdf', 'tpdf', 'shaped'] as const;
 export type Dither = (typeof DITHERS)[number];
@@ -11,9 +12,16 @@ const DESCRIPTIONS: Readonly<Record<Dither, string>> = {
   shaped: 'Triangular dither, noise-shaped',
 };
 
-export function describeDither(dither: Dither): string {
-  return DESCRIPTIONS[dither];
-}
+export const ditherStep = defineStep({
+  /** Null is by depth: triangular where bits are dropped to 16, none else. */
+  schema: ditherSchema.nullable().default(null),
+  stage: 'finish',
+  describe: (dither) => dither && DESCRIPTIONS[dither],
+  flags: [
+    { name: 'dither', value: 'KIND', help: `${DITHERS.join(', ')} (unless it is set: tpdf to 16 bits, else none)` },
+  ],
+  read: (flags) => flags.choice('dither', DITHERS, null),
+});
 
 /**
  * Five taps that move the error of quantising to where hearing is dull, for 44.1 and 48 kHz: Lipshitz, Vanderkooy and

@@ -1,9 +1,10 @@
 import * as z from 'zod';
+import { defineStep, rescaleFrames, type StepFlag } from '../step';
 
 export const FADE_SHAPES = ['linear', 'equal-power', 's-curve', 'exponential'] as const;
 export type FadeShape = (typeof FADE_SHAPES)[number];
 
-export const fadeSchema = z.object({ frames: z.int().positive(), shape: z.enum(FADE_SHAPES) });
+const fadeSchema = z.object({ frames: z.int().positive(), shape: z.enum(FADE_SHAPES) });
 export type Fade = z.infer<typeof fadeSchema>;
 
 const SHAPE_NAMES: Readonly<Record<FadeShape, string>> = {
@@ -13,7 +14,7 @@ const SHAPE_NAMES: Readonly<Record<FadeShape, string>> = {
   exponential: 'exponential',
 };
 
-export function describeFade({ frames, shape }: Fade, where: 'in' | 'out', sampleRateHz: number): string {
+function describeFade({ frames, shape }: Fade, where: 'in' | 'out', sampleRateHz: number): string {
   return `Fade ${where} over ${Number((frames / sampleRateHz).toFixed(3))} s, ${SHAPE_NAMES[shape]}`;
 }
 
@@ -81,3 +82,24 @@ export function applyFades(
     }
   }
 }
+
+const SHAPE_FLAG: StepFlag = { name: 'fade-shape', value: 'SHAPE', help: FADE_SHAPES.join(', ') };
+
+function fadeStep(where: 'in' | 'out') {
+  const name = `fade-${where}`;
+  return defineStep({
+    schema: fadeSchema.nullable().default(null),
+    stage: 'finish',
+    describe: (fade, { writtenHz }) => fade && describeFade(fade, where, writtenHz),
+    rescale: rescaleFrames,
+    // Both have one shape.
+    flags: [{ name, value: 'T', help: `fade ${where} over so long` }, ...(where === 'out' ? [SHAPE_FLAG] : [])],
+    read: (flags, { writtenHz }) => {
+      const frames = flags.frames(name, writtenHz);
+      return frames ? { frames, shape: flags.choice('fade-shape', FADE_SHAPES, 'equal-power') } : null;
+    },
+  });
+}
+
+export const fadeInStep = fadeStep('in');
+export const fadeOutStep = fadeStep('out');

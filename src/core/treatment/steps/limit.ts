@@ -1,8 +1,9 @@
 import * as z from 'zod';
 import { LOOK_AHEAD_MS } from '../../limiter/gain-trace';
 import { formatLevel } from '../../units/format';
+import { defineStep, type FlagReader, type StepFlag } from '../step';
 
-export const LFE_LINKS = ['linked', 'apart'] as const;
+const LFE_LINKS = ['linked', 'apart'] as const;
 /** Shorter than a few nodes there is nothing to smooth; much longer, it is not for single peaks (common practice, no source). */
 export const LOOK_AHEADS_MS = { least: 0.5, most: 10 } as const;
 export const RELEASES_MS = { least: 10, most: 1000 } as const;
@@ -24,17 +25,54 @@ export type Limit = z.infer<typeof limitSchema>;
 /** All channels go down together. */
 export const LINKED = { link: 1, lfe: 'linked' } as const;
 /** As long before peaks and behind them as was found best. */
-export const USUAL_TIMES = { lookAheadMs: LOOK_AHEAD_MS, releaseMs: null } as const;
+const USUAL_TIMES = { lookAheadMs: LOOK_AHEAD_MS, releaseMs: null } as const;
 /** A limiter that nobody has set up otherwise, but for its ceiling. */
 export const USUAL_LIMITER = { ...LINKED, ...USUAL_TIMES } as const;
 
-export function describeLimit({ ceilingDbtp, link, lfe, lookAheadMs, releaseMs }: Limit): string {
+function describeLimit({ ceilingDbtp, link, lfe, lookAheadMs, releaseMs }: Limit): string {
   const parts = [
     `Limiter at ${formatLevel(ceilingDbtp, 'dBTP')}`,
     ...(lookAheadMs === LOOK_AHEAD_MS ? [] : [`look-ahead ${lookAheadMs} ms`]),
     releaseMs === null ? 'release by programme' : `release ${releaseMs} ms`,
-    link === 1 ? 'channels linked' : link === 0 ? 'channels apart' : `channels linked by ${Math.round(100 * link)} %`,
-    ...(lfe === 'apart' ? ['low-frequency channel apart'] : []),
+    link === 1
+      ? 'channels linked'
+      : link === 0
+        ? 'separate channels'
+        : `channels linked by ${Math.round(100 * link)} %`,
+    ...(lfe === 'apart' ? ['low-frequency channel separate'] : []),
   ];
   return parts.join(', ');
 }
+
+const LIMITER_FLAGS: readonly StepFlag[] = [
+  { name: 'link', value: 'PERCENT', help: 'how much channels go down together (100 unless it is set)' },
+  { name: 'lfe', value: 'LINK', help: 'low-frequency channels: linked with the others, or apart' },
+  {
+    name: 'look-ahead',
+    value: 'MS',
+    help: `how long before a peak the limiter begins (${LOOK_AHEADS_MS.least} to ${LOOK_AHEADS_MS.most}, default ${LOOK_AHEAD_MS})`,
+  },
+  {
+    name: 'release',
+    value: 'MS',
+    help: `how soon it recovers (${RELEASES_MS.least} to ${RELEASES_MS.most}, by programme unless it is set)`,
+  },
+];
+
+/** How a limiter is set but for its ceiling, by its flags. */
+export function readLimiter(flags: FlagReader): Omit<Limit, 'ceilingDbtp'> {
+  return {
+    link: (flags.number('link', 0, 100) ?? 100) / 100,
+    lfe: flags.choice('lfe', LFE_LINKS, 'linked'),
+    lookAheadMs: flags.number('look-ahead', LOOK_AHEADS_MS.least, LOOK_AHEADS_MS.most) ?? LOOK_AHEAD_MS,
+    releaseMs: flags.number('release', RELEASES_MS.least, RELEASES_MS.most),
+  };
+}
+
+/** Its ceiling is worked out with the gain: the flags only say how it is set up. */
+export const limitStep = defineStep({
+  schema: limitSchema.nullable().default(null),
+  stage: 'levels',
+  describe: (limit) => limit && describeLimit(limit),
+  flags: LIMITER_FLAGS,
+});

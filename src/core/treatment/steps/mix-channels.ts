@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { dbToAmplitude } from '../../units/decibel';
+import { defineStep } from '../step';
 
 /**
  * What becomes of a programme's two channels. A mono sum is the mean of both (−6 dB: never louder than the louder one), their
@@ -17,7 +18,7 @@ export const CHANNEL_MIXES = [
   'invert-right',
 ] as const;
 export type ChannelMix = (typeof CHANNEL_MIXES)[number];
-export const mixSchema = z.enum(CHANNEL_MIXES);
+const mixSchema = z.enum(CHANNEL_MIXES);
 
 const NEGATED = -1;
 const SUMS: Readonly<Partial<Record<ChannelMix, number>>> = {
@@ -81,3 +82,18 @@ function negated(samples: Float32Array): Float32Array {
   for (let n = 0; n < samples.length; n++) samples[n] = NEGATED * (samples[n] as number);
   return samples;
 }
+
+export const mixStep = defineStep({
+  /** Of two channels; any other number stays as it is. */
+  schema: mixSchema.default('stereo'),
+  stage: 'preparation',
+  describe: (mix) => (mix === 'stereo' ? null : describeMix(mix)),
+  flags: [
+    {
+      name: 'channels',
+      value: 'MIX',
+      help: `of two channels: ${CHANNEL_MIXES.filter((mix) => mix !== 'stereo').join(', ')}`,
+    },
+  ],
+  read: (flags) => flags.choice('channels', CHANNEL_MIXES, 'stereo'),
+});

@@ -1,3 +1,6 @@
+import * as z from 'zod';
+import { defineStep } from '../step';
+
 /**
  * Takes a channel's mean off each of its samples, in place: the exact mean of a whole programme, so that nothing rings
  * and no bass note is touched, as a high-pass would.
@@ -16,6 +19,10 @@ export function invertRemoveDc(means: readonly number[]): number[] {
   return means.map((mean) => -mean);
 }
 
-export function describeRemoveDc(): string {
-  return 'DC offset removed';
-}
+export const removeDcStep = defineStep({
+  schema: z.boolean().default(false),
+  stage: 'preparation',
+  describe: (isOn) => (isOn ? 'DC offset removed' : null),
+  flags: [{ name: 'remove-dc', help: 'remove the DC offset of each channel' }],
+  read: (flags) => flags.isOn('remove-dc'),
+});

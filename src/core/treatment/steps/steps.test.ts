@@ -1,11 +1,11 @@
 import fc from 'fast-check';
 import FFT from 'fft.js';
 import { seededRandom } from '@/cli/demo/random';
-import { invertGain } from '../gain';
+import { QuietestFinder, RoomTone, toneFrames } from '../room-tone';
 import { DITHERS, type Dither, Quantiser, SILENT_FRAMES, SilenceFinder } from './dither';
 import { applyFades, FADE_SHAPES, fadeGain } from './fade';
+import { invertGain } from './gain';
 import { CHANNEL_MIXES, invertMix, mixChannels, mixedChannels } from './mix-channels';
-import { QuietestFinder, RoomTone, toneFrames } from './padding';
 import { invertRemoveDc, removeDc } from './remove-dc';
 
 const { sin, cos, PI } = Math;

@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { formatGain } from '../units/format';
+import { formatGain } from '../../units/format';
+import { defineStep } from '../step';
 
 /** A gain is set in hundredths of a dB, between these. */
 export const GAIN_LIMIT_DB = 60;
@@ -15,10 +16,14 @@ export function roundGain(gainDb: number, mode: 'nearest' | 'down' = 'nearest'):
   return Math.min(GAIN_LIMIT_DB, Math.max(-GAIN_LIMIT_DB, rounded));
 }
 
-export function describeGain(gainDb: number): string {
-  return `Gain ${formatGain(gainDb, 2)}`;
-}
-
 export function invertGain(gainDb: number): number {
   return gainDb === 0 ? 0 : -gainDb;
 }
+
+/** Always there: a treatment without a gain is none. The command works it out unless `--gain` says it. */
+export const gainStep = defineStep({
+  schema: gainDbSchema,
+  stage: 'levels',
+  describe: (gainDb) => (gainDb === 0 ? null : `Gain ${formatGain(gainDb, 2)}`),
+  flags: [],
+});

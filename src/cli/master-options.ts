@@ -1,0 +1,121 @@
+import { existsSync, readFileSync } from 'node:fs';
+import type { FileTags } from '@/codecs/tag';
+import { coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
+import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
+import { type DeliveryFormat, deliveryFormatSchema, possibleRate } from '@/core/delivery/format';
+import { type Tags, tagsSchema } from '@/core/delivery/tags';
+import { AppError } from '@/core/errors/app-error';
+import { SPECS, specById } from '@/core/spec/catalogue';
+import { type Spec, specSchema } from '@/core/spec/spec';
+import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
+import { type Limit, readLimiter } from '@/core/treatment/steps/limit';
+import { readRateHz } from '@/core/treatment/steps/resample';
+import { readTreatment, type Treatment } from '@/core/treatment/treatment';
+import { WRITTEN_DEPTHS } from '@/formats/pack';
+import type { Flags } from './flags';
+
+export interface MasterOptions {
+  spec: Spec;
+  /** Instead of one that is worked out. */
+  gainDb: number | null;
+  maxReductionDb: number;
+  /** Of the file that is written; its rate and channels are those of the treatment. */
+  format: DeliveryFormat;
+  /** Every step but gain and limiter, which are worked out. */
+  treatment: Treatment;
+  limit: Omit<Limit, 'ceilingDbtp'>;
+  /** What the file is to say of itself. */
+  tags: Tags;
+  cover: FileTags['cover'];
+}
+
+const PREMASTER_SPEC = 'premaster';
+
+/**
+ * @param sampleRateHz of the file, in whose frames times are counted
+ * @param outputPath whose extension says what is written
+ * @throws AppError `usage`
+ */
+export function masterOptions(flags: Flags, sampleRateHz: number, outputPath: string): MasterOptions {
+  const spec = specOf(flags);
+  const ceiling = flags.number('ceiling', -12, 0);
+  const isPremaster = flags.isOn('premaster');
+  const maxReductionDb = flags.number('max-reduction', 0, MOST_REDUCTION_DB) ?? 0;
+  if (isPremaster && (maxReductionDb > 0 || flags.text('dither') !== null || flags.text('gain') !== null)) {
+    throw new AppError('usage', {
+      reason: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
+    });
+  }
+  const format = formatOf(flags, outputPath);
+  return {
+    spec: ceiling === null ? spec : { ...spec, peak: { ...spec.peak, ceiling } },
+    gainDb: flags.number('gain', -GAIN_LIMIT_DB, GAIN_LIMIT_DB),
+    maxReductionDb,
+    format,
+    treatment: readTreatment(flags, {
+      sourceHz: sampleRateHz,
+      // A kind that is not written at the source's rate is written at the one that loses least, unless one is asked for.
+      writtenHz: readRateHz(flags) ?? possibleRate(format.kind, sampleRateHz) ?? sampleRateHz,
+    }),
+    limit: readLimiter(flags),
+    tags: tagsOf(flags),
+    cover: coverOf(flags),
+  };
+}
+
+function coverOf(flags: Flags): FileTags['cover'] {
+  const path = flags.text('cover');
+  return path === null ? null : coverAt(path);
+}
+
+/** A picture on this disk. Throws `usage` where it is none. */
+export function coverAt(path: string): NonNullable<FileTags['cover']> {
+  const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
+  const mediaType = coverType(bytes);
+  if (!mediaType || bytes.length > MOST_COVER_BYTES) {
+    throw new AppError('usage', { reason: `${path} is not a PNG or JPEG picture of 10 MB at most` });
+  }
+  return { path, mediaType };
+}
+
+function tagsOf(flags: Flags): Tags {
+  const stated = Object.keys(tagsSchema.shape).map((name) => [name, flags.text(name) ?? undefined]);
+  const parsed = tagsSchema.safeParse(Object.fromEntries(stated));
+  if (parsed.success) return parsed.data;
+  throw new AppError('usage', { reason: parsed.error.issues[0]?.message ?? 'A tag is not what it should be' });
+}
+
+/** By the extension of what is to be written, with what is said beside it. */
+function formatOf(flags: Flags, outputPath: string): DeliveryFormat {
+  const kind = kindOfName(outputPath);
+  if (!kind) {
+    const known = FILE_KINDS.map((own) => `.${KIND_FACTS[own].extensions[0]}`);
+    throw new AppError('usage', { reason: `--out ends in one of ${[...new Set(known)].join(', ')}` });
+  }
+  const bits = flags.choice('bits', WRITTEN_DEPTHS.map(String), null);
+  return deliveryFormatSchema.parse({
+    kind,
+    bitDepth: bits === null ? null : Number(bits),
+    bitRateKbps: flags.number('bitrate', 8, 1024),
+    mode: flags.choice('mode', RATE_MODES, null),
+    hasLoudnessTags: flags.isOn('loudness-tags'),
+    withoutAdm: flags.isOn('without-adm'),
+  });
+}
+
+function specOf(flags: Flags): Spec {
+  const [file, spec] = [flags.text('spec-file'), flags.text('spec')];
+  if (file !== null) return specFromFile(file);
+  if (spec !== null) return specById(spec);
+  if (flags.isOn('premaster')) return specById(PREMASTER_SPEC);
+  throw new AppError('usage', { reason: `--spec ID is missing (one of ${SPECS.map(({ id }) => id).join(', ')})` });
+}
+
+function specFromFile(file: string): Spec {
+  try {
+    return specSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
+  } catch (error) {
+    throw new AppError('usage', { reason: `${file} is not a spec that can be read` }, { cause: error });
+  }
+}
