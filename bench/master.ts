@@ -4,7 +4,7 @@ import { music } from '@/cli/demo/synth';
 import { SPECS } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
 import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import { answersForEach, MOST_REDUCTION_DB, solveLimited } from '@/core/treatment/limited-solver';
+import { levelOptionsForEach, MOST_REDUCTION_DB, solveLimited } from '@/core/treatment/limited-solver';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { createWavWriter } from '@/formats/wav/writer';
 import { FileSink } from '@/workers/node/file-bytes';
@@ -87,7 +87,7 @@ export async function work(path: string, out: string) {
         .slice(5)
         .sort((a, b) => a - b);
       startedMs = performance.now();
-      answersForEach(forecast, SPECS);
+      levelOptionsForEach(forecast, SPECS);
       const everySpecSeconds = taken();
       return { forecastSeconds: times[2] as number, everySpecSeconds };
     },

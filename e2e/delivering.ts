@@ -46,7 +46,7 @@ export async function addDelivery(page: Page, wanted: Wanted = {}): Promise<void
   await expect(dialog).toBeHidden();
   await expect(ticks(page)).toHaveCount(rows + 1);
   // It is ticked by itself, or not, as soon as it is known where it will land.
-  await expect(page.getByText('predicting …')).toHaveCount(0);
+  await expect(page.getByText('forecasting …')).toHaveCount(0);
 }
 
 /** Goes to the sheet, puts a row on it and has it written, wherever it will land. */

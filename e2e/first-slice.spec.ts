@@ -39,14 +39,14 @@ test('drop a file, see its readings, meet the target, hand over, download: the b
   const verdict = page.getByRole('list', { name: 'Verdict' });
   await expect(verdict).toContainText('LU over');
   await page.getByRole('button', { name: /Meet the target/ }).click();
-  await expect(verdict).toContainText('lands on −23.0 LUFS');
+  await expect(verdict).toContainText('on target at −23.0 LUFS');
   await expect(page.getByRole('status')).toHaveText('all saved');
   await expect(page.getByRole('heading', { name: 'Treatment' }).locator('..')).toContainText('v1');
 
   await page.getByRole('link', { name: 'Hand over' }).click();
   await addDelivery(page);
   const sheetRow = page.getByRole('row', { name: /night-train_ebu-r128_v1/ });
-  await expect(sheetRow).toContainText('predicted');
+  await expect(sheetRow).toContainText('forecast');
   await expect(sheetRow).toContainText('−23.00 → … LUFS');
   await page.getByRole('button', { name: 'Write 1 delivery' }).click();
   await expect(sheetRow).toContainText('verified');
@@ -119,11 +119,11 @@ test('where the ceiling stops the gain, the verdict says by how much, and the ov
   await dropFiles(page, [{ name: 'peaky.wav', bytes: PEAKY }]);
   await page.getByRole('link', { name: 'peaky' }).click();
   const verdict = page.getByRole('list', { name: 'Verdict' });
-  await page.getByRole('button', { name: /Stop at the ceiling/ }).click();
+  await page.getByRole('button', { name: /Peak at the ceiling/ }).click();
   await expect(verdict).toContainText(/the ceiling stops the gain \d+\.\d LU short/);
   await expect(verdict).toContainText('LU under');
   await page.getByRole('tab', { name: 'Overs' }).click();
-  await expect(page.getByText('Nothing stands above −1.0 dBTP')).toBeVisible();
+  await expect(page.getByText('Nothing over −1.0 dBTP')).toBeVisible();
 
   await page.getByRole('button', { name: /Meet the target/ }).click();
   await expect(verdict).toContainText(/peak \d+\.\d dB over/);
@@ -134,10 +134,10 @@ test('where the ceiling stops the gain, the verdict says by how much, and the ov
   await page.getByRole('link', { name: 'Hand over' }).click();
   await addDelivery(page);
   // What is predicted to miss is written only where somebody ticks it.
-  await expect(page.getByRole('list', { name: 'Predicted' })).toContainText('over');
+  await expect(page.getByRole('list', { name: 'Forecast' })).toContainText('over');
   await page.getByRole('checkbox', { name: /^Write/ }).check();
   await page.getByRole('button', { name: 'Write 1 delivery' }).click();
-  await expect(page.getByRole('alert').filter({ hasText: 'it would be clipped' })).toBeVisible();
+  await expect(page.getByRole('alert').filter({ hasText: 'would clip it' })).toBeVisible();
   await expect(page.getByRole('link', { name: /^Download/ })).toHaveCount(0);
 });
 
@@ -149,7 +149,7 @@ test('another spec can be chosen, and the address keeps it', async ({ page, desk
   await page.getByRole('option', { name: /Music streaming/ }).click();
   await expect(page).toHaveURL(/spec=streaming-music/);
   await page.keyboard.press('t');
-  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('lands on −14.0 LUFS');
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('on target at −14.0 LUFS');
 });
 
 test('bad files are refused in words, one by one, and good ones beside them are taken in', async ({ page, desk }) => {
@@ -164,7 +164,7 @@ test('bad files are refused in words, one by one, and good ones beside them are 
     page.getByRole('alert').filter({ hasText: 'notes.wav is not a sound file that can be read' }),
   ).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: 'nothing.wav is empty' })).toBeVisible();
-  await expect(page.getByText(/is already here, as/)).toBeVisible();
+  await expect(page.getByText(/is already in this job, as/)).toBeVisible();
   await expect(page.getByRole('row', { name: /LUFS/ })).toHaveCount(1);
   const close = page.getByRole('button', { name: 'Close' });
   for (let left = await close.count(); left > 0; left--) await close.first().click();

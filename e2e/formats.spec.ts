@@ -31,7 +31,7 @@ test('FLAC, MP3, AIFF and the sound of a video are taken in, measured and handed
   await expect(row('episode.mp3')).toContainText('MPEG audio · MP3 128 kb/s');
   await expect(row('episode.mp3')).toContainText('Lossy: MP3 at 128 kb/s');
   await expect(row('stem.aiff')).toContainText('AIFF · 24-bit');
-  await expect(row('film.mp4')).toContainText('2 sound tracks; this is number 1');
+  await expect(row('film.mp4')).toContainText('2 sound tracks; this is track 1');
   // The same sound, whatever it came in: the lossless ones to the tenth.
   const levels = await Promise.all(['session.flac', 'stem.aiff'].map((name) => row(name).textContent()));
   const lufs = levels.map((text) => /−\d+\.\d LUFS/.exec(text ?? '')?.[0]);

@@ -17,7 +17,7 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   await dropFiles(page, [{ name: 'overture.wav', bytes: WAV }]);
   await page.getByRole('link', { name: 'overture' }).click();
   await page.getByRole('link', { name: 'Hand over' }).click();
-  await expect(page.getByText('Nothing is to be handed over yet')).toBeVisible();
+  await expect(page.getByText('No deliveries yet')).toBeVisible();
   await addDelivery(page, { levels: 'gain only' });
   await addDelivery(page, {
     spec: /Podcast, stereo/,
@@ -33,17 +33,17 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   await addDelivery(page, { spec: /CD master/, levels: 'gain only' });
   const rows = page.getByRole('table', { name: 'Deliveries' }).locator('tr[data-standing]');
   await expect(rows).toHaveCount(6);
-  await expect(rows.filter({ hasText: 'predicted ◆' })).toHaveCount(6, { timeout: 40_000 });
+  await expect(rows.filter({ hasText: 'forecast ◆' })).toHaveCount(6, { timeout: 40_000 });
   await expect(rows.nth(1)).toContainText('MP3 192 constant · 44.1 kHz');
   await expect(rows.nth(5)).toContainText('WAV 16-bit · 44.1 kHz');
 
   await page.getByRole('button', { name: /^named/ }).click();
-  const naming = page.getByRole('dialog', { name: 'How files are named' });
+  const naming = page.getByRole('dialog', { name: 'File names' });
   await naming.getByLabel('Template').fill('{title}-{spec}-{rate}-{nothing}');
   await expect(naming.getByRole('status')).toHaveText('overture-ebu-r128-48k.wav');
-  await expect(naming.getByRole('alert')).toContainText('{nothing} stands for nothing');
+  await expect(naming.getByRole('alert')).toContainText('{nothing} is unknown');
   await naming.getByLabel('Template').fill('{title}_{spec}_{rate}_{format}');
-  await naming.getByRole('button', { name: 'Name them so' }).click();
+  await naming.getByRole('button', { name: 'Save' }).click();
   await expect(rows.nth(1)).toContainText('overture_podcast-stereo_44k1_192k.mp3');
 
   await page.getByRole('button', { name: 'Write 6 deliveries' }).click();
@@ -67,8 +67,8 @@ test('six deliveries are predicted, named, written at once, and measured beside 
 
   // Kept as a set, and added to another programme.
   await page.getByRole('button', { name: 'Choose a set' }).click();
-  await page.getByLabel('Keep the rows of this programme as').fill('Everything');
-  await page.getByRole('button', { name: 'Keep', exact: true }).click();
+  await page.getByLabel('Save the rows of this programme as').fill('Everything');
+  await page.getByRole('button', { name: 'Save', exact: true }).click();
   await dropFiles(page, [{ name: 'interlude.wav', bytes: QUIET }]);
   await expect(page.getByRole('heading', { name: 'overture' })).toBeVisible();
   await page.getByRole('combobox', { name: 'Programme' }).click();
@@ -98,19 +98,19 @@ test('a miss is never handed over in silence: accepted with a reason, discarded,
   const miss = page.getByRole('region', { name: /misses its spec/ });
   await expect(miss).toContainText(/LU over/);
   await miss.getByRole('button', { name: /Accept with a reason/ }).click();
-  await miss.getByLabel('Why it is handed over all the same').fill('The station asked for it so');
-  await miss.getByRole('button', { name: 'Accept it' }).click();
+  await miss.getByLabel('Reason for accepting it').fill('The station asked for it so');
+  await miss.getByRole('button', { name: 'Accept' }).click();
   await expect(row).toContainText('“The station asked for it so”');
 
   await page.getByRole('checkbox', { name: /^Write piece/ }).check();
   await page.getByRole('button', { name: 'Write 1 delivery' }).click();
   await miss.getByRole('button', { name: 'Discard the file' }).click();
-  await expect(page.getByRole('table', { name: 'Written before' })).toContainText('discarded');
+  await expect(page.getByRole('table', { name: 'Earlier files' })).toContainText('discarded');
   await expect(row).toContainText('“The station asked for it so”');
 
   await page.getByRole('checkbox', { name: /^Write piece/ }).check();
   await page.getByRole('button', { name: 'Write 1 delivery' }).click();
-  await miss.getByRole('button', { name: 'Solve again' }).click();
+  await miss.getByRole('button', { name: 'Recalculate and rewrite' }).click();
   await expect(row).toContainText('verified');
   await expect(row).toContainText('gain only');
   await expect(row).toContainText('→ −23.00 LUFS');
@@ -132,12 +132,12 @@ test('what can not be is told while it is chosen and on the sheet, and the neare
   await page.getByRole('option', { name: '44.1 kHz' }).click();
   await expect(dialog.getByRole('alert')).toContainText('Opus is not written at 44.1 kHz.');
   await expect(dialog.getByRole('button', { name: 'Add the row' })).toBeDisabled();
-  await dialog.getByRole('button', { name: 'Take it at 48 kHz' }).click();
+  await dialog.getByRole('button', { name: 'Use at 48 kHz' }).click();
   await dialog.getByRole('button', { name: 'Add the row' }).click();
   const row = page.locator('tr[data-standing]').first();
   await expect(row).toContainText('Opus 128 variable · 48 kHz');
-  await page.getByRole('button', { name: /^Take .* off the sheet/ }).click();
-  await expect(page.getByText('Nothing is to be handed over yet')).toBeVisible();
+  await page.getByRole('button', { name: /^Remove .* from the sheet/ }).click();
+  await expect(page.getByText('No deliveries yet')).toBeVisible();
 });
 
 test('a spec is copied, changed in versions, compared, kept as JSON and brought in again', async ({ page, desk }) => {
@@ -145,23 +145,23 @@ test('a spec is copied, changed in versions, compared, kept as JSON and brought 
   await expect(page.getByRole('table')).toContainText('−23.0 LUFS ±0.5 LU');
   await page.getByRole('button', { name: 'Make a copy' }).click();
   await expect(page.getByRole('heading', { name: 'EBU R 128, copy' })).toBeVisible();
-  await page.getByRole('button', { name: 'Change it' }).click();
+  await page.getByRole('button', { name: 'Edit' }).click();
   await page.getByLabel('Name').fill('Night station');
-  await page.getByLabel('Ceiling, dB').fill('−3');
-  await page.getByLabel('After from').fill('1,5');
-  await page.getByRole('button', { name: 'Keep as version 2' }).click();
+  await page.getByLabel('Ceiling, dB', { exact: true }).fill('−3');
+  await page.getByLabel('End, at least').fill('1,5');
+  await page.getByRole('button', { name: 'Save as version 2' }).click();
   await expect(page.getByRole('table')).toContainText('1.5 s or more');
   await page.getByRole('combobox', { name: 'Compare with' }).click();
-  await page.getByRole('option', { name: 'its version 1' }).click();
+  await page.getByRole('option', { name: 'version 1' }).click();
   await expect(page.getByRole('row', { name: /Ceiling/ })).toContainText('true peak −3.0 dBTPtrue peak −1.0 dBTP');
-  await expect(page.getByRole('row', { name: /Loudness/ })).toContainText('the same');
+  await expect(page.getByRole('row', { name: /Loudness/ })).toContainText('same');
   const waiting = page.waitForEvent('download');
-  await page.getByRole('link', { name: 'Keep as JSON' }).click();
+  await page.getByRole('link', { name: 'Export JSON' }).click();
   const path = join(desk.scratch, 'spec.json');
   await (await waiting).saveAs(path);
-  await page.getByRole('button', { name: 'Put away' }).click();
+  await page.getByRole('button', { name: 'Archive' }).click();
   await expect(page.getByRole('link', { name: 'Night station' })).toHaveCount(0);
-  await page.getByLabel('A spec to bring in').setInputFiles(path);
+  await page.getByLabel('A spec to import').setInputFiles(path);
   await expect(page.getByRole('heading', { name: 'Night station' })).toBeVisible();
   await expect(page.getByText(/^version 3/)).toBeVisible();
 });

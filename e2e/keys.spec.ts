@@ -50,15 +50,15 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     before: () => press(from),
     byHand: () => button(name).click(),
   });
-  const ways = page.getByRole('list', { name: 'Ways on' });
+  const ways = page.getByRole('list', { name: 'Options' });
   const way = (key: string): Trial => ({
     read: gain,
     before: async () => {
-      if ((await page.getByRole('tab', { name: 'Ways on' }).count()) === 0) {
+      if ((await page.getByRole('tab', { name: 'Options' }).count()) === 0) {
         await page.getByRole('combobox', { name: 'Spec' }).click();
         await page.getByRole('option', { name: /Music streaming/ }).click();
       }
-      await page.getByRole('tab', { name: 'Ways on' }).click();
+      await page.getByRole('tab', { name: 'Options' }).click();
       await expect(ways.getByRole('button')).toHaveCount(3);
       await press('0');
     },
@@ -92,8 +92,8 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     read: () => page.getByRole('dialog').count(),
     byHand: () => button(name).click(),
   });
-  const markers = () => page.getByRole('button', { name: /^Let go of/ }).count();
-  const places = () => page.getByRole('tab', { name: 'Places' }).click();
+  const markers = () => page.getByRole('button', { name: /^Delete/ }).count();
+  const places = () => page.getByRole('tab', { name: 'Markers' }).click();
 
   return {
     play: {
@@ -110,32 +110,32 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     },
     equal: pressed('equally loud'),
     mono: pressed('mono'),
-    taken: pressed('taken'),
+    taken: pressed('removed'),
     clear: {
-      read: () => button('Clear').isDisabled(),
+      read: () => button('Reset meters').isDisabled(),
       before: async () => {
         await press('Space');
-        await expect(button('Clear')).toBeEnabled();
+        await expect(button('Reset meters')).toBeEnabled();
         await press('Space');
         await expect(button('Play')).toBeVisible();
       },
-      byHand: () => button('Clear').click(),
+      byHand: () => button('Reset meters').click(),
     },
     target: setTo(/^Meet the target/, '0'),
-    ceiling: setTo(/^Stop at the ceiling/, '0'),
-    headroom: setTo(/^Leave 6 dB free/, '0'),
-    'as-it-came': setTo(/^As it came in/, 'h'),
-    'way-1': way('1'),
-    'way-2': way('2'),
-    'way-3': way('3'),
+    ceiling: setTo(/^Peak at the ceiling/, '0'),
+    headroom: setTo(/^6 dB of headroom/, '0'),
+    'as-it-came': setTo(/^No gain/, 'h'),
+    'option-1': way('1'),
+    'option-2': way('2'),
+    'option-3': way('3'),
     undo: { read: gain, before: () => press('0', 'h'), byHand: () => button('Undo').click() },
     redo: { read: gain, before: () => press('0', 'h', 'Control+z'), byHand: () => button('Redo').click() },
     'next-over': { read: clock, before: () => press('0', 'l'), byHand: listed(/^Overs/, /0:02\.083/) },
     'previous-over': { read: clock, before: () => press('0', 'l'), byHand: listed(/^Overs/, /0:10\.417/) },
-    'next-clip': { read: clock, before: () => press('l'), byHand: listed('Places', /Clipped run/) },
+    'next-clip': { read: clock, before: () => press('l'), byHand: listed('Markers', /Clipped run/) },
     'loudest-3': { read: clock, before: () => press('0', 'n'), byHand: listed('Loudest', /3 s, 1\./) },
     'loudest-10': { read: clock, before: () => press('0', 'n'), byHand: listed('Loudest', /10 s, 1\./) },
-    quietest: { read: clock, before: () => press('l'), byHand: listed('Places', /Quietest half second/) },
+    quietest: { read: clock, before: () => press('l'), byHand: listed('Markers', /Quietest half-second/) },
     'first-sound': {
       read: clock,
       before: () => press('l', 'a'),
@@ -146,15 +146,15 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
       before: () => press('l', 'a'),
       byHand: () => plot.click({ position: { x: 700, y: 60 } }),
     },
-    'next-marker': { read: clock, before: () => press('l', 'm', 'q', 'm', 'n'), byHand: listed('Places', /^0:1/) },
-    'previous-marker': { read: clock, before: () => press('n'), byHand: listed('Places', /^0:1/) },
+    'next-marker': { read: clock, before: () => press('l', 'm', 'q', 'm', 'n'), byHand: listed('Markers', /^0:1/) },
+    'previous-marker': { read: clock, before: () => press('n'), byHand: listed('Markers', /^0:1/) },
     'span-start': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },
     'span-end': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },
     'span-none': { read: spanShown, before: () => press('l'), byHand: () => button('Clear', span).click() },
     'keep-span': {
-      read: () => button(/^Keep:/).textContent(),
+      read: () => button(/^Trim:/).textContent(),
       before: () => press('Escape', 'k', 'l'),
-      byHand: () => button('Keep it', span).click(),
+      byHand: () => button('Trim to span', span).click(),
     },
     marker: {
       read: markers,
@@ -169,7 +169,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     'show-all': { read: shown, before: () => press('+', '+') },
     'show-span': { read: shown, before: () => press('a', 'l') },
     height: { ...pressed('Height by decibels'), before: () => press('Escape') },
-    apart: { ...pressed('Channels apart'), before: () => press('Escape') },
+    apart: { ...pressed('Separate channels'), before: () => press('Escape') },
     charts: { ...dialog('Charts'), before: () => press('Escape') },
     keys: { ...dialog('Keys'), before: () => press('Escape') },
   };

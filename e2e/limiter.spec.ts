@@ -9,32 +9,34 @@ test('the ways on are offered with their numbers; one is chosen, written, and la
   page,
   desk,
 }) => {
-  await startJob(page, desk, 'Ways on');
+  await startJob(page, desk, 'Options');
   await dropFiles(page, [{ name: 'bursts.wav', bytes: BURSTS }]);
   await page.getByRole('link', { name: 'bursts' }).click();
   await page.getByRole('combobox', { name: 'Spec' }).click();
   await page.getByRole('option', { name: /Music streaming/ }).click();
 
-  const ways = page.getByRole('list', { name: 'Ways on' });
+  const ways = page.getByRole('list', { name: 'Options' });
   await expect(ways.getByRole('button')).toHaveCount(3);
-  await expect(ways.getByRole('button', { name: /Gain only/ })).toContainText(/LU short, nothing is limited/);
-  await expect(ways.getByRole('button', { name: /Limit by 3 dB/ })).toContainText(/LU short, limits by up to 3\.0 dB/);
+  await expect(ways.getByRole('button', { name: /Gain only/ })).toContainText(/LU short, no limiting/);
+  await expect(ways.getByRole('button', { name: /Limit by up to 3 dB/ })).toContainText(
+    /LU short, limits by up to 3\.0 dB/,
+  );
   const verdict = page.getByRole('list', { name: 'Verdict' });
 
-  await ways.getByRole('button', { name: /Limit by 3 dB/ }).click();
+  await ways.getByRole('button', { name: /Limit by up to 3 dB/ }).click();
   await expect(verdict).toContainText('LU under');
   await expect(verdict).not.toContainText('peak');
   const limiter = page.getByRole('checkbox', { name: 'Limiter on' });
   await expect(limiter).toBeChecked();
   await page.getByRole('heading', { name: 'bursts' }).click();
   await page.keyboard.press('3');
-  await expect(verdict).toContainText('lands on −14.0 LUFS');
+  await expect(verdict).toContainText('on target at −14.0 LUFS');
   await expect(ways.getByRole('button', { name: /Reach the target/ })).toHaveAttribute('aria-pressed', 'true');
   await expect(page.getByRole('status')).toHaveText('all saved');
   // The list beside tells the same.
   await expect(page.getByRole('link', { name: 'bursts' }).getByRole('img', { name: 'inside' })).toBeVisible();
   await page.reload();
-  await expect(verdict).toContainText('lands on −14.0 LUFS');
+  await expect(verdict).toContainText('on target at −14.0 LUFS');
 
   await handOver(page);
   const row = page.getByRole('row', { name: /_streaming-music_/ });
@@ -58,7 +60,7 @@ test('on the hand-over a way is chosen too, and a limiter can be turned off agai
   await addDelivery(page, { spec: /Music streaming/, levels: 'gain only' });
   await expect(page.getByRole('row', { name: /gain only/ })).toContainText(/LU under/);
   await addDelivery(page, { spec: /Music streaming/, levels: 'gain and limiter' });
-  const limited = page.getByRole('row', { name: /limiter up to 3 dB/ });
+  const limited = page.getByRole('row', { name: /gain and limiter, up to 3 dB/ });
   await expect(limited).toContainText(/−1\d\.\d\d → … LUFS/);
   await page
     .getByRole('button', { name: /^Change the row of .*streaming/ })
@@ -67,6 +69,6 @@ test('on the hand-over a way is chosen too, and a limiter can be turned off agai
   const dialog = page.getByRole('dialog');
   await dialog.getByRole('combobox', { name: 'Reduction allowed' }).click();
   await page.getByRole('option', { name: 'up to 12 dB' }).click();
-  await dialog.getByRole('button', { name: 'Change the row' }).click();
-  await expect(page.getByRole('row', { name: /limiter up to 12 dB/ })).toContainText(/−14\.0\d → … LUFS/);
+  await dialog.getByRole('button', { name: 'Save the row' }).click();
+  await expect(page.getByRole('row', { name: /gain and limiter, up to 12 dB/ })).toContainText(/−14\.0\d → … LUFS/);
 });

@@ -156,13 +156,13 @@ test('playing is controlled by mouse and by key: versions, loop, mono, what is t
   await expect(heard).toContainText('before');
   await heading.click();
   await page.keyboard.press('b');
-  await expect(heard).toContainText('as it is set');
+  await expect(heard).toContainText('current settings');
   await page.keyboard.press('b');
   await expect(heard).toContainText('before');
   for (const [key, name] of [
     ['e', 'equally loud'],
     ['x', 'mono'],
-    ['d', 'taken'],
+    ['d', 'removed'],
     ['o', 'Loop the span'],
   ] as const) {
     const control = page.getByRole('button', { name });
@@ -193,11 +193,11 @@ test('playing is controlled by mouse and by key: versions, loop, mono, what is t
   await trace.focus();
   await page.keyboard.press('[');
   for (let i = 0; i < 3; i++) await page.keyboard.press('Shift+ArrowRight');
-  const until = page.getByLabel('Span to');
+  const until = page.getByLabel('Span end');
   await page.keyboard.press('[');
   await until.fill('2.0');
   await page.keyboard.press('Enter');
-  await page.getByLabel('Span from').fill('1.0');
+  await page.getByLabel('Span start').fill('1.0');
   await page.keyboard.press('Enter');
   await page.getByRole('group', { name: 'Span' }).getByRole('button', { name: 'Play' }).click();
   const second = async () => Number((await page.locator('[data-clock]').textContent())?.split(':')[1]);
@@ -220,10 +220,10 @@ test('where the sound does not come, the desk says so, and goes on when it comes
   // From somewhere that has not been fetched ahead.
   await page.getByRole('slider', { name: /^Trace/ }).click({ position: { x: 500, y: 60 } });
   await page.getByRole('button', { name: 'Play', exact: true }).click();
-  await expect(page.getByText('The sound could not be fetched; it is tried again.')).toBeVisible();
+  await expect(page.getByText('The sound could not be loaded. Retrying automatically.')).toBeVisible();
   const clock = page.locator('[data-clock]');
   const stopped = await clock.textContent();
   await page.unroute('**/frames?**');
-  await expect(page.getByText('The sound could not be fetched')).toBeHidden();
+  await expect(page.getByText('The sound could not be loaded')).toBeHidden();
   await expect(clock).not.toHaveText(stopped ?? '');
 });

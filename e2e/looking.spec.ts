@@ -50,38 +50,38 @@ test('a span is drawn, moved by its edges, typed, read, kept, marked and handed 
   };
   await drag(0.25, 0.5);
   const span = page.getByRole('group', { name: 'Span' });
-  await expect(span.getByLabel('Span from')).toHaveValue(/0:0(3\.99|4\.0)\d/);
-  await expect(span.getByLabel('Span to')).toHaveValue(/0:0(7\.99|8\.0)\d/);
+  await expect(span.getByLabel('Span start')).toHaveValue(/0:0(3\.99|4\.0)\d/);
+  await expect(span.getByLabel('Span end')).toHaveValue(/0:0(7\.99|8\.0)\d/);
   // Its right edge is taken hold of.
   await drag(0.5, 0.625);
-  await expect(span.getByLabel('Span to')).toHaveValue(/0:(09\.99|10\.0)\d/);
-  await span.getByLabel('Span from').fill('6.5');
+  await expect(span.getByLabel('Span end')).toHaveValue(/0:(09\.99|10\.0)\d/);
+  await span.getByLabel('Span start').fill('6.5');
   await page.keyboard.press('Enter');
-  await span.getByLabel('Span to').fill('456000 f');
+  await span.getByLabel('Span end').fill('456000 f');
   await page.keyboard.press('Enter');
-  await expect(span.getByLabel('Span to')).toHaveValue('0:09.500');
+  await expect(span.getByLabel('Span end')).toHaveValue('0:09.500');
   await expect(span.getByLabel('Readings of the span')).toContainText('−12.8 LUFS');
   await expect.poll(() => query(page).get('span')).toBe('6.5');
   await page.reload();
-  await expect(span.getByLabel('Span from')).toHaveValue('0:06.500');
+  await expect(span.getByLabel('Span start')).toHaveValue('0:06.500');
 
   await span.getByRole('button', { name: 'Marker' }).click();
-  await page.getByRole('tab', { name: 'Places' }).click();
+  await page.getByRole('tab', { name: 'Markers' }).click();
   await page.getByLabel('Name of Span 1').fill('Swell');
   await page.keyboard.press('Enter');
   await expect(page.getByRole('button', { name: '0:06.500 3.0 s' })).toBeVisible();
-  await span.getByRole('button', { name: 'Keep it' }).click();
-  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('0:06.500 to 0:09.500');
+  await span.getByRole('button', { name: 'Trim to span' }).click();
+  await expect(page.getByRole('button', { name: /^Trim:/ })).toContainText('0:06.500 – 0:09.500');
   await expect(page.getByRole('row', { name: /^Integrated/ })).toContainText('−12.8');
-  await page.getByRole('button', { name: 'Let go of Swell' }).click();
-  await expect(page.getByRole('button', { name: 'Let go of Swell' })).toHaveCount(0);
+  await page.getByRole('button', { name: 'Delete Swell' }).click();
+  await expect(page.getByRole('button', { name: 'Delete Swell' })).toHaveCount(0);
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('all of it');
+  await expect(page.getByRole('button', { name: /^Trim:/ })).toContainText('none');
   await page.keyboard.press('Control+Shift+z');
-  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('0:06.500');
+  await expect(page.getByRole('button', { name: /^Trim:/ })).toContainText('0:06.500');
   await page.keyboard.press('Control+z');
-  await expect(page.getByRole('button', { name: /^Keep:/ })).toContainText('all of it');
-  await span.getByRole('button', { name: 'Hand over by itself' }).click();
+  await expect(page.getByRole('button', { name: /^Trim:/ })).toContainText('none');
+  await span.getByRole('button', { name: 'Deliver this span' }).click();
   await page.waitForURL(/hand-over/);
   // It stands on the sheet as what it would be: it misses, so nothing is written until that is asked for.
   await page.getByRole('checkbox', { name: /^Write swell_ebu-r128_v\d/ }).check();
@@ -131,7 +131,7 @@ test('it is zoomed and moved by wheel, keys and overview, down to single samples
   await page.keyboard.press('y');
   await expect(page.getByRole('button', { name: 'Height by decibels' })).toHaveAttribute('aria-pressed', 'false');
   await page.keyboard.press('i');
-  await expect(page.getByRole('button', { name: 'Channels apart' })).toHaveAttribute('aria-pressed', 'true');
+  await expect(page.getByRole('button', { name: 'Separate channels' })).toHaveAttribute('aria-pressed', 'true');
 });
 
 test('two fingers zoom it, and the overview is dragged to another place', async ({ page, desk }) => {

@@ -34,8 +34,8 @@ test('an address that names what is not there says what is shown instead', async
   await page.waitForURL(/measure-and-set/);
   const here = new URL(page.url());
   await page.goto(`${here.origin}${here.pathname}?programme=gone&spec=nobody-s`);
-  await expect(page.getByText(/names a programme that is not in this job \(any more\); piece is shown/)).toBeVisible();
-  await expect(page.getByText(/There is no spec “nobody-s” \(any more\)/)).toBeVisible();
+  await expect(page.getByText(/is not in this job \(or was removed\); piece is shown/)).toBeVisible();
+  await expect(page.getByText(/There is no spec “nobody-s” \(or it was deleted\)/)).toBeVisible();
 });
 
 test('of two windows on one programme, the later is told that its setting was not saved', async ({ page, desk }) => {
@@ -54,7 +54,7 @@ test('of two windows on one programme, the later is told that its setting was no
   await saved;
   await other.getByRole('slider', { name: 'Gain' }).focus();
   await other.keyboard.press('ArrowLeft');
-  await expect(other.getByText(/was changed in another window meanwhile/)).toBeVisible();
+  await expect(other.getByText(/was changed in another window/)).toBeVisible();
   const kept = await slider.getAttribute('aria-valuenow');
   await other.reload();
   await expect(other.getByRole('slider', { name: 'Gain' })).toHaveAttribute('aria-valuenow', kept as string);
@@ -66,7 +66,7 @@ test('gone to the loudest passage, that is what is looped', async ({ page, desk 
   await page.getByRole('link', { name: 'piece' }).click();
   await page.getByRole('heading', { name: 'piece' }).click();
   await page.keyboard.press('l');
-  const from = page.getByLabel('Span from');
+  const from = page.getByLabel('Span start');
   await expect(from).toHaveValue(/^0:0[67]/);
   if ((await page.getByRole('button', { name: 'Loop the span' }).getAttribute('aria-pressed')) === 'false') {
     await page.keyboard.press('o');
@@ -102,9 +102,9 @@ test('a row taken off comes back, and its written file is played from it', async
   await row.getByRole('button', { name: /^Close the player/ }).click();
   await expect(player).toHaveCount(0);
 
-  await row.getByRole('button', { name: /^Take piece/ }).click();
+  await row.getByRole('button', { name: /^Remove piece/ }).click();
   await expect(row).toHaveCount(0);
-  await expect(page.getByText(/was taken off the sheet. What was written of it stays/)).toBeVisible();
+  await expect(page.getByText(/was removed from the sheet. Its written files are kept/)).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(row).toHaveCount(1);
   await expect(row).toContainText('verified');
@@ -132,11 +132,11 @@ test('what the spec asks for at the edges is added to all rows at once', async (
   await page.getByRole('option', { name: 'All 2 programmes' }).click();
   const rows = page.locator('tr[data-standing]');
   await expect(rows).toHaveCount(2);
-  await expect(page.getByRole('button', { name: 'Add what is missing', exact: true })).toHaveCount(2, {
+  await expect(page.getByRole('button', { name: 'Add the missing room tone', exact: true })).toHaveCount(2, {
     timeout: 20_000,
   });
-  await page.getByRole('button', { name: 'Add what is missing to 2 rows' }).click();
-  await expect(rows.filter({ hasText: 'predicted ◆' })).toHaveCount(2, { timeout: 30_000 });
+  await page.getByRole('button', { name: 'Add the missing room tone to 2 rows' }).click();
+  await expect(rows.filter({ hasText: 'forecast ◆' })).toHaveCount(2, { timeout: 30_000 });
   await page.getByRole('button', { name: 'Write 2 deliveries' }).click();
   await expect(rows.filter({ hasText: 'verified' })).toHaveCount(2, { timeout: 60_000 });
 });

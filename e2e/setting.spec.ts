@@ -26,30 +26,30 @@ test('each step is turned on and set, and says plainly what it does', async ({ p
   await openDesk(page, desk, 'Steps');
   const integrated = page.getByRole('row', { name: /^Integrated/ });
 
-  await step(page, 'Keep').click();
-  const keep = page.getByRole('dialog', { name: 'Keep' });
+  await step(page, 'Trim').click();
+  const keep = page.getByRole('dialog', { name: 'Trim' });
   await keep.getByRole('button', { name: 'First to last sound' }).click();
-  await expect(keep.getByLabel('From')).toHaveValue('0:00.995');
-  await expect(keep.getByLabel('To', { exact: true })).toHaveValue('0:07.005');
-  await keep.getByLabel('From').fill('2.0005');
+  await expect(keep.getByLabel('Start')).toHaveValue('0:00.995');
+  await expect(keep.getByLabel('End', { exact: true })).toHaveValue('0:07.005');
+  await keep.getByLabel('Start').fill('2.0005');
   await page.keyboard.press('Enter');
   await keep.getByRole('button', { name: 'To zero crossings' }).click();
-  await expect(keep.getByLabel('From')).not.toHaveValue('0:02.001');
+  await expect(keep.getByLabel('Start')).not.toHaveValue('0:02.001');
   await page.keyboard.press('Escape');
-  await expect(step(page, 'Keep')).toContainText(/^Keep0:02\.000 to 0:07\.00\d$/);
+  await expect(step(page, 'Trim')).toContainText(/^Trim0:02\.000 – 0:07\.00\d$/);
 
   await step(page, 'Channels').click();
   await page.getByRole('radio', { name: 'Mono sum' }).click();
-  await expect(page.getByText('By how much is the sum turned down?')).toBeVisible();
+  await expect(page.getByText('Level of the sum').first()).toBeVisible();
   await page.getByRole('radio', { name: '−6 dB' }).click();
   await page.keyboard.press('Escape');
   await expect(step(page, 'Channels')).toContainText('Mono sum at −6 dB');
-  await expect(page.getByText('measuring what is kept')).toBeHidden();
+  await expect(page.getByText('measuring the trimmed part')).toBeHidden();
   // Both channels together are −22.9, the left one −23.7; three quarters of it are left.
   await expect(integrated).toContainText('−26.2');
 
-  await page.getByRole('checkbox', { name: 'Room on' }).check();
-  await expect(step(page, 'Room')).toContainText('0.5 s ahead, 1 s behind');
+  await page.getByRole('checkbox', { name: 'Padding on' }).check();
+  await expect(step(page, 'Padding')).toContainText('0.5 s at start, 1 s at end');
   await step(page, 'Fades').click();
   const fades = page.getByRole('dialog', { name: 'Fades' });
   await fades.getByLabel('In', { exact: true }).fill('0.25');
@@ -66,13 +66,13 @@ test('each step is turned on and set, and says plainly what it does', async ({ p
   await page.keyboard.press('Enter');
   await limiter.getByLabel('Look-ahead').press('ArrowDown');
   await expect(limiter.getByLabel('Look-ahead')).toHaveValue('3.9 ms');
-  await limiter.getByRole('radio', { name: 'Set' }).click();
-  await limiter.getByLabel('Lets go to 1/e in').press('ArrowUp');
-  await expect(limiter.getByLabel('Lets go to 1/e in')).toHaveValue('101 ms');
+  await limiter.getByRole('radio', { name: 'Fixed' }).click();
+  await limiter.getByLabel('Release time').press('ArrowUp');
+  await expect(limiter.getByLabel('Release time')).toHaveValue('101 ms');
   await page.keyboard.press('Escape');
   await expect(step(page, 'Limiter')).toContainText('at −2.5 dBTP');
-  await page.getByRole('checkbox', { name: 'Trim on' }).check();
-  await expect(step(page, 'Trim')).toContainText('−0.10 dB behind the limiter');
+  await page.getByRole('checkbox', { name: 'Output gain on' }).check();
+  await expect(step(page, 'Output gain')).toContainText('−0.10 dB');
   await step(page, 'Rate').click();
   await page.getByRole('radio', { name: '44.1 kHz' }).click();
   await page.keyboard.press('Escape');
@@ -107,30 +107,30 @@ test('versions are numbered when they were written, named, and gone back to; two
   await page.keyboard.press('Enter');
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Master', exact: true }).click();
-  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('lands on −23.0 LUFS');
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('on target at −23.0 LUFS');
   await expect(page.getByRole('button', { name: /^v2/ })).toBeVisible();
   await page.getByRole('button', { name: /^v2/ }).click();
-  await page.getByRole('button', { name: 'Go back to it' }).click();
+  await page.getByRole('button', { name: 'Go back' }).click();
   await page.keyboard.press('Escape');
   await expect(page.getByRole('button', { name: /^v1/ })).toBeVisible();
   await expect(page.getByRole('row', { name: /^True peak/ })).toContainText('−6.0');
   await page.getByRole('button', { name: 'Undo' }).click();
-  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('lands on −23.0 LUFS');
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('on target at −23.0 LUFS');
   await page.reload();
-  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('lands on −23.0 LUFS');
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText('on target at −23.0 LUFS');
   await page.getByRole('button', { name: 'Redo' }).click();
   await expect(page.getByRole('row', { name: /^True peak/ })).toContainText('−6.0');
 });
 
 test('specs are stacked over one slide, and a link keeps them', async ({ page, desk }) => {
   await openDesk(page, desk, 'Stack');
-  await page.getByRole('button', { name: 'stack specs' }).click();
+  await page.getByRole('button', { name: 'compare with more specs' }).click();
   await page.getByRole('checkbox', { name: 'Music streaming −14' }).check();
   await page.getByRole('checkbox', { name: 'ATSC A/85' }).check();
   await page.keyboard.press('Escape');
   const rule = page.getByRole('region', { name: 'Rule' });
   await expect(rule).toContainText('Music streaming −14 −14.0 · −1.0 dBTP');
-  await expect(rule).toContainText(/the target comes \d+\.\d dB before the ceiling/);
+  await expect(rule).toContainText(/\d+\.\d dB of headroom at the target/);
   await page.reload();
   await expect(rule).toContainText('ATSC A/85 −24.0 · −2.0 dBTP');
   await page.getByRole('button', { name: 'Charts' }).click();
@@ -145,9 +145,9 @@ test('a key is changed, and works; all of them go back', async ({ page, desk }) 
   const slider = page.getByRole('slider', { name: 'Gain' });
   await heading.click();
   await page.keyboard.press('?');
-  await page.getByRole('button', { name: /^Leave 6 dB free: H/ }).click();
+  await page.getByRole('button', { name: /^6 dB of headroom: H/ }).click();
   await page.keyboard.press('w');
-  await expect(page.getByRole('button', { name: /^Leave 6 dB free: W/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^6 dB of headroom: W/ })).toBeVisible();
   await page.keyboard.press('Escape');
   await heading.click();
   await page.keyboard.press('h');
@@ -156,9 +156,9 @@ test('a key is changed, and works; all of them go back', async ({ page, desk }) 
   await expect(slider).not.toHaveAttribute('aria-valuenow', '0');
   await page.reload();
   await page.getByRole('button', { name: 'Keys', exact: true }).click();
-  await expect(page.getByRole('button', { name: /^Leave 6 dB free: W/ })).toBeVisible();
-  await page.getByRole('button', { name: 'All keys as they were' }).click();
-  await expect(page.getByRole('button', { name: /^Leave 6 dB free: H/ })).toBeVisible();
+  await expect(page.getByRole('button', { name: /^6 dB of headroom: W/ })).toBeVisible();
+  await page.getByRole('button', { name: 'Reset all keys' }).click();
+  await expect(page.getByRole('button', { name: /^6 dB of headroom: H/ })).toBeVisible();
 });
 
 test('charts are saved as pictures and tables', async ({ page, desk }) => {
@@ -187,11 +187,11 @@ test('a span is heard through a codec', async ({ page, desk }) => {
   await page.getByRole('slider', { name: /^Trace/ }).click({ position: { x: 300, y: 50 } });
   await page.keyboard.press('[');
   const span = page.getByRole('group', { name: 'Span' });
-  await span.getByLabel('Span from').fill('2');
+  await span.getByLabel('Span start').fill('2');
   await page.keyboard.press('Enter');
   const answered = page.waitForResponse(/\/lossy\?/);
-  const codecs = span.getByRole('combobox', { name: 'Hear it through' });
-  await expect(codecs).toContainText('through …');
+  const codecs = span.getByRole('combobox', { name: 'Hear through codec' });
+  await expect(codecs).toContainText('hear through codec');
   await codecs.click();
   await page.getByRole('option', { name: 'MP3 128 kbit/s' }).click();
   expect((await answered).status()).toBe(200);

@@ -84,7 +84,7 @@ test('rows are ordered, grouped, renamed, noted, taken out and put back', async 
   expect(await titles()).toEqual(['Overture_bass', 'Overture_drums', 'Spot']);
 
   await expect(page.getByText('2 stems of one mix?')).toBeVisible();
-  await page.getByRole('button', { name: 'Group them' }).click();
+  await page.getByRole('button', { name: 'Group', exact: true }).click();
   await expect(page.getByRole('rowheader', { name: /Overture 2 programmes/ })).toBeVisible();
 
   await row('Spot.wav').getByRole('button', { name: 'Edit' }).click();
@@ -96,10 +96,10 @@ test('rows are ordered, grouped, renamed, noted, taken out and put back', async 
   await expect(page.getByRole('rowheader', { name: /Campaign 1 programme/ })).toBeVisible();
 
   await row('Spot.wav').getByRole('button', { name: 'Edit' }).click();
-  await page.getByRole('button', { name: 'Take out of the job' }).click();
+  await page.getByRole('button', { name: 'Remove from the job' }).click();
   await expect(row('Spot.wav')).toHaveCount(0);
   await page.reload();
-  await page.getByRole('button', { name: 'Put it back' }).click();
+  await page.getByRole('button', { name: 'Restore' }).click();
   await expect(row('Spot.wav')).toContainText('Radio spot');
 });
 
@@ -113,7 +113,7 @@ test('what a file carries is shown', async ({ page, desk }) => {
   await dropFiles(page, [{ name: 'take.wav', bytes: readFileSync(path) }]);
   await page.getByRole('row', { name: 'take.wav' }).getByRole('button', { name: 'File' }).click();
   const dialog = page.getByRole('dialog', { name: 'take.wav' });
-  await expect(dialog).toContainText('begins at 9:30:00.000 after midnight');
+  await expect(dialog).toContainText('starts at 9:30:00.000 after midnight');
   await expect(dialog).toContainText('Dome hall');
   await expect(dialog).toContainText('bext');
   await page.keyboard.press('Escape');
@@ -144,7 +144,7 @@ test('a folder that is dropped is walked through', async ({ page, desk }) => {
     await devtools.send('Input.dispatchDragEvent', { type, x: 400, y: 400, data });
   }
   for (const i of [1, 2, 3]) await expect(page.getByRole('row', { name: `Guide 0${i}.wav` })).toContainText('LUFS');
-  await expect(page.getByText('3 parts of a row?')).toBeVisible();
+  await expect(page.getByText('3 parts of one series?')).toBeVisible();
 });
 
 test('files of the machine itself are taken in where they lie', async ({ page, desk }) => {
@@ -158,10 +158,10 @@ test('files of the machine itself are taken in where they lie', async ({ page, d
   await page.getByRole('button', { name: 'Take in 1 file' }).click();
   const row = page.getByRole('row', { name: 'shelf mix.wav' });
   await expect(row).toContainText(/−\d+\.\d LUFS/);
-  await expect(row).toContainText(/not copied: lies in\s*season\/shelf mix\.wav/);
+  await expect(row).toContainText(/not copied; read from\s*season\/shelf mix\.wav/);
   rmSync(join(desk.media, 'season', 'shelf mix.wav'));
   await page.reload();
-  await expect(row).toContainText('is not there any more');
+  await expect(row).toContainText('missing:');
 });
 
 test('a job is found, put away, exported and brought in again', async ({ page, desk }) => {
@@ -181,10 +181,10 @@ test('a job is found, put away, exported and brought in again', async ({ page, d
   const zip = join(desk.scratch, 'moving-house.zip');
   await download.saveAs(zip);
 
-  await page.getByRole('button', { name: 'Put away Moving house' }).click();
+  await page.getByRole('button', { name: 'Archive Moving house' }).click();
   await expect(list).toHaveCount(0);
   await page.getByRole('checkbox').check();
-  await expect(list).toContainText('put away');
+  await expect(list).toContainText('archived');
 
   await page.locator('input[type=file]').setInputFiles(zip);
   await page.waitForURL(/\/jobs\/.+\/take-in/);
@@ -193,5 +193,5 @@ test('a job is found, put away, exported and brought in again', async ({ page, d
   await page.goto(desk.base);
   writeFileSync(zip, readFileSync(zip).subarray(0, 5000));
   await page.locator('input[type=file]').setInputFiles(zip);
-  await expect(page.getByText(/moving-house\.zip is not a job that Opsimeter can bring in/)).toBeVisible();
+  await expect(page.getByText(/moving-house\.zip is not a job that Opsimeter can import/)).toBeVisible();
 });

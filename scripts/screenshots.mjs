@@ -40,7 +40,7 @@ async function stage(page, name) {
 async function handOver(page) {
   await stage(page, 'Hand over');
   await page.getByText('predicted ◆').nth(1).waitFor();
-  await page.getByText('by Network intake desk').waitFor();
+  await page.getByText('by Network intake').waitFor();
 }
 
 /** Where the ceiling stops the gain, with the way chosen that reaches the target. */

@@ -31,7 +31,7 @@ function securityHeaders(dev) {
 
 export async function serve({ dev = false, port = Number(process.env.PORT || DEFAULT_PORT) } = {}) {
   process.chdir(fileURLToPath(new URL('..', import.meta.url)));
-  // What the app tells others to fetch from it, and where its own simulated desks are.
+  // What the app tells others to fetch from it, and where its own simulated intakes are.
   process.env.OPSIMETER_URL = `http://${HOST}:${port}`;
   const headers = Object.entries(securityHeaders(dev));
   const names = new Set([`${HOST}:${port}`, `localhost:${port}`]);

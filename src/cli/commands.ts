@@ -3,6 +3,7 @@ import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { factsOfFile } from '@/core/spec/facts';
+import { documentOf } from '@/core/spec/spec';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
@@ -70,7 +71,7 @@ export function specsCommand(asJson: boolean, output: Output): number {
   if (asJson) {
     output.print(json(SPECS));
   } else {
-    for (const { id, name, basis } of SPECS) output.print(`${id.padEnd(20)}${name} — ${basis.document}`);
+    for (const spec of SPECS) output.print(`${spec.id.padEnd(20)}${spec.name} — ${documentOf(spec)}`);
   }
   return EXIT.ok;
 }

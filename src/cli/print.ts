@@ -2,7 +2,7 @@ import type { Finding } from '@/core/findings/finding';
 import type { Readings } from '@/core/loudness/readings';
 import { type Assessment, missedOf, type Verdict, verdictText } from '@/core/spec/assessment';
 import { formatDeviation } from '@/core/spec/requirements/requirement';
-import type { Spec } from '@/core/spec/spec';
+import { documentOf, type Spec } from '@/core/spec/spec';
 import { formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
 import { type AudioFormat, describeContents } from '@/formats/audio-format';
 
@@ -52,7 +52,7 @@ export function verdictLines(verdict: Verdict, spec: Spec): string[] {
     ? `inside ${spec.name}`
     : `${verdictText(verdict).replace(/^outside$/, `outside ${spec.name}`)}`;
   return [
-    `  ${mark} ${text} (${spec.basis.document})`,
+    `  ${mark} ${text} (${documentOf(spec)})`,
     ...verdict.items.map(itemLine),
     ...verdict.notJudged.map((demand) => `    ○ check by hand: ${demand}`),
   ];

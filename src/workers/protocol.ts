@@ -6,7 +6,7 @@ import type { Edges } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { LimitedCurves, LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
+import type { LevelOptions, LimitedSolution } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -158,7 +158,7 @@ export interface LimitJob {
 
 /** To each ask its answer; to those for a spec null where there is no level to move. */
 export interface LimitReport {
-  answers?: Answers | null;
+  options?: LevelOptions | null;
   solution?: LimitedSolution | null;
   limited?: LimitedReadings & LimitedCurves;
 }

@@ -292,5 +292,5 @@ test('jobs are listed with how far they are, and put away', async () => {
   archiveJob(host.server, host.jobId, true);
   expect(job()).toMatchObject({ isArchived: true });
   archiveJob(host.server, host.jobId, false);
-  expect(() => archiveJob(host.server, 'none', true)).toThrow(/not there/);
+  expect(() => archiveJob(host.server, 'none', true)).toThrow(/does not exist/);
 });

@@ -95,7 +95,7 @@ describe('versions', () => {
   });
 
   test('a version that is not there can not be named', () => {
-    expect(() => nameVersion(host.server, programmeId, 9, 'none')).toThrow('not there');
+    expect(() => nameVersion(host.server, programmeId, 9, 'none')).toThrow('does not exist');
   });
 });
 
@@ -210,6 +210,6 @@ test('markers are kept in order of time, renamed and let go of', () => {
   removeMarker(host.server, place);
   removeMarker(host.server, place);
   expect(programme().markers).toHaveLength(1);
-  expect(() => renameMarker(host.server, place, 'gone')).toThrow('not there');
-  expect(() => addMarker(host.server, 'none', { startFrame: 0, endFrame: null, name: '' })).toThrow('not there');
+  expect(() => renameMarker(host.server, place, 'gone')).toThrow('does not exist');
+  expect(() => addMarker(host.server, 'none', { startFrame: 0, endFrame: null, name: '' })).toThrow('does not exist');
 });

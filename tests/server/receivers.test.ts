@@ -56,7 +56,7 @@ test('a verified delivery goes to the folder of its row, with what was certified
   const deliveryId = await written(receiver.id);
   // The folder is not there, as when its disk is not connected.
   await until(() => transferOf(deliveryId).failedTries > 0);
-  expect(transferOf(deliveryId).log.map(({ text }) => text)).toContain('its folder is not there; tried again in 1 s');
+  expect(transferOf(deliveryId).log.map(({ text }) => text)).toContain('its folder does not exist; retrying in 1 s');
   mkdirSync(folder);
   await until(() => transferOf(deliveryId).state === 'checking');
   const [key = ''] = readdirSync(folder);
@@ -111,7 +111,7 @@ test('the simulated folder measures for itself, and says why it refuses', async 
   expect(transferOf(deliveryId).reasons).toEqual([expect.stringMatching(/is not MP3 or AAC$/)]);
   setConduct(host.server, 'feed-folder', { delaySeconds: 0, refusesAll: true, dropsLeft: 0 });
   sendDelivery(host.server, deliveryId, 'feed-folder');
-  await until(() => transferOf(deliveryId).reasons[0] === 'the desk takes nothing in at the moment');
+  await until(() => transferOf(deliveryId).reasons[0] === 'the intake accepts nothing at the moment');
   expect(viewIntake(host.server, 'feed-folder')?.rules[0]).toBe('measured against Podcast, stereo −16');
   expect(viewIntake(host.server, 'playout')).toBeUndefined();
 });

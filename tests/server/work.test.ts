@@ -9,7 +9,7 @@ import { solveGain } from '@/core/treatment/solver';
 import { gainOnly, preparationOf } from '@/core/treatment/treatment';
 import { decodeArrays } from '@/formats/array-bundle';
 import { listJobs, viewJob } from '@/server/jobs/jobs';
-import { forecastCurrent, limitedReadings, limiterAnswers, preparedProgramme } from '@/server/measure/limiting';
+import { forecastCurrent, limitedReadings, limiterOptions, preparedProgramme } from '@/server/measure/limiting';
 import { traceOf } from '@/server/measure/trace';
 import { Server } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
@@ -122,7 +122,7 @@ test('a gain is saved as a version, which changes until something is written fro
     ],
   });
   expect(programme().deliveries[0]).toMatchObject({ treatmentVersion: 1, treatment: { gainDb: 2 } });
-  expect(() => saveTreatment(host.server, 'none', { gainDb: 0 })).toThrow('not there');
+  expect(() => saveTreatment(host.server, 'none', { gainDb: 0 })).toThrow('does not exist');
 });
 
 test('a delivery lands where it was predicted, is measured from the written file, and never overwrites', async () => {
@@ -219,14 +219,14 @@ describe('a limiter', () => {
 
   test('answers are worked out once for a source, and kept; what is chosen is forecast, written and measured', async () => {
     const { programmeId, sha256 } = await host.measured(CLICKS);
-    const answers = await limiterAnswers(host.server, programmeId, PLAIN, 'streaming-music');
+    const answers = await limiterOptions(host.server, programmeId, PLAIN, 'streaming-music');
     expect(answers?.gainOnly.binding).toBe('ceiling');
     expect(answers?.limited?.reduction.greatestDb).toBeLessThanOrEqual(3.005);
     const kept = `analysis/${sha256}.${ENGINE_VERSION}.limiting.own.bin`;
     expect(host.files()).toContain(kept);
     // The same again, by two at once, from what is kept.
     const again = await Promise.all(
-      [1, 2].map(() => limiterAnswers(host.server, programmeId, PLAIN, 'streaming-music')),
+      [1, 2].map(() => limiterOptions(host.server, programmeId, PLAIN, 'streaming-music')),
     );
     expect(again).toEqual([answers, answers]);
 
@@ -270,8 +270,8 @@ describe('a limiter', () => {
   });
 
   test('a programme that is not there, or has no level, is told apart from one that has', async () => {
-    await expect(limiterAnswers(host.server, 'none', PLAIN, 'ebu-r128').catch(code)).resolves.toBe('not-found');
+    await expect(limiterOptions(host.server, 'none', PLAIN, 'ebu-r128').catch(code)).resolves.toBe('not-found');
     const { programmeId } = await host.measured(wavOf([new Float32Array(RATE)]), 'silent.wav');
-    expect(await limiterAnswers(host.server, programmeId, PLAIN, 'ebu-r128')).toBeNull();
+    expect(await limiterOptions(host.server, programmeId, PLAIN, 'ebu-r128')).toBeNull();
   });
 });

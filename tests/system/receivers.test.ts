@@ -1,4 +1,4 @@
-/** Deliveries go to the simulated desks over real lines: which break off, are slow, refuse, and are killed in the middle. */
+/** Deliveries go to the simulated intakes over real lines: which break off, are slow, refuse, and are killed in the middle. */
 import { createHash } from 'node:crypto';
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';

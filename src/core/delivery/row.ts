@@ -31,8 +31,8 @@ export const setRowSchema = readingOldNames(setRowFields, OLD_ROW_NAMES);
 export type SetRow = z.infer<typeof setRowFields>;
 export type SetRowInput = z.input<typeof setRowFields>;
 
-/** In a few words, such as "as it is set", "gain only", "limiter up to 3 dB". */
+/** In a few words, such as "as set", "gain only", "gain and limiter, up to 3 dB". */
 export function describeLevelMode(levelMode: LevelMode): string {
-  if (levelMode.kind === 'as-set') return 'as it is set';
-  return levelMode.maxReductionDb === 0 ? 'gain only' : `limiter up to ${levelMode.maxReductionDb} dB`;
+  if (levelMode.kind === 'as-set') return 'as set';
+  return levelMode.maxReductionDb === 0 ? 'gain only' : `gain and limiter, up to ${levelMode.maxReductionDb} dB`;
 }

@@ -31,28 +31,21 @@ export function channelFindings(measurement: Measurement, figures: PairFigures |
     found.push(
       kind(
         'silent-channel',
-        `${silent.map(({ label }) => label).join(', ')}: digital silence from beginning to end, while other channels sound. Ask whether a channel was lost.`,
+        `${silent.map(({ label }) => label).join(', ')}: digital silence throughout, while other channels carry sound. Was a channel lost?`,
         whole(silent),
       ),
     );
   }
   const isLoudEnough = samplePeakDbfs > LEAST_COMPARED_DBFS;
   if (pair === 'same' && isLoudEnough) {
-    found.push(
-      advice('same-channels', 'Both channels are the same: one voice in two channels. Ask whether stereo was meant.'),
-    );
+    found.push(advice('same-channels', 'Both channels are identical: dual mono. Was stereo intended?'));
   } else if (pair === 'inverted' && isLoudEnough) {
-    found.push(
-      breach(
-        'inverted-polarity',
-        'One channel is the other upside down: on one loudspeaker nothing of it is left. Turn the polarity of one.',
-      ),
-    );
+    found.push(breach('inverted-polarity', 'One channel has inverted polarity; mono cancels. Invert one channel.'));
   } else if (pair === 'different' && isLoudEnough && figures && figures.correlation <= MOST_CORRELATION) {
     found.push(
       breach(
         'works-against',
-        `The channels work against each other: correlation ${formatNumber(figures.correlation, 2)} where it is loudest, and ${formatNumber(figures.monoLossDb)} dB are lost in mono. Ask whether the polarity of one is turned.`,
+        `The channels cancel in mono: correlation ${formatNumber(figures.correlation, 2)} at the loudest place, ${formatNumber(figures.monoLossDb)} dB lost in mono. Is the polarity of one inverted?`,
       ),
     );
   }
@@ -68,7 +61,7 @@ export function channelFindings(measurement: Measurement, figures: PairFigures |
     found.push(
       advice(
         'dc-offset',
-        `The waveform stands off the middle (${values.join(', ')} of full scale). That costs headroom, and clicks where it is cut.`,
+        `DC offset (${values.join(', ')} of full scale). It costs headroom, and clicks at edits.`,
         whole(shifted),
       ),
     );
@@ -86,7 +79,7 @@ function imbalance(energies: readonly Float64Array[], labels: readonly string[])
   return [
     advice(
       'out-of-balance',
-      `${louder} is ${formatNumber(Math.abs(byLu))} LU louder than ${softer} over the whole programme. Ask whether that is meant.`,
+      `${louder} is ${formatNumber(Math.abs(byLu))} LU louder than ${softer} over the whole programme. Is that intended?`,
     ),
   ];
 }

@@ -39,16 +39,12 @@ export function edgeFindings(
   });
   if (first >= LEAST_AHEAD_BINS) {
     found.push(
-      advice('silence-ahead', `Nothing is heard before ${time(first)}. Ask whether the space ahead is meant.`, [
-        place(0, first),
-      ]),
+      advice('silence-ahead', `Silence at the start, until ${time(first)}. Is that intended?`, [place(0, first)]),
     );
   }
   if (bins - 1 - last >= LEAST_BEHIND_BINS) {
     found.push(
-      advice('silence-behind', `Nothing is heard behind ${time(last + 1)}, up to the end at ${time(bins)}.`, [
-        place(last + 1, bins),
-      ]),
+      advice('silence-behind', `Silence at the end, from ${time(last + 1)} to ${time(bins)}.`, [place(last + 1, bins)]),
     );
   }
   const ending = powerToLufs(weightedPower[weightedPower.length - 1] ?? 0);
@@ -56,7 +52,7 @@ export function edgeFindings(
     found.push(
       advice(
         'ends-sounding',
-        `It stops while it still sounds: its last 100 ms are at ${formatLevel(ending, 'LUFS')}. Ask whether the end was cut off.`,
+        `Ends abruptly, at ${formatLevel(ending, 'LUFS')} in the last 100 ms; the tail may be cut.`,
         [place(last, bins)],
       ),
     );

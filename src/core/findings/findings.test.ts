@@ -78,7 +78,7 @@ test('what coding has cost, which track it is and what the decoder met are told'
   expect(damage).toMatchObject({
     code: 'decode-errors',
     severity: 'breach',
-    message: expect.stringMatching(/complained 2 times/),
+    message: expect.stringMatching(/2 decoding errors/),
   });
   expect(loss).toMatchObject({ code: 'lossy-source', message: expect.stringContaining('MP3 at 128 kb/s') });
   expect(track).toMatchObject({ code: 'several-tracks', message: expect.stringContaining('3 sound tracks') });

@@ -31,7 +31,7 @@ function fileFindings(facts: SourceFacts): Finding[] {
     found.push(
       breach(
         'non-finite-samples',
-        `${count(facts.nonFiniteSamples, 'sample is', 'samples are')} not a number or infinite. They were read as silence; export the file again.`,
+        `${count(facts.nonFiniteSamples, 'sample is', 'samples are')} not a number, or infinite; read as silence. Export the file again.`,
       ),
     );
   }
@@ -39,7 +39,7 @@ function fileFindings(facts: SourceFacts): Finding[] {
     found.push(
       breach(
         'truncated',
-        `The header promises ${seconds(facts.frames + facts.missingFrames)}, the file holds ${seconds(facts.frames)}: the last ${seconds(facts.missingFrames)} are missing. What is there was read.`,
+        `The header promises ${seconds(facts.frames + facts.missingFrames)}, the file holds ${seconds(facts.frames)}: the last ${seconds(facts.missingFrames)} are missing. The rest was read.`,
         [{ startFrame: facts.frames, frames: facts.missingFrames, channel: null }],
       ),
     );
@@ -48,7 +48,7 @@ function fileFindings(facts: SourceFacts): Finding[] {
     found.push(
       breach(
         'decode-errors',
-        `The file is damaged: its decoder complained ${count(facts.decodeErrors, 'time', 'times')}. What could be made of it was read; ask for the file again.`,
+        `The file is damaged: ${count(facts.decodeErrors, 'decoding error', 'decoding errors')}. What could be decoded was read; ask for the file again.`,
       ),
     );
   }
@@ -56,7 +56,7 @@ function fileFindings(facts: SourceFacts): Finding[] {
     found.push(
       advice(
         'treated-before',
-        `A delivery of Opsimeter's own: it has been treated once already (${facts.treatedBefore}). Work from its source, so that nothing is applied twice.`,
+        `This is a delivery written by Opsimeter, already treated once (${facts.treatedBefore}). Work from its source, so that nothing is applied twice.`,
       ),
     );
   }
@@ -65,20 +65,20 @@ function fileFindings(facts: SourceFacts): Finding[] {
     found.push(
       advice(
         'lossy-source',
-        `Lossy: ${facts.codec}${rate}. What coding has taken does not come back, and coding once more takes again. Ask for the file that it was made from.`,
+        `Lossy: ${facts.codec}${rate}. What coding removed is lost, and encoding again removes more. Ask for the original.`,
       ),
     );
   }
   if (facts.track) {
     found.push(
-      advice('several-tracks', `The file holds ${facts.track.of} sound tracks; this is number ${facts.track.number}.`),
+      advice('several-tracks', `The file holds ${facts.track.of} sound tracks; this is track ${facts.track.number}.`),
     );
   }
   if (facts.sizeUnknown) {
     found.push(
       advice(
         'size-unknown',
-        'The header states no length, as after an interrupted recording. Read to the end of the file.',
+        'The header states no length, as after an interrupted recording; read to the end of the file.',
       ),
     );
   }

@@ -23,7 +23,7 @@ export function inspectionFindings(
     found.push(
       advice(
         'band-edge',
-        `The sound ends at ${formatNumber(bandEdgeHz / 1000)} kHz as if cut with a knife, the way lossy coding leaves it, though the file is lossless. Ask for what it was made from.`,
+        `Low-pass at ${formatNumber(bandEdgeHz / 1000)} kHz: probably from a lossy file, though this one is lossless. Ask for the original.`,
       ),
     );
   }
@@ -31,7 +31,7 @@ export function inspectionFindings(
     found.push(
       advice(
         'upsampled',
-        `At 24 kHz the sound falls by ${formatNumber(singleRateDropDb, 0)} dB at once, though the file is at ${formatSampleRate(sampleRateHz)}: it was made at a lower rate. Ask for it at that rate; this one is only larger.`,
+        `Upsampled: the spectrum drops by ${formatNumber(singleRateDropDb, 0)} dB at 24 kHz, though the file is at ${formatSampleRate(sampleRateHz)}. Ask for the original rate; this file is only larger.`,
       ),
     );
   }
@@ -39,7 +39,7 @@ export function inspectionFindings(
     found.push(
       advice(
         'unused-bits',
-        `A ${bitDepth}-bit file whose lowest ${bitDepth - usedBits} bits are never set: it holds ${usedBits}-bit sound. Ask whether a deeper mix exists.`,
+        `A ${bitDepth}-bit file whose lowest ${bitDepth - usedBits} bits are never set: it holds ${usedBits}-bit sound. Is there a mix of higher resolution?`,
       ),
     );
   }
@@ -47,7 +47,7 @@ export function inspectionFindings(
     const label = (channel: number) => perChannel[channel]?.label ?? String(channel + 1);
     const words = edges.map(({ edge, kind, channel, height, frames: inwards }) => {
       const level = formatLevel(amplitudeToDb(height), 'dBFS');
-      const subject = perChannel.length > 1 ? label(channel) : 'it';
+      const subject = perChannel.length > 1 ? label(channel) : 'the waveform';
       if (kind === 'step') return `${subject} ${edge === 'start' ? 'begins' : 'ends'} with a step of ${level}`;
       return `${subject} has a spike of ${level} ${formatNumber((1000 * inwards) / sampleRateHz)} ms from the ${edge}`;
     });
@@ -59,7 +59,11 @@ export function inspectionFindings(
       }),
     );
     found.push(
-      advice('click-at-edge', `It clicks at the edge: ${words.join(', ')}. A short fade takes it away.`, places),
+      advice(
+        'click-at-edge',
+        `Click at the ${edges.length > 1 && edges.some(({ edge }) => edge !== edges[0]?.edge) ? 'start and the end' : edges[0]?.edge}: ${words.join(', ')}. A short fade removes it.`,
+        places,
+      ),
     );
   }
   if (
@@ -72,7 +76,7 @@ export function inspectionFindings(
     found.push(
       advice(
         'noise-floor',
-        `Its pauses hold noise at ${formatLevel(pause.rmsDbfs, 'dBFS')} RMS, unweighted (at ${formatTime(startFrame / sampleRateHz, { milliseconds: true })}). Gain lifts it too.`,
+        `Noise floor in pauses: ${formatLevel(pause.rmsDbfs, 'dBFS')} RMS, unweighted (at ${formatTime(startFrame / sampleRateHz, { milliseconds: true })}). Gain raises it too.`,
         [{ startFrame, frames: pause.frames, channel: null }],
       ),
     );

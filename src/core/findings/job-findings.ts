@@ -14,7 +14,7 @@ export function rateFindings(sampleRateHz: number, ratesHz: readonly number[]): 
   return [
     advice(
       'other-rate',
-      `${formatSampleRate(sampleRateHz)}, where ${most[1]} of ${ratesHz.length} programmes of this job are at ${formatSampleRate(most[0])}.`,
+      `At ${formatSampleRate(sampleRateHz)}, while ${most[1]} of ${ratesHz.length} programmes of this job are at ${formatSampleRate(most[0])}.`,
     ),
   ];
 }

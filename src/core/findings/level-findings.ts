@@ -10,27 +10,27 @@ const FULL_SCALE_NEAR_DB = -0.005;
 export function levelFindings(measurement: Measurement, facts: SourceFacts): Finding[] {
   const { samplePeakDbfs, integratedLufs, clippedRuns } = measurement.readings;
   if (samplePeakDbfs === null) {
-    return [advice('silent', 'Digital silence from beginning to end: there is no loudness to measure.')];
+    return [advice('silent', 'Digital silence throughout: there is no loudness to measure.')];
   }
   const found: Finding[] = [];
   if (clippedRuns > 0) found.push(clipped(measurement, facts));
   if (facts.frames < 0.4 * facts.sampleRateHz) {
     found.push(advice('too-short', 'Shorter than 400 ms, the gating block: integrated loudness is not defined.'));
   } else if (integratedLufs === null) {
-    found.push(advice('silent', 'Below the gate of −70 LUFS from beginning to end: there is no integrated loudness.'));
+    found.push(advice('silent', 'Below the gate of −70 LUFS throughout: there is no integrated loudness.'));
   }
   if (facts.sampleFormat === 'float' && samplePeakDbfs > 0.0005) {
     found.push(
       advice(
         'beyond-full-scale',
-        `The float samples reach ${formatLevel(samplePeakDbfs, 'dBFS')}. They are whole: turn the file down before it is written as integers.`,
+        `Float samples reach ${formatLevel(samplePeakDbfs, 'dBFS')}, unclipped. Turn the file down before it is written as integers.`,
       ),
     );
   } else if (samplePeakDbfs >= FULL_SCALE_NEAR_DB && clippedRuns === 0) {
     found.push(
       advice(
         'normalised-to-full-scale',
-        'The highest sample stands at full scale with no clipped run: the file was only normalised. Turned down, it is whole.',
+        'Sample peak at full scale without clipping: the file was normalised. Turning it down loses nothing.',
       ),
     );
   }
@@ -51,7 +51,7 @@ function clipped({ readings, clippedRuns }: Measurement, { sampleRateHz }: Sourc
   const runs = readings.clippedRuns === 1 ? 'clipped run' : 'clipped runs';
   return breach(
     'clipped-runs',
-    `${readings.clippedRuns} ${runs} (${counts.join(', ')}), the longest ${longest.frames} samples at ${formatTime(longest.startFrame / sampleRateHz, { milliseconds: true })}: cut off at full scale, which no gain brings back. Ask for a mix with more headroom.`,
+    `${readings.clippedRuns} ${runs} (${counts.join(', ')}), the longest ${longest.frames} samples at ${formatTime(longest.startFrame / sampleRateHz, { milliseconds: true })}: clipped at full scale, which no gain repairs. Ask for a mix with more headroom.`,
     places,
   );
 }

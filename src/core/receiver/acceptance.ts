@@ -40,11 +40,13 @@ export function refusalsAtSight(rules: AcceptanceRules, files: ReceivedFacts['fi
     const kind = kindOfName(fileName);
     const isTaken = kind !== undefined && rules.files.some((own) => own === kind || isSameName(own, kind));
     if (!isTaken) refusals.push(`${fileName} is not ${kinds(rules.files)}`);
-    if (!rules.name.pattern.test(fileName)) refusals.push(`${fileName} is not named with ${rules.name.words}`);
+    if (!rules.name.pattern.test(fileName)) refusals.push(`${fileName} must be named with ${rules.name.words}`);
   }
   const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   if (bytes > rules.mostBytes) {
-    refusals.push(`it has ${formatNumber(bytes / 1e9)} GB, ${formatNumber(rules.mostBytes / 1e9)} GB are taken`);
+    refusals.push(
+      `it has ${formatNumber(bytes / 1e9)} GB, ${formatNumber(rules.mostBytes / 1e9)} GB at most are accepted`,
+    );
   }
   return refusals;
 }
@@ -65,7 +67,7 @@ export function refusals(rules: AcceptanceRules, spec: Spec, { files, facts }: R
     const kbps = (8 * bytes) / facts.durationSeconds / 1000;
     // Its own head and tags take up some; no named rate lies within a hundredth of another.
     if (kbps < 0.99 * rules.leastKbps) {
-      reasons.push(`its bytes come to ${Math.round(kbps)} kbit/s, ${rules.leastKbps} kbit/s or more are asked`);
+      reasons.push(`its bytes come to ${Math.round(kbps)} kbit/s, ${rules.leastKbps} kbit/s or more are required`);
     }
   }
   return reasons;

@@ -8,7 +8,7 @@ export const sentNameSchema = z
   .max(255)
   .refine((name) => !/[/\\]|\p{Cc}/u.test(name) && name !== '.' && name !== '..', 'not a file name');
 
-/** Stands for one sending: whatever comes twice under the same key is the same. */
+/** Stands for one transfer: whatever comes twice under the same key is the same. */
 export const transferKeySchema = z.string().regex(/^[0-9a-f]{40}$/);
 
 /** What a receiver is told of a delivery: which bytes it is made of, and what was certified of them. */

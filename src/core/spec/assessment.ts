@@ -26,7 +26,7 @@ export interface Assessment {
   inside: boolean;
   /** By how much it is missed, positive over and negative under; 0 where it is not. */
   deviation: number;
-  /** A short sentence for people: "peak 2.4 dB over", "channels must be 2", "lands on −23.0 LUFS". */
+  /** A short sentence for people: "peak 2.4 dB over", "channels must be 2", "on target at −23.0 LUFS". */
   phrase: string;
   /** Why it could not be assessed; null where it was. */
   why: string | null;

@@ -21,3 +21,8 @@ export const specSchema = z.object({
 });
 
 export type Spec = z.infer<typeof specSchema>;
+
+/** The document that a spec comes from, as screens and certificates name it: that a number was recalled is told in the docs. */
+export function documentOf({ basis }: Pick<Spec, 'basis'>): string {
+  return basis.document.replace(' (from memory)', '');
+}

@@ -7,7 +7,7 @@ import { measure } from '../../../tests/fixtures/signals';
 import { SPECS, specById } from '../spec/catalogue';
 import type { Spec } from '../spec/spec';
 import { LimitedForecast } from './limited-forecast';
-import { answersFor, answersForEach, likelyReductionDb, solveLimited } from './limited-solver';
+import { levelOptions, levelOptionsForEach, likelyReductionDb, solveLimited } from './limited-solver';
 import { solveGain } from './solver';
 
 const { abs, sin, PI } = Math;
@@ -153,7 +153,7 @@ describe('an audiobook, by RMS, peak and noise at once', () => {
 describe('answers', () => {
   test('there is one where gain alone does, and it limits nothing', () => {
     const forecast = limitedForecast(song(), RATE);
-    expect(answersFor(forecast, specById('ebu-r128'))).toMatchObject({
+    expect(levelOptions(forecast, specById('ebu-r128'))).toMatchObject({
       gainOnly: { binding: 'target', shortfallLu: 0 },
       limited: null,
       target: null,
@@ -161,49 +161,49 @@ describe('answers', () => {
   });
 
   test('three, where the ceiling comes first and 3 dB are not enough', () => {
-    const answers = answersFor(limitedForecast(song(), RATE), streaming(-11));
-    expect(answers?.gainOnly.binding).toBe('ceiling');
-    expect(answers?.limited?.reduction.greatestDb).toBeCloseTo(3, 1);
-    expect(answers?.target).toMatchObject({ binding: 'target', shortfallLu: 0 });
-    expect(answers?.target?.reduction.greatestDb).toBeGreaterThan(3);
-    const [gainOnly, limited] = [answers?.gainOnly.shortfallLu as number, answers?.limited?.shortfallLu as number];
+    const options = levelOptions(limitedForecast(song(), RATE), streaming(-11));
+    expect(options?.gainOnly.binding).toBe('ceiling');
+    expect(options?.limited?.reduction.greatestDb).toBeCloseTo(3, 1);
+    expect(options?.target).toMatchObject({ binding: 'target', shortfallLu: 0 });
+    expect(options?.target?.reduction.greatestDb).toBeGreaterThan(3);
+    const [gainOnly, limited] = [options?.gainOnly.shortfallLu as number, options?.limited?.shortfallLu as number];
     expect(gainOnly).toBeGreaterThan(limited);
     expect(limited).toBeGreaterThan(0);
   });
 
   test('for every spec of the catalogue in one call, each as by itself', () => {
     const forecast = limitedForecast(song(), RATE, { loops: createKernelLoops() });
-    const all = answersForEach(forecast, SPECS);
+    const all = levelOptionsForEach(forecast, SPECS);
     expect(all).toHaveLength(SPECS.length);
     const fresh = limitedForecast(song(), RATE, { loops: createKernelLoops() });
     SPECS.forEach((spec, i) => {
-      expect(all[i]).toEqual(answersFor(fresh, spec));
+      expect(all[i]).toEqual(levelOptions(fresh, spec));
     });
   });
 
   test('two, where less than 3 dB reach the target', () => {
     const forecast = limitedForecast(song(), RATE);
-    const target = (answersFor(forecast, streaming(-11))?.gainOnly.readings.integratedLufs as number) + 0.8;
-    expect(answersFor(forecast, streaming(target))).toMatchObject({ limited: null, target: { binding: 'target' } });
+    const target = (levelOptions(forecast, streaming(-11))?.gainOnly.readings.integratedLufs as number) + 0.8;
+    expect(levelOptions(forecast, streaming(target))).toMatchObject({ limited: null, target: { binding: 'target' } });
   });
 
   test('no target, where another limit stops the limiter on the way', () => {
-    const answers = answersFor(limitedForecast(song(), RATE), { ...streaming(-10), maxMomentaryLufs: -9.5 });
-    expect(answers).toMatchObject({ gainOnly: { binding: 'ceiling' }, target: null, isSpent: false });
-    expect(answers?.limited?.shortfallLu).toBeGreaterThan(0);
+    const options = levelOptions(limitedForecast(song(), RATE), { ...streaming(-10), maxMomentaryLufs: -9.5 });
+    expect(options).toMatchObject({ gainOnly: { binding: 'ceiling' }, target: null, isSpent: false });
+    expect(options?.limited?.shortfallLu).toBeGreaterThan(0);
   });
 
   test('no target, where the limiter takes all that the gain brings', () => {
     const tone = [made(4, RATE, (_, t) => 0.5 * sin(2 * PI * 997 * t))];
-    const answers = answersFor(limitedForecast(tone, RATE), streaming(0));
-    expect(answers).toMatchObject({ target: null, isSpent: true });
-    expect(answers?.limited).not.toBeNull();
+    const options = levelOptions(limitedForecast(tone, RATE), streaming(0));
+    expect(options).toMatchObject({ target: null, isSpent: true });
+    expect(options?.limited).not.toBeNull();
   });
 
   test('one rare peak may cost much and is not heard; dense limiting is', () => {
     const rare = song().map((samples) => samples.map((x) => 0.3 * x));
     for (const samples of rare) samples[300_000] = 0.9;
-    const gentle = answersFor(limitedForecast(rare, RATE), streaming(-17))?.target;
+    const gentle = levelOptions(limitedForecast(rare, RATE), streaming(-17))?.target;
     expect(gentle?.reduction.greatestDb).toBeGreaterThan(3);
     expect(gentle?.isAudible).toBe(gentle && gentle.reduction.percentile95Db > 2);
     const dense = solveLimited(limitedForecast(song(), RATE), streaming(-8), 12);
@@ -211,7 +211,7 @@ describe('answers', () => {
   });
 
   test('nothing to move, nothing to answer', () => {
-    expect(answersFor(limitedForecast([new Float32Array(RATE)], RATE), streaming(-14))).toBeNull();
+    expect(levelOptions(limitedForecast([new Float32Array(RATE)], RATE), streaming(-14))).toBeNull();
     expect(solveLimited(limitedForecast(song(), RATE), specById('premaster'), 3)).toBeNull();
   });
 
@@ -237,7 +237,7 @@ describe('sets', () => {
     const forecasts = parts().map((part) => limitedForecast(part, RATE, { loops: createKernelLoops() }));
     const joined = LimitedForecast.joined(forecasts);
     // A loudness and a half more than gain alone reaches.
-    const target = (answersFor(joined, streaming(0))?.gainOnly.readings.integratedLufs as number) + 1.5;
+    const target = (levelOptions(joined, streaming(0))?.gainOnly.readings.integratedLufs as number) + 1.5;
     const solution = solveLimited(joined, streaming(target), 12);
     expect(solution?.binding).toBe('target');
     if (!solution) return;

@@ -135,7 +135,7 @@ function crossing(levelAt: (gainDb: number) => number, limit: number, from: numb
 }
 
 /** What can be done where the ceiling stops a gain before its target. */
-export interface Answers {
+export interface LevelOptions {
   gainOnly: GainSolution & { readings: Readings };
   /** Within the usual reduction; null where that is enough to reach the target, or nothing is to be limited. */
   limited: LimitedSolution | null;
@@ -151,11 +151,11 @@ export interface Answers {
  * @param mostReductionDb that the target may cost
  * @returns null where there is no level to move
  */
-export function answersFor(
+export function levelOptions(
   forecast: LimitedForecast,
   spec: Spec,
   mostReductionDb: number = MOST_REDUCTION_DB,
-): Answers | null {
+): LevelOptions | null {
   const { readings, weightedPower } = forecast.programme;
   const solution = solveGain(readings, weightedPower, spec);
   if (!solution) return null;
@@ -173,8 +173,8 @@ export function answersFor(
 }
 
 /** The answers for each of several specs: what one has asked of the forecast, the next need not ask again. */
-export function answersForEach(forecast: LimitedForecast, specs: readonly Spec[]): (Answers | null)[] {
-  return specs.map((spec) => answersFor(forecast, spec));
+export function levelOptionsForEach(forecast: LimitedForecast, specs: readonly Spec[]): (LevelOptions | null)[] {
+  return specs.map((spec) => levelOptions(forecast, spec));
 }
 
 /** A limiter takes some loudness itself: the target needs more drive than it is short of, seldom two thirds more. */

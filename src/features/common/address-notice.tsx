@@ -20,9 +20,9 @@ export function AddressNotice({
     <div className="px-4 pt-2">
       <Notice>
         {programme
-          ? `This address names a programme that is not in this job (any more); ${shown.title} is shown. `
+          ? `The programme in this address is not in this job (or was removed); ${shown.title} is shown. `
           : ''}
-        {specId === null ? '' : `There is no spec “${specId}” (any more); ${shown.specName} is used.`}
+        {specId === null ? '' : `There is no spec “${specId}” (or it was deleted); ${shown.specName} is used.`}
       </Notice>
     </div>
   );

@@ -2,7 +2,7 @@
 
 import { useEffect, useState } from 'react';
 import type { LimitedReadings } from '@/core/treatment/limited-forecast';
-import type { Answers } from '@/core/treatment/limited-solver';
+import type { LevelOptions } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation } from '@/core/treatment/treatment';
 import { fetchArrays, programmeAddress, type SourceKey } from './use-trace';
@@ -35,10 +35,10 @@ function useAsked<T>(
   return loaded;
 }
 
-async function fetchAnswers(address: string, signal: AbortSignal): Promise<Answers | null> {
+async function fetchAnswers(address: string, signal: AbortSignal): Promise<LevelOptions | null> {
   const response = await fetch(address, { signal });
   if (!response.ok) throw new Error(`${address}: ${response.status}`);
-  return ((await response.json()) as { answers: Answers | null }).answers;
+  return ((await response.json()) as { options: LevelOptions | null }).options;
 }
 
 /** What a limiter leaves of a programme, and what it does along time: as LimitedCurves, in f32. */
@@ -57,12 +57,12 @@ async function fetchLimited(address: string, signal: AbortSignal): Promise<Limit
 }
 
 /** What can be done for a programme where the ceiling stops its gain; undefined until that is known. */
-export function useAnswers(
+export function useLevelOptions(
   source: SourceKey,
   preparation: Preparation,
   specId: string,
   isAsked: boolean,
-): Answers | null | 'failed' | undefined {
+): LevelOptions | null | 'failed' | undefined {
   const asked = { preparation: JSON.stringify(preparation), spec: specId };
   const address = isAsked ? programmeAddress(source, 'limiter', asked) : null;
   const loaded = useAsked(address, 0, fetchAnswers);

@@ -83,7 +83,7 @@ export function useTreated(
   );
   const curve = forecast?.curve ?? null;
   const edges = useMemo(() => {
-    if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is on its way');
+    if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is being calculated');
     return edgesOf(gainedPower(curve));
   }, [curve, isPlain, measured.edges]);
   return {

@@ -39,7 +39,7 @@ export function Decide({
       className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1/70 px-3 py-2"
     >
       <p className="min-w-64 grow basis-96 text-sm">
-        <strong className="block">It misses its spec</strong>
+        <strong className="block">This file misses its spec</strong>
         {missText(delivery, spec, format)}
       </p>
       {isAccepting ? (
@@ -51,14 +51,14 @@ export function Decide({
           }}
         >
           <Field
-            label="Why it is handed over all the same"
+            label="Reason for accepting it"
             value={reason}
             required
             minLength={3}
             maxLength={2000}
             onChange={(event) => setReason(event.target.value)}
           />
-          <Button type="submit">Accept it</Button>
+          <Button type="submit">Accept</Button>
           <Button kind="quiet" onClick={() => setIsAccepting(false)}>
             Back
           </Button>
@@ -67,7 +67,7 @@ export function Decide({
         <span className="flex gap-2">
           {isMovable ? (
             <Button kind="primary" onClick={() => act(() => solveMiss(delivery.id))}>
-              Solve again
+              Recalculate and rewrite
             </Button>
           ) : null}
           <Button onClick={() => setIsAccepting(true)}>Accept with a reason …</Button>
@@ -87,7 +87,7 @@ function missText({ written }: DeliveryView, spec: Spec, { kind }: ResolvedForma
     const unit = peakUnit(spec);
     return [
       `After ${KIND_FACTS[kind].name} coding the decoded peak is ${formatLevel(peak, unit)}; the spec asks for`,
-      `${formatLevel(ceiling, unit)} or less. Solving again aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
+      `${formatLevel(ceiling, unit)} or less. Recalculating aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
     ].join(' ');
   }
   const missed = verdictPhrases(verdict).filter(({ state }) => state !== 'inside');

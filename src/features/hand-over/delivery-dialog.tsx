@@ -66,7 +66,7 @@ function fitted(format: DeliveryFormat, { files, channels, sampleRatesHz, bitDep
   };
 }
 
-/** Asks what a row is to be: the spec, the file, and how its levels are come by; what can not be is told at once. */
+/** Asks what a row is to be: the spec, the file, and its level mode; what is unsupported is told at once. */
 export function DeliveryDialog({
   title,
   action,
@@ -145,7 +145,7 @@ export function DeliveryDialog({
                 label="Channels"
                 value={format.arrangement}
                 options={[
-                  { value: 'interleaved', label: 'in one file' },
+                  { value: 'interleaved', label: 'one file' },
                   { value: 'split', label: 'split', hint: 'A file for each channel' },
                   { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
                 ]}
@@ -159,7 +159,7 @@ export function DeliveryDialog({
                 label="Rate"
                 value={String(format.sampleRateHz ?? 0)}
                 options={[
-                  { value: '0', label: `as it is, ${formatSampleRate(first.sampleRateHz)}` },
+                  { value: '0', label: `unchanged, ${formatSampleRate(first.sampleRateHz)}` },
                   ...RATES_HZ.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
                 ]}
                 onChange={(rate) => set({ sampleRateHz: rate === '0' ? null : Number(rate) })}
@@ -210,17 +210,20 @@ export function DeliveryDialog({
                         label="Dither"
                         value={format.dither ?? 'usual'}
                         options={[
-                          { value: 'usual', label: resolved.bitDepth === 16 ? 'usual: triangular' : 'usual: none' },
+                          {
+                            value: 'usual',
+                            label: resolved.bitDepth === 16 ? 'default (triangular)' : 'default (none)',
+                          },
                           ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
                         ]}
                         onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
                       />
                       <Switch
                         isOn={format.isDitherSilenced}
-                        hint="Where the programme is digital silence, dither is silent too"
+                        hint="No dither where the programme is digital silence"
                         onChange={(isDitherSilenced) => set({ isDitherSilenced })}
                       >
-                        silent in silence
+                        no dither in silence
                       </Switch>
                     </>
                   )}
@@ -237,13 +240,13 @@ export function DeliveryDialog({
               format.isPassthrough ? 'kept' : !isSolved ? 'as-set' : levelMode.maxReductionDb === 0 ? 'gain' : 'limiter'
             }
             options={[
-              { value: 'as-set', label: 'as it is set', hint: 'Gain and limiter of the desk' },
-              { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for; nothing is limited' },
-              { value: 'limiter', label: 'gain and limiter', hint: 'As far as the target, within what is allowed' },
+              { value: 'as-set', label: 'as set', hint: 'Gain and limiter as set on the desk' },
+              { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for, without limiting' },
+              { value: 'limiter', label: 'gain and limiter', hint: 'To the target, within the reduction allowed' },
               {
                 value: 'kept',
                 label: 'tags only',
-                hint: 'The source’s own file, every sample as it is: only its tags',
+                hint: 'A passthrough: the source file with its samples unchanged, and new tags',
               },
             ]}
             onChange={(kind) => {
@@ -271,13 +274,13 @@ export function DeliveryDialog({
             <span className="flex items-center gap-2">
               <Switch
                 isOn={format.hasLoudnessTags}
-                hint="Of what is measured of the written file: ReplayGain 2.0, and R128 gain in Opus"
+                hint="ReplayGain 2.0, or R128 gain in Opus, as measured from the written file"
                 onChange={(hasLoudnessTags) => set({ hasLoudnessTags })}
               >
-                say how loud it is
+                write loudness tags
               </Switch>
               {format.isPassthrough ? (
-                <span className="text-xs text-mute">where the source’s kind has a place for it</span>
+                <span className="text-xs text-mute">where the source’s format supports them</span>
               ) : null}
             </span>
           </>
@@ -289,7 +292,7 @@ export function DeliveryDialog({
             label="Receiver"
             value={receiverId ?? KEPT_HERE}
             options={[
-              { value: KEPT_HERE, label: 'kept here' },
+              { value: KEPT_HERE, label: 'don’t send' },
               ...receivers.map(({ id, name, kind }) => ({
                 value: id,
                 label: name,
@@ -306,12 +309,12 @@ export function DeliveryDialog({
             <StateMark state="over" /> {programmes.length > 1 ? `${problem.name}: ` : ''}
             {problem.text}
           </span>
-          <Button onClick={() => setFormat(problem.nearest)}>Take it {problem.nearestText}</Button>
+          <Button onClick={() => setFormat(problem.nearest)}>Use {problem.nearestText}</Button>
         </p>
       ) : null}
       <footer className="flex items-center justify-between gap-4">
         <p className="text-sm text-mute">
-          {format.isPassthrough ? 'The source’s own file, every sample as it is' : describeFormat(resolved)}
+          {format.isPassthrough ? 'The source file, samples unchanged' : describeFormat(resolved)}
         </p>
         <Button
           kind="primary"

@@ -11,8 +11,8 @@ import { Card } from '@/ui/card';
 export function EarlierFiles({ files }: { files: readonly DeliveryView[] }) {
   if (files.length === 0) return null;
   return (
-    <Card title="Written before" remark="of rows that were written again, changed, or taken off the sheet">
-      <table aria-label="Written before" className="w-full text-left text-sm">
+    <Card title="Earlier files" remark="of rows that were written again, changed, or removed">
+      <table aria-label="Earlier files" className="w-full text-left text-sm">
         <tbody>
           {files.map((file) => (
             <EarlierFile key={file.id} file={file} />

@@ -129,10 +129,10 @@ export function HandOver({
           {withoutEdges.length > 1 ? (
             <Button
               disabled={isBusy}
-              title="Adds room tone at the edges of every row whose spec asks for more than there is"
+              title="Adds the room tone that its spec asks for to every row that lacks it"
               onClick={() => act(() => addEdges(withoutEdges.map(({ id }) => id)))}
             >
-              Add what is missing to {withoutEdges.length} rows
+              Add the missing room tone to {withoutEdges.length} rows
             </Button>
           ) : null}
           <Button kind="primary" disabled={isBusy || pending.length > 0 || chosen.length === 0} onClick={write}>
@@ -148,7 +148,7 @@ export function HandOver({
       ))}
       {removed ? (
         <p role="status" className="flex items-center gap-3 rounded-card border border-hair bg-sheet px-4 py-2 text-sm">
-          <span className="grow">{removed.name} was taken off the sheet. What was written of it stays.</span>
+          <span className="grow">{removed.name} was removed from the sheet. Its written files are kept.</span>
           <Button
             onClick={() =>
               act(
@@ -166,7 +166,7 @@ export function HandOver({
       ) : null}
       {hasFfmpeg ? null : (
         <p className="text-sm text-mute">
-          ○ FFmpeg is not on this machine: WAV, BW64 and AIFF can be written, other formats and rates can not.
+          ○ FFmpeg is not installed: WAV, BW64 and AIFF can be written; other formats and rates cannot.
         </p>
       )}
 
@@ -192,13 +192,13 @@ export function HandOver({
       ) : (
         <Card className="grid min-h-48 place-items-center text-center">
           {measured.length === 0 ? (
-            <p className="text-sm text-mute">◌ Nothing has been measured yet; deliveries can be written once it is.</p>
+            <p className="text-sm text-mute">◌ Nothing is measured yet. Deliveries can be written once it is.</p>
           ) : (
             <div className="flex flex-col items-center gap-3">
-              <p className="text-lg font-bold">Nothing is to be handed over yet</p>
+              <p className="text-lg font-bold">No deliveries yet</p>
               <p className="max-w-lg text-sm text-mute">
-                Add a delivery, or choose a set of them. Each row shows where it will land before anything is written;
-                what is written is measured again from the file.
+                Add a delivery, or choose a set. Each row shows its forecast before anything is written; each written
+                file is measured again.
               </p>
               <Button kind="primary" onClick={() => setIsAdding(true)}>
                 Add a delivery

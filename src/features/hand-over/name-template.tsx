@@ -45,8 +45,8 @@ export function NameTemplate({
           named <span className="font-mono text-xs text-ink">{template}</span>
         </button>
       }
-      title="How files are named"
-      description="For this job, from here on. What has been written keeps its name, and nothing is ever overwritten."
+      title="File names"
+      description="For this job, from now on. Written files keep their names; nothing is overwritten."
       isOpen={typed !== undefined}
       onOpenChange={(isOpen) => setTyped(isOpen ? template : undefined)}
     >
@@ -80,18 +80,17 @@ export function NameTemplate({
           ))}
         </p>
         <p className="text-sm">
-          Such as <output className="font-mono text-xs font-semibold">{name(text)}</output>
+          Example: <output className="font-mono text-xs font-semibold">{name(text)}</output>
         </p>
         {unknown.length > 0 ? (
           <p role="alert" className="text-sm text-breach">
-            ▲ {unknown.map((own) => `{${own}}`).join(', ')} {unknown.length === 1 ? 'stands' : 'stand'} for nothing, and{' '}
-            {unknown.length === 1 ? 'is' : 'are'} left out.
+            ▲ {unknown.map((own) => `{${own}}`).join(', ')} {unknown.length === 1 ? 'is' : 'are'} unknown, and left out.
           </p>
         ) : null}
         <span className="flex justify-end gap-2">
-          <Button onClick={() => setTyped(DEFAULT_TEMPLATE)}>The usual way</Button>
+          <Button onClick={() => setTyped(DEFAULT_TEMPLATE)}>Reset</Button>
           <Button kind="primary" type="submit">
-            Name them so
+            Save
           </Button>
         </span>
       </form>

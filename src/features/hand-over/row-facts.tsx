@@ -67,7 +67,7 @@ export function FileFacts({ delivery: { files, passes, treatment } }: { delivery
       {passes.length > 1 ? (
         <span className="block text-[11px] text-mute">
           written {passes.length} times
-          {ceilingDbtp === undefined ? '' : `: ceiling brought to ${formatLevel(ceilingDbtp, 'dBTP')}`}
+          {ceilingDbtp === undefined ? '' : `; ceiling lowered to ${formatLevel(ceilingDbtp, 'dBTP')}`}
         </span>
       ) : null}
     </>

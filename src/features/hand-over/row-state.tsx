@@ -29,7 +29,7 @@ export function State({
   const standing = standingOf(row);
   switch (standing) {
     case 'planned':
-      if (problem) return <StatePill state="over">can not be</StatePill>;
+      if (problem) return <StatePill state="over">unsupported</StatePill>;
       if (failure) {
         return (
           <span role="alert" className="text-sm text-breach">
@@ -37,7 +37,7 @@ export function State({
           </span>
         );
       }
-      if (!prediction) return <span className="text-sm text-mute">◌ predicting …</span>;
+      if (!prediction) return <span className="text-sm text-mute">◌ forecasting …</span>;
       return <Predicted row={row} act={act} />;
     case 'under-way':
     case 'ended':
@@ -64,8 +64,8 @@ export function State({
         <span className="flex flex-col items-start gap-1">
           <StatePill state="advice">out of date: settings changed</StatePill>
           <span className="text-xs text-mute">
-            {delivery?.written ? <StateMark state={verdictState(delivery.written.verdict)} /> : null} as it was written;
-            tick it to write it again
+            {delivery?.written ? <StateMark state={verdictState(delivery.written.verdict)} /> : null} when written; tick
+            it to write it again
           </span>
         </span>
       );
@@ -88,7 +88,7 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
     return (
       <span className="flex flex-col items-start gap-1">
         <span className="rounded-full border border-hair px-3 py-1 text-sm font-semibold">
-          predicted <StateMark state="inside" />
+          forecast <StateMark state="inside" />
         </span>
         {stop && stop.shortfallLu >= 0.05 ? (
           <span className="text-xs text-mute">
@@ -100,7 +100,7 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
   }
   return (
     <span className="flex flex-col items-start gap-1">
-      <ul aria-label="Predicted" className="flex flex-col gap-1">
+      <ul aria-label="Forecast" className="flex flex-col gap-1">
         {verdictPhrases(verdict)
           .filter(({ state }) => state !== 'inside')
           .slice(0, 4)
@@ -111,8 +111,11 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
           ))}
       </ul>
       {canAddEdges ? (
-        <Button title="Adds room tone at the edges, as far as the spec asks" onClick={() => act(() => addEdges([id]))}>
-          Add what is missing
+        <Button
+          title="Adds the room tone that the spec asks for at start and end"
+          onClick={() => act(() => addEdges([id]))}
+        >
+          Add the missing room tone
         </Button>
       ) : null}
     </span>

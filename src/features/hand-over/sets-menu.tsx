@@ -41,7 +41,7 @@ export function SetsMenu({
         >
           {sets.length === 0 ? (
             <p className="text-sm text-mute">
-              No set is kept yet. Put rows on the sheet of a programme, and keep them here.
+              No sets yet. Add rows to the sheet of one programme, then save them here.
             </p>
           ) : (
             <ul className="flex max-h-72 flex-col gap-1 overflow-y-auto">
@@ -64,8 +64,8 @@ export function SetsMenu({
                   </button>
                   <Button
                     kind="quiet"
-                    aria-label={`Forget the set ${set.name}`}
-                    title="Forget this set"
+                    aria-label={`Delete the set ${set.name}`}
+                    title="Delete this set"
                     onClick={() => act(() => forgetSet(set.id))}
                   >
                     <X size={15} aria-hidden />
@@ -85,14 +85,14 @@ export function SetsMenu({
               }}
             >
               <Field
-                label="Keep the rows of this programme as"
+                label="Save the rows of this programme as"
                 value={name}
                 required
                 maxLength={80}
                 placeholder="Season release"
                 onChange={(event) => setName(event.target.value)}
               />
-              <Button type="submit">Keep</Button>
+              <Button type="submit">Save</Button>
             </form>
           ) : null}
         </Popover.Content>

@@ -67,7 +67,7 @@ export function Sheet({
             <th>File</th>
             <th className="w-44 pl-2">
               <span className="flex justify-between">
-                <span>lands at</span>
+                <span>forecast</span>
                 <span>peak</span>
               </span>
             </th>
@@ -98,7 +98,7 @@ export function Sheet({
       {changed && programme ? (
         <DeliveryDialog
           title={`Change the delivery for ${changed.spec.name}`}
-          action="Change the row"
+          action="Save the row"
           programmes={[programme]}
           receivers={receivers}
           initial={askedOf(changed)}
@@ -171,12 +171,12 @@ function Row({
             {levelMode.kind === 'solved' && levelMode.marginDb > 0
               ? `, aimed ${formatNumber(levelMode.marginDb)} dB below the ceiling`
               : ''}
-            {row.trim ? ' · a span of it' : ''}
+            {row.trim ? ' · a span' : ''}
           </span>
-          {row.isTwin ? <span className="block text-xs text-advice">○ the same as a row above</span> : null}
+          {row.isTwin ? <span className="block text-xs text-advice">○ same as a row above</span> : null}
           {row.hasOwnEdges ? (
             <span className="block text-xs text-mute">
-              room tone at its edges{' '}
+              padded with room tone{' '}
               {isFixed ? null : (
                 <button
                   type="button"
@@ -236,8 +236,8 @@ function Row({
                 </Button>
                 <Button
                   kind="quiet"
-                  aria-label={`Take ${name} off the sheet`}
-                  title="Take off the sheet; what was written stays"
+                  aria-label={`Remove ${name} from the sheet`}
+                  title="Remove from the sheet; written files are kept"
                   onClick={onRemove}
                 >
                   <X size={16} aria-hidden />
@@ -270,7 +270,7 @@ function Row({
                 <StateMark state="over" /> {problem.text}
               </span>
               <Button onClick={() => act(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
-                Write it {problem.nearestText}
+                Write {problem.nearestText}
               </Button>
             </div>
           </td>

@@ -34,8 +34,8 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
   return (
     <Dialog
       trigger={<Button>{stated === 0 ? 'Tags' : `Tags · ${stated}`}</Button>}
-      title={`What the files of ${title} say of themselves`}
-      description="Written into every delivery from here on, in each format’s own way; what was written stays as it is."
+      title={`Tags of ${title}`}
+      description="Written into every delivery from now on. Files written before are not changed."
       isOpen={isOpen}
       onOpenChange={(open) => {
         setIsOpen(open);
@@ -73,9 +73,9 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
         <LongField label="Comment" value={shown.comment} maxLength={4000} onChange={set('comment')} />
         <CoverField programmeId={id} cover={cover} title={title} act={act} />
         <span className="flex justify-end gap-2">
-          <Button onClick={() => setTyped({ ...typed, title })}>Take the title over</Button>
+          <Button onClick={() => setTyped({ ...typed, title })}>Use programme title</Button>
           <Button kind="primary" type="submit" disabled={!checked.success}>
-            Keep the tags
+            Save
           </Button>
         </span>
       </form>
@@ -123,8 +123,8 @@ function CoverField({
           if (chosen) act(() => put(address, { method: 'PUT', body: chosen }));
         }}
       />
-      <Button onClick={() => file.current?.click()}>{cover ? 'Another cover' : 'Choose a cover'}</Button>
-      {cover ? <Button onClick={() => act(() => put(address, { method: 'DELETE' }))}>Take it away</Button> : null}
+      <Button onClick={() => file.current?.click()}>{cover ? 'Replace the cover' : 'Choose a cover'}</Button>
+      {cover ? <Button onClick={() => act(() => put(address, { method: 'DELETE' }))}>Remove the cover</Button> : null}
       <span className="text-xs text-mute">PNG or JPEG; for FLAC, MP3, AAC, Opus and Vorbis</span>
     </div>
   );

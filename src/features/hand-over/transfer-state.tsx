@@ -37,7 +37,7 @@ export function TransferState({ row, act }: { row: RowView; act: Act }) {
               <li key={reason}>{reason}</li>
             ))}
           </ul>
-          {send('Send it again')}
+          {send('Send again')}
         </>
       ) : null}
       {transfer.state === 'open' || transfer.state === 'checking' ? (
@@ -69,7 +69,7 @@ function Underway({
               <StateMark state="over" /> {live.error.happened} {live.error.todo}
             </span>
           ) : (
-            '◌ sending was cancelled'
+            '◌ transfer cancelled'
           )}
         </span>
         {send('Try again')}
@@ -80,7 +80,7 @@ function Underway({
   if (transfer.state === 'checking') {
     return (
       <span className="flex items-center gap-2 text-xs text-mute">
-        ○ {transfer.receiverName} looks at it {cancel}
+        ○ {transfer.receiverName} is checking it {cancel}
       </span>
     );
   }
@@ -103,15 +103,15 @@ function Log({ transfer: { receiverName, log } }: { transfer: TransferView }) {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={`What happened on the way to ${receiverName}`}
+          aria-label={`Delivery log of ${receiverName}`}
           className="cursor-pointer rounded-control underline decoration-dotted underline-offset-2 hover:text-ink"
         >
-          on the way
+          delivery log
         </button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label={`What happened on the way to ${receiverName}`}
+          aria-label={`Delivery log of ${receiverName}`}
           align="end"
           sideOffset={6}
           className="z-20 max-h-80 w-96 overflow-y-auto rounded-card border border-hair bg-sheet p-4 text-sm shadow-lg"

@@ -25,7 +25,7 @@ export function WrittenPlayer({ delivery: { id, files, fileName } }: { delivery:
   const [hasFailed, setHasFailed] = useState(false);
   const parts = files.length > 0 ? files : [{ fileName, channel: null }];
   if (hasFailed) {
-    return <p className="text-sm text-mute">◌ This browser does not play this kind of file; download it to hear it.</p>;
+    return <p className="text-sm text-mute">◌ This browser cannot play this format. Download the file to hear it.</p>;
   }
   return (
     <div className="flex flex-wrap items-center gap-3">

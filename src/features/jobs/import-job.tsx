@@ -27,7 +27,7 @@ export function ImportJob() {
       setState({ failure: `${happened} ${safe} ${todo}` });
     } catch {
       setState({
-        failure: `${file.name} did not arrive: the line to Opsimeter was lost. Nothing was brought in. Check that it is still running, then try again.`,
+        failure: `${file.name} did not arrive: the connection to Opsimeter was lost. Nothing was imported. Check that it is still running, then try again.`,
       });
     }
   };
@@ -35,10 +35,10 @@ export function ImportJob() {
     <div className="flex items-center gap-3">
       {state.failure ? <Notice onClose={() => setState({})}>{state.failure}</Notice> : null}
       <p role="status" className="text-xs text-mute">
-        {state.busy ? `bringing in ${state.busy}, and measuring it …` : ''}
+        {state.busy ? `importing ${state.busy}, and measuring it …` : ''}
       </p>
       <Button disabled={state.busy !== undefined} onClick={() => input.current?.click()}>
-        Bring in a job
+        Import a job
       </Button>
       <input
         ref={input}

@@ -32,9 +32,7 @@ export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
         ) : null}
       </div>
       {shown.length === 0 ? (
-        <p className="text-sm text-mute">
-          {search ? `No job is called anything like “${search}”.` : 'Every job has been put away.'}
-        </p>
+        <p className="text-sm text-mute">{search ? `No job matches “${search}”.` : 'All jobs are archived.'}</p>
       ) : (
         <Card flush className="shrink-0">
           <ul aria-label="Jobs">
@@ -67,14 +65,14 @@ function JobRow({ job }: { job: JobSummary }) {
         </time>
         <span className="text-xs text-mute">
           {jobState(job)}
-          {isArchived ? ' · put away' : ''}
+          {isArchived ? ' · archived' : ''}
         </span>
       </Link>
       <ButtonLink kind="quiet" href={`/api/jobs/${id}/export`} download aria-label={`Export ${name} as a ZIP`}>
         Export
       </ButtonLink>
-      <Button kind="quiet" onClick={() => void archive()} aria-label={`${isArchived ? 'Take up' : 'Put away'} ${name}`}>
-        {isArchived ? 'Take up' : 'Put away'}
+      <Button kind="quiet" onClick={() => void archive()} aria-label={`${isArchived ? 'Restore' : 'Archive'} ${name}`}>
+        {isArchived ? 'Restore' : 'Archive'}
       </Button>
     </li>
   );

@@ -60,7 +60,7 @@ export function DeskHeader({
         <ul aria-label="Verdict" className="flex flex-wrap gap-2" aria-live="polite">
           {isPreparing ? (
             <li>
-              <StatePill state="not-measured">measuring what is kept …</StatePill>
+              <StatePill state="not-measured">measuring the trimmed part …</StatePill>
             </li>
           ) : null}
           {phrases.map(({ state, text }) => (
@@ -89,12 +89,12 @@ function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec,
 
 const FINDING_NAMES: Partial<Record<Finding['code'], string>> = {
   'clipped-runs': 'clipped runs',
-  truncated: 'cut short',
+  truncated: 'truncated',
   'non-finite-samples': 'invalid samples',
   'decode-errors': 'damaged',
   'lossy-source': 'lossy source',
-  'silent-channel': 'a channel is silent',
-  'inverted-polarity': 'one channel inverted',
+  'silent-channel': 'silent channel',
+  'inverted-polarity': 'inverted polarity',
   silent: 'silent',
   'too-short': 'under 400 ms',
 };

@@ -10,8 +10,8 @@ import { assess } from '@/core/spec/assess';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
-import { AnswerList } from '@/features/common/answer-list';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { OptionList } from '@/features/common/option-list';
 import { specOptions, useSpec, useSpecs } from '@/features/common/specs';
 import { noteHeard } from '@/features/common/treatment-actions';
 import { useTreated } from '@/features/common/use-treated';
@@ -47,10 +47,10 @@ import { useTraceState } from './trace/store';
 import { TraceCard } from './trace/trace-card';
 import { useLook } from './trace/use-look';
 import { TreatmentCard } from './treatment/treatment-card';
+import { type GainChoice, useOptions } from './use-options';
 import { spanPeakDbtp, useOvers } from './use-overs';
 import { useTraceStore } from './use-trace-store';
 import { useTreatment } from './use-treatment';
-import { type GainChoice, useWays } from './use-ways';
 
 const Charts = dynamic(() => import('./charts/charts').then((module) => module.Charts), { ssr: false });
 
@@ -119,7 +119,7 @@ export function Desk({
   const [problem, setProblem] = useState<ErrorRecord>();
   const [isBusy, setBusy] = useState(false);
 
-  const { solution, isStopped, answers, ways, choices, starts } = useWays(treated, spec, limit);
+  const { solution, isStopped, offered, options, choices, starts } = useOptions(treated, spec, limit);
   const setGain = useCallback((value: number) => commit({ gainDb: value }), [commit]);
 
   const [isEqual, setEqual] = useState(true);
@@ -193,7 +193,7 @@ export function Desk({
     // It is the span as well: what is looped next is what was gone to.
     store.setSpan({ startFrame: place.frame, endFrame: Math.min(format.frames, place.frame + place.frames) });
   };
-  const way = (index: number) => () => ways[index] && commit(ways[index].levels);
+  const option = (index: number) => () => options[index] && commit(options[index].levels);
   const gainTo = (choiceId: GainChoice['id']) => () => {
     const choice = choices.find((own) => own.id === choiceId);
     if (choice?.gainDb != null) setGain(choice.gainDb);
@@ -210,9 +210,9 @@ export function Desk({
     ceiling: gainTo('ceiling'),
     headroom: gainTo('headroom'),
     'as-it-came': gainTo('as-it-came'),
-    'way-1': way(0),
-    'way-2': way(1),
-    'way-3': way(2),
+    'option-1': option(0),
+    'option-2': option(1),
+    'option-3': option(2),
     undo: () => step('undo'),
     redo: () => step('redo'),
     'next-over': () => next(overPlaces, 1),
@@ -401,12 +401,12 @@ export function Desk({
           found={found}
           markers={programme.markers}
           selected={selected}
-          ways={
+          options={
             isStopped ? (
-              <AnswerList answers={answers} spec={spec} levels={treatment} onChoose={commit} withKeys />
+              <OptionList offered={offered} spec={spec} levels={treatment} onChoose={commit} withKeys />
             ) : null
           }
-          list={list ?? (isStopped ? 'ways' : 'overs')}
+          list={list ?? (isStopped ? 'options' : 'overs')}
           onList={setList}
           onSelect={select}
           isKnown={prepared !== null}

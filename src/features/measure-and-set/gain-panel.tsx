@@ -6,7 +6,7 @@ import { gainDbSchema, roundGain } from '@/core/treatment/steps/gain';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { Button } from '@/ui/button';
 import type { KeyMap } from './commands';
-import type { GainChoice } from './use-ways';
+import type { GainChoice } from './use-options';
 
 /** The gain as a number that can be typed, and the gains that mean something, each with its key. */
 export function GainPanel({

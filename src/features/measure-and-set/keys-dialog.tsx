@@ -43,7 +43,7 @@ export function KeysDialog({
         </button>
       }
       title="Keys"
-      description="Press one to give it another key, on this machine. On the rule ↑ and ↓ are 0.1 dB, with Shift 1 dB; on the trace they zoom, ← and → move, with Shift farther."
+      description="Click a key to change it, on this machine. On the rule, ↑ and ↓ move by 0.1 dB, with Shift by 1 dB. On the trace they zoom; ← and → move, with Shift farther."
       isOpen={isOpen}
       onOpenChange={onOpenChange}
     >
@@ -73,7 +73,7 @@ export function KeysDialog({
         ))}
       </div>
       <Button kind="quiet" onClick={onReset} className="self-start">
-        All keys as they were
+        Reset all keys
       </Button>
     </Dialog>
   );

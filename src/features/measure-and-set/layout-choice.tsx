@@ -31,7 +31,7 @@ export function LayoutChoice({
     });
   return (
     <div className="mt-3 flex items-center gap-3 border-t border-hair pt-3">
-      <span className="text-mute">{isPending ? 'Measuring anew …' : 'Channels are read as'}</span>
+      <span className="text-mute">{isPending ? 'Measuring again …' : 'Channels read as'}</span>
       <Choice
         label="Channel layout"
         value={layoutId ?? AS_STATED}

@@ -9,12 +9,16 @@ export function nearestText(treated: Readings, spec: Spec, isLimited: boolean): 
   const distances = limitDistances(treated, spec, isLimited);
   const target = distances.find(({ limit }) => limit === 'target');
   const stop = distances.find(({ limit }) => limit !== 'target');
-  if (!stop) return target ? `${dB(target.leftDb)} to the target` : 'nothing to move';
+  if (!stop) return target ? `${dB(target.leftDb)} to the target` : 'no level to move';
   const name = limitName(stop.limit);
   if (!target) return stop.leftDb >= 0 ? `${dB(stop.leftDb)} to ${name}` : `${dB(-stop.leftDb)} past ${name}`;
   const gap = stop.leftDb - target.leftDb;
-  if (gap < -0.005) return `${name} stops you ${dB(-gap)} before the target`;
-  return `the target comes ${dB(gap)} before ${name}`;
+  if (stop.limit === 'ceiling') {
+    if (gap < -0.005) return `at the target, peaks would be ${dB(-gap)} over the ceiling`;
+    return `${dB(gap)} of headroom at the target`;
+  }
+  if (gap < -0.005) return `at the target, ${dB(-gap)} past ${name}`;
+  return `at the target, ${dB(gap)} left to ${name}`;
 }
 
 function dB(value: number): string {

@@ -43,10 +43,10 @@ export interface NamedPlace extends Place {
 
 const FOUND: Partial<Record<Finding['code'], string>> = {
   'clipped-runs': 'Clipped run',
-  'silence-ahead': 'Silence ahead',
-  'silence-behind': 'Silence behind',
+  'silence-ahead': 'Silence at start',
+  'silence-behind': 'Silence at end',
   'click-at-edge': 'Click',
-  'ends-sounding': 'Ends sounding',
+  'ends-sounding': 'Ends abruptly',
 };
 
 /** What is found in a source: clipped runs, silence at the ends. */
@@ -74,7 +74,7 @@ export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPl
   }
   if (best < 0) return null;
   const frame = Math.round((best * rateHz) / BINS_PER_SECOND);
-  return { key: 'quietest', frame, frames: QUIET_SECONDS * rateHz, name: 'Quietest half second', detail: '' };
+  return { key: 'quietest', frame, frames: QUIET_SECONDS * rateHz, name: 'Quietest half-second', detail: '' };
 }
 
 /** The markers that a file came with, once they have been read. */
@@ -104,7 +104,7 @@ export function nextPlace<P extends Place>(places: readonly P[], frame: number, 
   return places.findLast((place) => place.frame < frame) ?? places.at(-1);
 }
 
-export type PlaceList = 'ways' | 'overs' | 'loudest' | 'places';
+export type PlaceList = 'options' | 'overs' | 'loudest' | 'places';
 
 /** Where to listen first: stretches above the ceiling, the loudest passages, and whatever else is worth going to. */
 export function Places({
@@ -117,7 +117,7 @@ export function Places({
   found,
   markers,
   selected,
-  ways,
+  options,
   list,
   onList,
   onSelect,
@@ -138,7 +138,7 @@ export function Places({
   markers: readonly MarkerView[];
   selected: Place | undefined;
   /** What can be done where the ceiling stops the gain; null where it does not. */
-  ways: ReactNode;
+  options: ReactNode;
   list: PlaceList;
   onList: (list: PlaceList) => void;
   onSelect: (place: Place | undefined) => void;
@@ -174,19 +174,19 @@ export function Places({
       ),
     );
   const tabs: { value: PlaceList; label: string }[] = [
-    ...(ways ? [{ value: 'ways' as const, label: 'Ways on' }] : []),
+    ...(options ? [{ value: 'options' as const, label: 'Options' }] : []),
     { value: 'overs', label: 'Overs' },
     { value: 'loudest', label: 'Loudest' },
-    { value: 'places', label: 'Places' },
+    { value: 'places', label: 'Markers' },
   ];
-  const shown = list === 'ways' && !ways ? 'overs' : list;
+  const shown = list === 'options' && !options ? 'overs' : list;
   return (
     <Tabs.Root
       value={shown}
       onValueChange={(value) => onList(value as PlaceList)}
       className="flex min-h-0 min-w-0 flex-col rounded-card border border-hair bg-sheet px-4 py-1.5"
     >
-      <Tabs.List aria-label="Ways on and places" className="mb-1 flex gap-3 text-sm whitespace-nowrap">
+      <Tabs.List aria-label="Options, overs and markers" className="mb-1 flex gap-3 text-sm whitespace-nowrap">
         {tabs.map(({ value, label }) => (
           <Tabs.Trigger
             key={value}
@@ -200,16 +200,12 @@ export function Places({
           </Tabs.Trigger>
         ))}
       </Tabs.List>
-      <Tabs.Content value="ways" tabIndex={-1} className="min-h-0 overflow-y-auto">
-        {ways}
+      <Tabs.Content value="options" tabIndex={-1} className="min-h-0 overflow-y-auto">
+        {options}
       </Tabs.Content>
       <Panel
         value="overs"
-        empty={
-          isKnown
-            ? `◆ Nothing stands above ${formatLevel(spec.peak.ceiling, 'dBTP')}.`
-            : '◌ The peaks along time are not there yet.'
-        }
+        empty={isKnown ? `◆ Nothing over ${formatLevel(spec.peak.ceiling, 'dBTP')}.` : '◌ Not measured yet.'}
       >
         {[...overs]
           .sort((a, b) => b.excessDb - a.excessDb)
@@ -225,7 +221,7 @@ export function Places({
       <Panel value="loudest" empty="◌ Shorter than 3 s, or silent.">
         {[...passages(3), ...passages(10)]}
       </Panel>
-      <Panel value="places" empty="◌ Nothing found, and no marker kept: M keeps the span, or where one is.">
+      <Panel value="places" empty="◌ None yet. M adds a marker here, or for the span.">
         {[
           ...markers.map(({ id, startFrame, endFrame, name }) =>
             row(
@@ -244,7 +240,7 @@ export function Places({
                 />
                 <button
                   type="button"
-                  aria-label={`Let go of ${name}`}
+                  aria-label={`Delete ${name}`}
                   onClick={() => onDrop(id)}
                   className="cursor-pointer rounded-sm px-1 text-mute hover:text-breach"
                 >

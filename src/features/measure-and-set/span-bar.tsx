@@ -59,7 +59,7 @@ export function SpanBar({
       <span className="font-semibold">Span</span>
       <TimeField
         isLabelled={false}
-        label="Span from"
+        label="Span start"
         frame={startFrame}
         most={endFrame - 1}
         sampleRateHz={rateHz}
@@ -68,7 +68,7 @@ export function SpanBar({
       –
       <TimeField
         isLabelled={false}
-        label="Span to"
+        label="Span end"
         frame={endFrame}
         most={frames}
         sampleRateHz={rateHz}
@@ -86,21 +86,21 @@ export function SpanBar({
           Play
         </Button>
         <Choice
-          label="Hear it through"
+          label="Hear through codec"
           compact
           value=""
-          placeholder="through …"
+          placeholder="hear through codec"
           options={PREVIEW_CODECS.map(({ id, name }) => ({ value: id, label: name }))}
           onChange={(codec) => onCodec(codec as PreviewCodecId)}
         />
         <Button kind="inline" onClick={onKeep}>
-          Keep it
+          Trim to span
         </Button>
         <Button kind="inline" onClick={onMarker}>
           Marker
         </Button>
         <Button kind="inline" disabled={isBusy} onClick={onHandOver}>
-          Hand over by itself
+          Deliver this span
         </Button>
         <Button kind="inline" onClick={() => onChange(null)}>
           Clear

@@ -21,16 +21,16 @@ export function StackedSpecs({
   return (
     <Popover.Root>
       <Popover.Trigger className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline">
-        {chosen.length === 0 ? 'stack specs' : `${chosen.length} stacked`}
+        {chosen.length === 0 ? 'compare with more specs' : `compared with ${chosen.length}`}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label="Specs to be met as well"
+          aria-label="Compare with more specs"
           align="end"
           sideOffset={6}
           className="z-30 flex max-h-96 flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
         >
-          <p className="mb-1 text-xs text-mute">To be met as well, three at most</p>
+          <p className="mb-1 text-xs text-mute">Compare with up to three more specs</p>
           {specs
             .filter(({ id }) => id !== mainId)
             .map(({ id, name }) => (

@@ -24,10 +24,10 @@ export function startingPoints(
   before: Readings,
   spec: Spec,
   targetGainDb: number | null,
-  way: Levels | null,
+  option: Levels | null,
 ): readonly Start[] {
   const headroomDb = gainForHeadroom(before);
-  const levels = way ?? (targetGainDb === null ? null : { gainDb: targetGainDb, limit: null });
+  const levels = option ?? (targetGainDb === null ? null : { gainDb: targetGainDb, limit: null });
   return [
     {
       name: 'Premaster',

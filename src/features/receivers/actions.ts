@@ -30,7 +30,7 @@ export async function forgetReceiver(receiverId: string): Promise<ActionResult> 
   });
 }
 
-/** Says how a simulated desk behaves from here on. */
+/** Says how a simulated intake behaves from here on. */
 export async function conductIntake(
   intakeId: string,
   conduct: { delaySeconds: number; refusesAll: boolean; dropsLeft: number },

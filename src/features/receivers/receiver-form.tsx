@@ -54,14 +54,14 @@ export function ReceiverForm({
         }}
       >
         <Segments<ReceiverKind>
-          label="How it is reached"
+          label="Transport"
           value={kind}
           options={RECEIVER_KINDS.map((own) => ({ value: own, label: RECEIVER_KIND_NAMES[own] }))}
           onChange={(own) => set({ kind: own })}
         />
         <Field label="Name" value={name} onChange={(event) => set({ name: event.target.value })} />
         <Field
-          label={isFolder ? 'Folder, by its whole path' : 'Address'}
+          label={isFolder ? 'Folder (full path)' : 'Address'}
           value={address}
           placeholder={isFolder ? '/mnt/playout/in' : 'https://'}
           spellCheck={false}
@@ -69,7 +69,7 @@ export function ReceiverForm({
         />
         {isFolder ? null : (
           <Field
-            label={hasSecret ? 'Secret: one is kept, leave it empty to keep that' : 'Secret, shared with it'}
+            label={hasSecret ? 'Secret: one is saved; leave empty to keep it' : 'Shared secret'}
             type="password"
             autoComplete="off"
             value={secret}
@@ -83,7 +83,7 @@ export function ReceiverForm({
         ) : null}
         <footer className="flex items-center justify-between gap-4">
           <p className="text-xs text-mute">
-            {isFolder ? '' : 'What is sent is signed with the secret; the secret itself is neither sent nor shown.'}
+            {isFolder ? '' : 'Transfers are signed with the secret, which is never sent or shown.'}
           </p>
           <Button kind="primary" type="submit">
             {action}

@@ -24,13 +24,13 @@ const DROPS = [0, 1, 3, -1];
 const NEW = { name: '', kind: 'web-hook', address: '', secret: '' } as const;
 
 const SENT: Readonly<Record<SentView['state'], { state: MarkState; words: string }>> = {
-  open: { state: 'advice', words: 'on its way' },
-  checking: { state: 'advice', words: 'looked at' },
+  open: { state: 'advice', words: 'transferring' },
+  checking: { state: 'advice', words: 'being checked' },
   accepted: { state: 'inside', words: 'accepted' },
   refused: { state: 'over', words: 'refused' },
 };
 
-/** Where deliveries go: the simulated desks of this app, and receivers of one's own; what each takes, and what it was sent. */
+/** Where deliveries go: the simulated intakes of this app, and receivers of one's own; what each takes, and what it was sent. */
 export function ReceiversScreen({
   receivers,
   current,
@@ -39,7 +39,7 @@ export function ReceiversScreen({
 }: {
   receivers: readonly ReceiverView[];
   current: ReceiverView;
-  /** Of a simulated desk. */
+  /** Of a simulated intake. */
   intake: IntakeView | null;
   sent: readonly SentView[];
 }) {
@@ -61,7 +61,7 @@ export function ReceiversScreen({
             label="Receivers"
             currentId={id}
             groups={[
-              { title: 'Simulated desks of this app', items: receivers.filter((own) => own.isBuiltIn).map(sideItem) },
+              { title: 'Simulated', items: receivers.filter((own) => own.isBuiltIn).map(sideItem) },
               { title: 'Your own', items: receivers.filter((own) => !own.isBuiltIn).map(sideItem) },
             ]}
           />
@@ -74,7 +74,7 @@ export function ReceiversScreen({
                 </div>
                 {isBuiltIn ? null : (
                   <span className="flex gap-2">
-                    <Button onClick={() => setAsking('change')}>Change it</Button>
+                    <Button onClick={() => setAsking('change')}>Edit</Button>
                     <Button
                       disabled={isBusy}
                       onClick={() =>
@@ -84,7 +84,7 @@ export function ReceiversScreen({
                         )
                       }
                     >
-                      Take away
+                      Delete
                     </Button>
                   </span>
                 )}
@@ -93,7 +93,7 @@ export function ReceiversScreen({
                 <dt>{kind === 'drop-folder' ? 'Folder' : 'Address'}</dt>
                 <dd className="font-mono break-all">{address}</dd>
                 <dt>Secret</dt>
-                <dd>{hasSecret ? 'kept, and never shown' : 'none'}</dd>
+                <dd>{hasSecret ? 'saved, never shown' : 'none'}</dd>
                 {intake ? (
                   <>
                     <dt>Takes</dt>
@@ -124,7 +124,7 @@ export function ReceiversScreen({
         <ReceiverForm
           key={asking}
           title={asking === 'new' ? 'Add a receiver' : `Change ${name}`}
-          action={asking === 'new' ? 'Add it' : 'Keep it'}
+          action={asking === 'new' ? 'Add' : 'Save'}
           initial={asking === 'new' ? NEW : { name, kind, address, secret: '' }}
           hasSecret={asking === 'change' && hasSecret}
           onClose={() => setAsking(undefined)}
@@ -156,7 +156,7 @@ function sideItem({ id, name, kind }: ReceiverView): SideListItem {
   };
 }
 
-/** How a simulated desk behaves: what a real one does now and then can be tried here. */
+/** How a simulated intake behaves: what a real one does now and then can be tried here. */
 function Conduct({
   isFolder,
   conduct,
@@ -170,7 +170,7 @@ function Conduct({
 }) {
   const { delaySeconds, refusesAll, dropsLeft } = conduct;
   return (
-    <Card title="How it behaves" remark="Simulated: what happens with real ones can be tried here">
+    <Card title="Simulated behaviour" remark="Try here what happens with real receivers">
       <fieldset disabled={isBusy} className="grid grid-cols-[8rem_1fr] items-center gap-y-2 py-1 text-sm">
         <span className="text-mute">Answers after</span>
         <span>
@@ -184,10 +184,10 @@ function Conduct({
             onChange={(seconds) => onChange({ ...conduct, delaySeconds: Number(seconds) })}
           />
         </span>
-        <span className="text-mute">{isFolder ? 'Folder is away' : 'Line breaks off'}</span>
+        <span className="text-mute">{isFolder ? 'Folder is missing' : 'Connection drops'}</span>
         <span>
           <Segments
-            label={isFolder ? 'Folder is away' : 'Line breaks off'}
+            label={isFolder ? 'Folder is missing' : 'Connection drops'}
             value={String(dropsLeft)}
             options={[...new Set([...DROPS, dropsLeft])].map((count) => ({
               value: String(count),
@@ -199,7 +199,7 @@ function Conduct({
         <span className="text-mute">Answer</span>
         <span>
           <Switch isOn={refusesAll} onChange={(isOn) => onChange({ ...conduct, refusesAll: isOn })}>
-            refuses whatever comes
+            refuses everything
           </Switch>
         </span>
       </fieldset>
@@ -212,14 +212,14 @@ function SentTable({ sent }: { sent: readonly SentView[] }) {
     return (
       <Card>
         <p className="py-1 text-sm text-mute">
-          Nothing has been sent to it yet. A row of a hand-over sheet says where it goes.
+          Nothing was sent to it yet. A row of the hand-over sheet names its receiver.
         </p>
       </Card>
     );
   }
   return (
     <Card flush>
-      <table aria-label="What it was sent" className="w-full text-left text-sm">
+      <table aria-label="Transfers" className="w-full text-left text-sm">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair [&>th]:px-4 [&>th]:py-2 [&>th]:font-normal">
             <th>sent</th>

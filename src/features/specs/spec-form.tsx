@@ -31,9 +31,9 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
   const { loudness, peak, bitRate } = spec;
   return (
     <form className="flex flex-col gap-4" onSubmit={submit}>
-      <Row title="What it is">
+      <Row title="Name and source">
         <Field label="Name" name="name" defaultValue={spec.name} required maxLength={80} />
-        <Field label="What it rests on" name="document" defaultValue={spec.basis.document} maxLength={400} />
+        <Field label="Source" name="document" defaultValue={spec.basis.document} maxLength={400} />
       </Row>
       <Row title="Loudness">
         <Pick label="Measured as" name="measure" value={loudness?.measure ?? ''} options={['', ...LOUDNESS_MEASURES]} />
@@ -51,13 +51,13 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
       <Row title="Peak">
         <Pick label="Peak" name="peakMeasure" value={peak.measure} options={PEAK_MEASURES} />
         <Level label="Ceiling, dB" name="ceiling" value={peak.ceiling} required />
-        <Level label="Accepted over it, dB" name="allowance" value={peak.allowanceDb} />
+        <Level label="Accepted over the ceiling, dB" name="allowance" value={peak.allowanceDb} />
       </Row>
-      <Row title="Edges, seconds">
-        <Level label="Ahead from" name="headLeast" value={spec.head?.least} />
-        <Level label="Ahead to" name="headMost" value={spec.head?.most} />
-        <Level label="After from" name="tailLeast" value={spec.tail?.least} />
-        <Level label="After to" name="tailMost" value={spec.tail?.most} />
+      <Row title="Silence at the edges, seconds">
+        <Level label="Start, at least" name="headLeast" value={spec.head?.least} />
+        <Level label="Start, at most" name="headMost" value={spec.head?.most} />
+        <Level label="End, at least" name="tailLeast" value={spec.tail?.least} />
+        <Level label="End, at most" name="tailMost" value={spec.tail?.most} />
         <Ticks
           name="roomTone"
           chosen={spec.needsRoomTone ? ['yes'] : []}
@@ -75,7 +75,7 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         <Field label="Bit depths" name="depths" defaultValue={spec.bitDepths?.join(', ')} />
       </Row>
       <Ticks
-        title="Kinds of file"
+        title="File formats"
         name="files"
         chosen={spec.files ?? []}
         options={FILE_KINDS.map((kind) => [kind, KIND_FACTS[kind].name])}
@@ -85,27 +85,27 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         <Ticks name="modes" chosen={bitRate?.modes ?? []} options={RATE_MODES.map((mode) => [mode, mode])} />
       </Row>
       <Ticks
-        title="Tags demanded"
+        title="Required tags"
         name="tags"
         chosen={spec.tags ?? []}
         options={TAGS_DEMANDED.map((tag) => [tag, tag])}
       />
       <Ticks
-        title="A premaster"
+        title="Premaster"
         name="premaster"
         chosen={spec.isPremaster ? ['yes'] : []}
-        options={[['yes', 'no limiter, no dither, rate and depth of the source, tail whole']]}
+        options={[['yes', 'no limiter, no dither, rate and depth of the source, whole tail']]}
       />
       <LongField
-        label="To check by hand, one demand in a line"
+        label="To check by hand, one requirement per line"
         name="notJudged"
         defaultValue={spec.notJudged.join('\n')}
       />
       <ErrorNotice error={error} onClose={() => setError(undefined)} />
       <footer className="flex justify-end gap-2">
-        <Button onClick={onCancel}>Leave it as it is</Button>
+        <Button onClick={onCancel}>Cancel</Button>
         <Button kind="primary" type="submit" disabled={isBusy}>
-          Keep as version {spec.version + 1}
+          Save as version {spec.version + 1}
         </Button>
       </footer>
     </form>
@@ -234,7 +234,7 @@ function Pick({
       >
         {options.map((option) => (
           <option key={option} value={option}>
-            {option === '' ? 'not asked' : option}
+            {option === '' ? 'not required' : option}
           </option>
         ))}
       </select>

@@ -3,7 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import { describeSpec } from '@/core/spec/assess';
-import type { Spec } from '@/core/spec/spec';
+import { documentOf, type Spec } from '@/core/spec/spec';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList } from '@/features/common/side-list';
 import { TopBar } from '@/features/common/top-bar';
@@ -46,7 +46,7 @@ export function SpecsScreen({
     { value: NONE, label: 'nothing' },
     ...versions
       .filter((own) => own.version !== spec.version)
-      .map((own) => ({ value: `${own.id}@${own.version}`, label: `its version ${own.version}` })),
+      .map((own) => ({ value: `${own.id}@${own.version}`, label: `version ${own.version}` })),
     ...specs.filter((own) => own.spec.id !== spec.id).map((own) => ({ value: own.spec.id, label: own.spec.name })),
   ];
   return (
@@ -60,7 +60,7 @@ export function SpecsScreen({
               ref={file}
               type="file"
               accept="application/json,.json"
-              aria-label="A spec to bring in"
+              aria-label="A spec to import"
               className="sr-only"
               onChange={async (event) => {
                 const [chosen] = event.target.files ?? [];
@@ -71,7 +71,7 @@ export function SpecsScreen({
               }}
             />
             <Button disabled={isBusy} onClick={() => file.current?.click()}>
-              Bring in a spec
+              Import a spec
             </Button>
           </span>
         </header>
@@ -92,13 +92,13 @@ export function SpecsScreen({
               <div className="min-w-0">
                 <h2 className="text-lg font-bold">{spec.name}</h2>
                 <p className="text-xs text-mute">
-                  version {spec.version} · {spec.basis.document}
+                  version {spec.version} · {documentOf(spec)}
                 </p>
               </div>
               <span className="flex flex-wrap gap-2">
                 {isBuiltIn || isEditing ? null : (
                   <>
-                    <Button onClick={() => setIsEditing(true)}>Change it</Button>
+                    <Button onClick={() => setIsEditing(true)}>Edit</Button>
                     <Button
                       disabled={isBusy}
                       onClick={() =>
@@ -108,7 +108,7 @@ export function SpecsScreen({
                         )
                       }
                     >
-                      Put away
+                      Archive
                     </Button>
                   </>
                 )}
@@ -116,7 +116,7 @@ export function SpecsScreen({
                   Make a copy
                 </Button>
                 <ButtonLink href={`/api/specs/${spec.id}`} download>
-                  Keep as JSON
+                  Export JSON
                 </ButtonLink>
               </span>
             </header>
@@ -132,7 +132,7 @@ export function SpecsScreen({
             ) : (
               <>
                 <p className="flex items-center gap-2 text-sm text-mute">
-                  Beside it
+                  Compare with
                   <Choice
                     label="Compare with"
                     value={compared ? other : NONE}
@@ -143,8 +143,7 @@ export function SpecsScreen({
                 <SpecTable spec={spec} compared={compared} />
                 {isBuiltIn ? (
                   <p className="text-xs text-mute">
-                    It stays as its document has it. To change something, make a copy: what was certified under a
-                    version keeps that version.
+                    Read-only. To change something, make a copy. Certificates keep the version that they were made with.
                   </p>
                 ) : null}
               </>
@@ -189,10 +188,10 @@ function SpecTable({ spec, compared }: { spec: Spec; compared: Spec | undefined 
               <th scope="row" className="w-48 py-1.5 pr-4 font-normal text-mute">
                 {name}
               </th>
-              <td className={classNames('py-1.5 pr-4', isOther && 'font-bold')}>{value || 'not asked'}</td>
+              <td className={classNames('py-1.5 pr-4', isOther && 'font-bold')}>{value || 'not required'}</td>
               {compared ? (
                 <td className={classNames('py-1.5', isOther ? 'font-bold' : 'text-mute')}>
-                  {isOther ? other || 'not asked' : 'the same'}
+                  {isOther ? other || 'not required' : 'same'}
                 </td>
               ) : null}
             </tr>

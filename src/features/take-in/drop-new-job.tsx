@@ -17,5 +17,5 @@ export function DropNewJob({ startJob }: { startJob: (form: FormData) => Promise
     },
     [startJob],
   );
-  return <DropTarget text="Let go to start a job with these files" onFiles={start} />;
+  return <DropTarget text="Drop to start a job with these files" onFiles={start} />;
 }

@@ -38,5 +38,5 @@ export function AddFilesButton({
 /** Takes what is dropped anywhere on a page of the job. */
 export function DropAnywhere() {
   const { add } = useUploads();
-  return <DropTarget text="Let go to take the files in" onFiles={add} />;
+  return <DropTarget text="Drop to take the files in" onFiles={add} />;
 }

@@ -42,7 +42,7 @@ export function EditProgramme({ programme, groups }: { programme: ProgrammeView;
       <form onSubmit={save} className="flex flex-col gap-3">
         <Field label="Title" name="title" defaultValue={title} required maxLength={200} />
         <Field
-          label="Group: the mix of a stem, the book of a chapter (may be empty)"
+          label="Group: the mix of a stem, the book of a chapter (optional)"
           name="group"
           defaultValue={groupName ?? ''}
           maxLength={120}
@@ -56,7 +56,7 @@ export function EditProgramme({ programme, groups }: { programme: ProgrammeView;
         <LongField label="Note" name="note" defaultValue={note} maxLength={2000} />
         <ErrorNotice error={error} />
         <footer className="flex items-center justify-between gap-3">
-          <Button onClick={() => void finish(setRemoved(id, true))}>Take out of the job</Button>
+          <Button onClick={() => void finish(setRemoved(id, true))}>Remove from the job</Button>
           <Button kind="primary" type="submit">
             Save
           </Button>

@@ -47,18 +47,18 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
     <div tabIndex={0} className="-mr-2 flex min-h-0 flex-col gap-4 overflow-y-auto pr-2 text-[13px]">
-      {isEmpty ? <p className="text-mute">No tags, no markers and no history: only its sound.</p> : null}
+      {isEmpty ? <p className="text-mute">No tags, no markers, no history.</p> : null}
       {timeReferenceFrames !== null ? (
         <Part title="Time reference">
           <p>
-            begins at{' '}
+            starts at{' '}
             <span className="font-mono">{formatTime(timeReferenceFrames / sampleRateHz, { milliseconds: true })}</span>{' '}
             after midnight ({timeReferenceFrames} frames)
           </p>
         </Part>
       ) : null}
       {statedLoudness ? (
-        <Part title="Loudness that the file states of itself">
+        <Part title="Loudness stated in the file">
           <p className="font-mono">{statedLine(statedLoudness)}</p>
         </Part>
       ) : null}
@@ -90,7 +90,7 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
         </Part>
       ) : null}
       {chunks.length > 0 ? (
-        <Part title="Parts of the file">
+        <Part title="Chunks">
           <ul className="flex flex-wrap gap-x-4 gap-y-1 font-mono text-xs">
             {chunks.map(({ id, bytes }, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a file may hold the same part twice.
@@ -121,7 +121,7 @@ function MarkerTable({ markers, sampleRateHz }: { markers: readonly Marker[]; sa
       <thead className="text-xs text-mute">
         <tr>
           <th className="w-28 font-normal">at</th>
-          <th className="w-28 font-normal">lasts</th>
+          <th className="w-28 font-normal">length</th>
           <th className="font-normal">name</th>
         </tr>
       </thead>

@@ -54,7 +54,7 @@ export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly 
     <Dialog
       trigger={<Button>From this machine</Button>}
       title="Take in from this machine"
-      description="Files are read where they lie, and not copied. Should one change later, its row says so."
+      description="Files are read in place, not copied. If one changes later, its row says so."
       isOpen={isOpen}
       onOpenChange={(next) => {
         setIsOpen(next);

@@ -13,7 +13,7 @@ import { useUploads } from './uploads';
 
 const KIND_WORDS: Record<GroupKind, string> = {
   stems: 'stems of one mix',
-  chapters: 'parts of a row',
+  chapters: 'parts of one series',
   versions: 'versions of one programme',
 };
 
@@ -47,7 +47,7 @@ export function ProposedGroups({ programmes }: { programmes: readonly ProgrammeV
             <span>
               <span className="font-bold">{group.name}</span>: {group.members.length} {KIND_WORDS[group.kind]}?
             </span>
-            <Button onClick={() => void accept(group)}>Group them</Button>
+            <Button onClick={() => void accept(group)}>Group</Button>
             <Button kind="quiet" onClick={() => setDeclined((keys) => [...keys, keyOf(group)])}>
               No
             </Button>

@@ -21,7 +21,7 @@ export function RemovedList({ removed }: { removed: JobView['removed'] }) {
         <li key={id} className="flex items-center gap-1" title={fileName}>
           {title} is out of the job, with all that was set and written.
           <Button kind="quiet" onClick={() => void putBack(id)}>
-            Put it back
+            Restore
           </Button>
         </li>
       ))}

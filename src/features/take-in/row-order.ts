@@ -5,9 +5,9 @@ import type { Spec } from '@/core/spec/spec';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 
 export const ORDERS = [
-  { value: 'taken-in', label: 'as taken in' },
+  { value: 'taken-in', label: 'in order of arrival' },
   { value: 'furthest', label: 'furthest from the spec first' },
-  { value: 'findings', label: 'most to know first' },
+  { value: 'findings', label: 'most findings first' },
   { value: 'title', label: 'by title' },
   { value: 'longest', label: 'longest first' },
 ] as const;

@@ -163,10 +163,10 @@ function ProgrammeRow({
 }
 
 const REFERENCE_WORDS = {
-  whole: 'not copied: lies in',
-  touched: 'written to since, not yet compared:',
-  changed: '▲ holds other bytes now than were taken in:',
-  missing: '▲ is not there any more:',
+  whole: 'not copied; read from',
+  touched: 'modified since, not yet compared:',
+  changed: '▲ changed since it was taken in:',
+  missing: '▲ missing:',
 } as const;
 
 /** Where a source lies that was not copied, and whether it is still what it was. */

@@ -168,9 +168,9 @@ function outcomeOf(status: number, body: string, fileName: string): TransferOutc
 }
 
 function lost(fileName: string): string {
-  return `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is whole. Check that it is still running, then try again.`;
+  return `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is safe. Check that it is still running, then try again.`;
 }
 
 function interrupted(fileName: string): string {
-  return `${fileName} is interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: it goes on where it stopped.`;
+  return `${fileName} is interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: the upload will resume.`;
 }

@@ -24,9 +24,9 @@ export function UploadList() {
           <li key={key} className="flex items-center justify-between gap-4 text-sm text-advice">
             <span>
               ○ {fileName} ({formatBytes(sizeBytes)}) was interrupted.{' '}
-              {isResumable ? 'Drop it again: the transfer will resume.' : 'Drop it again.'}
+              {isResumable ? 'Drop it again: the upload will resume.' : 'Drop it again.'}
             </span>
-            <Button onClick={() => forget(key)}>Forget it</Button>
+            <Button onClick={() => forget(key)}>Dismiss</Button>
           </li>
         ))}
         {inOrder(uploads).map((upload) => (

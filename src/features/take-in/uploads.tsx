@@ -164,5 +164,5 @@ function remarkOn(outcome: TransferOutcome, fileName: string): Partial<Upload> |
   if ('failure' in outcome) return outcome.failure ? { state: 'failed', message: outcome.failure } : undefined;
   const { title, alreadyThere } = outcome.taken;
   if (!alreadyThere) return undefined;
-  return { state: 'known', message: `${fileName} is already here, as ${title}: the same bytes are kept once.` };
+  return { state: 'known', message: `${fileName} is already in this job, as ${title}: the same file.` };
 }

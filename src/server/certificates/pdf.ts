@@ -1,6 +1,7 @@
 import { resolve } from 'node:path';
 import PDFDocument from 'pdfkit';
 import type { Certificate } from '@/core/delivery/certificate';
+import { documentOf } from '@/core/spec/spec';
 import { formatBytes, formatLevel, formatNumber, formatTime } from '@/core/units/format';
 
 const MARGIN = 48;
@@ -75,7 +76,7 @@ function drawCertificate(pdf: Pdf, certificate: Certificate): void {
   row(pdf, 'SHA-256 of that', certificate.source.sha256, { isMono: true });
 
   section(pdf, 'What was asked, and what was read back from the file');
-  row(pdf, 'Rests on', spec.basis.document);
+  row(pdf, 'Source', documentOf(spec));
   for (const { name, found, required, inside: isInside } of certificate.checks) {
     row(pdf, name, `${found}, asked ${plain(required)}`, { mark: isInside });
   }

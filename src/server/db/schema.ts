@@ -347,7 +347,7 @@ export const transfers = sqliteTable(
       .references(() => receivers.id),
     /** Counts from 1; another begins only after a refusal. */
     round: integer('round').notNull(),
-    /** Says to its receiver which sending this is, however often it arrives. */
+    /** Says to its receiver which transfer this is, however often it arrives. */
     key: text('key').notNull(),
     /** Whoever has it may fetch the files, and nothing else. */
     fetchToken: text('fetch_token').notNull(),
@@ -380,7 +380,7 @@ export const transferLog = sqliteTable(
   (table) => [index('transfer_log_transfer').on(table.transferId)],
 );
 
-/** How a simulated intake desk behaves, besides its rules. */
+/** How a simulated intake behaves, besides its rules. */
 export interface IntakeConduct {
   /** It looks at what it has been sent so much later. */
   delaySeconds: number;
@@ -390,7 +390,7 @@ export interface IntakeConduct {
   dropsLeft: number;
 }
 
-/** The simulated intake desks: what stands at the other end of the built-in receivers. */
+/** The simulated intakes: what stands at the other end of the built-in receivers. */
 export const simulatedIntakes = sqliteTable('simulated_intakes', {
   /** As the receiver that leads to it. */
   id: text('id').primaryKey(),
@@ -398,7 +398,7 @@ export const simulatedIntakes = sqliteTable('simulated_intakes', {
   conduct: text('conduct', { mode: 'json' }).$type<IntakeConduct>().notNull(),
 });
 
-/** What an intake desk has been sent. */
+/** What a simulated intake has been sent. */
 export const intakeItems = sqliteTable(
   'intake_items',
   {
@@ -426,7 +426,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the sending, or of what an intake desk checks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the transfer, or of what a simulated intake checks. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

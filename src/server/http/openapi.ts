@@ -1,8 +1,10 @@
 import * as z from 'zod';
-import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { errorAnswer } from './answers';
 import { MEDIA, type Operation } from './operation';
 import { OPERATIONS } from './operations';
+
+/** Of the API alone: what a client relies on changes with the first number. Version 1 named rows lines, and transfers sendings. */
+const API_VERSION = '2.0.0';
 
 /** Spoken by a protocol of its own, which describes itself. */
 const UPLOADS = '/api/uploads';
@@ -19,7 +21,7 @@ export function openApi(): Json {
     openapi: '3.1.0',
     info: {
       title: 'Opsimeter',
-      version: ENGINE_VERSION,
+      version: API_VERSION,
       description:
         'Everything that the pages do. Levels are in the unit that their name ends with; positions are frames. ' +
         `Files above 100 MB are best sent to ${UPLOADS} by tus 1.0.0, which goes on after an interruption. ` +

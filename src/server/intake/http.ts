@@ -1,4 +1,4 @@
-/** What the simulated desks have in common over HTTP: who may ask, and lines that break off. */
+/** What the simulated intakes have in common over HTTP: who may ask, and lines that break off. */
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors/app-error';
 import { respond } from '../http/respond';

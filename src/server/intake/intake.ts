@@ -100,7 +100,7 @@ async function reasonsAgainst(
   { key, files }: Manifest,
   context: TaskContext,
 ): Promise<string[]> {
-  if (conduct.refusesAll) return ['the desk takes nothing in at the moment'];
+  if (conduct.refusesAll) return ['the intake accepts nothing at the moment'];
   const atSight = refusalsAtSight(rules, files);
   if (atSight.length > 0) return atSight;
   const folder = server.folder.intake(id, key);
@@ -129,7 +129,7 @@ async function reasonsAgainst(
   }
 }
 
-/** A simulated desk is not to be led anywhere else. */
+/** A simulated intake is not to be led anywhere else. */
 function isOfThisMachine(link: string): boolean {
   return ['127.0.0.1', 'localhost', '[::1]'].includes(new URL(link).hostname);
 }

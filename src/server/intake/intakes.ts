@@ -11,7 +11,7 @@ import { specNamed } from '../specs/specs';
 const PLAIN_NAME = { pattern: /^[A-Za-z0-9._-]{1,64}$/, words: 'letters, digits, - _ . alone, 64 of them at most' };
 const ANY_NAME = { pattern: /^.{1,200}$/u, words: 'whatever it is called' };
 
-/** The simulated desks: what each takes. By the id of the receiver that leads there. */
+/** The simulated intakes: what each takes. By the id of the receiver that leads there. */
 const RULES: Readonly<Record<string, AcceptanceRules>> = {
   'network-desk': { specId: 'ebu-r128', files: ['wav', 'bw64'], name: PLAIN_NAME, mostBytes: 8e9 },
   'feed-folder': { specId: 'podcast-stereo', files: ['mp3', 'm4a'], leastKbps: 96, name: ANY_NAME, mostBytes: 5e8 },
@@ -35,11 +35,11 @@ export interface SimulatedIntake {
 export function intakeOf({ db }: Pick<ServerContext, 'db'>, intakeId: string): SimulatedIntake {
   const row = db.select().from(simulatedIntakes).where(eq(simulatedIntakes.id, intakeId)).get();
   const rules = RULES[intakeId];
-  if (!row || !rules) throw new AppError('not-found', { what: 'intake desk' });
+  if (!row || !rules) throw new AppError('not-found', { what: 'simulated intake' });
   return { ...row, rules };
 }
 
-/** Whether a simulated desk stands at a receiver's other end. */
+/** Whether a simulated intake stands at a receiver's other end. */
 export function isSimulated(receiverId: string): boolean {
   return RULES[receiverId] !== undefined;
 }

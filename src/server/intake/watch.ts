@@ -11,7 +11,7 @@ import { breaksOff, intakeOf, isSimulated, mount } from './intakes';
 
 const LOOK_EVERY_MS = 1000;
 
-/** Looks into the drop folders of the simulated desks from time to time, as the program of their owner would. */
+/** Looks into the drop folders of the simulated intakes from time to time, as the program of their owner would. */
 export function watchDropFolders(server: ServerContext): { close(): void } {
   const ids = server.db
     .select({ id: receivers.id })

@@ -6,7 +6,7 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { forecastLevels, gainedPower } from '@/core/treatment/forecast';
 import type { LimitedCurves, LimitedReadings, Limiting } from '@/core/treatment/limited-forecast';
-import type { Answers, LimitedSolution } from '@/core/treatment/limited-solver';
+import type { LevelOptions, LimitedSolution } from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { withAnalysis } from '@/workers/node/analysis-file';
@@ -19,14 +19,14 @@ import { currentTreatment, keepForecast } from '../treatments/treatments';
 import { type PreparedProgramme, prepareSource } from './prepared';
 
 /** What can be done for a programme, as it is prepared, where the ceiling stops its gain; null where it has no level. */
-export async function limiterAnswers(
+export async function limiterOptions(
   server: ServerContext,
   programmeId: string,
   preparation: Preparation,
   specId: string,
-): Promise<Answers | null> {
+): Promise<LevelOptions | null> {
   const prepared = await preparedProgramme(server, programmeId, preparation);
-  return (await ask(server, prepared, specNamed(server, specId))).answers ?? null;
+  return (await ask(server, prepared, specNamed(server, specId))).options ?? null;
 }
 
 /** What a programme would read after a gain and a limiter, and what the limiter would do along time. */

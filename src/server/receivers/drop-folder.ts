@@ -14,7 +14,7 @@ export const ANSWER_NAME = 'answer.json';
 /** Not a name that a sweep of this app's own data takes for a leftover: what has come so far is gone on from. */
 const COMING = '.coming';
 
-/** A folder of their own for each sending, in a folder that its owner looks into. */
+/** A folder of their own for each transfer, in a folder that its owner looks into. */
 export const dropFolder: Transport = {
   async bring({ address }, { manifest, paths }, context) {
     try {

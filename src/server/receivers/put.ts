@@ -8,7 +8,7 @@ import { parseAnswer } from './web-hook';
 /** A part of a file is put at a time: an interruption costs no more than what of it was on its way. */
 const PART_BYTES = 16 << 20;
 
-/** Objects under the key of the sending: its files, and last what says that they are whole. */
+/** Objects under the key of the transfer: its files, and last what says that they are whole. */
 export const putObjects: Transport = {
   async bring(to, { manifest, paths }, context) {
     let before = 0;

@@ -1,5 +1,5 @@
 import { randomBytes } from 'node:crypto';
-import { and, asc, desc, eq, isNull } from 'drizzle-orm';
+import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
 import { newReceiverSchema, type ReceiverKind } from '@/core/receiver/receiver';
@@ -15,12 +15,12 @@ export interface ReceiverView {
   /** A folder of the data folder, and an address of this app, are told as such. */
   address: string;
   hasSecret: boolean;
-  /** A simulated desk of this app stands at its other end. */
+  /** A simulated intake of this app stands at its other end. */
   isBuiltIn: boolean;
 }
 
 const BUILT_IN: readonly { id: string; name: string; kind: ReceiverKind; address: string }[] = [
-  { id: 'network-desk', name: 'Network intake desk', kind: 'web-hook', address: '/api/intake/network-desk/hook' },
+  { id: 'network-desk', name: 'Network intake', kind: 'web-hook', address: '/api/intake/network-desk/hook' },
   { id: 'feed-folder', name: 'Feed drop folder', kind: 'drop-folder', address: 'intake/feed-folder' },
   { id: 'shop-store', name: 'The shop’s store', kind: 'put', address: '/api/intake/shop-store/objects' },
 ];
@@ -43,13 +43,13 @@ export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>
   );
 }
 
-/** The built-in ones first, then one's own, the oldest first; those of one millisecond by name. */
+/** The built-in ones first, then one's own, the oldest first. */
 export function listReceivers({ db }: Pick<ServerContext, 'db'>): ReceiverView[] {
   return db
     .select()
     .from(receivers)
     .where(isNull(receivers.removedAtMs))
-    .orderBy(desc(receivers.isBuiltIn), asc(receivers.createdAtMs), asc(receivers.name))
+    .orderBy(desc(receivers.isBuiltIn), asc(sql`rowid`))
     .all()
     .map(viewReceiver);
 }

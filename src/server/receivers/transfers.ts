@@ -46,9 +46,9 @@ export function sendDelivery(server: ServerContext, deliveryId: string, receiver
 }
 
 /**
- * Has a delivery sent, once: where it is on its way, that sending is meant. After a refusal another round begins.
+ * Has a delivery sent, once: where it is on its way, that transfer is meant. After a refusal another round begins.
  *
- * @returns the sending; undefined where it has been accepted
+ * @returns the transfer; undefined where it has been accepted
  * @throws AppError `not-found`, or `bad-request` where the delivery misses its spec and nobody has accepted that
  */
 function queueTransfer(server: ServerContext, deliveryId: string, receiverId: string): string | undefined {
@@ -136,10 +136,10 @@ export async function performTransfer(server: ServerContext, transferId: string,
     const parcel = parcelOf(server, transfer, receiver.kind === 'web-hook');
     const transportContext = contextOf(parcel, context, clock);
     if (transfer.state === 'open') {
-      note(transfer.failedTries === 0 ? `goes to ${receiver.name}` : `try ${transfer.failedTries + 1}`);
+      note(transfer.failedTries === 0 ? `sending to ${receiver.name}` : `attempt ${transfer.failedTries + 1}`);
       await transport.bring(to, parcel, transportContext);
       set({ state: 'checking', failedTries: 0, receivedAtMs: clock.now() });
-      note('it is there whole, and waits for its answer');
+      note('received; waiting for the answer');
     }
     const answer = await transport.answer(to, transfer.key, transportContext);
     if (!answer) {
@@ -164,7 +164,7 @@ export async function performTransfer(server: ServerContext, transferId: string,
       throw new AppError('not-sent', { name: receiver.name, tries, reason }, { cause: error });
     }
     const waitMs = backOffMs(tries);
-    note(`${reason}; tried again in ${formatNumber(waitMs / 1000, 0)} s`);
+    note(`${reason}; retrying in ${formatNumber(waitMs / 1000, 0)} s`);
     throw new Later(waitMs);
   }
 }
@@ -217,7 +217,7 @@ function noteOn({ db, clock }: ServerContext, transferId: string, text: string):
 }
 
 /**
- * The file that a receiver fetches. Throws `not-found` also where the token is not the one of this sending: who has not been
+ * The file that a receiver fetches. Throws `not-found` also where the token is not the one of this transfer: who has not been
  * told of it does not learn that there is one.
  */
 export function fetchedFile(server: ServerContext, transferId: string, token: string): { deliveryId: string } {
@@ -227,14 +227,14 @@ export function fetchedFile(server: ServerContext, transferId: string, token: st
   return { deliveryId };
 }
 
-/** A sending by itself. Throws `not-found`. */
+/** A transfer by itself. Throws `not-found`. */
 export function viewTransfer(server: ServerContext, transferId: string): TransferView {
   const [view] = transferViews(server, eq(transfers.id, transferId));
   if (!view) throw new AppError('not-found', { what: 'transfer' });
   return view;
 }
 
-/** The newest sending of each delivery to each receiver, by both; its log begins with those of the rounds before. */
+/** The newest transfer of each delivery to each receiver, by both; its log begins with those of the rounds before. */
 export function viewTransfers(server: ServerContext, deliveryIds: readonly string[]): Map<string, TransferView> {
   const views = new Map<string, TransferView>();
   for (const view of transferViews(server, inArray(transfers.deliveryId, [...deliveryIds]))) {

@@ -31,7 +31,7 @@ export interface TransportContext {
 export interface Transport {
   /** Brings all that is not there yet, and then says that it is whole. */
   bring(to: Destination, parcel: Parcel, context: TransportContext): Promise<void>;
-  /** What the receiver says; undefined where it does not know of such a sending. */
+  /** What the receiver says; undefined where it does not know of such a transfer. */
   answer(to: Destination, key: string, context: TransportContext): Promise<ReceiverAnswer | undefined>;
 }
 
@@ -45,15 +45,15 @@ export function unreached(error: unknown): AppError {
 }
 
 const WORDS: Readonly<Record<string, string>> = {
-  ECONNREFUSED: 'nobody answers at its address',
-  ECONNRESET: 'the line broke off',
-  UND_ERR_SOCKET: 'the line broke off',
-  terminated: 'the line broke off',
-  ENOTFOUND: 'its address is not known',
+  ECONNREFUSED: 'nothing answers at its address',
+  ECONNRESET: 'connection lost',
+  UND_ERR_SOCKET: 'connection lost',
+  terminated: 'connection lost',
+  ENOTFOUND: 'its address is unknown',
   ETIMEDOUT: 'it did not answer in time',
   UND_ERR_HEADERS_TIMEOUT: 'it did not answer in time',
   UND_ERR_BODY_TIMEOUT: 'it did not answer in time',
-  ENOENT: 'its folder is not there',
+  ENOENT: 'its folder does not exist',
   EACCES: 'its folder may not be written to',
   EROFS: 'its folder may not be written to',
   ENOSPC: 'its disk is full',

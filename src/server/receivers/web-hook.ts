@@ -3,7 +3,7 @@ import { type ReceiverAnswer, receiverAnswerSchema } from '@/core/receiver/manif
 import { jsonBody, NO_CONTENT, type Sent, send } from './http';
 import type { Transport } from './transport';
 
-/** The receiver is told, and fetches for itself; it is asked for its answer under the key of the sending. */
+/** The receiver is told, and fetches for itself; it is asked for its answer under the key of the transfer. */
 export const webHook: Transport = {
   async bring(to, { manifest }, context) {
     parseAnswer(await send(to, { method: 'POST', ...jsonBody(manifest) }, context, [200, 201, 202]));

@@ -102,7 +102,7 @@ export class DataFolder {
     return join(this.root, path);
   }
 
-  /** What a simulated intake desk has been sent, by the key of the sending. */
+  /** What a simulated intake has been sent, by the key of the transfer. */
   intake(intakeId: string, key = ''): string {
     return join(this.root, 'intake', intakeId, key);
   }

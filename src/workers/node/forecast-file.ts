@@ -1,9 +1,9 @@
 import type { Spec } from '@/core/spec/spec';
 import { LimitedForecast, type LimiterTimes, type MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import {
-  type Answers,
-  answersFor,
+  type LevelOptions,
   type LimitedSolution,
+  levelOptions,
   likelyReductionDb,
   MOST_REDUCTION_DB,
   solveLimited,
@@ -50,7 +50,7 @@ export async function withForecast<T>(
 export async function forecastFile(job: LimitJob, onProgress: (progress: Progress) => void): Promise<LimitReport> {
   const { source, programme, ask } = job;
   const options = { ...job, onProgress };
-  if ('id' in ask) return { answers: await answersOf(source, programme, ask, options) };
+  if ('id' in ask) return { options: await levelOptionsOf(source, programme, ask, options) };
   if ('spec' in ask) return { solution: await solutionOf(source, programme, ask, options) };
   const limited = await withForecast(source, programme, ask, { ...options, times: ask }, (forecast) => ({
     ...forecast.at(ask),
@@ -60,23 +60,23 @@ export async function forecastFile(job: LimitJob, onProgress: (progress: Progres
 }
 
 /** Looked for as deep as is likely to do, and only where that does not, as deep as is ever allowed. */
-async function answersOf(
+async function levelOptionsOf(
   source: PreparedSource,
   programme: MeasuredProgramme,
   spec: Spec,
   options: ForecastOptions,
-): Promise<Answers | null> {
+): Promise<LevelOptions | null> {
   const { truePeakDbtp } = programme.readings;
   if (truePeakDbtp === null) return null;
   const ceilingDbtp = spec.peak.ceiling;
   const within = (reductionDb: number) => {
     const most = { gainDb: ceilingDbtp - truePeakDbtp + reductionDb, ceilingDbtp };
-    return withForecast(source, programme, most, options, (forecast) => answersFor(forecast, spec, reductionDb));
+    return withForecast(source, programme, most, options, (forecast) => levelOptions(forecast, spec, reductionDb));
   };
   const likelyDb = likelyReductionDb(programme, spec);
-  const answers = await within(likelyDb);
-  const isOutOfReach = answers?.limited && !answers.target && !answers.isSpent;
-  return isOutOfReach && likelyDb < MOST_REDUCTION_DB ? within(MOST_REDUCTION_DB) : answers;
+  const found = await within(likelyDb);
+  const isOutOfReach = found?.limited && !found.target && !found.isSpent;
+  return isOutOfReach && likelyDb < MOST_REDUCTION_DB ? within(MOST_REDUCTION_DB) : found;
 }
 
 async function solutionOf(

@@ -50,7 +50,7 @@ export const loudness = requirement({
     const item = assessNumber(named, measured, unit, { least: target - toleranceBelow, most: target + toleranceAbove });
     const offTarget = measured - target;
     const phrase = item.inside
-      ? `lands on ${formatNumber(measured)} ${unit}${measure === 'rms' ? ' RMS' : ''}`
+      ? `on target at ${formatNumber(measured)} ${unit}${measure === 'rms' ? ' RMS' : ''}`
       : `${formatNumber(Math.abs(offTarget))} ${measure === 'rms' ? 'dB' : 'LU'} ${offTarget > 0 ? 'over' : 'under'}`;
     return [{ ...item, phrase }];
   },

@@ -46,7 +46,7 @@ export function Transport({
       <Clock audition={audition} store={store} rateHz={rateHz} />
       <Switch
         label="Loop the span"
-        hint={hasSpan ? 'Loop the span (O)' : 'Mark a span on the trace, to loop it'}
+        hint={hasSpan ? 'Loop the span (O)' : 'Select a span on the trace to loop it'}
         isOn={isLooping}
         onChange={audition.setLooping}
       >
@@ -59,18 +59,18 @@ export function Transport({
         options={choices.map(({ id, name }) => ({ value: id, label: name }))}
         onChange={audition.hear}
       />
-      <Switch hint="Turn the louder one down, so that only the sound differs (E)" isOn={isEqual} onChange={onEqual}>
+      <Switch hint="Turn the louder one down, so that both are equally loud (E)" isOn={isEqual} onChange={onEqual}>
         equally loud
       </Switch>
-      <Switch hint="Both loudspeakers play the mean of all channels (X)" isOn={isMono} onChange={audition.setMono}>
+      <Switch hint="Listen in mono: the mean of all channels (X)" isOn={isMono} onChange={audition.setMono}>
         mono
       </Switch>
-      <Switch hint="Hear only what the limiter takes away (D)" isOn={isTaken} onChange={audition.setTaken}>
-        taken
+      <Switch hint="Hear what is removed by the limiter (D)" isOn={isTaken} onChange={audition.setTaken}>
+        removed
       </Switch>
       {audition.hasFailed ? (
         <span role="alert" className="text-xs text-breach">
-          The sound could not be fetched; it is tried again.
+          The sound could not be loaded. Retrying automatically.
         </span>
       ) : null}
       <LiveMeters live={live} isPlaying={isPlaying} onClear={audition.clear} />
@@ -99,21 +99,21 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
   const values: { name: string; hint: string; level: Level; most?: Level }[] = [
     {
       name: 'M',
-      hint: 'Momentary, 400 ms, and the most since it began, LUFS',
+      hint: 'Momentary (400 ms) and its maximum since reset, LUFS',
       level: readings.momentaryLufs,
       most: readings.maxMomentaryLufs,
     },
     {
       name: 'S',
-      hint: `Short-term, 3 s, LUFS; at most ${formatLevel(readings.maxShortTermLufs, 'LUFS')} since it began`,
+      hint: `Short-term (3 s), LUFS; maximum since reset ${formatLevel(readings.maxShortTermLufs, 'LUFS')}`,
       level: readings.shortTermLufs,
       most: readings.maxShortTermLufs,
     },
-    { name: 'I', hint: 'Integrated since it began, LUFS', level: readings.integratedLufs },
-    { name: 'TP', hint: 'Highest true peak since it began, dBTP', level: readings.truePeakDbtp },
+    { name: 'I', hint: 'Integrated since reset, LUFS', level: readings.integratedLufs },
+    { name: 'TP', hint: 'Highest true peak since reset, dBTP', level: readings.truePeakDbtp },
     {
       name: 'GR',
-      hint: 'What the limiter takes, and the most since it began, dB',
+      hint: 'Gain reduction, and its maximum since reset, dB',
       level: hasBegun ? -reductionDb : null,
       most: hasBegun ? -mostReductionDb : null,
     },
@@ -146,10 +146,10 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
         type="button"
         disabled={!hasBegun}
         onClick={onClear}
-        title="Begin the live readings anew"
+        title="Reset meters"
         className="cursor-pointer rounded-sm px-1 font-sans text-xs font-semibold text-slide-ink enabled:hover:underline disabled:cursor-default disabled:text-mute"
       >
-        Clear
+        Reset meters
       </button>
     </fieldset>
   );

@@ -31,7 +31,7 @@ export function useHeardChoices(
     const listened = { source: key, format, layoutId };
     const rateHz = treatment.resampleHz ?? format.sampleRateHz;
     const all: { id: string; name: string; treatment: Treatment; lufs: Level }[] = [
-      { id: 'treated', name: 'as it is set', treatment, lufs: after.integratedLufs },
+      { id: 'treated', name: 'current settings', treatment, lufs: after.integratedLufs },
       { id: 'source', name: 'before', treatment: gainOnly(0), lufs: source.integratedLufs },
       ...versions.map(({ version, name, treatment: own, predicted }) => ({
         id: `v${version}`,

@@ -50,7 +50,7 @@ export function PlaybackTable({
             <th scope="col">normalised to</th>
             <th scope="col">it is turned</th>
             <th scope="col">true peak then</th>
-            <th scope="col">and so</th>
+            <th scope="col">result</th>
           </tr>
         </thead>
         <tbody>
@@ -62,7 +62,7 @@ export function PlaybackTable({
               <td className="font-mono">{formatLevel(targetLufs, 'LUFS')}</td>
               <td className="font-mono" title={formatGain(gainDb, 2)}>
                 {Math.abs(gainDb) < 0.05
-                  ? 'neither up nor down'
+                  ? 'unchanged'
                   : `${gainDb < 0 ? 'down' : 'up'} by ${formatNumber(Math.abs(gainDb))} dB`}
               </td>
               <td className="font-mono">{formatLevel(truePeakDbtp, 'dBTP')}</td>

@@ -226,7 +226,7 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
       {swatch('border-t-2 border-dashed border-stock-ink', 'integrated so far')}
       {swatch('h-1.5 border-y border-stock-ink bg-stock-3/40', 'target')}
       {isLimited
-        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', 'taken by the limiter')
+        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', 'gain reduction')
         : swatch('h-2.5 rounded-xs bg-breach-line', 'over')}
       <span className="ml-auto flex gap-1">
         <Switch
@@ -240,12 +240,12 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
         </Switch>
         <Switch
           compact
-          label="Channels apart"
-          hint="Channels together or apart (I)"
+          label="Separate channels"
+          hint="Separate channels (I)"
           isOn={look.isApart}
           onChange={look.toggleApart}
         >
-          apart
+          separate
         </Switch>
       </span>
     </div>

@@ -48,7 +48,9 @@ export function Versions({
           className="z-30 flex max-h-96 w-md flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
         >
           <p className="text-sm font-bold">Versions</p>
-          <p className="mb-1 text-xs text-mute">One that was named, heard or written stays: a change makes the next.</p>
+          <p className="mb-1 text-xs text-mute">
+            Versions that were named, played or delivered are kept; a change starts a new one.
+          </p>
           <ErrorNotice error={error} />
           <ul className="flex flex-col gap-1.5">
             {[...versions].reverse().map((version) => (
@@ -73,7 +75,7 @@ export function Versions({
                   disabled={version.version === current}
                   onClick={() => onUse(version.treatment)}
                 >
-                  {version.version === current ? 'Set now' : 'Go back to it'}
+                  {version.version === current ? 'Current' : 'Go back'}
                 </Button>
               </li>
             ))}
@@ -95,6 +97,6 @@ function summaryOf({ treatment }: VersionView): string {
     1,
   );
   const { trim, paddingStart, paddingEnd, fadeIn, fadeOut } = treatment;
-  const edges = [trim && 'kept range', (paddingStart || paddingEnd) && 'room', (fadeIn || fadeOut) && 'fades'];
-  return [...steps, ...edges].filter(Boolean).join(', ') || 'nothing changed';
+  const edges = [trim && 'trim', (paddingStart || paddingEnd) && 'padding', (fadeIn || fadeOut) && 'fades'];
+  return [...steps, ...edges].filter(Boolean).join(', ') || 'unchanged';
 }

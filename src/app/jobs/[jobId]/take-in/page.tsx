@@ -36,8 +36,8 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
       </header>
       {hasFfmpeg ? null : (
         <p className="text-sm text-mute">
-          ○ FFmpeg is not on this machine: WAV and AIFF can be taken in, other formats can not. Install it (Debian:
-          apt-get install ffmpeg), or name it in OPSIMETER_FFMPEG, and start Opsimeter again.
+          ○ FFmpeg is not installed: WAV and AIFF can be taken in; other formats cannot. Install it (Debian: apt-get
+          install ffmpeg), or name it in OPSIMETER_FFMPEG, and start Opsimeter again.
         </p>
       )}
       <ProposedGroups programmes={job.programmes} />
@@ -48,7 +48,7 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
           <div className="flex flex-col items-center gap-3">
             <p className="text-lg font-bold">Drop mixes anywhere on this page</p>
             <p className="max-w-md text-sm text-mute">
-              WAV, AIFF, FLAC, MP3, M4A, Opus and what else is usual, and the sound of videos; up to 24 channels. They
+              WAV, AIFF, FLAC, MP3, M4A, Opus and other common formats, and the sound of videos; up to 24 channels. They
               are measured over their whole length as they come, and never changed.
             </p>
             <AddFilesButton kind="primary">Choose files</AddFilesButton>

@@ -60,8 +60,8 @@ function ChannelsEditor({ mix, onChange }: { mix: ChannelMix; onChange: (mix: Ch
       </div>
       {sum ? (
         <div className="flex flex-col gap-1">
-          <p className="text-xs text-mute">By how much is the sum turned down?</p>
-          <Segments label="Sum turned down by" value={sum.value} options={SUM_NAMES} onChange={onChange} />
+          <p className="text-xs text-mute">Level of the sum</p>
+          <Segments label="Level of the sum" value={sum.value} options={SUM_NAMES} onChange={onChange} />
           <p className="max-w-64 text-xs text-mute">{sum.detail}</p>
         </div>
       ) : null}

@@ -3,7 +3,7 @@ import { receive } from '@/server/intake/intake';
 
 type Context = { params: Promise<{ intakeId: string }> };
 
-/** A simulated desk is told of a delivery, and will fetch it. */
+/** A simulated intake is told of a delivery, and will fetch it. */
 export async function POST(request: Request, context: Context): Promise<Response> {
   const { intakeId } = await context.params;
   // Where the line breaks off it is the answer that does: what was told has arrived, and its sender does not know.

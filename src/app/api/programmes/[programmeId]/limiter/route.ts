@@ -2,13 +2,13 @@ import { encodeArrays } from '@/formats/array-bundle';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
 import { bytesResponse } from '@/server/http/query';
-import { limitedReadings, limiterAnswers } from '@/server/measure/limiting';
+import { limitedReadings, limiterOptions } from '@/server/measure/limiting';
 
 /** What one makes of a gain is a bundle of its readings with `weightedPower` and `reductionsDb` of every 100 ms. */
 export const GET = serve(OPERATIONS.limiter, async ({ server, params, query }) => {
   const programmeId = params.programmeId as string;
   if ('spec' in query) {
-    return { answers: await limiterAnswers(server, programmeId, query.preparation, query.spec) };
+    return { options: await limiterOptions(server, programmeId, query.preparation, query.spec) };
   }
   const { preparation, gainDb, limit } = query;
   const { ceilingDbtp, lookAheadMs, releaseMs } = limit;

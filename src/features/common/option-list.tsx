@@ -2,14 +2,14 @@ import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limite
 import type { Readings } from '@/core/loudness/readings';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { Spec } from '@/core/spec/spec';
-import { type Answers, type LimitedSolution, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
+import { type LevelOptions, type LimitedSolution, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { classNames } from '@/ui/class-names';
 import { StateMark } from './state-mark';
 
-interface Answer {
+interface Option {
   key: string;
   name: string;
   levels: Levels;
@@ -20,34 +20,33 @@ interface Answer {
   isAudible: boolean;
 }
 
-/** The ways on where the ceiling stops the gain, each with what it reaches and what it costs. None is chosen for anybody. */
-export function AnswerList({
-  answers,
+/** The options where the ceiling stops the gain, each with what it reaches and what it costs. None is chosen for anybody. */
+export function OptionList({
+  offered,
   spec,
   levels,
   onChoose,
   withKeys = false,
 }: {
-  answers: Answers | null | 'failed' | undefined;
+  offered: LevelOptions | null | 'failed' | undefined;
   spec: Spec;
   levels: Levels;
   onChoose: (levels: Levels) => void;
   /** The page takes their numbers as keys. */
   withKeys?: boolean;
 }) {
-  if (answers === null) return null;
-  if (answers === undefined)
-    return <p className="py-1 text-xs text-mute">Looking for the peaks that are in the way …</p>;
-  if (answers === 'failed') {
+  if (offered === null) return null;
+  if (offered === undefined) return <p className="py-1 text-xs text-mute">Calculating the options …</p>;
+  if (offered === 'failed') {
     return (
       <p role="alert" className="py-1 text-xs text-breach">
-        What a limiter could do is not known: ask again by reloading the page. Gain alone is as it was.
+        The options could not be calculated. Reload the page to try again; nothing has changed.
       </p>
     );
   }
   return (
-    <ul aria-label="Ways on" className="flex flex-col gap-1">
-      {answersOf(answers, spec).map(({ key, name, levels: own, loudness, cost, hint, isAudible }) => {
+    <ul aria-label="Options" className="flex flex-col gap-1">
+      {optionsOf(offered, spec).map(({ key, name, levels: own, loudness, cost, hint, isAudible }) => {
         const isChosen = own.gainDb === levels.gainDb && own.limit?.ceilingDbtp === levels.limit?.ceilingDbtp;
         return (
           <li key={key}>
@@ -76,9 +75,9 @@ export function AnswerList({
           </li>
         );
       })}
-      {answers.target === null && answers.limited !== null ? (
+      {offered.target === null && offered.limited !== null ? (
         <li className="px-2.5 text-xs text-mute">
-          <StateMark state="under" /> No limiter reaches {formatNumber(spec.loudness?.target ?? 0)} from this mix.
+          <StateMark state="under" /> No limiter brings this mix to {formatNumber(spec.loudness?.target ?? 0)}.
         </li>
       ) : null}
     </ul>
@@ -86,23 +85,23 @@ export function AnswerList({
 }
 
 /** Those that there are, from the gentlest on. */
-export function answersOf({ gainOnly, limited, target }: Answers, spec: Spec): Answer[] {
-  const list: Omit<Answer, 'key'>[] = [
+export function optionsOf({ gainOnly, limited, target }: LevelOptions, spec: Spec): Option[] {
+  const list: Omit<Option, 'key'>[] = [
     {
       name: 'Gain only',
       levels: { gainDb: gainOnly.gainDb, limit: null },
       loudness: loudnessText(gainOnly.readings, spec),
-      cost: [...shortText(gainOnly.shortfallLu), 'nothing is limited'].join(', '),
-      hint: 'Every sample keeps its shape.',
+      cost: [...shortText(gainOnly.shortfallLu), 'no limiting'].join(', '),
+      hint: 'The waveform keeps its shape.',
       isAudible: false,
     },
   ];
-  if (limited) list.push(answerOf(`Limit by ${USUAL_REDUCTION_DB} dB at most`, limited, spec));
-  if (target) list.push(answerOf('Reach the target', target, spec));
+  if (limited) list.push(optionOf(`Limit by up to ${USUAL_REDUCTION_DB} dB`, limited, spec));
+  if (target) list.push(optionOf('Reach the target', target, spec));
   return list.map((answer, i) => ({ key: `${i + 1}`, ...answer }));
 }
 
-function answerOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Answer, 'key'> {
+function optionOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Option, 'key'> {
   const { gainDb, ceilingDbtp, reduction, readings, shortfallLu, luPerDb, isAudible } = solution;
   const { percentile95Db, meanDb } = reduction;
   const short = shortText(shortfallLu);
@@ -113,10 +112,10 @@ function answerOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Ans
     loudness: loudnessText(readings, spec),
     cost: [...short, reductionText(reduction), ...most].join(', '),
     hint: [
-      `Where it turns down, ${formatNumber(meanDb)} dB on average, and for 95 % of that time by less than`,
-      `${formatNumber(percentile95Db)} dB; another dB of gain brings ${formatNumber(luPerDb, 2)} LU.`,
+      `While limiting: ${formatNumber(meanDb)} dB on average, and for 95 % of that time less than`,
+      `${formatNumber(percentile95Db)} dB; another dB of gain adds ${formatNumber(luPerDb, 2)} LU.`,
       ...(isMuchReduction(reduction) ? [`That is more than ${MUCH_REDUCTION_DB} dB.`] : []),
-      ...(isAudible ? ['This will be heard.'] : []),
+      ...(isAudible ? ['Probably audible.'] : []),
     ].join(' '),
     isAudible: isAudible || isMuchReduction(reduction),
   };
