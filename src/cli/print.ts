@@ -60,7 +60,7 @@ export function verdictLines(verdict: Verdict, spec: Spec): string[] {
 
 function itemLine(item: Assessment): string {
   const { state, name, found, required, why } = item;
-  return `    ${MARKS[state]} ${name.padEnd(22)}${why === null ? found : `not assessed: ${why}`}, asked ${required}${missText(item)}`;
+  return `    ${MARKS[state]} ${name.padEnd(22)}${why === null ? found : `not assessed: ${why}`}, required ${required}${missText(item)}`;
 }
 
 /** One short clause for each number that misses: " — 2.4 dB over". */

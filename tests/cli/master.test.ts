@@ -246,7 +246,7 @@ test.each([
 
 test.each([
   ['out.txt', [], /--out ends in one of \.wav, \.aiff, \.flac/],
-  ['a.opus', ['--rate', '44100'], /Opus is not written at 44\.1 kHz. The nearest that can be: at 48 kHz/],
+  ['a.opus', ['--rate', '44100'], /Opus is not written at 44\.1 kHz. The nearest that is supported: at 48 kHz/],
   ['a.mp3', ['--bitrate', '200'], /not written with 200 kbit\/s/],
   ['a.wav', ['--mode', 'variable'], /no bit rate to choose/],
 ])('%s with %j can not be, and says what can', (name, more, words) => {
@@ -310,7 +310,7 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
   expect(flac).toMatch(/REPLAYGAIN_TRACK_GAIN=-?\d+\.\d\d dB/);
   const again = opsimeter('deliver', at('job.json'));
   expect(again.code).toBe(2);
-  expect(again.err).toMatch(/already there, and nothing is ever overwritten/);
+  expect(again.err).toMatch(/already exists, and nothing is ever overwritten/);
 });
 
 test('everything that keeps a job from being written is told before its first byte', () => {

@@ -87,7 +87,7 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
     {},
     {
       ...{ programmeId, specId: 'ebu-r128', format: { kind: 'flac' } },
-      way: { kind: 'solved', maxReductionDb: 0 },
+      levelMode: { kind: 'solved', maxReductionDb: 0 },
     },
   );
   const prediction = await ask('predictRow', { rowId });
@@ -107,10 +107,10 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
   ).toBe('fLaC');
   const certificate = await fetch(`${served.base}/api/deliveries/${deliveryId}/certificate?as=json`);
   expect(certificateSchema.parse(await certificate.json())).toMatchObject({ inside: true, programme: 'tone' });
-  const { lines } = await ask('viewSheet', { jobId });
-  expect(lines).toMatchObject([{ id: rowId, isStale: false, delivery: { id: deliveryId } }]);
+  const { rows } = await ask('viewSheet', { jobId });
+  expect(rows).toMatchObject([{ id: rowId, isStale: false, delivery: { id: deliveryId } }]);
 
-  // It goes to a desk that does not take FLAC, which is told.
+  // It goes to an intake that does not accept FLAC, which is told.
   const { transferId } = await ask('sendDelivery', { deliveryId }, { receiverId: 'network-desk' });
   const transfer = await until(async () => {
     const seen = await ask('viewTransfer', { transferId });
@@ -119,7 +119,7 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
   expect(transfer.reasons).toEqual([expect.stringContaining('is not WAV or BW64')]);
   await ask('changeRow', { rowId }, { format: { kind: 'wav' }, receiverId: 'network-desk' });
   expect((await ask('viewSheet', { jobId })).rows[0]).toMatchObject({
-    way: { kind: 'solved' },
+    levelMode: { kind: 'solved' },
     receiver: { id: 'network-desk' },
     isStale: false,
     prediction: null,
@@ -156,6 +156,25 @@ test('specs and receivers by HTTP; what can not be understood is said field by f
     expect.stringContaining('loudness'),
   ]);
   expect(await refused('POST', '/api/tasks/none', { do: 'retry' })).toEqual([404, expect.any(String)]);
+});
+
+test('names and addresses of the first version are still read', async () => {
+  const { jobId } = await ask('createJob', {}, { name: 'As before' });
+  const wav = wavOf(stereo(tone([{ seconds: 2, levelDbfs: -29 }], 48_000)));
+  const { programmeId } = await ask('takeIn', { jobId }, wav, '?name=before.wav');
+  await until(async () => (await ask('viewJob', { jobId })).programmes[0]?.measured);
+  expect(
+    await ask('changeTreatment', { programmeId }, { keep: { startFrame: 4800, endFrame: null }, trimDb: -1 }),
+  ).toMatchObject({ treatment: { trim: { startFrame: 4800, endFrame: null }, outputGainDb: -1 } });
+  const added = await fetch(`${served.base}/api/lines`, {
+    method: 'POST',
+    body: JSON.stringify({ programmeId, specId: 'ebu-r128', format: { kind: 'wav' }, way: { kind: 'as-set' } }),
+  });
+  expect(added.status).toBe(201);
+  const { rowId } = (await added.json()) as { rowId: string };
+  const forecast = await fetch(`${served.base}/api/lines/${rowId}/prediction`);
+  expect(forecast.status).toBe(200);
+  expect((await ask('viewSheet', { jobId })).rows).toMatchObject([{ id: rowId, levelMode: { kind: 'as-set' } }]);
 });
 
 test('what is described is what there is, by the OpenAPI schema', async () => {

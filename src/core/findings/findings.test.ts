@@ -89,7 +89,7 @@ test('what was treated here before is told', async () => {
   const [found] = await find(sine(-12), { treatedBefore: 'gain +4.6 dB' });
   expect(found).toMatchObject({
     code: 'treated-before',
-    message: expect.stringContaining('once already (gain +4.6 dB)'),
+    message: expect.stringContaining('already treated once (gain +4.6 dB)'),
   });
 });
 

@@ -60,7 +60,7 @@ export function refusals(rules: AcceptanceRules, spec: Spec, { files, facts }: R
     .items.filter(({ inside, key }) => !inside && key !== premaster.key)
     .map(
       ({ name, found, required, why }) =>
-        `${name} ${why === null ? found : `not assessed (${why})`}, asked ${required}`,
+        `${name} ${why === null ? found : `not assessed (${why})`}, required ${required}`,
     );
   if (rules.leastKbps !== undefined) {
     const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);

@@ -38,8 +38,8 @@ test('what is refused at sight: kind, name, size', () => {
   expect(refusalsAtSight(RULES, received({}).files)).toEqual([]);
   expect(refusalsAtSight(RULES, [{ fileName: 'A b.wav', sizeBytes: 3e9 }])).toEqual([
     'A b.wav is not MP3 or AAC',
-    'A b.wav is not named with small letters and digits',
-    'it has 3.0 GB, 2.0 GB are taken',
+    'A b.wav must be named with small letters and digits',
+    'it has 3.0 GB, 2.0 GB at most are accepted',
   ]);
   // A BW64 file is called as a WAV file is.
   expect(refusalsAtSight({ ...RULES, files: ['bw64'] }, [{ fileName: 'a.wav', sizeBytes: 1 }])).toEqual([]);
@@ -50,10 +50,10 @@ test('what is refused once it is measured says what was found, and what was aske
   expect(refusals(RULES, spec, received({}))).toEqual([]);
   const hot = { ...readings, integratedLufs: -19.3, truePeakDbtp: -0.7 };
   expect(refusals(RULES, spec, received({ readings: hot, nonFiniteSamples: 2 }, 80_000))).toEqual([
-    'Integrated −19.30 LUFS, asked −16.0 ±1.0 LUFS',
-    'True peak −0.70 dBTP, asked ≤ −1.0 dBTP',
-    'Invalid samples 2, asked none',
-    'its bytes come to 64 kbit/s, 128 kbit/s or more are asked',
+    'Integrated −19.30 LUFS, required −16.0 ±1.0 LUFS',
+    'True peak −0.70 dBTP, required ≤ −1.0 dBTP',
+    'Invalid samples 2, required none',
+    'its bytes come to 64 kbit/s, 128 kbit/s or more are required',
   ]);
   expect(refusals(RULES, spec, received({ readings: { ...readings, integratedLufs: null } }))[0]).toMatch(
     /not assessed/,
@@ -72,10 +72,10 @@ test('a shop looks at everything that its spec asks for, not at levels alone', (
     edges: { headSeconds: 3, tailSeconds: 0.2 },
   };
   expect(refusals(rules, shop, received(file, 240_000))).toEqual([
-    'Before the first sound 3.00 s, asked 0.5 to 1.0 s',
-    'After the last sound 0.20 s, asked 1.0 to 5.0 s',
-    'At the edges digital silence: 3.00 s at the start, asked room tone',
-    'Bit rate constant, 64 kbit/s, asked constant, 192 kbit/s or more',
+    'Before the first sound 3.00 s, required 0.5 to 1.0 s',
+    'After the last sound 0.20 s, required 1.0 to 5.0 s',
+    'At the edges digital silence: 3.00 s at the start, required room tone',
+    'Bit rate constant, 64 kbit/s, required constant, 192 kbit/s or more',
   ]);
 });
 

@@ -78,7 +78,7 @@ function drawCertificate(pdf: Pdf, certificate: Certificate): void {
   section(pdf, 'What was asked, and what was read back from the file');
   row(pdf, 'Source', documentOf(spec));
   for (const { name, found, required, inside: isInside } of certificate.checks) {
-    row(pdf, name, `${found}, asked ${plain(required)}`, { mark: isInside });
+    row(pdf, name, `${found}, required ${plain(required)}`, { mark: isInside });
   }
   for (const text of certificate.notJudged) row(pdf, 'Not judged', plain(text));
 
