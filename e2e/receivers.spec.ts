@@ -18,7 +18,7 @@ test('a row says where it goes; its file is accepted there, or refused with a re
 }) => {
   await page.goto(`${desk.base}/receivers?receiver=network-desk`);
   await expect(page.getByRole('heading', { name: 'Network intake' })).toBeVisible();
-  await expect(page.getByText('measured against EBU R 128')).toBeVisible();
+  await expect(page.getByText('meets EBU R 128')).toBeVisible();
   await page.getByRole('radio', { name: 'next 1 ×' }).click();
   await expect(page.getByRole('radio', { name: 'next 1 ×' })).toBeChecked();
   await page.getByRole('button', { name: 'refuses everything' }).click();

@@ -10,7 +10,7 @@ for (const [name, colorScheme, visit] of [
   ['take-in', 'light', (page) => stage(page, 'Take in')],
   ['measure-and-set', 'light', (page) => programme(page, 'Radio spot')],
   ['measure-and-set-night', 'dark', (page) => nearAnOver(page, 'Radio spot')],
-  ['ways-on', 'light', (page) => waysOn(page, 'Radio spot', 'podcast-stereo')],
+  ['options', 'light', (page) => options(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
@@ -36,20 +36,20 @@ async function stage(page, name) {
   await page.getByRole('table').first().waitFor();
 }
 
-/** The sheet, once every row is predicted, and what is sent has been answered. */
+/** The sheet, once every row is forecast, and what is sent has been answered. */
 async function handOver(page) {
   await stage(page, 'Hand over');
-  await page.getByText('predicted ◆').nth(1).waitFor();
+  await page.getByText('forecast ◆').nth(1).waitFor();
   await page.getByText('by Network intake').waitFor();
 }
 
 /** Where the ceiling stops the gain, with the way chosen that reaches the target. */
-async function waysOn(page, title, spec) {
+async function options(page, title, spec) {
   await programme(page, title);
   const address = new URL(page.url());
   address.searchParams.set('spec', spec);
   await page.goto(address.href);
-  await page.getByRole('list', { name: 'Ways on' }).getByRole('button').last().click();
+  await page.getByRole('list', { name: 'Options' }).getByRole('button').last().click();
 }
 
 /** So near to an over that the signal between its samples is seen. */

@@ -24,7 +24,7 @@ const READING_ROWS: readonly [string, (readings: Readings) => string][] = [
   ['Short-term max', (readings) => formatLevel(readings.maxShortTermLufs, 'LUFS')],
   ['True peak', (readings) => formatLevel(readings.truePeakDbtp, 'dBTP')],
   ['Sample peak', (readings) => formatLevel(readings.samplePeakDbfs, 'dBFS')],
-  ['Peak to loudness', (readings) => formatLevel(readings.peakToLoudnessLu, 'LU')],
+  ['PLR', (readings) => formatLevel(readings.peakToLoudnessLu, 'LU')],
   ['RMS', (readings) => `${formatLevel(readings.rmsDbfs, 'dBFS')} (re full-scale peak)`],
   ['Noise floor', (readings) => `${formatLevel(readings.noiseFloorDbfs, 'dBFS')} (quietest half-second, unweighted)`],
   ['Clipped runs', (readings) => String(readings.clippedRuns)],

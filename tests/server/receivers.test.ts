@@ -112,7 +112,7 @@ test('the simulated folder measures for itself, and says why it refuses', async 
   setConduct(host.server, 'feed-folder', { delaySeconds: 0, refusesAll: true, dropsLeft: 0 });
   sendDelivery(host.server, deliveryId, 'feed-folder');
   await until(() => transferOf(deliveryId).reasons[0] === 'the intake accepts nothing at the moment');
-  expect(viewIntake(host.server, 'feed-folder')?.rules[0]).toBe('measured against Podcast, stereo −16');
+  expect(viewIntake(host.server, 'feed-folder')?.rules[0]).toBe('meets Podcast, stereo −16');
   expect(viewIntake(host.server, 'playout')).toBeUndefined();
 });
 

@@ -26,7 +26,7 @@ export interface ReceivedFacts {
 /** Rules in words, one a line. */
 export function describeRules({ files, leastKbps, name, mostBytes }: AcceptanceRules, spec: Spec): string[] {
   return [
-    `measured against ${spec.name}`,
+    `meets ${spec.name}`,
     `as ${kinds(files)}${leastKbps === undefined ? '' : `, ${leastKbps} kbit/s or more`}`,
     `named with ${name.words}`,
     `${formatNumber(mostBytes / 1e9)} GB at most`,

@@ -113,7 +113,7 @@ export function DeliveryDialog({
       title={title}
       description={
         programmes.length === 1
-          ? `Of ${programmes[0]?.title}. Nothing is written yet.`
+          ? `For ${programmes[0]?.title}. Nothing is written yet.`
           : `One for each of ${programmes.length} programmes. Nothing is written yet.`
       }
       isOpen

@@ -67,7 +67,7 @@ export function Sheet({
             <th>File</th>
             <th className="w-44 pl-2">
               <span className="flex justify-between">
-                <span>forecast</span>
+                <span>loudness</span>
                 <span>peak</span>
               </span>
             </th>

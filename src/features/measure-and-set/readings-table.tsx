@@ -43,7 +43,12 @@ const ROWS: readonly Row[] = [
     unit: 'LU',
     hint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).',
   },
-  { name: 'Peak to loudness', key: 'peakToLoudnessLu', unit: 'LU', hint: 'True peak less integrated loudness.' },
+  {
+    name: 'PLR',
+    key: 'peakToLoudnessLu',
+    unit: 'LU',
+    hint: 'Peak-to-loudness ratio: true peak minus integrated loudness.',
+  },
   {
     name: 'RMS',
     key: 'rmsDbfs',

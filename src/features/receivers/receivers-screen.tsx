@@ -96,7 +96,7 @@ export function ReceiversScreen({
                 <dd>{hasSecret ? 'saved, never shown' : 'none'}</dd>
                 {intake ? (
                   <>
-                    <dt>Takes</dt>
+                    <dt>Accepts</dt>
                     <dd>
                       <ul>
                         {intake.rules.map((rule) => (

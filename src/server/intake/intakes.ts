@@ -8,8 +8,8 @@ import { type IntakeConduct, simulatedIntakes } from '../db/schema';
 import { receiverOf } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
 
-const PLAIN_NAME = { pattern: /^[A-Za-z0-9._-]{1,64}$/, words: 'letters, digits, - _ . alone, 64 of them at most' };
-const ANY_NAME = { pattern: /^.{1,200}$/u, words: 'whatever it is called' };
+const PLAIN_NAME = { pattern: /^[A-Za-z0-9._-]{1,64}$/, words: 'letters, digits, - _ . only, 64 characters at most' };
+const ANY_NAME = { pattern: /^.{1,200}$/u, words: 'any name' };
 
 /** The simulated intakes: what each takes. By the id of the receiver that leads there. */
 const RULES: Readonly<Record<string, AcceptanceRules>> = {

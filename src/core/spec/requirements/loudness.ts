@@ -60,10 +60,11 @@ function unitOf({ measure }: Loudness): 'dBFS' | 'LUFS' {
   return measure === 'rms' ? 'dBFS' : 'LUFS';
 }
 
-function describeTolerance({ toleranceBelow, toleranceAbove }: Loudness): string {
+function describeTolerance({ measure, toleranceBelow, toleranceAbove }: Loudness): string {
+  const unit = measure === 'rms' ? 'dB' : 'LU';
   return toleranceBelow === toleranceAbove
-    ? ` ±${formatNumber(toleranceAbove)} LU`
-    : `, ${formatNumber(toleranceBelow)} LU below to ${formatNumber(toleranceAbove)} LU above`;
+    ? ` ±${formatNumber(toleranceAbove)} ${unit}`
+    : `, ${formatNumber(toleranceBelow)} ${unit} below to ${formatNumber(toleranceAbove)} ${unit} above`;
 }
 
 /** The value that a spec's loudness target speaks of. */

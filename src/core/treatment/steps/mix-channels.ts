@@ -28,7 +28,7 @@ const SUMS: Readonly<Partial<Record<ChannelMix, number>>> = {
 };
 
 const DESCRIPTIONS: Readonly<Record<ChannelMix, string>> = {
-  stereo: 'Both channels as they are',
+  stereo: 'Stereo, unchanged',
   swapped: 'Left and right swapped',
   left: 'Left channel only',
   right: 'Right channel only',

@@ -146,10 +146,11 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
         type="button"
         disabled={!hasBegun}
         onClick={onClear}
+        aria-label="Reset meters"
         title="Reset meters"
         className="cursor-pointer rounded-sm px-1 font-sans text-xs font-semibold text-slide-ink enabled:hover:underline disabled:cursor-default disabled:text-mute"
       >
-        Reset meters
+        Reset
       </button>
     </fieldset>
   );
