@@ -5,7 +5,6 @@ import { basename, dirname, extname, join, resolve } from 'node:path';
 import * as z from 'zod';
 import { probe } from '@/codecs/probe';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
-import { KIND_FACTS } from '@/core/delivery/file-kinds';
 import { DEFAULT_TEMPLATE, fileStem, formatFields } from '@/core/delivery/file-name';
 import {
   deliveryFormatSchema,
@@ -15,8 +14,9 @@ import {
   resolveFormat,
 } from '@/core/delivery/format';
 import { levelModeSchema, OLD_ROW_NAMES } from '@/core/delivery/row';
-import { NO_TAGS, tagsSchema } from '@/core/delivery/tags';
 import { AppError, isAppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import { NO_TAGS, tagsSchema } from '@/core/file-formats/tags';
 import { channelLayout, writtenOrder } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specById } from '@/core/spec/catalogue';
@@ -190,7 +190,7 @@ async function rowOf(
     tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
     cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
   };
-  const outputPath = join(resolve(folder, job.output), `${name}.${KIND_FACTS[format.kind].extensions[0]}`);
+  const outputPath = join(resolve(folder, job.output), `${name}.${FILE_FORMATS[format.kind].extensions[0]}`);
   const { channels } = writtenOrder(channelLayout(format.channels, source.channelMask, options.layoutId)).layout;
   const paths =
     format.arrangement === 'split'

@@ -1,4 +1,4 @@
-import { RATE_MODES } from '@/core/delivery/file-kinds';
+import { RATE_MODES } from '@/core/file-formats/file-formats';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import type { StepFlag } from '@/core/treatment/step';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';

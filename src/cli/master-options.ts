@@ -1,10 +1,10 @@
 import { existsSync, readFileSync } from 'node:fs';
 import type { FileTags } from '@/codecs/tag';
 import { coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
-import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema, possibleRate } from '@/core/delivery/format';
-import { type Tags, tagsSchema } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS, FILE_KINDS, kindOfName, RATE_MODES } from '@/core/file-formats/file-formats';
+import { type Tags, tagsSchema } from '@/core/file-formats/tags';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
@@ -90,7 +90,7 @@ function tagsOf(flags: Flags): Tags {
 function formatOf(flags: Flags, outputPath: string): DeliveryFormat {
   const kind = kindOfName(outputPath);
   if (!kind) {
-    const known = FILE_KINDS.map((own) => `.${KIND_FACTS[own].extensions[0]}`);
+    const known = FILE_KINDS.map((own) => `.${FILE_FORMATS[own].extensions[0]}`);
     throw new AppError('usage', { reason: `--out ends in one of ${[...new Set(known)].join(', ')}` });
   }
   const bits = flags.choice('bits', WRITTEN_DEPTHS.map(String), null);

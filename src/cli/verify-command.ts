@@ -5,6 +5,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { type Certificate, certificateSchema } from '@/core/delivery/certificate';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import type { Readings } from '@/core/loudness/readings';
 import { formatLevel } from '@/core/units/format';
 import { hashFile } from '@/workers/node/hash-file';
@@ -97,7 +98,7 @@ async function readAgain(
     const joined = join(folder, 'joined.wav');
     if (files.length > 1) await joinChannels(files, joined);
     // An MPEG-4 file states its end to the frame, and its decoder plays its last packet out.
-    const endFrame = certificate.format.kind === 'm4a' ? certificate.frames : undefined;
+    const endFrame = FILE_FORMATS[certificate.format.kind].playsOutLastPacket ? certificate.frames : undefined;
     return await withAudio(
       files.length > 1 ? joined : files[0],
       async (audio) => ({

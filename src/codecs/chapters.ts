@@ -1,4 +1,5 @@
-import type { EncodedKind } from './encode';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import type { EncodedKind } from './encoders/encoders';
 
 /** A place in a file that players let people jump to, in seconds. */
 export interface Chapter {
@@ -22,7 +23,7 @@ export function chaptersOf(
 
 /** Kinds whose chapters the coder's container carries; the others have them among their tags. */
 export function hasOwnChapters(kind: EncodedKind): boolean {
-  return kind === 'mp3' || kind === 'm4a';
+  return FILE_FORMATS[kind].chapters === 'container';
 }
 
 /**

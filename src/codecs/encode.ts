@@ -1,57 +1,21 @@
-import type { FileKind } from '@/core/delivery/file-kinds';
 import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
+import type { FileKind } from '@/core/file-formats/file-formats';
 import type { WrittenDepth } from '@/formats/pack';
+import type { EncoderSettings } from './encoders/encoder';
+import { ENCODERS, type EncodedKind } from './encoders/encoders';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 
-/** Kinds that are written by an encoder. */
-export type EncodedKind = Exclude<FileKind, 'wav' | 'bw64' | 'aiff'>;
-
-/** What an encoder has to know. */
-export type EncodedFormat = Pick<ResolvedFormat, 'mode' | 'bitRateKbps' | 'sampleRateHz'> & { kind: EncodedKind };
+/** What is encoded, and how. */
+export type EncodedFormat = EncoderSettings & { kind: EncodedKind };
 
 export function isEncoded(kind: FileKind): kind is EncodedKind {
-  return kind !== 'wav' && kind !== 'bw64' && kind !== 'aiff';
+  return kind in ENCODERS;
 }
-
-/** LAME's qualities by the rate in kbit/s that they come to in stereo, and Vorbis's (both from memory of their documentation). */
-const LAME_QUALITY: Readonly<Record<number, number>> = {
-  245: 0,
-  225: 1,
-  190: 2,
-  175: 3,
-  165: 4,
-  130: 5,
-  115: 6,
-  100: 7,
-};
-const VORBIS_QUALITY: Readonly<Record<number, number>> = {
-  64: 0,
-  80: 1,
-  96: 2,
-  112: 3,
-  128: 4,
-  160: 5,
-  192: 6,
-  224: 7,
-  256: 8,
-  320: 9,
-  500: 10,
-};
-
-const MUXERS: Readonly<Record<EncodedKind, string>> = {
-  flac: 'flac',
-  mp3: 'mp3',
-  m4a: 'ipod',
-  opus: 'opus',
-  ogg: 'ogg',
-  mp2: 'mp2',
-};
 
 /** The samples that an encoder is given: those that the file keeps, or as fine as it can take them. */
 export function encodedDepth({ kind, bitDepth }: Pick<ResolvedFormat, 'kind' | 'bitDepth'>): WrittenDepth {
-  // MP2's takes integers of 16 bits only, and would drop the rest without dither.
-  return bitDepth ?? (kind === 'mp2' ? 16 : 32);
+  return bitDepth ?? (isEncoded(kind) ? ENCODERS[kind].depth : undefined) ?? 32;
 }
 
 const NO_METADATA = ['-map_metadata', '-1', '-map_chapters', '-1'];
@@ -91,7 +55,7 @@ export async function encode(
       ...(chaptersPath ? ['-f', 'ffmetadata', '-i', inputUrl(chaptersPath)] : []),
       // Of the WAV's own tags nothing is taken over.
       ...['-map', '0:a', ...(chaptersPath ? ['-map_metadata', '1', '-map_chapters', '1'] : NO_METADATA)],
-      ...encoderArguments(format),
+      ...ENCODERS[format.kind].arguments(format),
       ...['-n', inputUrl(outputPath)],
     ],
     fileName,
@@ -105,33 +69,6 @@ export async function encode(
       },
     },
   );
-}
-
-/** How a format is encoded, and the container that tells what the encoder has put ahead and behind. */
-function encoderArguments({ kind, mode, bitRateKbps, sampleRateHz }: EncodedFormat): string[] {
-  const bitRate = ['-b:a', `${bitRateKbps}k`];
-  const muxer = ['-f', MUXERS[kind]];
-  switch (kind) {
-    case 'flac':
-      return ['-c:a', 'flac', ...muxer];
-    case 'mp3': {
-      const quality = mode === 'variable' ? ['-q:a', `${LAME_QUALITY[bitRateKbps ?? 190] ?? 2}`] : bitRate;
-      return ['-c:a', 'libmp3lame', ...quality, '-id3v2_version', '3', ...muxer];
-    }
-    case 'm4a':
-      // Noise in place of what is left out, and one channel in place of two, move peaks by a decibel from one coding to the next.
-      // Its edit list counts in the movie's own time, which is milliseconds unless it is told to be frames.
-      return [
-        ...['-c:a', 'aac', ...bitRate, '-aac_pns', '0', '-aac_is', '0'],
-        ...['-movie_timescale', `${sampleRateHz}`, '-movflags', '+faststart', ...muxer],
-      ];
-    case 'opus':
-      return ['-c:a', 'libopus', ...bitRate, '-vbr', mode === 'constant' ? 'off' : 'on', ...muxer];
-    case 'ogg':
-      return ['-c:a', 'libvorbis', '-q:a', `${VORBIS_QUALITY[bitRateKbps ?? 192] ?? 6}`, ...muxer];
-    case 'mp2':
-      return ['-c:a', 'mp2', ...bitRate, ...muxer];
-  }
 }
 
 const SYSTEM_REASONS = [

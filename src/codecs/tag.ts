@@ -2,12 +2,12 @@ import { readFileSync } from 'node:fs';
 import { open } from 'node:fs/promises';
 import type * as TagLibrary from 'node-taglib-sharp';
 import type { Cover } from '@/core/delivery/cover';
-import { type FileKind, KIND_FACTS } from '@/core/delivery/file-kinds';
 import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
-import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS, type FileKind } from '@/core/file-formats/file-formats';
+import type { Tags } from '@/core/file-formats/tags';
 import { dbToAmplitude } from '@/core/units/decibel';
-import { type Chapter, chapterFields, hasOwnChapters } from './chapters';
+import { type Chapter, chapterFields } from './chapters';
 import { packetsHash } from './hash';
 
 type Library = typeof TagLibrary;
@@ -42,7 +42,7 @@ export interface FileTags {
 export type TaggedKind = Exclude<FileKind, 'wav' | 'bw64' | 'mp2'>;
 
 export function isTagged(kind: FileKind): kind is TaggedKind {
-  return kind !== 'wav' && kind !== 'bw64' && kind !== 'mp2';
+  return FILE_FORMATS[kind].tags === 'library';
 }
 
 /**
@@ -59,7 +59,7 @@ export async function tagFile(
   signal?: AbortSignal,
 ): Promise<void> {
   const isCoded = kind !== 'aiff';
-  const fields = !isCoded || hasOwnChapters(kind) ? [] : chapterFields(chapters);
+  const fields = FILE_FORMATS[kind].chapters === 'comments' ? chapterFields(chapters) : [];
   const isEmpty = !cover && !loudness && fields.length === 0 && Object.values(tags).every((text) => text === '');
   if (isEmpty) return;
   const before = isCoded ? await packetsHash(path, fileName, signal) : null;
@@ -78,7 +78,7 @@ export async function tagFile(
       return;
     }
     // A temporary name does not say what kind it is.
-    file = loaded.File.createFromPath(path, `taglib/${KIND_FACTS[kind].extensions[0]}`);
+    file = loaded.File.createFromPath(path, `taglib/${FILE_FORMATS[kind].extensions[0]}`);
     fill(file.tag);
     if (loudness) writeLoudness(loaded, file, kind, loudness);
     for (const [name, value] of fields) xiphOf(loaded, file).setFieldAsStrings(name, value);
@@ -166,7 +166,7 @@ function writeLoudness(
   kind: TaggedKind,
   { integratedLufs, samplePeakDbfs }: NonNullable<FileTags['loudness']>,
 ): void {
-  if (kind === 'opus') {
+  if (FILE_FORMATS[kind].loudnessTags === 'r128-gain') {
     xiphOf(loaded, file).setFieldAsStrings('R128_TRACK_GAIN', `${r128GainQ8(integratedLufs)}`);
     return;
   }

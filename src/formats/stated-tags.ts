@@ -1,4 +1,4 @@
-import { NO_TAGS, parseIsrc, type Tags } from '@/core/delivery/tags';
+import { NO_TAGS, parseIsrc, type Tags } from '@/core/file-formats/tags';
 import type { Metadata } from './metadata';
 
 /** What containers and libraries call each tag, in small letters. */

@@ -1,5 +1,5 @@
-import type { Tags } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Tags } from '@/core/file-formats/tags';
 import type { Finding } from '@/core/findings/finding';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Edges } from '@/core/loudness/edges';

@@ -4,7 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
-import { tagsSchema } from '@/core/delivery/tags';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { certificateOf, issuedCertificates } from '@/server/certificates/certificate';
 import { certificatePdf } from '@/server/certificates/pdf';
 import { addRow, setTags } from '@/server/deliveries/rows';

@@ -4,8 +4,8 @@
  */
 import { join } from 'node:path';
 import { ambience, music, normalise, speech } from '@/cli/demo/synth';
-import { isLossy } from '@/core/delivery/file-kinds';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
+import { isLossy } from '@/core/file-formats/file-formats';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import { addRow, predictionOf } from '@/server/deliveries/rows';

@@ -5,10 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { packetsHash } from '@/codecs/hash';
 import { coverType } from '@/core/delivery/cover';
-import { type FileKind, KIND_FACTS } from '@/core/delivery/file-kinds';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { r128GainQ8, replayGainDb } from '@/core/delivery/loudness-tags';
-import { tagsSchema } from '@/core/delivery/tags';
+import { FILE_FORMATS, type FileKind } from '@/core/file-formats/file-formats';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { setCover } from '@/server/deliveries/cover';
 import { addRow, setTags } from '@/server/deliveries/rows';
 import { writeRow } from '@/server/deliveries/write-row';
@@ -104,7 +104,7 @@ test.each<[FileKind, string[]]>([
   ['opus', ['-c:a', 'libopus', '-b:a', '96k']],
   ['ogg', ['-c:a', 'libvorbis']],
 ])('tags only: a %s file is what it was, but for what it says of itself', async (kind, coder) => {
-  const name = `their.${KIND_FACTS[kind].extensions[0]}`;
+  const name = `their.${FILE_FORMATS[kind].extensions[0]}`;
   const wav = at('piece.wav');
   writeFileSync(wav, wavOf(PIECE));
   ffmpeg('-i', wav, ...coder, at(name));
@@ -115,7 +115,7 @@ test.each<[FileKind, string[]]>([
     isPassthrough: true,
     hasLoudnessTags: true,
   });
-  expect(delivery.fileName.endsWith(KIND_FACTS[kind].extensions[0])).toBe(true);
+  expect(delivery.fileName.endsWith(FILE_FORMATS[kind].extensions[0])).toBe(true);
   // What FFmpeg finds coded in both is the same, and so is what it decodes of them.
   expect(await packetsHash(path, name)).toBe(await packetsHash(at(name), name));
   const decoded = (file: string) => ffmpeg('-i', file, '-map', '0:a', '-f', 'hash', '-hash', 'sha256', '-');

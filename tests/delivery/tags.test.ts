@@ -3,8 +3,8 @@ import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { type FileKind, KIND_FACTS } from '@/core/delivery/file-kinds';
-import { tagsSchema } from '@/core/delivery/tags';
+import { FILE_FORMATS, type FileKind } from '@/core/file-formats/file-formats';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { specById } from '@/core/spec/catalogue';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { bytesSource } from '@/formats/bytes';
@@ -76,7 +76,7 @@ test.each<[FileKind, Partial<Record<keyof typeof TAGS, string>>]>([
   ['ogg', { year: 'date', isrc: 'isrc' }],
   ['wav', { year: 'date' }],
 ])('%s says all of it, as ffprobe reads it', async (kind, names) => {
-  const path = at(`tagged.${KIND_FACTS[kind].extensions[0]}`);
+  const path = at(`tagged.${FILE_FORMATS[kind].extensions[0]}`);
   await delivered(at('reel.wav'), path, { format: { kind }, spec: specById('ebu-r128'), tags: TAGS });
   const read = probed(path);
   const { isrc, ...own } = TAGS;
@@ -170,7 +170,7 @@ test('markers and time reference are carried over, and shifted with what is cut,
 test.each<[FileKind]>([['mp3'], ['m4a'], ['opus'], ['ogg'], ['flac']])(
   'markers are chapters of %s, where the sound is now',
   async (kind) => {
-    const path = at(`chapters.${KIND_FACTS[kind].extensions[0]}`);
+    const path = at(`chapters.${FILE_FORMATS[kind].extensions[0]}`);
     const keep = { keep: { startFrame: 2 * RATE, endFrame: null } };
     await delivered(at('reel.wav'), path, {
       ...{ format: { kind }, spec: specById('ebu-r128'), tags: TAGS },

@@ -6,7 +6,7 @@ import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import yauzl from 'yauzl';
 import yazl from 'yazl';
-import { NO_TAGS } from '@/core/delivery/tags';
+import { NO_TAGS } from '@/core/file-formats/tags';
 import { coverOf, setCover } from '@/server/deliveries/cover';
 import { setTags } from '@/server/deliveries/rows';
 import type { Manifest } from '@/server/jobs/archive-manifest';

@@ -3,8 +3,8 @@ import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
-import { NO_TAGS } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
+import { NO_TAGS } from '@/core/file-formats/tags';
 import { SPECS } from '@/core/spec/catalogue';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import {

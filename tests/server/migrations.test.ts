@@ -63,7 +63,7 @@ interface Column {
 }
 
 /** Something that each kind of column takes. */
-function valueOf({ name, type }: Column, table: string): string | number {
+function sampleValue({ name, type }: Column, table: string): string | number {
   if (type.toLowerCase() !== 'text') return 1;
   return /format|way|treatment|spec|report|rules|conduct|manifest|predicted|lines|reasons/.test(name) ? '{}' : table;
 }
@@ -93,7 +93,7 @@ test.each(tags.slice(0, -1).map((tag, i) => [tag, i + 1] as const))(
     for (const name of names) {
       const columns = db.prepare(`PRAGMA table_info("${name}")`).all() as Column[];
       db.prepare(`INSERT INTO "${name}" VALUES (${columns.map(() => '?').join(', ')})`).run(
-        columns.map((column) => valueOf(column, name)),
+        columns.map((column) => sampleValue(column, name)),
       );
     }
     db.close();

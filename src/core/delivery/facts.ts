@@ -1,10 +1,10 @@
+import { FILE_FORMATS, isLossy } from '../file-formats/file-formats';
+import type { Tags } from '../file-formats/tags';
 import type { Edges } from '../loudness/edges';
 import type { Readings } from '../loudness/readings';
 import { type Fact, type Facts, factsOfFile, type Making, type MeasuredFile, unknown } from '../spec/facts';
 import type { Treatment } from '../treatment/treatment';
-import { isLossy, KIND_FACTS } from './file-kinds';
 import type { ResolvedFormat } from './format';
-import type { Tags } from './tags';
 
 type Source = Making['source'] & { frames: number };
 
@@ -30,8 +30,10 @@ export function writtenFacts(
         ? { kbps: facts.bitRate.kbps, mode: file.format.bitRateMode ?? mode ?? facts.bitRate.mode }
         : facts.bitRate,
     making: makingOf(treatment, source, { ...format, isDithered: isDithered(treatment, format) }),
-    // Bare MP2 has no place to say what its coder put ahead and behind.
-    length: expectedFrames === null || kind === 'mp2' ? null : { frames: file.format.frames, expectedFrames },
+    length:
+      expectedFrames === null || !FILE_FORMATS[kind].statesLength
+        ? null
+        : { frames: file.format.frames, expectedFrames },
   };
 }
 
@@ -52,7 +54,7 @@ export function forecastFacts(forecast: {
   return {
     ...{ readings, edges, layout, tags, channels, sampleRateHz, bitDepth },
     durationSeconds: frames / sampleRateHz,
-    file: { kind, name: KIND_FACTS[kind].name },
+    file: { kind, name: FILE_FORMATS[kind].name },
     bitRate: !isLossy(kind) ? null : isPassthrough ? ofKept : { kbps: bitRateKbps ?? ofKept, mode: mode ?? ofKept },
     making: makingOf(treatment, source, { ...format, isDithered: isDithered(treatment, format) }),
     ...{ invalidSamples: 0, damage: [], length: null },

@@ -1,5 +1,5 @@
 import * as fc from 'fast-check';
-import { FILE_KINDS, KIND_FACTS, kindOfName, RATE_MODES } from './file-kinds';
+import { FILE_FORMATS, FILE_KINDS, kindOfName, RATE_MODES } from '../file-formats/file-formats';
 import { fileSize } from './file-size';
 import {
   ARRANGEMENTS,
@@ -85,8 +85,8 @@ test('a name asks for a kind', () => {
   expect(kindOfName('x.aif')).toBe('aiff');
   expect(kindOfName('x.txt')).toBeUndefined();
   for (const kind of FILE_KINDS) {
-    expect(KIND_FACTS[kindOfName(`x.${KIND_FACTS[kind].extensions[0]}`) ?? 'mp2'].extensions[0]).toBe(
-      KIND_FACTS[kind].extensions[0],
+    expect(FILE_FORMATS[kindOfName(`x.${FILE_FORMATS[kind].extensions[0]}`) ?? 'mp2'].extensions[0]).toBe(
+      FILE_FORMATS[kind].extensions[0],
     );
   }
 });

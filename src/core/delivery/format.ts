@@ -1,4 +1,6 @@
 import * as z from 'zod';
+import type { DeliveryDepth } from '../file-formats/file-format';
+import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy, RATE_MODES } from '../file-formats/file-formats';
 import {
   type ChannelLayout,
   channelLayout,
@@ -9,7 +11,6 @@ import {
 import { readingOldNames } from '../schema/old-names';
 import { ditherSchema } from '../treatment/steps/dither';
 import { formatSampleRate } from '../units/format';
-import { type DeliveryDepth, FILE_KINDS, type FileKind, isLossy, KIND_FACTS, RATE_MODES } from './file-kinds';
 
 /** All channels in one file, each in one of its own, or their sum. */
 export const ARRANGEMENTS = ['interleaved', 'split', 'mono'] as const;
@@ -71,23 +72,21 @@ export interface Programme {
   adm?: { isMixed: boolean; isMoved: boolean } | undefined;
 }
 
-const DEFAULT_KBPS: Readonly<Partial<Record<FileKind, number>>> = { mp3: 192, m4a: 192, opus: 128, ogg: 192, mp2: 256 };
-
 /** What a format comes to for a programme; whether that can be is asked of `formatProblems`. */
 export function resolveFormat(
   format: DeliveryFormat,
   { channels, sampleRateHz }: Pick<Programme, 'channels' | 'sampleRateHz'>,
 ): ResolvedFormat {
   const { kind } = format;
-  const facts = KIND_FACTS[kind];
+  const facts = FILE_FORMATS[kind];
   const mode = facts.modes.length === 0 || format.isPassthrough ? null : (format.mode ?? facts.modes[0] ?? null);
   return {
     ...format,
-    hasLoudnessTags: format.hasLoudnessTags && facts.hasLoudnessTags,
+    hasLoudnessTags: format.hasLoudnessTags && facts.loudnessTags !== null,
     sampleRateHz: format.sampleRateHz ?? sampleRateHz,
     bitDepth: isLossy(kind) ? null : (format.bitDepth ?? facts.depths[0] ?? null),
     mode,
-    bitRateKbps: mode === null ? null : (format.bitRateKbps ?? nearestOf(rates(kind, mode), DEFAULT_KBPS[kind] ?? 192)),
+    bitRateKbps: mode === null ? null : (format.bitRateKbps ?? nearestOf(rates(kind, mode), facts.defaultKbps ?? 192)),
     channels: format.arrangement === 'mono' ? 1 : channels,
   };
 }
@@ -96,7 +95,7 @@ export function resolveFormat(
 export function formatProblems(format: DeliveryFormat, programme: Programme): FormatProblem[] {
   const { kind } = format;
   if (format.isPassthrough) return [];
-  const facts = KIND_FACTS[kind];
+  const facts = FILE_FORMATS[kind];
   const { name } = facts;
   const resolved = resolveFormat(format, programme);
   const { sampleRateHz, channels, mode, bitRateKbps, bitDepth } = resolved;
@@ -179,7 +178,7 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
 /** Why an audio definition can't go on into a file; null where it can, or there is none. */
 function lostAdm({ kind, arrangement }: DeliveryFormat, { adm }: Programme): string | null {
   if (!adm) return null;
-  if (kind !== 'wav' && kind !== 'bw64') return `${KIND_FACTS[kind].name} has no place for it`;
+  if (!FILE_FORMATS[kind].hasAdm) return `${FILE_FORMATS[kind].name} has no place for it`;
   if (arrangement !== 'interleaved') return 'it speaks of all channels in one file';
   if (adm.isMixed) return 'the channels that it names are mixed';
   return adm.isMoved ? 'the times that it names are moved by trim or padding' : null;
@@ -211,7 +210,7 @@ export function describeFormat(format: ResolvedFormat): string {
     isPassthrough,
     withoutAdm,
   } = format;
-  const { name } = KIND_FACTS[kind];
+  const { name } = FILE_FORMATS[kind];
   const coded = isPassthrough ? 'as it is coded' : `${bitRateKbps} ${mode}`;
   const samples = bitDepth === null ? coded : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
   const ditherText = {
@@ -236,12 +235,12 @@ export function describeFormat(format: ResolvedFormat): string {
 
 /** Bit rates in kbit/s that a kind is written with. */
 export function rates(kind: FileKind, mode: (typeof RATE_MODES)[number]): readonly number[] {
-  return KIND_FACTS[kind].bitRatesKbps[mode] ?? [];
+  return FILE_FORMATS[kind].bitRatesKbps[mode] ?? [];
 }
 
 /** The rate that a kind of file is written at for a programme of this one: the same, where that can be. */
 export function possibleRate(kind: FileKind, sampleRateHz: number): number {
-  const { ratesHz } = KIND_FACTS[kind];
+  const { ratesHz } = FILE_FORMATS[kind];
   return !ratesHz || ratesHz.includes(sampleRateHz) ? sampleRateHz : nearestRate(ratesHz, sampleRateHz);
 }
 

@@ -1,4 +1,4 @@
-import { type FileKind, KIND_FACTS, kindOfName } from '../delivery/file-kinds';
+import { FILE_FORMATS, type FileKind, kindOfName } from '../file-formats/file-formats';
 import { assess } from '../spec/assess';
 import type { Facts } from '../spec/facts';
 import { premaster } from '../spec/requirements/premaster';
@@ -74,10 +74,10 @@ export function refusals(rules: AcceptanceRules, spec: Spec, { files, facts }: R
 }
 
 function kinds(files: readonly FileKind[]): string {
-  return files.map((kind) => KIND_FACTS[kind].name).join(' or ');
+  return files.map((kind) => FILE_FORMATS[kind].name).join(' or ');
 }
 
 /** BW64 files bear the name of WAV files. */
 function isSameName(own: FileKind, other: FileKind): boolean {
-  return KIND_FACTS[own].extensions[0] === KIND_FACTS[other].extensions[0];
+  return FILE_FORMATS[own].extensions[0] === FILE_FORMATS[other].extensions[0];
 }

@@ -1,6 +1,6 @@
-import type { FileKind, RateMode } from '../delivery/file-kinds';
-import { fileKindOf } from '../delivery/file-kinds';
-import type { Tags } from '../delivery/tags';
+import type { FileKind, RateMode } from '../file-formats/file-formats';
+import { fileKindOf } from '../file-formats/file-formats';
+import type { Tags } from '../file-formats/tags';
 import type { Edges } from '../loudness/edges';
 import type { Readings } from '../loudness/readings';
 

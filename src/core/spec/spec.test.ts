@@ -1,5 +1,5 @@
 import { measure, stereo, tone } from '../../../tests/fixtures/signals';
-import { NO_TAGS } from '../delivery/tags';
+import { NO_TAGS } from '../file-formats/tags';
 import { edgesOf } from '../loudness/edges';
 import type { Readings } from '../loudness/readings';
 import { moveLevels } from '../treatment/forecast';

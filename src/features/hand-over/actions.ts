@@ -2,8 +2,8 @@
 
 import * as z from 'zod';
 import { type SetRow, setRowSchema } from '@/core/delivery/row';
-import { tagsSchema } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
+import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';

@@ -1,8 +1,8 @@
 'use client';
 
 import { useState } from 'react';
-import { isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
 import type { ResolvedFormat } from '@/core/delivery/format';
+import { FILE_FORMATS, isLossy } from '@/core/file-formats/file-formats';
 import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
@@ -86,7 +86,7 @@ function missText({ written }: DeliveryView, spec: Spec, { kind }: ResolvedForma
   if (isLossy(kind) && peak !== null && peak > ceiling + allowanceDb) {
     const unit = peakUnit(spec);
     return [
-      `After ${KIND_FACTS[kind].name} coding the decoded peak is ${formatLevel(peak, unit)}; the spec asks for`,
+      `After ${FILE_FORMATS[kind].name} coding the decoded peak is ${formatLevel(peak, unit)}; the spec asks for`,
       `${formatLevel(ceiling, unit)} or less. Recalculating aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
     ].join(' ');
   }

@@ -2,7 +2,6 @@
 
 import { useState } from 'react';
 import { treatedProgramme } from '@/core/delivery/compose';
-import { FILE_KINDS, type FileKind, isLossy, KIND_FACTS } from '@/core/delivery/file-kinds';
 import {
   type Arrangement,
   type DeliveryFormat,
@@ -13,6 +12,7 @@ import {
   resolveFormat,
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
+import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
 import { RECEIVER_KIND_NAMES } from '@/core/receiver/receiver';
 import type { Spec } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
@@ -51,7 +51,7 @@ export function usualDelivery(spec: Spec): WhatToDeliver {
 /** What a spec asks of the file, in place of what it does not accept. */
 function fitted(format: DeliveryFormat, { files, channels, sampleRatesHz, bitDepths, bitRate }: Spec): DeliveryFormat {
   const kind = files && !files.includes(format.kind) ? (files[0] as FileKind) : format.kind;
-  const facts = KIND_FACTS[kind];
+  const facts = FILE_FORMATS[kind];
   const depth = facts.depths.find((own) => !bitDepths || bitDepths.includes(own)) ?? null;
   const isDepthFine = kind === format.kind && (!bitDepths || (format.bitDepth && bitDepths.includes(format.bitDepth)));
   const isRateFine = !sampleRatesHz || (format.sampleRateHz !== null && sampleRatesHz.includes(format.sampleRateHz));
@@ -101,7 +101,7 @@ export function DeliveryDialog({
   );
   const [problem] = found;
   const set = (change: Partial<DeliveryFormat>) => setFormat({ ...format, ...change });
-  const facts = KIND_FACTS[format.kind];
+  const facts = FILE_FORMATS[format.kind];
   const chooseSpec = (id: string) => {
     setSpecId(id);
     const chosen = specs.find((own) => own.id === id);
@@ -134,7 +134,7 @@ export function DeliveryDialog({
                 value={format.kind}
                 options={FILE_KINDS.map((kind) => ({
                   value: kind,
-                  label: KIND_FACTS[kind].name,
+                  label: FILE_FORMATS[kind].name,
                   detail: isLossy(kind) ? 'lossy' : '',
                 }))}
                 onChange={(kind) =>
@@ -268,7 +268,7 @@ export function DeliveryDialog({
           ) : null}
         </span>
 
-        {facts.hasLoudnessTags || format.isPassthrough ? (
+        {facts.loudnessTags !== null || format.isPassthrough ? (
           <>
             <span className="text-mute">Loudness tags</span>
             <span className="flex items-center gap-2">

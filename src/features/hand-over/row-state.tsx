@@ -1,6 +1,6 @@
 'use client';
 
-import { isLossy } from '@/core/delivery/file-kinds';
+import { isLossy } from '@/core/file-formats/file-formats';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { limitName } from '@/core/treatment/limit-name';
 import { formatNumber } from '@/core/units/format';

@@ -1,8 +1,8 @@
 'use client';
 
 import { useRef, useState } from 'react';
-import { formatIsrc, type Tags, tagsSchema } from '@/core/delivery/tags';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { formatIsrc, type Tags, tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Act } from '@/features/common/use-act';
 import type { ProgrammeView } from '@/server/jobs/jobs';

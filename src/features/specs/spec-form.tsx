@@ -1,8 +1,8 @@
 'use client';
 
 import { type FormEvent, useState, useTransition } from 'react';
-import { FILE_KINDS, KIND_FACTS, RATE_MODES } from '@/core/delivery/file-kinds';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { FILE_FORMATS, FILE_KINDS, RATE_MODES } from '@/core/file-formats/file-formats';
 import { LOUDNESS_MEASURES } from '@/core/spec/requirements/loudness';
 import { PEAK_MEASURES } from '@/core/spec/requirements/peak';
 import { TAGS_DEMANDED } from '@/core/spec/requirements/tags';
@@ -78,7 +78,7 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         title="File formats"
         name="files"
         chosen={spec.files ?? []}
-        options={FILE_KINDS.map((kind) => [kind, KIND_FACTS[kind].name])}
+        options={FILE_KINDS.map((kind) => [kind, FILE_FORMATS[kind].name])}
       />
       <Row title="Bit rate">
         <Level label="At least, kbit/s" name="leastKbps" value={bitRate?.leastKbps} />

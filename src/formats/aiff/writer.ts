@@ -1,5 +1,5 @@
-import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import type { Tags } from '@/core/file-formats/tags';
 import type { ByteSink } from '../bytes';
 import { dataBytes, type PcmLayout, PcmWriter, WRITTEN_BIT_DEPTH } from '../pcm-writer';
 import { LAYOUT_BY_BITMAP } from './header';

@@ -1,5 +1,5 @@
 /** What a WAV says of itself in words: `LIST`/INFO (RIFF of 1991, from memory) and an ISRC in `axml` (EBU Tech 3352, from memory). */
-import type { Tags } from '@/core/delivery/tags';
+import type { Tags } from '@/core/file-formats/tags';
 import type { ChunkBody } from '../chunks';
 
 const INFO_IDS: readonly (readonly [string, keyof Tags])[] = [

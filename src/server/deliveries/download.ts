@@ -1,24 +1,12 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
 import { Readable } from 'node:stream';
-import type { FileKind } from '@/core/delivery/file-kinds';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
 import { fileNamesOf, writtenDelivery } from './delivery-record';
 import { checkIntact } from './intact';
-
-const MEDIA_TYPES: Readonly<Record<FileKind, string>> = {
-  wav: 'audio/wav',
-  bw64: 'audio/wav',
-  aiff: 'audio/aiff',
-  flac: 'audio/flac',
-  mp3: 'audio/mpeg',
-  m4a: 'audio/mp4',
-  opus: 'audio/ogg',
-  ogg: 'audio/ogg',
-  mp2: 'audio/mpeg',
-};
 
 /**
  * A file of a written delivery, as it is downloaded. Throws `not-found` until it is written whole, and `delivery-altered`.
@@ -35,7 +23,7 @@ export async function downloadDelivery(server: ServerContext, deliveryId: string
   const { kind } = delivery.format ?? { kind: 'wav' as const };
   return {
     fileName,
-    mediaType: MEDIA_TYPES[kind],
+    mediaType: FILE_FORMATS[kind].mediaType,
     sizeBytes: size,
     stream: (part) => Readable.toWeb(createReadStream(path, part)) as unknown as BodyInit,
   };

@@ -1,10 +1,10 @@
 import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
-import { isLossy, kindOfFile } from '@/core/delivery/file-kinds';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type LevelMode, levelModeSchema, type SetRow } from '@/core/delivery/row';
 import { missingEdges, type RowEdges } from '@/core/delivery/row-edges';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { isLossy, kindOfFile } from '@/core/file-formats/file-formats';
+import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { assess } from '@/core/spec/assess';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';

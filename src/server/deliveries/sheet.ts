@@ -2,7 +2,6 @@ import { isDeepStrictEqual } from 'node:util';
 import { eq } from 'drizzle-orm';
 import { treatedProgramme } from '@/core/delivery/compose';
 import type { Cover } from '@/core/delivery/cover';
-import { KIND_FACTS } from '@/core/delivery/file-kinds';
 import { DEFAULT_TEMPLATE, type NameFields } from '@/core/delivery/file-name';
 import {
   type DeliveryFormat,
@@ -13,8 +12,9 @@ import {
   resolveFormat,
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { isAppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import type { Spec } from '@/core/spec/spec';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
@@ -144,7 +144,7 @@ function viewRow(
     isTwin: known.twins.has(row.id),
     formatText: describeFormat(resolved),
     nameFields: nameFieldsOf(server, row, resolved, currentTreatment(server, programme.id)?.version ?? 1),
-    extension: KIND_FACTS[resolved.kind].extensions[0],
+    extension: FILE_FORMATS[resolved.kind].extensions[0],
     problem: formatProblems(row.format, treated)[0] ?? null,
     isStale:
       delivery !== null &&

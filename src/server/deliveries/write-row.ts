@@ -1,8 +1,8 @@
 import { and, desc, eq, sql } from 'drizzle-orm';
-import { KIND_FACTS } from '@/core/delivery/file-kinds';
 import { DEFAULT_TEMPLATE, fileStem } from '@/core/delivery/file-name';
 import { describeFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, type RowPrediction } from '../db/schema';
@@ -106,7 +106,7 @@ function order(
         .values({
           ...{ id: deliveryId, jobId: job.id, programmeId, treatmentId, rowId: row.id, format, treatment, landing },
           ...{ spec: prediction.spec, predicted: prediction.readings, state: 'open', replacesId },
-          fileName: freeName(server, job.id, stem, KIND_FACTS[format.kind].extensions[0]),
+          fileName: freeName(server, job.id, stem, FILE_FORMATS[format.kind].extensions[0]),
           createdAtMs: clock.now(),
         })
         .run();

@@ -1,7 +1,7 @@
 import * as z from 'zod';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
-import { tagsSchema } from '@/core/delivery/tags';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
 import { newReceiverSchema } from '@/core/receiver/receiver';

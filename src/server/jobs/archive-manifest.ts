@@ -3,7 +3,7 @@ import { type Cover, coverSchema } from '@/core/delivery/cover';
 import { resolvedFormatSchema } from '@/core/delivery/format';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
-import { tagsSchema } from '@/core/delivery/tags';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';

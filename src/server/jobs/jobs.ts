@@ -1,7 +1,7 @@
 import { and, asc, count, desc, eq, inArray, isNull, type SQL, sql } from 'drizzle-orm';
 import type { ResolvedFormat } from '@/core/delivery/format';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { rateFindings } from '@/core/findings/job-findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';

@@ -1,7 +1,7 @@
 import { eq, sql } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
-import type { Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import type { Tags } from '@/core/file-formats/tags';
 import { layoutsOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { formatGain } from '@/core/units/format';

@@ -7,10 +7,10 @@ import { type EncodedFormat, encode, encodedDepth, isEncoded } from '@/codecs/en
 import { samplesHash } from '@/codecs/hash';
 import { probe } from '@/codecs/probe';
 import { type FileTags, isTagged, tagFile } from '@/codecs/tag';
-import { isLossy } from '@/core/delivery/file-kinds';
 import { describeFormat, type ResolvedFormat } from '@/core/delivery/format';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS, isLossy } from '@/core/file-formats/file-formats';
+import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { specLoudness } from '@/core/spec/requirements/loudness';
@@ -297,7 +297,11 @@ async function writeOnce(
     if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
     await flush(temporaryPath);
     // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
-    return decodeAgain(rendered.frames, kind === 'm4a' ? rendered.frames : undefined, renderedPath);
+    return decodeAgain(
+      rendered.frames,
+      FILE_FORMATS[kind].playsOutLastPacket ? rendered.frames : undefined,
+      renderedPath,
+    );
   }
 
   /**
@@ -475,7 +479,7 @@ async function finish(
   signal: AbortSignal | undefined,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
   const isSplit = format.arrangement === 'split';
-  if (!isSplit && (format.kind === 'wav' || format.kind === 'bw64')) {
+  if (!isSplit && FILE_FORMATS[format.kind].tags === 'chunks') {
     await stampLoudness(temporaryPath, report.readings);
   }
   const { kind, hasLoudnessTags } = format;

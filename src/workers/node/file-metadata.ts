@@ -1,6 +1,6 @@
 import { probeMetadata } from '@/codecs/probe';
 import { readId3 } from '@/codecs/tag';
-import type { Tags } from '@/core/delivery/tags';
+import type { Tags } from '@/core/file-formats/tags';
 import { type AudioFormat, needsDecoding } from '@/formats/audio-format';
 import { chunksOf, readChunk } from '@/formats/chunks';
 import { addTag, type Metadata } from '@/formats/metadata';

@@ -1,7 +1,7 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
-import { NO_TAGS, type Tags } from '@/core/delivery/tags';
 import { AppError } from '@/core/errors/app-error';
+import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { layoutGroups } from '@/core/limiter/link';
 import { type ChannelLayout, channelLayout, codingMask, writtenOrder } from '@/core/loudness/channel-layout';

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { FILE_KINDS, KIND_FACTS, RATE_MODES } from '../../delivery/file-kinds';
+import { FILE_FORMATS, FILE_KINDS, RATE_MODES } from '../../file-formats/file-formats';
 import { isUnknown } from '../facts';
 import { assessCheck, notAssessed, requirement } from './requirement';
 
@@ -12,13 +12,13 @@ export const file = requirement({
     const named = { key: 'file', name: 'File', required: kindNames(files) };
     if (isUnknown(own)) return [notAssessed(named, own.unknown)];
     const { kind, name } = own;
-    const found = kind === null ? name : KIND_FACTS[kind].name;
+    const found = kind === null ? name : FILE_FORMATS[kind].name;
     return [assessCheck(named, found, kind !== null && files.includes(kind))];
   },
 });
 
 function kindNames(files: readonly (typeof FILE_KINDS)[number][]): string {
-  return files.map((kind) => KIND_FACTS[kind].name).join(' or ');
+  return files.map((kind) => FILE_FORMATS[kind].name).join(' or ');
 }
 
 export const bitRate = requirement({

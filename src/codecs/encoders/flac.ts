@@ -1,0 +1,3 @@
+import type { Encoder } from './encoder';
+
+export const flac: Encoder = { arguments: () => ['-c:a', 'flac', '-f', 'flac'] };

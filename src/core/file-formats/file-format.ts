@@ -1,0 +1,85 @@
+import type { LayoutId } from '../loudness/channel-layout';
+
+/** How a lossy encoder spends its bits: as many for every frame, as many on the whole, or as many as it takes. */
+export const RATE_MODES = ['constant', 'average', 'variable'] as const;
+export type RateMode = (typeof RATE_MODES)[number];
+
+export type DeliveryDepth = 16 | 24 | 32;
+
+/** What a header says of a file, as far as its format goes by it. */
+export interface StatedFormat {
+  container: string;
+  codec: string;
+}
+
+/**
+ * A format that files are written in, and all that is to be known of it. Rates, channels and bit rates are those of the format as its
+ * encoder here takes them: MPEG-1 and MPEG-2 audio (ISO/IEC 11172-3 and 13818-3), Opus (RFC 7845), Vorbis I, FLAC (RFC 9639). All from
+ * memory. How it is encoded stands in `src/codecs/encoders`.
+ */
+export interface FileFormat {
+  name: string;
+  /** The first is written; the others are understood too. */
+  extensions: readonly [string, ...string[]];
+  /** MIME type. */
+  mediaType: string;
+  /** Whether a file that is taken in is one of these. */
+  matches(stated: StatedFormat): boolean;
+  /** Depths that the file keeps its samples in, the default first; empty where it is lossy. 32 is float. */
+  depths: readonly DeliveryDepth[];
+  /** Null where any rate will do. */
+  ratesHz: readonly number[] | null;
+  mostChannels: number;
+  /** Layouts of more than two channels that come out of its encoder as they went in; any, where this is absent. */
+  layouts?: readonly LayoutId[];
+  /** The default first; empty where it is not lossy. */
+  modes: readonly RateMode[];
+  /** What can be chosen in kbit/s, for all channels together. Of variable rates, what the quality comes to in stereo. */
+  bitRatesKbps: Readonly<Partial<Record<RateMode, readonly number[]>>>;
+  /** Null where it is not lossy. */
+  defaultKbps: number | null;
+  /** Within what a bit rate must lie for so many channels, where not all of them will do. */
+  bitRateLimits?: (channels: number, sampleRateHz: number) => { least: number; most: number };
+  /** Who writes its tags: our own chunks, the tag library, or nobody, since it has no place for any. */
+  tags: 'chunks' | 'library' | null;
+  /** Where players look for how loud it is. */
+  loudnessTags: 'replay-gain' | 'r128-gain' | null;
+  /** Where marked places go: cues of its own, chapters of the container, or comments. */
+  chapters: 'cues' | 'container' | 'comments' | null;
+  /** It has a place for an audio definition (ADM). */
+  hasAdm: boolean;
+  /** It states how many frames it holds, so that what an encoder put around them can be told. */
+  statesLength: boolean;
+  /** Its decoder plays the last packet out, behind the frame at which the file states its end. */
+  playsOutLastPacket?: boolean;
+  /** How many bits a sample comes to in a lossless coder, by how loud the programme is; absent of PCM. */
+  bitsPerSample?: (bitDepth: number, rmsDbfs: number | null) => number;
+  /** Bytes beside the samples. */
+  headerBytes: number;
+}
+
+const PCM_HEADER_BYTES = 1200;
+
+/** A container of plain samples. */
+export function pcmFormat(
+  own: Pick<FileFormat, 'name' | 'extensions' | 'mediaType' | 'matches' | 'tags' | 'hasAdm'>,
+): FileFormat {
+  return {
+    ...own,
+    depths: [24, 16, 32],
+    ratesHz: null,
+    mostChannels: 24,
+    modes: [],
+    bitRatesKbps: {},
+    defaultKbps: null,
+    loudnessTags: null,
+    chapters: 'cues',
+    statesLength: true,
+    headerBytes: PCM_HEADER_BYTES,
+  };
+}
+
+export const MPEG_RATES_HZ = [48_000, 44_100, 32_000, 24_000, 22_050, 16_000] as const;
+export const RATES_TO_96K_HZ = [
+  96_000, 88_200, 64_000, 48_000, 44_100, 32_000, 24_000, 22_050, 16_000, 12_000, 11_025, 8000,
+] as const;

@@ -1,0 +1,28 @@
+import { type FileFormat, RATES_TO_96K_HZ } from './file-format';
+
+export const m4a: FileFormat = {
+  name: 'AAC',
+  extensions: ['m4a'],
+  mediaType: 'audio/mp4',
+  matches: ({ container, codec }) => container === 'MPEG-4' && codec === 'AAC',
+  depths: [],
+  ratesHz: RATES_TO_96K_HZ,
+  mostChannels: 8,
+  // Those that the format numbers: others have to be described, and not every decoder reads that.
+  layouts: ['lcr', '5.0', '5.1', '7.1'],
+  modes: ['average'],
+  bitRatesKbps: { average: [512, 448, 384, 320, 256, 224, 192, 160, 128, 96, 64] },
+  defaultKbps: 192,
+  // No frame of 1024 samples holds more than 6144 bits a channel; the encoder is held well below.
+  bitRateLimits: (channels, sampleRateHz) => ({
+    least: 32 * channels,
+    most: Math.min(512, Math.floor((5 * channels * sampleRateHz) / 1000)),
+  }),
+  tags: 'library',
+  loudnessTags: 'replay-gain',
+  chapters: 'container',
+  hasAdm: false,
+  statesLength: true,
+  playsOutLastPacket: true,
+  headerBytes: 0,
+};

@@ -1,0 +1,21 @@
+import { type FileFormat, RATES_TO_96K_HZ } from './file-format';
+
+export const ogg: FileFormat = {
+  name: 'Vorbis',
+  extensions: ['ogg', 'oga'],
+  mediaType: 'audio/ogg',
+  matches: ({ container, codec }) => container === 'Ogg' && codec === 'Vorbis',
+  depths: [],
+  ratesHz: RATES_TO_96K_HZ,
+  mostChannels: 8,
+  layouts: ['lcr', 'quad', '5.0', '5.1', '6.1', '7.1'],
+  modes: ['variable'],
+  bitRatesKbps: { variable: [500, 320, 256, 224, 192, 160, 128, 112, 96, 80, 64] },
+  defaultKbps: 192,
+  tags: 'library',
+  loudnessTags: 'replay-gain',
+  chapters: 'comments',
+  hasAdm: false,
+  statesLength: true,
+  headerBytes: 0,
+};
