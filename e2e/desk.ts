@@ -5,9 +5,10 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { test as base, expect, type Page } from '@playwright/test';
 
-const PORT = 4393;
+/** Of the first worker; each has its own. */
+const FIRST_PORT = 4400;
 
-export interface SimulatedIntake {
+export interface Desk {
   base: string;
   /** A folder for files that a test makes. */
   scratch: string;
@@ -18,14 +19,15 @@ export interface SimulatedIntake {
 }
 
 /** Every test file gets the built app over an empty data folder; no page may log an error. */
-export const test = base.extend<{ quietConsole: undefined }, { desk: SimulatedIntake }>({
+export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
   desk: [
     // biome-ignore lint/correctness/noEmptyPattern: the runner reads the dependencies from the pattern.
-    async ({}, use) => {
+    async ({}, use, { parallelIndex }) => {
+      const port = FIRST_PORT + parallelIndex;
       const scratch = mkdtempSync(join(tmpdir(), 'opsimeter-e2e-'));
       const media = join(scratch, 'media');
       mkdirSync(media);
-      let server = await startServer(scratch, media);
+      let server = await startServer(scratch, media, port);
       const end = async (signal: NodeJS.Signals) => {
         const ended = once(server, 'exit');
         server.kill(signal);
@@ -33,9 +35,9 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: SimulatedIn
       };
       const restart = async () => {
         await end('SIGKILL');
-        server = await startServer(scratch, media);
+        server = await startServer(scratch, media, port);
       };
-      await use({ base: `http://127.0.0.1:${PORT}`, scratch, media, restart });
+      await use({ base: `http://127.0.0.1:${port}`, scratch, media, restart });
       await end('SIGTERM');
       rmSync(scratch, { recursive: true, force: true });
     },
@@ -58,10 +60,10 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: SimulatedIn
 
 export { expect };
 
-async function startServer(scratch: string, media: string): Promise<ChildProcess> {
+async function startServer(scratch: string, media: string, port: number): Promise<ChildProcess> {
   const folders = { OPSIMETER_DATA: join(scratch, 'data'), OPSIMETER_MEDIA: media };
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
-    env: { ...process.env, NODE_ENV: 'production', ...folders, PORT: String(PORT) },
+    env: { ...process.env, NODE_ENV: 'production', ...folders, PORT: String(port) },
     stdio: ['ignore', 'pipe', 'inherit'],
   });
   await new Promise<void>((resolve, reject) => {
@@ -71,7 +73,7 @@ async function startServer(scratch: string, media: string): Promise<ChildProcess
   return server;
 }
 
-export async function startJob(page: Page, desk: SimulatedIntake, name: string): Promise<void> {
+export async function startJob(page: Page, desk: Desk, name: string): Promise<void> {
   await page.goto(desk.base);
   await page.getByLabel('New job').fill(name);
   await page.getByRole('button', { name: 'Start the job' }).click();

@@ -73,6 +73,7 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   await expect(page.getByRole('heading', { name: 'overture' })).toBeVisible();
   await page.getByRole('combobox', { name: 'Programme' }).click();
   await page.getByRole('option', { name: 'interlude' }).click();
+  await expect(page.getByRole('heading', { name: 'interlude' })).toBeVisible();
   await page.getByRole('button', { name: 'Choose a set' }).click();
   await page.getByRole('button', { name: /^Everything/ }).click();
   await expect(rows).toHaveCount(6);

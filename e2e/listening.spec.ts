@@ -125,7 +125,7 @@ test('a whole play-through is read as the file is, and sound comes soon after th
     S: await read('S', 'most'),
     M: await read('M', 'most'),
   };
-  await page.getByRole('button', { name: 'Clear', exact: true }).click();
+  await page.getByRole('button', { name: 'Reset meters' }).click();
   await expect(live).toContainText('I◌');
 
   await handOver(page);

@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 import { tone } from '../tests/fixtures/signals';
 import { buildWav, interleave, wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
-import { dropFiles, expect, type SimulatedIntake, startJob, test } from './desk';
+import { dropFiles, expect, type Desk, startJob, test } from './desk';
 
 const RATE = 48_000;
 const swell = tone(
@@ -26,7 +26,7 @@ const PEAKY = wavOf(
 const query = (page: Page) => new URL(page.url()).searchParams;
 const plotOf = (page: Page) => page.getByRole('slider', { name: /^Trace/ });
 
-async function openDesk(page: Page, desk: SimulatedIntake, name: string, bytes: Buffer) {
+async function openDesk(page: Page, desk: Desk, name: string, bytes: Buffer) {
   await startJob(page, desk, name);
   await dropFiles(page, [{ name: 'swell.wav', bytes }]);
   await page.getByRole('link', { name: 'swell' }).click();

@@ -5,14 +5,14 @@ import type { Page } from '@playwright/test';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
-import { dropFiles, expect, type SimulatedIntake, startJob, test } from './desk';
+import { dropFiles, expect, type Desk, startJob, test } from './desk';
 
 const RATE = 48_000;
 /** A second of nothing, six of sound, a second of nothing; the right channel softer. */
 const sound = tone([{ seconds: 8, levelDbfs: -20 }], RATE, 440).map((x, n) => (n < RATE || n >= 7 * RATE ? 0 : x));
 const WAV = wavOf([sound, sound.map((x) => 0.5 * x)]);
 
-async function openDesk(page: Page, desk: SimulatedIntake, name: string) {
+async function openDesk(page: Page, desk: Desk, name: string) {
   await startJob(page, desk, name);
   await dropFiles(page, [{ name: 'sound.wav', bytes: WAV }]);
   await page.getByRole('link', { name: 'sound' }).click();

@@ -3,7 +3,7 @@ import { mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } f
 import { join } from 'node:path';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { buildWav } from '../tests/fixtures/wav';
-import { dropFiles, expect, type SimulatedIntake, startJob, test } from './desk';
+import { dropFiles, expect, type Desk, startJob, test } from './desk';
 
 /** A WAV of digital silence with a second of noise, as large as is asked for, without holding it. */
 function largeWav(path: string, bytes: number): string {
@@ -15,7 +15,7 @@ function largeWav(path: string, bytes: number): string {
   return path;
 }
 
-const tone = (desk: SimulatedIntake, name: string, levelDb = -6) => {
+const tone = (desk: Desk, name: string, levelDb = -6) => {
   const path = join(desk.scratch, name);
   ffmpeg('-f', 'lavfi', '-i', `sine=frequency=440:sample_rate=48000:duration=5,volume=${levelDb}dB`, '-ac', '2', path);
   return { name, bytes: readFileSync(path) };

@@ -16,7 +16,7 @@ import { ffmpeg } from '../fixtures/ffmpeg';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 
-const PORT = 4395;
+const PORT = 4396;
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-start-'));
 afterAll(() => rmSync(folder, { recursive: true, force: true }));
 
