@@ -6,7 +6,7 @@ import type { Page } from '@playwright/test';
 import { tone } from '../tests/fixtures/signals';
 import { buildWav, interleave, wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
-import { dropFiles, expect, type Desk, startJob, test } from './desk';
+import { type Desk, dropFiles, expect, startJob, test } from './desk';
 
 const RATE = 48_000;
 const swell = tone(

@@ -3,7 +3,7 @@ import { mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } f
 import { join } from 'node:path';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { buildWav } from '../tests/fixtures/wav';
-import { dropFiles, expect, type Desk, startJob, test } from './desk';
+import { type Desk, dropFiles, expect, startJob, test } from './desk';
 
 /** A WAV of digital silence with a second of noise, as large as is asked for, without holding it. */
 function largeWav(path: string, bytes: number): string {

@@ -1,10 +1,9 @@
 import fc from 'fast-check';
 import { seededRandom } from '@/cli/demo/random';
 import { music } from '@/cli/demo/synth';
-import { fourierTruePeakDbtp } from '../../../tests/fixtures/fourier-peak';
 import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
 import { limit, limitedForecast, peaksOf } from '../../../tests/fixtures/limit';
-import { ASIDE, KNOWN, made, SECTIONS } from '../../../tests/fixtures/limiter-material';
+import { made, SECTIONS } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
 import { applyTrace } from './apply-trace';
 import { TRACE_BLOCK, traceBlock, traceBlocks } from './gain-trace';
@@ -14,38 +13,6 @@ import { slidingMax, slidingMin } from './sliding';
 
 const { sin, PI, abs } = Math;
 const CEILING = -1;
-
-const DRIVES = [
-  [44_100, 3],
-  [48_000, 6],
-  [96_000, 12],
-] as const;
-
-describe.each([...KNOWN, ...ASIDE])('$name', ({ kind, isNearNyquist, make }) => {
-  test.each(DRIVES)(
-    'at %i Hz, driven by %i dB: never over the ceiling, and as much reduced as driven',
-    (rate, driveDb) => {
-      const source = make(rate);
-      const [peaks] = peaksOf(source, rate, 0) as [Float32Array];
-      const ownDbtp = 20 * Math.log10(peaks.reduce((most, peak) => Math.max(most, peak), 0));
-      const gainDb = CEILING + driveDb - ownDbtp;
-      const { channels, limiter } = limit(source, rate, { gainDb, ceilingDbtp: CEILING });
-      expect(channels.map(({ length }) => length)).toEqual(source.map(({ length }) => length));
-      // An independent interpolator reads nothing over on music and speech, and no more than a twentieth of a decibel else.
-      const leftDbtp = judgedTruePeakDbtp(channels);
-      expect(leftDbtp).toBeLessThanOrEqual(CEILING + (kind === 'signal' ? 0.05 : 0));
-      // By interpolation without any filter nothing is given away, and nothing over that a converter could have passed: up to half the
-      // rate no filter is long enough, and limiting makes all that it reads alike.
-      const fourierDbtp = fourierTruePeakDbtp(channels);
-      expect(fourierDbtp).toBeGreaterThan(CEILING - 0.05);
-      expect(fourierDbtp).toBeLessThanOrEqual(CEILING + (!isNearNyquist ? 0 : kind === 'music' ? 0.2 : 0.45));
-      // The meter reads none.
-      expect(measure(channels, rate).readings.truePeakDbtp).toBeLessThanOrEqual(CEILING + 1e-6);
-      expect(abs(limiter.figures().greatestDb - driveDb)).toBeLessThanOrEqual(0.05);
-      expect(abs(ownDbtp - fourierTruePeakDbtp(source))).toBeLessThanOrEqual(isNearNyquist ? 0.15 : 0.02);
-    },
-  );
-});
 
 test('below the ceiling, nothing is touched but by the gain, bit for bit', () => {
   const source = music(2, 48_000, SECTIONS, 7);

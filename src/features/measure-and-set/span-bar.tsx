@@ -89,7 +89,7 @@ export function SpanBar({
           label="Hear through codec"
           compact
           value=""
-          placeholder="hear through codec"
+          placeholder="codec …"
           options={PREVIEW_CODECS.map(({ id, name }) => ({ value: id, label: name }))}
           onChange={(codec) => onCodec(codec as PreviewCodecId)}
         />
