@@ -2,10 +2,13 @@ import * as z from 'zod';
 import type { DigitalSilence } from '../../loudness/digital-silence';
 import { formatNumber } from '../../units/format';
 import { isUnknown } from '../facts';
+import { rangeControls, showRange } from './form';
 import { assessCheck, assessNumber, describeRange, notAssessed, rangeField, requirement } from './requirement';
 
 const HEAD_NAME = 'Before the first sound';
 const TAIL_NAME = 'After the last sound';
+
+const EDGES_TITLE = 'Silence at the edges, seconds';
 
 export const edges = requirement({
   key: 'edges',
@@ -13,6 +16,15 @@ export const edges = requirement({
     /** Seconds ahead of the first sound and behind the last. */
     head: rangeField.optional(),
     tail: rangeField.optional(),
+  },
+  form: {
+    title: EDGES_TITLE,
+    controls: [
+      ...rangeControls('head', 'Start, at least', 'Start, at most'),
+      ...rangeControls('tail', 'End, at least', 'End, at most'),
+    ],
+    show: ({ head, tail }) => ({ ...showRange('head', head), ...showRange('tail', tail) }),
+    read: (values) => ({ head: values.range('head'), tail: values.range('tail') }),
   },
   describe: ({ head, tail }) => [
     { name: HEAD_NAME, value: head ? describeRange(head, 's') : '' },
@@ -40,6 +52,12 @@ export const roomTone = requirement({
   fields: {
     /** What stands at the edges is room tone: no digital silence. */
     needsRoomTone: z.boolean().optional(),
+  },
+  form: {
+    title: EDGES_TITLE,
+    controls: [{ kind: 'ticks', name: 'roomTone', label: '', options: [['yes', 'room tone, no digital silence']] }],
+    show: ({ needsRoomTone }) => ({ roomTone: needsRoomTone ? ['yes'] : [] }),
+    read: (values) => ({ needsRoomTone: values.ticked('roomTone') ? true : undefined }),
   },
   describe: ({ needsRoomTone }) => [
     { name: 'At the edges', value: needsRoomTone ? 'room tone, no digital silence' : '' },

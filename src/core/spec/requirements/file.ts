@@ -1,11 +1,24 @@
 import * as z from 'zod';
-import { FILE_FORMATS, FILE_KINDS, RATE_MODES } from '../../file-formats/file-formats';
+import { FILE_FORMATS, FILE_KINDS, type FileKind, RATE_MODES, type RateMode } from '../../file-formats/file-formats';
 import { isUnknown } from '../facts';
 import { assessCheck, notAssessed, requirement } from './requirement';
 
 export const file = requirement({
   key: 'file',
   fields: { files: z.array(z.enum(FILE_KINDS)).nonempty().optional() },
+  form: {
+    title: 'File formats',
+    controls: [
+      {
+        kind: 'ticks',
+        name: 'files',
+        label: '',
+        options: FILE_KINDS.map((kind) => [kind, FILE_FORMATS[kind].name] as const),
+      },
+    ],
+    show: ({ files }) => ({ files }),
+    read: (values) => ({ files: values.ticked<FileKind>('files') }),
+  },
   describe: ({ files }) => [{ name: 'File', value: kindNames(files ?? []) }],
   assess({ files }, { file: own }) {
     if (!files) return [];
@@ -28,6 +41,18 @@ export const bitRate = requirement({
     bitRate: z
       .object({ leastKbps: z.int().positive().nullable(), modes: z.array(z.enum(RATE_MODES)).nonempty() })
       .optional(),
+  },
+  form: {
+    title: 'Bit rate',
+    controls: [
+      { kind: 'number', name: 'leastKbps', label: 'At least, kbit/s' },
+      { kind: 'ticks', name: 'modes', label: '', options: RATE_MODES.map((mode) => [mode, mode] as const) },
+    ],
+    show: ({ bitRate: asked }) => ({ leastKbps: asked?.leastKbps, modes: asked?.modes }),
+    read: (values) => {
+      const modes = values.ticked<RateMode>('modes');
+      return { bitRate: modes && { leastKbps: values.number('leastKbps') ?? null, modes } };
+    },
   },
   describe: ({ bitRate: asked }) => [{ name: 'Bit rate', value: asked ? describeBitRate(asked) : '' }],
   assess({ bitRate: asked }, { bitRate: own }) {

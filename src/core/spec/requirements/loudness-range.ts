@@ -1,3 +1,4 @@
+import { rangeControls, showRange } from './form';
 import { assessNumber, describeRange, notAssessed, rangeField, requirement } from './requirement';
 
 export const loudnessRange = requirement({
@@ -5,6 +6,12 @@ export const loudnessRange = requirement({
   fields: {
     /** In LU. */
     loudnessRange: rangeField.optional(),
+  },
+  form: {
+    title: 'Limits',
+    controls: rangeControls('range', 'Range from, LU', 'Range to, LU'),
+    show: ({ loudnessRange: range }) => showRange('range', range),
+    read: (values) => ({ loudnessRange: values.range('range') }),
   },
   describe: ({ loudnessRange: range }) => [{ name: 'Loudness range', value: range ? describeRange(range, 'LU') : '' }],
   assess({ loudnessRange: range }, { readings }) {

@@ -5,7 +5,7 @@ import { formatNumber } from '../../units/format';
 import { assessNumber, levelField, notAssessed, requirement, toleranceField } from './requirement';
 
 /** What a spec's loudness is measured as. */
-export const LOUDNESS_MEASURES = ['integrated', 'rms'] as const;
+const LOUDNESS_MEASURES = ['integrated', 'rms'] as const;
 
 const fields = {
   loudness: z
@@ -22,6 +22,33 @@ type Loudness = NonNullable<z.infer<typeof fields.loudness>>;
 export const loudness = requirement({
   key: 'loudness',
   fields,
+  form: {
+    title: 'Loudness',
+    controls: [
+      { kind: 'pick', name: 'measure', label: 'Measured as', options: ['', ...LOUDNESS_MEASURES] },
+      { kind: 'number', name: 'target', label: 'Target' },
+      { kind: 'number', name: 'below', label: 'LU below' },
+      { kind: 'number', name: 'above', label: 'LU above' },
+    ],
+    show: ({ loudness: asked }) => ({
+      measure: asked?.measure ?? '',
+      target: asked?.target,
+      below: asked?.toleranceBelow,
+      above: asked?.toleranceAbove,
+    }),
+    read: (values) => {
+      const measure = values.text('measure') as (typeof LOUDNESS_MEASURES)[number] | '';
+      if (measure === '') return { loudness: undefined };
+      return {
+        loudness: {
+          measure,
+          target: values.number('target') ?? Number.NaN,
+          toleranceBelow: values.number('below') ?? 0,
+          toleranceAbove: values.number('above') ?? 0,
+        },
+      };
+    },
+  },
   describe: ({ loudness: asked }) => [
     {
       name: 'Loudness',

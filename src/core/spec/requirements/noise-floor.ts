@@ -4,6 +4,12 @@ import { assessNumber, levelField, notAssessed, requirement } from './requiremen
 export const noiseFloor = requirement({
   key: 'noise-floor',
   fields: { maxNoiseFloorDbfs: levelField.optional() },
+  form: {
+    title: 'Limits',
+    controls: [{ kind: 'number', name: 'noise', label: 'Noise floor, dBFS' }],
+    show: ({ maxNoiseFloorDbfs }) => ({ noise: maxNoiseFloorDbfs }),
+    read: (values) => ({ maxNoiseFloorDbfs: values.number('noise') }),
+  },
   describe: ({ maxNoiseFloorDbfs: most }) => [
     { name: 'Noise floor', value: most === undefined ? '' : `${formatLevel(most, 'dBFS')} or less` },
   ],

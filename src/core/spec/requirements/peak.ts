@@ -21,6 +21,26 @@ type Measured = { peak: Pick<Asked['peak'], 'measure'> };
 export const peak = requirement({
   key: 'peak',
   fields,
+  form: {
+    title: 'Peak',
+    controls: [
+      { kind: 'pick', name: 'peakMeasure', label: 'Peak', options: PEAK_MEASURES },
+      { kind: 'number', name: 'ceiling', label: 'Ceiling, dB', isRequired: true },
+      { kind: 'number', name: 'allowance', label: 'Accepted over the ceiling, dB' },
+    ],
+    show: ({ peak: { measure, ceiling, allowanceDb } }) => ({
+      peakMeasure: measure,
+      ceiling,
+      allowance: allowanceDb,
+    }),
+    read: (values) => ({
+      peak: {
+        measure: values.text('peakMeasure') as (typeof PEAK_MEASURES)[number],
+        ceiling: values.number('ceiling') ?? Number.NaN,
+        allowanceDb: values.number('allowance') ?? 0,
+      },
+    }),
+  },
   describe(asked) {
     const { ceiling } = asked.peak;
     const value = `${peakName(asked).toLowerCase()} ${formatLevel(ceiling, peakUnit(asked))}${describeAllowance(asked)}`;

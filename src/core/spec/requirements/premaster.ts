@@ -55,6 +55,19 @@ export const premaster = requirement({
     /** No limiter, no dither, the rate and depth of the source, and all of its tail. */
     isPremaster: z.boolean().optional(),
   },
+  form: {
+    title: 'Premaster',
+    controls: [
+      {
+        kind: 'ticks',
+        name: 'premaster',
+        label: '',
+        options: [['yes', 'no limiter, no dither, rate and depth of the source, whole tail']],
+      },
+    ],
+    show: ({ isPremaster }) => ({ premaster: isPremaster ? ['yes'] : [] }),
+    read: (values) => ({ isPremaster: values.ticked('premaster') ? true : undefined }),
+  },
   describe: ({ isPremaster }) => [
     {
       name: 'A premaster',

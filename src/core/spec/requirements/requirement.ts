@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { formatLevel, formatNumber, formatSampleRate, UNITS, type Unit } from '../../units/format';
 import { type AssessedUnit, type Assessment, lowerName } from '../assessment';
 import type { Facts } from '../facts';
+import type { RequirementForm } from './form';
 
 /** One thing that a spec asks for; an empty value where it does not ask for it. */
 export interface SpecLine {
@@ -21,6 +22,7 @@ export interface Requirement<Fields extends z.ZodRawShape> {
   key: string;
   fields: Fields;
   describe(asked: z.infer<z.ZodObject<Fields>>): SpecLine[];
+  form: RequirementForm<z.infer<z.ZodObject<Fields>>>;
   /** Empty where it is not asked for. */
   assess(asked: z.infer<z.ZodObject<Fields>>, facts: Facts): Assessment[];
 }

@@ -6,6 +6,12 @@ import { assessCheck, assessChoice, notAssessed, requirement } from './requireme
 export const channels = requirement({
   key: 'channels',
   fields: { channels: z.array(z.int().min(1).max(24)).nonempty().optional() },
+  form: {
+    title: 'File',
+    controls: [{ kind: 'text', name: 'channels', label: 'Channels, such as 1, 2' }],
+    show: ({ channels: accepted }) => ({ channels: accepted }),
+    read: (values) => ({ channels: values.numbers('channels') }),
+  },
   describe: ({ channels: accepted }) => [{ name: 'Channels', value: (accepted ?? []).join(' or ') }],
   assess({ channels: accepted }, facts) {
     return accepted ? [assessChoice({ key: 'channels', name: 'Channels' }, facts.channels, 'channels', accepted)] : [];
@@ -17,6 +23,12 @@ export const layouts = requirement({
   fields: {
     /** Names of channel layouts, such as `5.1`. */
     layouts: z.array(z.string().max(40)).nonempty().optional(),
+  },
+  form: {
+    title: 'File',
+    controls: [{ kind: 'text', name: 'layouts', label: 'Layouts, such as 5.1' }],
+    show: ({ layouts: accepted }) => ({ layouts: accepted }),
+    read: (values) => ({ layouts: values.texts('layouts') }),
   },
   describe: ({ layouts: accepted }) => [{ name: 'Layout', value: (accepted ?? []).join(' or ') }],
   assess({ layouts: accepted }, { layout }) {
@@ -31,6 +43,12 @@ export const layouts = requirement({
 export const sampleRate = requirement({
   key: 'sample-rate',
   fields: { sampleRatesHz: z.array(z.int().min(8000).max(384_000)).nonempty().optional() },
+  form: {
+    title: 'File',
+    controls: [{ kind: 'text', name: 'rates', label: 'Sample rates in Hz' }],
+    show: ({ sampleRatesHz }) => ({ rates: sampleRatesHz }),
+    read: (values) => ({ sampleRatesHz: values.numbers('rates') }),
+  },
   describe: ({ sampleRatesHz: accepted }) => [
     { name: 'Sample rate', value: (accepted ?? []).map(formatSampleRate).join(' or ') },
   ],
@@ -42,6 +60,12 @@ export const sampleRate = requirement({
 export const bitDepth = requirement({
   key: 'bit-depth',
   fields: { bitDepths: z.array(z.int().min(8).max(64)).nonempty().optional() },
+  form: {
+    title: 'File',
+    controls: [{ kind: 'text', name: 'depths', label: 'Bit depths' }],
+    show: ({ bitDepths }) => ({ depths: bitDepths }),
+    read: (values) => ({ bitDepths: values.numbers('depths') }),
+  },
   describe: ({ bitDepths: accepted }) => [
     { name: 'Bit depth', value: (accepted ?? []).map((bits) => (bits === 32 ? '32 (float)' : `${bits}`)).join(' or ') },
   ],

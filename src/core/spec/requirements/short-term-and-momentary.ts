@@ -5,6 +5,12 @@ import { assessNumber, levelField, notAssessed, requirement } from './requiremen
 export const shortTerm = requirement({
   key: 'short-term',
   fields: { maxShortTermLufs: levelField.optional() },
+  form: {
+    title: 'Limits',
+    controls: [{ kind: 'number', name: 'shortTerm', label: 'Max short-term, LUFS' }],
+    show: ({ maxShortTermLufs }) => ({ shortTerm: maxShortTermLufs }),
+    read: (values) => ({ maxShortTermLufs: values.number('shortTerm') }),
+  },
   describe: ({ maxShortTermLufs: most }) => [{ name: 'Max short-term', value: describeMost(most) }],
   assess({ maxShortTermLufs: most }, { readings }) {
     return assessMost(
@@ -21,6 +27,12 @@ export const shortTerm = requirement({
 export const momentary = requirement({
   key: 'momentary',
   fields: { maxMomentaryLufs: levelField.optional() },
+  form: {
+    title: 'Limits',
+    controls: [{ kind: 'number', name: 'momentary', label: 'Max momentary, LUFS' }],
+    show: ({ maxMomentaryLufs }) => ({ momentary: maxMomentaryLufs }),
+    read: (values) => ({ maxMomentaryLufs: values.number('momentary') }),
+  },
   describe: ({ maxMomentaryLufs: most }) => [{ name: 'Max momentary', value: describeMost(most) }],
   assess({ maxMomentaryLufs: most }, { readings }) {
     return assessMost(

@@ -7,6 +7,12 @@ export const TAGS_DEMANDED = ['title', 'artist', 'album', 'track', 'year', 'genr
 export const tags = requirement({
   key: 'tags',
   fields: { tags: z.array(z.enum(TAGS_DEMANDED)).nonempty().optional() },
+  form: {
+    title: 'Required tags',
+    controls: [{ kind: 'ticks', name: 'tags', label: '', options: TAGS_DEMANDED.map((tag) => [tag, tag] as const) }],
+    show: ({ tags: asked }) => ({ tags: asked }),
+    read: (values) => ({ tags: values.ticked<(typeof TAGS_DEMANDED)[number]>('tags') }),
+  },
   describe: ({ tags: asked }) => [{ name: 'Tags', value: (asked ?? []).join(', ') }],
   assess({ tags: asked }, { tags: own }) {
     return (asked ?? []).map((tag) => {
