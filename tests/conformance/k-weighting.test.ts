@@ -32,7 +32,7 @@ function powerGain({ b0, b1, b2, a1, a2 }: Biquad, frequencyHz: number, rate: nu
 function measuredGainDb(frequencyHz: number, rate: number): number {
   const samples = Float32Array.from({ length: 3 * rate }, (_, n) => 0.5 * sin((2 * PI * frequencyHz * n) / rate));
   const [segment] = kernelSegments([samples], rate);
-  const energy = (segment?.channels[0]?.ticks ?? []).slice(200, 300).reduce((a, b) => a + b, 0);
+  const energy = (segment?.channels[0]?.ticks ?? new Float64Array()).slice(200, 300).reduce((a, b) => a + b, 0);
   return 10 * log10(energy / rate / (0.5 ** 2 / 2));
 }
 

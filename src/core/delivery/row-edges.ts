@@ -72,5 +72,6 @@ export function missingEdges(
 /** A treatment with a row's own edges. */
 export function withRowEdges(treatment: Treatment, edges: RowEdges | null): Treatment {
   if (!edges) return treatment;
-  return { ...treatment, ...edges };
+  const { paddingStart = treatment.paddingStart, paddingEnd = treatment.paddingEnd, trim = treatment.trim } = edges;
+  return { ...treatment, paddingStart, paddingEnd, trim };
 }

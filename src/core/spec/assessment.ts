@@ -17,7 +17,7 @@ export interface Assessment {
   measured: Level;
   unit: AssessedUnit | null;
   /** The reading that it speaks of, if it is one; absent in verdicts of older versions. */
-  reading?: keyof Readings;
+  reading?: keyof Readings | undefined;
   /** What was found, in words. */
   found: string;
   /** What the spec asks, in words: "−23.0 ±0.5 LUFS". */

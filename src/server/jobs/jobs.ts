@@ -73,7 +73,9 @@ export interface MarkerView {
 }
 
 /** What was measured of a source, and all else that a spec can ask of its file. */
-type MeasuredView = Pick<FileReport, 'readings' | 'findings' | 'edges' | 'nonFiniteSamples' | 'missingFrames' | 'tags'>;
+type MeasuredView = Pick<FileReport, 'readings' | 'findings' | 'nonFiniteSamples'> & {
+  [Known in 'edges' | 'missingFrames' | 'tags']: FileReport[Known] | undefined;
+};
 
 export interface ProgrammeView extends TreatmentState {
   id: string;

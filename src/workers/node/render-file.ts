@@ -74,7 +74,7 @@ export async function renderFile(path: string, outputPath: string, options: Rend
   const preparation = preparationOf(options.isPrepared ? gainOnly(0) : options.treatment);
   try {
     const resampled = await resampleKept(path, resampledPath, preparation, { ...options, onProgress: undefined });
-    return await renderPrepared(resampled, outputPath, { historyPath: path, ...options });
+    return await renderPrepared(resampled, outputPath, { ...options, historyPath: options.historyPath ?? path });
   } finally {
     await rm(resampledPath, { force: true });
   }

@@ -25,7 +25,7 @@ export function TimeField({
     <TypedField
       label={label}
       isLabelled={isLabelled}
-      className={isLabelled ? undefined : 'w-20! px-1!'}
+      {...(isLabelled ? {} : { className: 'w-20! px-1!' })}
       value={frame}
       format={(value) => formatTime(value / sampleRateHz, { milliseconds: true })}
       parse={(text) => within(parseTime(text, sampleRateHz), 0, most)}
