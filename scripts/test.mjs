@@ -8,7 +8,15 @@ process.chdir(fileURLToPath(new URL('..', import.meta.url)));
 process.env.NEXT_TELEMETRY_DISABLED = '1';
 
 /** Debian's packages of what tests run, by the program that each is wanted for. */
-const TOOLS = { chromium: 'chromium', ffmpeg: 'ffmpeg', sox: 'sox', flac: 'flac', opusdec: 'opus-tools', faad: 'faad' };
+const TOOLS = {
+  chromium: 'chromium',
+  ffmpeg: 'ffmpeg',
+  sox: 'sox',
+  flac: 'flac',
+  opusdec: 'opus-tools',
+  faad: 'faad',
+  mpg123: 'mpg123',
+};
 const RESULTS = 'test-results';
 const counts = { passed: 0, failed: 0 };
 

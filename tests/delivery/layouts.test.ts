@@ -150,7 +150,11 @@ const FORMATS: readonly { kind: DeliveryFormatInput['kind']; kbps?: (channels: n
       second: (from, to) => execFileSync('opusdec', ['--quiet', from, to]),
     },
     { kind: 'ogg', kbps: () => 256, second: (from, to) => sox(from, '-b', '24', to) },
-    { kind: 'mp3', kbps: () => 192, second: (from, to) => sox(from, '-b', '24', to) },
+    {
+      kind: 'mp3',
+      kbps: () => 192,
+      second: (from, to) => execFileSync('mpg123', ['-q', '-e', 's24', '-w', to, from]),
+    },
   ];
 type Decoder = (from: string, to: string) => unknown;
 

@@ -8,6 +8,7 @@ import { viewJob } from '@/server/jobs/jobs';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { framesOf, MOST_FRAMES } from '@/server/measure/frames';
 import { forecastCurrent, preparedProgramme, traceStretch } from '@/server/measure/limiting';
+import { whileHeld } from '@/server/measure/prepared';
 import { waveformTile } from '@/server/measure/trace';
 import {
   changeTreatment,
@@ -144,6 +145,16 @@ describe('a programme as it is prepared', () => {
     expect(names.filter((name) => name.endsWith('.bin'))).toHaveLength(12);
     const last = await prepared({ trim: { startFrame: 1500, endFrame: null } });
     expect(existsSync(last.analysisPath)).toBe(true);
+  });
+
+  test('what a render reads stays, however much is prepared meanwhile', async () => {
+    const read = await prepared({ trim: { startFrame: 50, endFrame: null } });
+    await whileHeld(read, async () => {
+      for (let i = 1; i <= 15; i++) await prepared({ trim: { startFrame: 5000 + i * 100, endFrame: null } });
+      expect(existsSync(read.analysisPath)).toBe(true);
+    });
+    for (let i = 1; i <= 15; i++) await prepared({ trim: { startFrame: 7000 + i * 100, endFrame: null } });
+    expect(existsSync(read.analysisPath)).toBe(false);
   });
 
   test('frames end where the programme ends, and no more are read than a page may hold', async () => {

@@ -220,7 +220,7 @@ describe('what is added ahead and behind', () => {
     }
     // Where there is nothing but the voice, that is said, and not taken.
     writeFileSync(at('voice.wav'), wavOf([Float32Array.from(voice)]));
-    await expect(rendered('voice.wav', only({ paddingStart }))).rejects.toThrow(/no room tone that could be found/);
+    await expect(rendered('voice.wav', only({ paddingStart }))).rejects.toThrow(/no usable room tone/);
     // By hand, what is chosen is taken.
     const { path } = await rendered('voice.wav', only({ paddingStart: { ...paddingStart, toneStartFrame: 100 } }), 32);
     expect(levelOf((decodedByFfmpeg(path, 1)[0] as Float32Array).subarray(0, RATE))).toBeGreaterThan(-50);
@@ -229,7 +229,7 @@ describe('what is added ahead and behind', () => {
   test('digital silence has no room tone, which is said', async () => {
     writeFileSync(at('silent.wav'), wavOf([new Float32Array(RATE)]));
     await expect(rendered('silent.wav', only({ paddingStart: { frames: 100, kind: 'room-tone' } }))).rejects.toThrow(
-      'no room tone that could be found',
+      'no usable room tone',
     );
   });
 });

@@ -19,7 +19,7 @@ import type { ServerContext } from '../context';
 import { deliveries, markers } from '../db/schema';
 import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
-import { prepareSource } from '../measure/prepared';
+import { prepareSource, whileHeld } from '../measure/prepared';
 import { sendAsAsked } from '../receivers/transfers';
 import { checkSource, sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
@@ -100,7 +100,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       : undefined,
   };
   try {
-    const delivered = await deliver(order, steps, { signal, onProgress });
+    const delivered = await whileHeld(prepared, () => deliver(order, steps, { signal, onProgress }));
     // Hashed while it was worked on: nothing is handed over that was made of anything else than what was taken in.
     await intact;
     const files = delivered.files.map(({ temporaryPath: path, ...file }) => ({

@@ -78,7 +78,7 @@ export const OPERATIONS = {
   }),
   viewSheet: operation({
     ...{ method: 'GET', path: '/api/jobs/{jobId}/sheet', tag: 'Hand over' },
-    summary: 'The hand-over sheet: its rows, what is predicted of them, and what has come of them.',
+    summary: 'The hand-over sheet: its rows, their forecasts, and what has come of them.',
     answer: sheetAnswer,
   }),
   jobCertificates: operation({
@@ -196,7 +196,7 @@ export const OPERATIONS = {
   }),
   viewDelivery: operation({
     ...{ method: 'GET', path: '/api/deliveries/{deliveryId}', tag: 'Hand over' },
-    summary: 'A delivery: predicted, measured, judged.',
+    summary: 'A delivery: forecast, measured, judged.',
     answer: deliveryAnswer,
   }),
   deliveryFile: operation({

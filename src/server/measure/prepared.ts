@@ -35,6 +35,21 @@ export interface PreparedProgramme {
 /** Of each source, so many ways of preparing it are kept. */
 const MOST_KEPT = 12;
 
+/** How many read a prepared programme just now, by the path of its analysis: what is read is not swept. */
+const readers = new Map<string, number>();
+
+/** Holds a prepared programme while its files are read for longer than a moment, as a render does. */
+export async function whileHeld<T>({ analysisPath }: PreparedProgramme, work: () => Promise<T>): Promise<T> {
+  readers.set(analysisPath, (readers.get(analysisPath) ?? 0) + 1);
+  try {
+    return await work();
+  } finally {
+    const left = (readers.get(analysisPath) ?? 1) - 1;
+    if (left > 0) readers.set(analysisPath, left);
+    else readers.delete(analysisPath);
+  }
+}
+
 /** What is being prepared just now, by the path of its report. */
 const underway = new Map<string, Promise<PreparedProgramme>>();
 
@@ -113,7 +128,7 @@ async function writeReport(path: string, report: WorkerAnswer<PrepareJob>): Prom
   await rename(temporaryPath, path);
 }
 
-/** Keeps what was asked for last of a source; files that nobody's report names go too. */
+/** Keeps what was asked for last of a source, and what is being read; files that nobody's report names go too. */
 async function sweepOlder(folder: string, sha256: string): Promise<void> {
   const names = (await readdir(folder)).filter((name) => name.startsWith(sha256));
   const reports = names.filter((name) => name.endsWith('.json'));
@@ -122,7 +137,10 @@ async function sweepOlder(folder: string, sha256: string): Promise<void> {
     reports.map(async (name) => ({ name, modifiedMs: (await stat(join(folder, name))).mtimeMs })),
   );
   aged.sort((a, b) => b.modifiedMs - a.modifiedMs);
-  const kept = aged.slice(0, MOST_KEPT).map(({ name }) => name.slice(0, -'.json'.length));
+  const isRead = (stem: string) => readers.has(join(folder, `${stem}.bin`));
+  const kept = aged
+    .map(({ name }) => name.slice(0, -'.json'.length))
+    .filter((stem, i) => i < MOST_KEPT || isRead(stem));
   const keptSources = await Promise.all(kept.map((stem) => readFile(join(folder, `${stem}.json`), 'utf8')));
   for (const name of names) {
     const isCached = kept.some((stem) => name.startsWith(stem)) || keptSources.some((report) => report.includes(name));
