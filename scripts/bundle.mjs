@@ -3,6 +3,7 @@ import { rmSync } from 'node:fs';
 import { build } from 'esbuild';
 
 const OUTPUT = 'dist';
+const REQUIRE = "import { createRequire } from 'node:module'; const require = createRequire(import.meta.url);";
 
 /** What few runs of the command need is not loaded by all, so it comes in parts. */
 const COMMAND = { cli: 'src/cli/entry.ts' };
@@ -29,7 +30,8 @@ export async function bundle() {
   // Parts are named by what is in them: old ones would stay.
   rmSync(OUTPUT, { recursive: true, force: true });
   await Promise.all([
-    buildEntries(COMMAND, { splitting: true }),
+    // A package of the older kind asks for Node.js's own modules by `require`.
+    buildEntries(COMMAND, { splitting: true, banner: { js: REQUIRE } }),
     buildEntries(WHOLE),
     buildEntries(PUBLIC, { outdir: 'public', outExtension: {}, platform: 'browser', target: 'es2022', external: [] }),
     buildEntries(REQUIRED, { format: 'cjs', outExtension: { '.js': '.cjs' } }),
@@ -49,15 +51,7 @@ function buildEntries(entryPoints, options = {}) {
     keepNames: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: [
-      'better-sqlite3',
-      'piscina',
-      'drizzle-orm',
-      '@tus/server',
-      '@tus/file-store',
-      'node-taglib-sharp',
-      'commander',
-    ],
+    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
     conditions: ['react-server'],
     ...options,
   });

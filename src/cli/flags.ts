@@ -9,6 +9,12 @@ const OLD_FLAGS: Readonly<Record<string, string>> = {
   'output-gain': 'trim',
 };
 
+/** Flags under a heading of a command's help. */
+export interface FlagGroup {
+  heading: string;
+  flags: readonly StepFlag[];
+}
+
 /** Adds flags to a command, under a heading of its help. What earlier versions called them is still read, and not shown. */
 export function addFlags(command: Command, heading: string, flags: readonly StepFlag[]): void {
   for (const { name, value, help } of flags) {

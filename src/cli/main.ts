@@ -2,8 +2,7 @@ import { Command, CommanderError, Option } from 'commander';
 import { AppError } from '@/core/errors/app-error';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
-import { addFlags, Flags } from './flags';
-import { MASTER_FLAG_GROUPS } from './master-flags';
+import { addFlags, type FlagGroup, Flags } from './flags';
 
 /** What every command may be told. */
 interface CommonOptions {
@@ -26,7 +25,9 @@ export async function main(args: readonly string[], output: Output): Promise<num
 
 async function run(args: readonly string[], output: Output): Promise<number> {
   let exit: number = EXIT.ok;
-  const program = programOf(output, (code) => {
+  // Loaded only where they are wanted: no other command knows the steps.
+  const flagGroups = args.includes('master') ? (await import('./master-flags')).MASTER_FLAG_GROUPS : [];
+  const program = programOf(output, flagGroups, (code) => {
     exit = code;
   });
   try {
@@ -42,7 +43,7 @@ async function run(args: readonly string[], output: Output): Promise<number> {
 }
 
 /** Every command, with its flags and their help. */
-function programOf(output: Output, end: (code: number) => void): Command {
+function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code: number) => void): Command {
   const program = new Command('opsimeter')
     .description('Measure, check and master sound files from the command line.')
     .exitOverride()
@@ -87,7 +88,7 @@ function programOf(output: Output, end: (code: number) => void): Command {
   )
     .option('--spec <ID>', 'the spec ("opsimeter specs" lists them)')
     .option('--out <FILE>', 'the file that is written');
-  for (const { heading, flags } of MASTER_FLAG_GROUPS) addFlags(master, heading, flags);
+  for (const { heading, flags } of flagGroups) addFlags(master, heading, flags);
   master.action(async (files: string[], options: CommonOptions) => {
     const file = onlyFile(files, '"master" takes one file at a time');
     // Loaded only now: no other command needs what treats and writes.

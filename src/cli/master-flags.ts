@@ -4,6 +4,7 @@ import type { StepFlag } from '@/core/treatment/step';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
 import { STEP_FLAGS } from '@/core/treatment/treatment';
 import { WRITTEN_DEPTHS } from '@/formats/pack';
+import type { FlagGroup } from './flags';
 
 const text = (name: string): StepFlag => ({
   name,
@@ -12,7 +13,7 @@ const text = (name: string): StepFlag => ({
 });
 
 /** The flags of `master` beside those that other commands have too, under the headings of its help. */
-export const MASTER_FLAG_GROUPS: readonly { heading: string; flags: readonly StepFlag[] }[] = [
+export const MASTER_FLAG_GROUPS: readonly FlagGroup[] = [
   {
     heading: 'Levels:',
     flags: [
