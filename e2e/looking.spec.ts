@@ -260,6 +260,8 @@ for (const colorScheme of ['light', 'dark'] as const)
 for (const theme of ['light', 'dark'] as const) {
   test(`axe finds nothing on any screen, ${theme}`, async ({ page, desk }) => {
     const check = async (what: string) => {
+      // A page that is gone to gets its title with its content.
+      await expect(page).toHaveTitle(/./);
       const { violations } = await new AxeBuilder({ page }).analyze();
       expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual(
         [],
