@@ -135,7 +135,7 @@ describe('the runner', () => {
   });
 
   test.each([
-    ['is about to be laid back', new Later(0)],
+    ['is about to be deferred', new Later(0)],
     ['is about to fail', new AppError('not-audio', { fileName: 'x.wav' })],
   ])('what is cancelled while it %s is cancelled', async (_, end) => {
     let endNow = () => {};

@@ -18,7 +18,7 @@ export interface Start {
  * Whole treatments to begin with.
  *
  * @param targetGainDb gain that meets the target by itself; null where none does
- * @param way the way on that reaches the target; null where gain alone does
+ * @param option the option that reaches the target; null where gain alone does
  */
 export function startingPoints(
   before: Readings,

@@ -177,7 +177,7 @@ export class TaskRunner {
       return () => this.#queue.finish(task.id);
     } catch (error) {
       if (this.#stopped) return () => undefined;
-      // Also what was about to be laid back, or failed, when it was cancelled: it must not be taken up again.
+      // Also what was about to be deferred, or failed, when it was cancelled: it must not be taken up again.
       if (context.signal.aborted || isAppError(error, 'cancelled')) return () => this.#queue.cancel(task.id);
       if (error instanceof Later) return () => this.#queue.postpone(task.id, this.#queue.now() + error.afterMs);
       return () => this.#queue.fail(task.id, error instanceof WorkerError ? error.record : toErrorRecord(error));
