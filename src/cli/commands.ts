@@ -1,4 +1,5 @@
 import { toErrorRecord } from '@/core/errors/app-error';
+import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
 import { SPECS, specById } from '@/core/spec/catalogue';
@@ -34,7 +35,7 @@ export async function measureCommand(
   } else {
     for (const { file, report } of reports) {
       output.print([file, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
-      for (const line of findingLines(report.findings)) output.print(line);
+      for (const line of findingLines(report)) output.print(line);
     }
   }
   return failed ? EXIT.unusable : EXIT.ok;
@@ -60,7 +61,7 @@ export async function checkCommand(
   } else {
     for (const { file, report, verdict } of judged) {
       output.print([file, `  ${formatLine(report.format)}`, ...verdictLines(verdict, spec)].join('\n'));
-      for (const line of findingLines(report.findings)) output.print(line);
+      for (const line of findingLines(report)) output.print(line);
     }
   }
   if (failed) return EXIT.unusable;
@@ -102,7 +103,9 @@ export function complaint(error: unknown): string {
   return `opsimeter: ${[happened, todo].filter(Boolean).join(' ').replaceAll('\n', ' ')}`;
 }
 
-function reportJson(file: string, { format, readings, findings, sha256, sizeBytes }: FileReport) {
+function reportJson(file: string, report: FileReport) {
+  const { format, readings, sha256, sizeBytes } = report;
+  const findings = findingsOf(report);
   return { file, ...(sha256 === null ? {} : { sha256 }), sizeBytes, format, readings, findings };
 }
 

@@ -4,6 +4,7 @@ import { basename } from 'node:path';
 import { writtenFacts } from '@/core/delivery/facts';
 import { describeFormat, resolveFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
+import { findingsOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
 import { assess } from '@/core/spec/assess';
@@ -108,7 +109,9 @@ export async function masterCommand(
   const { after, shortfallLu, binding } = mastered;
   const verdict = verdictOf(result, spec);
   if (asJson) {
-    output.print(json({ file: outputPath, source: file, ...outcomeJson(result), findings: before.findings, verdict }));
+    output.print(
+      json({ file: outputPath, source: file, ...outcomeJson(result), findings: findingsOf(before), verdict }),
+    );
   } else {
     output.print(`${file} → ${outputPath}`);
     output.print(`  ${outcomeText(mastered)}, measured again from the written file:`);
@@ -121,7 +124,7 @@ export async function masterCommand(
     if (mastered.reduction && isMuchReduction(mastered.reduction)) {
       output.print(`  ○ ${reductionText(mastered.reduction)}: more than ${MUCH_REDUCTION_DB} dB is usually heard`);
     }
-    for (const line of findingLines(before.findings)) output.print(line);
+    for (const line of findingLines(before)) output.print(line);
   }
   return verdict.inside ? EXIT.ok : EXIT.misses;
 }

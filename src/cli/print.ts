@@ -1,4 +1,4 @@
-import type { Finding } from '@/core/findings/finding';
+import { type FoundIn, findingsOf } from '@/core/findings/findings';
 import type { Readings } from '@/core/loudness/readings';
 import { type Assessment, missedOf, type Verdict, verdictText } from '@/core/spec/assessment';
 import { formatDeviation } from '@/core/spec/requirements/requirement';
@@ -42,8 +42,8 @@ export function changeLines(before: Readings, after: Readings): string[] {
   });
 }
 
-export function findingLines(findings: readonly Finding[]): string[] {
-  return findings.map(({ severity, message }) => `  ${severity === 'breach' ? '▲' : '○'} ${message}`);
+export function findingLines(report: FoundIn): string[] {
+  return findingsOf(report).map(({ severity, message }) => `  ${severity === 'breach' ? '▲' : '○'} ${message}`);
 }
 
 export function verdictLines(verdict: Verdict, spec: Spec): string[] {

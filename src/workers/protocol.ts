@@ -1,5 +1,6 @@
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
+import type { Evidence } from '@/core/findings/evidence';
 import type { Finding } from '@/core/findings/finding';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Edges } from '@/core/loudness/edges';
@@ -24,7 +25,10 @@ export interface Progress {
 export interface FileReport {
   format: AudioFormat;
   readings: Readings;
-  findings: Finding[];
+  /** What findings are made from; absent in reports of older files. */
+  evidence?: Evidence;
+  /** In reports of such files only. */
+  findings?: Finding[];
   /** Absent in reports of older files. */
   edges?: Edges;
   nonFiniteSamples: number;

@@ -3,6 +3,7 @@ import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { dyingAway } from '@/cli/demo/synth';
+import { findingsOf } from '@/core/findings/findings';
 import { viewJob } from '@/server/jobs/jobs';
 import { saveTreatment } from '@/server/treatments/treatments';
 import { measureFile } from '@/workers/node/measure-file';
@@ -23,7 +24,7 @@ const broad = (rate: number, seconds = 12) => [
   `aevalsrc=0.2*sin(3000*t*t)+0.25*(random(0)-0.5)*(0.3+0.7*abs(sin(2*t)))|0.25*(random(1)-0.5)*(0.3+0.7*abs(sin(3*t))):s=${rate}:d=${seconds}`,
 ];
 async function codesOf(path: string): Promise<string[]> {
-  return (await measureFile(path)).report.findings.map(({ code }) => code);
+  return findingsOf((await measureFile(path)).report).map(({ code }) => code);
 }
 
 describe('band-edge: what a lossy coder leaves after it was written as WAV', () => {
@@ -85,7 +86,9 @@ describe('unused-bits: depths that hold a lesser one', () => {
     ffmpeg(...broad(48_000, 3), '-c:a', lesser, at('lesser.wav'));
     ffmpeg('-i', at('lesser.wav'), '-c:a', greater, at(`greater.${kind}`));
     const { report } = await measureFile(at(`greater.${kind}`));
-    expect(report.findings.find(({ code }) => code === 'unused-bits')?.message).toMatch(/^A \d+-bit file whose lowest/);
+    expect(findingsOf(report).find(({ code }) => code === 'unused-bits')?.message).toMatch(
+      /^A \d+-bit file whose lowest/,
+    );
   });
   test.each([
     ['24 in 24', 'pcm_s24le', 'wav'],

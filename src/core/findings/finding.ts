@@ -1,31 +1,6 @@
-type FindingCode =
-  | 'silent'
-  | 'too-short'
-  | 'truncated'
-  | 'size-unknown'
-  | 'non-finite-samples'
-  | 'clipped-runs'
-  | 'normalised-to-full-scale'
-  | 'beyond-full-scale'
-  | 'lossy-source'
-  | 'decode-errors'
-  | 'several-tracks'
-  | 'silent-channel'
-  | 'same-channels'
-  | 'inverted-polarity'
-  | 'works-against'
-  | 'out-of-balance'
-  | 'dc-offset'
-  | 'silence-ahead'
-  | 'silence-behind'
-  | 'ends-sounding'
-  | 'click-at-edge'
-  | 'noise-floor'
-  | 'band-edge'
-  | 'upsampled'
-  | 'unused-bits'
-  | 'treated-before'
-  | 'other-rate';
+import type { Readings } from '../loudness/readings';
+import { formatTime } from '../units/format';
+import type { Evidence } from './evidence';
 
 /** A stretch of a programme that a finding speaks of. */
 export interface Place {
@@ -37,7 +12,7 @@ export interface Place {
 
 /** Something that a person should know about a file before working on it. */
 export interface Finding {
-  code: FindingCode;
+  code: string;
   /** A breach spoils what is delivered; advice is worth knowing. */
   severity: 'breach' | 'advice';
   /** What is there, by how much, and what to do. */
@@ -46,12 +21,45 @@ export interface Finding {
   places: Place[];
 }
 
-const MOST_PLACES = 100;
-
-export function breach(code: FindingCode, message: string, places: Place[] = []): Finding {
-  return { code, severity: 'breach', message, places: places.slice(0, MOST_PLACES) };
+/** All that a finding may look at. */
+interface Looked extends Evidence {
+  readings: Readings;
+  /** Of all programmes of the job, this one included; null where there is no job. */
+  jobRatesHz: readonly number[] | null;
 }
 
-export function advice(code: FindingCode, message: string, places: Place[] = []): Finding {
-  return { code, severity: 'advice', message, places: places.slice(0, MOST_PLACES) };
+/** One kind of finding: what it looks for, its words, and when it is there. */
+export interface FindingKind {
+  code: string;
+  /** When it is there, for the table in the docs. */
+  criterion: string;
+  /** What one of its places is called in lists and on the trace; absent where its places are the whole file. */
+  placeName?: string;
+  /** What the top of a page says of it, in two or three words; absent where it is said further down only. */
+  short?(readings: Readings): string;
+  look(looked: Looked): Omit<Finding, 'code'> | null;
+}
+
+/** States a kind of finding. */
+export function defineFinding(kind: FindingKind): FindingKind {
+  return kind;
+}
+
+export const MOST_PLACES = 100;
+
+export function breach(message: string, places: Place[] = []): Omit<Finding, 'code'> {
+  return { severity: 'breach', message, places: places.slice(0, MOST_PLACES) };
+}
+
+export function advice(message: string, places: Place[] = []): Omit<Finding, 'code'> {
+  return { severity: 'advice', message, places: places.slice(0, MOST_PLACES) };
+}
+
+/** A place in a file, to the millisecond. */
+export function timeOf(frame: number, { facts }: Evidence): string {
+  return formatTime(frame / facts.sampleRateHz, { milliseconds: true });
+}
+
+export function count(number: number, one: string, many: string): string {
+  return `${number} ${number === 1 ? one : many}`;
 }

@@ -1,90 +1,92 @@
-import type { Inspection } from '../inspection/inspection';
-import type { Measurement } from '../loudness/programme';
-import { formatTime } from '../units/format';
-import { channelFindings } from './channel-findings';
-import { edgeFindings } from './edge-findings';
-import { advice, breach, type Finding } from './finding';
-import { inspectionFindings } from './inspection-findings';
-import { levelFindings } from './level-findings';
-import type { SourceFacts } from './source-facts';
+import type { Readings } from '../loudness/readings';
+import { bandEdge } from './band-edge';
+import { beyondFullScale } from './beyond-full-scale';
+import { clickAtEdge } from './click-at-edge';
+import { clippedRuns } from './clipped-runs';
+import { dcOffset } from './dc-offset';
+import { decodeErrors } from './decode-errors';
+import { endsSounding } from './ends-sounding';
+import type { Evidence } from './evidence';
+import type { Finding, FindingKind } from './finding';
+import { invertedPolarity } from './inverted-polarity';
+import { lossySource } from './lossy-source';
+import { noiseFloor } from './noise-floor';
+import { nonFiniteSamples } from './non-finite-samples';
+import { normalisedToFullScale } from './normalised-to-full-scale';
+import { otherRate } from './other-rate';
+import { outOfBalance } from './out-of-balance';
+import { sameChannels } from './same-channels';
+import { severalTracks } from './several-tracks';
+import { silenceAhead } from './silence-ahead';
+import { silenceBehind } from './silence-behind';
+import { silent } from './silent';
+import { silentChannel } from './silent-channel';
+import { sizeUnknown } from './size-unknown';
+import { tooShort } from './too-short';
+import { treatedBefore } from './treated-before';
+import { truncated } from './truncated';
+import { unusedBits } from './unused-bits';
+import { upsampled } from './upsampled';
+import { worksAgainst } from './works-against';
 
-/** All findings on a measured and inspected source, worst first. */
-export function findings(measurement: Measurement, inspection: Inspection, facts: SourceFacts): Finding[] {
-  const { readings, series } = measurement;
-  const found = [
-    ...fileFindings(facts),
-    ...levelFindings(measurement, facts),
-    ...channelFindings(measurement, inspection.pair, facts.frames),
-    ...inspectionFindings(readings, inspection, facts),
-    ...edgeFindings(readings, series, facts),
-  ];
-  return found.sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
-}
+/** Every kind of finding, in the order in which they are said among others as grave. */
+export const FINDINGS: readonly FindingKind[] = [
+  nonFiniteSamples,
+  truncated,
+  decodeErrors,
+  treatedBefore,
+  lossySource,
+  severalTracks,
+  sizeUnknown,
+  silent,
+  clippedRuns,
+  tooShort,
+  beyondFullScale,
+  normalisedToFullScale,
+  silentChannel,
+  sameChannels,
+  invertedPolarity,
+  worksAgainst,
+  outOfBalance,
+  dcOffset,
+  bandEdge,
+  upsampled,
+  unusedBits,
+  clickAtEdge,
+  noiseFloor,
+  silenceAhead,
+  silenceBehind,
+  endsSounding,
+  otherRate,
+];
 
 const SEVERITIES = ['breach', 'advice'] as const;
 
-/** What the file itself told while it was read. */
-function fileFindings(facts: SourceFacts): Finding[] {
-  const found: Finding[] = [];
-  const seconds = (frames: number) => formatTime(frames / facts.sampleRateHz, { milliseconds: true });
-  if (facts.nonFiniteSamples > 0) {
-    found.push(
-      breach(
-        'non-finite-samples',
-        `${count(facts.nonFiniteSamples, 'sample is', 'samples are')} not a number, or infinite; read as silence. Export the file again.`,
-      ),
-    );
-  }
-  if (facts.missingFrames > 0) {
-    found.push(
-      breach(
-        'truncated',
-        `The header promises ${seconds(facts.frames + facts.missingFrames)}, the file holds ${seconds(facts.frames)}: the last ${seconds(facts.missingFrames)} are missing. The rest was read.`,
-        [{ startFrame: facts.frames, frames: facts.missingFrames, channel: null }],
-      ),
-    );
-  }
-  if (facts.decodeErrors > 0) {
-    found.push(
-      breach(
-        'decode-errors',
-        `The file is damaged: ${count(facts.decodeErrors, 'decoding error', 'decoding errors')}. What could be decoded was read; ask for the file again.`,
-      ),
-    );
-  }
-  if (facts.treatedBefore !== null) {
-    found.push(
-      advice(
-        'treated-before',
-        `This is a delivery written by Opsimeter, already treated once (${facts.treatedBefore}). Work from its source, so that nothing is applied twice.`,
-      ),
-    );
-  }
-  if (facts.bitDepth === null) {
-    const rate = facts.bitRateBps === null ? '' : ` at ${Math.round(facts.bitRateBps / 1000)} kb/s`;
-    found.push(
-      advice(
-        'lossy-source',
-        `Lossy: ${facts.codec}${rate}. What coding removed is lost, and encoding again removes more. Ask for the original.`,
-      ),
-    );
-  }
-  if (facts.track) {
-    found.push(
-      advice('several-tracks', `The file holds ${facts.track.of} sound tracks; this is track ${facts.track.number}.`),
-    );
-  }
-  if (facts.sizeUnknown) {
-    found.push(
-      advice(
-        'size-unknown',
-        'The header states no length, as after an interrupted recording; read to the end of the file.',
-      ),
-    );
-  }
-  return found;
+/** A report of a file, as far as findings are made from it. */
+export interface FoundIn {
+  readings: Readings;
+  /** Absent of files that were measured before there was any. */
+  evidence?: Evidence | undefined;
+  /** As they were found then; of such files only. */
+  findings?: Finding[] | undefined;
 }
 
-function count(number: number, one: string, many: string): string {
-  return `${number} ${number === 1 ? one : many}`;
+/**
+ * All findings on a measured and inspected file, worst first. They are made anew whenever they are asked for.
+ *
+ * @param jobRatesHz sample rates of all programmes of its job, this one included
+ */
+export function findingsOf(report: FoundIn, jobRatesHz: readonly number[] | null = null): Finding[] {
+  const { readings, evidence } = report;
+  if (!evidence) return report.findings ?? [];
+  const found = FINDINGS.flatMap(({ code, look }): Finding[] => {
+    const one = look({ ...evidence, readings, jobRatesHz });
+    return one ? [{ code, ...one }] : [];
+  });
+  return found.sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));
+}
+
+/** The kind of a finding; undefined of one that there is no more. */
+export function kindOf({ code }: Pick<Finding, 'code'>): FindingKind | undefined {
+  return FINDINGS.find((kind) => kind.code === code);
 }

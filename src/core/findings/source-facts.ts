@@ -20,3 +20,8 @@ export interface SourceFacts {
   /** What was done to it here before, in words: it is a delivery of our own. Null where it is none. */
   treatedBefore: string | null;
 }
+
+/** Whether a programme is shorter than the gating block of BS.1770, so that it has no integrated loudness. */
+export function isTooShort({ frames, sampleRateHz }: SourceFacts): boolean {
+  return frames < 0.4 * sampleRateHz;
+}

@@ -1,10 +1,11 @@
+import { HALF_SECOND_BINS } from '../loudness/quietest-half-second';
 import type { Series } from '../loudness/series';
 import { BINS_PER_SECOND } from '../units/frames';
 import { edgeFrames, edgeSteps } from './edge-steps';
 import type { Inspection } from './inspection';
 import { PairSums } from './pair-figures';
 import { describePause } from './pause';
-import { loudPlaces, PAUSE_BINS, quietPlace } from './places';
+import { loudPlaces, quietPlace } from './places';
 import { Spectrum, spectrumFrames } from './spectrum';
 
 /** Reads planar samples; fewer frames than asked for only at the end. */
@@ -22,7 +23,7 @@ export function mostInspectedFrames(sampleRateHz: number): number {
 }
 
 function pauseFrames(sampleRateHz: number): number {
-  return Math.floor((PAUSE_BINS / BINS_PER_SECOND) * sampleRateHz);
+  return Math.floor((HALF_SECOND_BINS / BINS_PER_SECOND) * sampleRateHz);
 }
 
 /** Looks again at some places of a measured programme, which its series leads to. Little is read, whatever its length. */

@@ -1,3 +1,4 @@
+import { quietestHalfSecond } from '../loudness/quietest-half-second';
 import type { Series } from '../loudness/series';
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 
@@ -5,7 +6,6 @@ import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 const STRETCHES = 20;
 /** What is left out at both ends when a pause is sought: fades and run-ins are no pauses. */
 const EDGE_BINS = 10;
-export const PAUSE_BINS = 5;
 
 /** First frames of blocks of so many frames, around the loudest 100 ms of each stretch of a programme. */
 export function loudPlaces(
@@ -31,18 +31,6 @@ export function loudPlaces(
 
 /** First frame of the half-second with the least weighted power away from both ends, silence passed over. */
 export function quietPlace({ weightedPower }: Series, sampleRateHz: number): number | undefined {
-  let least = Number.POSITIVE_INFINITY;
-  let place: number | undefined;
-  // Bins in a row that are not silent, up to the one looked at.
-  let sounding = 0;
-  for (let last = EDGE_BINS; last < weightedPower.length - EDGE_BINS; last++) {
-    sounding = weightedPower[last] === 0 ? 0 : sounding + 1;
-    if (sounding < PAUSE_BINS) continue;
-    let sum = 0;
-    for (let bin = last - PAUSE_BINS + 1; bin <= last; bin++) sum += weightedPower[bin] as number;
-    if (sum >= least) continue;
-    least = sum;
-    place = last - PAUSE_BINS + 1;
-  }
-  return place === undefined ? undefined : gridFrame(place, BINS_PER_SECOND, sampleRateHz);
+  const quietest = quietestHalfSecond(weightedPower, undefined, EDGE_BINS);
+  return quietest ? gridFrame(quietest.startBin, BINS_PER_SECOND, sampleRateHz) : undefined;
 }

@@ -1,5 +1,6 @@
 import { BINS_PER_SECOND } from '../units/frames';
 import { SILENT_POWER } from './digital-silence';
+import { quietestHalfSecond } from './quietest-half-second';
 
 /** What stands ahead of a programme's first sound and behind its last. */
 export interface Edges {
@@ -37,20 +38,12 @@ export function edgesOf(weightedPower: ArrayLike<number>): Edges {
 
 /** Of what is no digital silence: the quietest half-second (0 where there is none), and the mean. */
 function levelsOf(weightedPower: ArrayLike<number>): { quietest: number; mean: number } {
-  const half = BINS_PER_SECOND / 2;
-  let quietest = Number.POSITIVE_INFINITY;
-  let [total, counted, sum, run] = [0, 0, 0, 0];
-  for (let i = 0; i < weightedPower.length; i++) {
-    const power = weightedPower[i] as number;
-    if (power < SILENT_POWER) {
-      [sum, run] = [0, 0];
-      continue;
-    }
+  let [total, counted] = [0, 0];
+  for (let bin = 0; bin < weightedPower.length; bin++) {
+    const power = weightedPower[bin] ?? 0;
+    if (power < SILENT_POWER) continue;
     total += power;
     counted++;
-    run++;
-    sum += power - (run > half ? (weightedPower[i - half] as number) : 0);
-    if (run >= half) quietest = Math.min(quietest, Math.max(0, sum) / half);
   }
-  return { quietest: Number.isFinite(quietest) ? quietest : 0, mean: counted > 0 ? total / counted : 0 };
+  return { quietest: quietestHalfSecond(weightedPower)?.power ?? 0, mean: counted > 0 ? total / counted : 0 };
 }

@@ -8,14 +8,13 @@ import { SILENT_POWER, SilenceCounter } from './digital-silence';
 import { shortTermDistribution } from './distribution';
 import { integratedLufs, loudnessRange, powerToLufs } from './gating';
 import { loudestPassages } from './loudest-passages';
+import { quietestHalfSecond } from './quietest-half-second';
 import { type ChannelReading, ENGINE_VERSION, type Readings } from './readings';
 import type { ChannelSegment, Segment } from './segment';
 import { MOMENTARY_BINS, type Series, SHORT_TERM_BINS, slidingMean } from './series';
 import { WindowMaximum } from './window-maximum';
 
 const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
-/** The quietest half-second is sought on the 100 ms grid. */
-const NOISE_FLOOR_BINS = 5;
 const LOUDEST_SECONDS = [3, 10] as const;
 
 export interface Measurement {
@@ -151,17 +150,9 @@ export class ProgrammeMeter {
   }
 
   #noiseFloor(): Level {
-    const means = slidingMean(this.#binSquares.view(), NOISE_FLOOR_BINS);
     const silent = this.#silentBins.view();
-    let floor = Number.POSITIVE_INFINITY;
-    let silentInWindow = 0;
-    for (let bin = 0; bin < silent.length; bin++) {
-      silentInWindow +=
-        (silent[bin] as number) - (bin >= NOISE_FLOOR_BINS ? (silent[bin - NOISE_FLOOR_BINS] as number) : 0);
-      const start = bin - NOISE_FLOOR_BINS + 1;
-      if (start >= 0 && silentInWindow === 0) floor = Math.min(floor, means[start] as number);
-    }
-    return Number.isFinite(floor) ? powerToDb(floor) : null;
+    const quietest = quietestHalfSecond(this.#binSquares.view(), (bin) => silent[bin] === 1);
+    return quietest && powerToDb(quietest.power);
   }
 }
 

@@ -1,5 +1,6 @@
 import type { ReactNode } from 'react';
 import type { Finding } from '@/core/findings/finding';
+import { kindOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, reductionText } from '@/core/limiter/reduction-words';
 import type { Readings } from '@/core/loudness/readings';
@@ -48,7 +49,7 @@ export function DeskHeader({
     ...verdictPhrases(verdict),
     ...stopPhrases(after, solution, spec, gainDb),
     ...(reduction && isMuchReduction(reduction) ? [{ state: 'advice' as const, text: reductionText(reduction) }] : []),
-    ...findingPhrases(findings),
+    ...(programme.measured ? findingPhrases(findings, programme.measured.readings) : []),
   ];
   return (
     <div className="flex flex-wrap items-start justify-between gap-x-4 gap-y-2">
@@ -87,22 +88,9 @@ function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec,
   return [{ state: 'advice', text: `${limitName(solution.binding)} stops the gain ${by} LU short` }];
 }
 
-const FINDING_NAMES: Partial<Record<Finding['code'], string>> = {
-  'clipped-runs': 'clipped runs',
-  truncated: 'truncated',
-  'non-finite-samples': 'invalid samples',
-  'decode-errors': 'damaged',
-  'lossy-source': 'lossy source',
-  'silent-channel': 'silent channel',
-  'inverted-polarity': 'inverted polarity',
-  silent: 'silent',
-  'too-short': 'under 400 ms',
-};
-
-function findingPhrases(findings: readonly Finding[]): Phrase[] {
-  return findings.flatMap(({ code, message }) => {
-    const name = FINDING_NAMES[code];
-    const count = code === 'clipped-runs' ? `${/^\d+/.exec(message)?.[0]} ` : '';
-    return name ? [{ state: 'advice' as const, text: `${count}${name}` }] : [];
+function findingPhrases(findings: readonly Finding[], readings: Readings): Phrase[] {
+  return findings.flatMap((finding) => {
+    const text = kindOf(finding)?.short?.(readings);
+    return text ? [{ state: 'advice' as const, text }] : [];
   });
 }

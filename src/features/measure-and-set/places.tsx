@@ -3,12 +3,14 @@
 import { Tabs } from 'radix-ui';
 import { type ReactNode, useEffect, useState } from 'react';
 import type { Finding } from '@/core/findings/finding';
+import { kindOf } from '@/core/findings/findings';
+import { HALF_SECOND_BINS, quietestHalfSecond } from '@/core/loudness/quietest-half-second';
 import type { Passage, Readings } from '@/core/loudness/readings';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import { type Timeline, toSourceFrame } from '@/core/treatment/timeline';
 import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
-import { BINS_PER_SECOND } from '@/core/units/frames';
+import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
 import type { MarkerView } from '@/server/jobs/jobs';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
@@ -16,7 +18,6 @@ import { sourceMarkers } from './actions';
 
 /** Rows that are drawn; a mix that is over from end to end has thousands. */
 const SHOWN = 200;
-const QUIET_SECONDS = 0.5;
 
 /** Something in the programme that is shown on the trace, in frames of the source. */
 export interface Place {
@@ -41,18 +42,10 @@ export interface NamedPlace extends Place {
   detail: string;
 }
 
-const FOUND: Partial<Record<Finding['code'], string>> = {
-  'clipped-runs': 'Clipped run',
-  'silence-ahead': 'Silence at start',
-  'silence-behind': 'Silence at end',
-  'click-at-edge': 'Click',
-  'ends-sounding': 'Ends abruptly',
-};
-
 /** What is found in a source: clipped runs, silence at the ends. */
 export function foundPlaces(findings: readonly Finding[], rateHz: number): NamedPlace[] {
   return findings.flatMap(({ code, places }) => {
-    const name = FOUND[code];
+    const name = kindOf({ code })?.placeName;
     if (!name) return [];
     return places.map(({ startFrame, frames, channel }) => ({
       key: `${code} ${startFrame} ${channel}`,
@@ -64,17 +57,16 @@ export function foundPlaces(findings: readonly Finding[], rateHz: number): Named
 
 /** The quietest half second of a programme that is no digital silence, by its weighted power; null where there is none. */
 export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPlace | null {
-  const bins = QUIET_SECONDS * BINS_PER_SECOND;
-  let best = -1;
-  let least = Number.POSITIVE_INFINITY;
-  for (let start = 0; start + bins <= power.length; start++) {
-    let sum = 0;
-    for (let i = start; i < start + bins; i++) sum += power[i] as number;
-    if (sum > 0 && sum < least) [best, least] = [start, sum];
-  }
-  if (best < 0) return null;
-  const frame = Math.round((best * rateHz) / BINS_PER_SECOND);
-  return { key: 'quietest', frame, frames: QUIET_SECONDS * rateHz, name: 'Quietest half-second', detail: '' };
+  const quietest = quietestHalfSecond(power);
+  if (!quietest) return null;
+  const frame = gridFrame(quietest.startBin, BINS_PER_SECOND, rateHz);
+  return {
+    key: 'quietest',
+    frame,
+    frames: gridFrame(HALF_SECOND_BINS, BINS_PER_SECOND, rateHz),
+    name: 'Quietest half-second',
+    detail: '',
+  };
 }
 
 /** The markers that a file came with, once they have been read. */

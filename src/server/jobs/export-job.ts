@@ -3,6 +3,7 @@ import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import yazl from 'yazl';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
+import { findingsOf } from '@/core/findings/findings';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
@@ -62,7 +63,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
         layoutId: layoutId as Manifest['sources'][number]['layoutId'],
         track: format.track?.number ?? null,
         readings: report?.readings ?? null,
-        findings: report?.findings ?? null,
+        findings: report ? findingsOf(report) : null,
       };
     }),
     programmes: jobProgrammes.map(({ programmes: programme }) => {

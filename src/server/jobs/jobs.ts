@@ -2,7 +2,8 @@ import { and, asc, count, desc, eq, inArray, isNull, type SQL, sql } from 'drizz
 import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
-import { rateFindings } from '@/core/findings/job-findings';
+import type { Finding } from '@/core/findings/finding';
+import { findingsOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
 import type { Verdict } from '@/core/spec/assessment';
@@ -73,7 +74,7 @@ export interface MarkerView {
 }
 
 /** What was measured of a source, and all else that a spec can ask of its file. */
-type MeasuredView = Pick<FileReport, 'readings' | 'findings' | 'nonFiniteSamples'> & {
+type MeasuredView = Pick<FileReport, 'readings' | 'nonFiniteSamples'> & { findings: Finding[] } & {
   [Known in 'edges' | 'missingFrames' | 'tags']: FileReport[Known] | undefined;
 };
 
@@ -225,7 +226,7 @@ export function viewJob(server: ServerContext, jobId: string): JobView {
               readings: report.readings,
               ...{ edges: report.edges, nonFiniteSamples: report.nonFiniteSamples },
               ...{ missingFrames: report.missingFrames, tags: report.tags },
-              findings: [...report.findings, ...rateFindings(source.format.sampleRateHz, rates)],
+              findings: findingsOf(report, rates),
             }
           : null,
         note: programme.note,

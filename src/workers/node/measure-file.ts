@@ -1,6 +1,6 @@
 import { setImmediate as nextTurn } from 'node:timers/promises';
 import { AppError } from '@/core/errors/app-error';
-import { findings } from '@/core/findings/findings';
+import { gatherEvidence } from '@/core/findings/evidence';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { edgesOf } from '@/core/loudness/edges';
 import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
@@ -74,12 +74,14 @@ export async function measureFile(
     const { inspection, usedBits } = await inspectFile(file, header, measurement.series);
     const adm = options.origin ? undefined : await admOf(file, header);
     const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
-    const facts = { ...format, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
+    const { sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors } = format;
+    const said = { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors };
+    const sourceFacts = { ...said, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
     return {
       report: {
         format: { ...format, layout: layout.name, ...(adm ? { adm } : {}) },
         readings: measurement.readings,
-        findings: findings(measurement, inspection, facts),
+        evidence: gatherEvidence(measurement, inspection, sourceFacts),
         edges: edgesOf(measurement.series.weightedPower),
         nonFiniteSamples,
         missingFrames,
