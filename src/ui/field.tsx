@@ -1,24 +1,52 @@
-import type { ComponentProps } from 'react';
+import { type ComponentProps, useId } from 'react';
+import { classNames } from './class-names';
 
 const LOOK =
-  'w-full rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm text-ink placeholder:text-mute/80 hover:border-stock-3';
+  'w-full rounded-control border bg-sheet px-3 py-1.5 text-sm text-ink placeholder:text-mute/80 hover:border-stock-3';
 
-/** A line of text with its label above. */
-export function Field({ label, ...props }: ComponentProps<'input'> & { label: string }) {
+interface Labelled {
+  label: string;
+  /** What is wrong with what stands in it; said below it, and to whoever is told of it. */
+  problem?: string | undefined;
+}
+
+/** A line of text with its label above, and what is wrong with it below. */
+export function Field({ label, problem, ...props }: ComponentProps<'input'> & Labelled) {
+  const id = useId();
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
-      <input {...props} className={LOOK} />
+      <input {...props} {...problemProps(problem, id)} className={look(problem)} />
+      <Problem id={id}>{problem}</Problem>
     </label>
   );
 }
 
 /** Several lines of text with their label above. */
-export function LongField({ label, ...props }: ComponentProps<'textarea'> & { label: string }) {
+export function LongField({ label, problem, ...props }: ComponentProps<'textarea'> & Labelled) {
+  const id = useId();
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
-      <textarea rows={3} {...props} className={LOOK} />
+      <textarea rows={3} {...props} {...problemProps(problem, id)} className={look(problem)} />
+      <Problem id={id}>{problem}</Problem>
     </label>
+  );
+}
+
+function look(problem: string | undefined): string {
+  return classNames(LOOK, problem === undefined ? 'border-hair' : 'border-breach');
+}
+
+function problemProps(problem: string | undefined, id: string) {
+  return problem === undefined ? {} : { 'aria-invalid': true, 'aria-describedby': id };
+}
+
+function Problem({ id, children }: { id: string; children: string | undefined }) {
+  if (children === undefined) return null;
+  return (
+    <span id={id} role="alert" className="text-breach">
+      ▲ {children}
+    </span>
   );
 }

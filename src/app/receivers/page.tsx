@@ -2,6 +2,7 @@ import { ReceiversScreen } from '@/features/receivers/receivers-screen';
 import { viewIntake } from '@/server/intake/intakes';
 import { listReceivers } from '@/server/receivers/receivers';
 import { sentTo } from '@/server/receivers/transfers';
+import { transportForms } from '@/server/receivers/transports';
 import { getServer } from '@/server/server';
 
 export const dynamic = 'force-dynamic';
@@ -21,6 +22,7 @@ export default async function ReceiversPage({
     <ReceiversScreen
       key={current.id}
       receivers={receivers}
+      transports={transportForms()}
       current={current}
       intake={viewIntake(server, current.id) ?? null}
       sent={sentTo(server, current.id)}

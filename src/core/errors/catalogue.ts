@@ -233,6 +233,11 @@ export const catalogue = {
     safe: 'What has arrived is safe.',
     todo: 'Ask how much has arrived, and resume there.',
   }),
+  'server-unreached': () => ({
+    happened: 'The server did not answer.',
+    safe: `Whether this was done is not known. ${ALL_SAVED}`,
+    todo: 'Check that it runs and that the network is there; the page shows what was done as soon as it answers.',
+  }),
   cancelled: () => ({ happened: 'Cancelled.', safe: ALL_SAVED, todo: '' }),
   unexpected: (d: { reason: string }) => ({
     happened: `Something unexpected happened: ${d.reason}.`,
@@ -244,6 +249,6 @@ export const catalogue = {
 export type ErrorCode = keyof typeof catalogue;
 
 type FirstParameter<F> = F extends (details: infer D) => unknown ? D : never;
-export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled' | 'not-signed'
+export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled' | 'not-signed' | 'server-unreached'
   ? Record<string, never>
   : FirstParameter<(typeof catalogue)[C]>;

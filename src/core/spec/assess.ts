@@ -1,4 +1,4 @@
-import type { Assessment, Verdict } from './assessment';
+import { type Assessment, missedOf, type Verdict } from './assessment';
 import type { Facts } from './facts';
 import type { SpecLine } from './requirements/requirement';
 import { REQUIREMENTS } from './requirements/requirements';
@@ -12,6 +12,12 @@ export function assess(spec: Spec, facts: Facts): Verdict {
   );
   const items = [...asked, ...assessWhole(facts)];
   return { specId: spec.id, inside: items.every(({ inside }) => inside), items, notJudged: spec.notJudged };
+}
+
+/** Whether another gain or another ceiling may meet what a verdict says is missed. */
+export function isMovedByGain(verdict: Verdict): boolean {
+  const movable = new Set(REQUIREMENTS.filter((own) => own.isMovedByGain).map(({ key }): string => key));
+  return missedOf(verdict).some(({ key }) => movable.has(key));
 }
 
 /** Everything that a spec can ask for, in order, in words: two specs stand line by line beside each other. */

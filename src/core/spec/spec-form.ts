@@ -17,6 +17,12 @@ export const SPEC_FORM_ROWS: readonly FormRow[] = [...new Set(FORMS.map(({ title
   controls: FORMS.filter((form) => form.title === title).flatMap(({ controls }) => controls),
 }));
 
+/** The first control of the requirement that a field of a spec belongs to; undefined where it belongs to none. */
+export function controlOfField(field: string): string | undefined {
+  const own = REQUIREMENTS.find(({ fields }) => field in fields);
+  return own?.form.controls[0]?.name;
+}
+
 /** What the controls show of a spec. */
 export function showSpec(spec: Spec): Shown {
   return Object.assign({}, ...FORMS.map((form) => form.show(spec)));

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ActionResult } from './action-result';
+import { sayUnreached } from './server-unreached';
 
 /** Does something on the server, says what went wrong, and has the page as it is then. */
 export type Act = <T>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) => Promise<void>;
@@ -21,7 +22,7 @@ export function useAct(track: <T>(work: Promise<T>) => Promise<T> = (work) => wo
   const act: Act = async (work, done) => {
     setIsBusy(true);
     try {
-      const result = await track(work());
+      const result = await track(work().catch(sayUnreached));
       setError(result.ok ? undefined : result.error);
       if (result.ok) done?.(result.value);
     } finally {

@@ -11,6 +11,7 @@ import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
+import { acceptanceSchema, nameTemplateSchema, setNameSchema } from './inputs';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(500);
@@ -84,8 +85,7 @@ export async function writeRows(
 /** Hands a file over although it misses its spec. */
 export async function acceptMiss(deliveryId: string, reason: string): Promise<ActionResult> {
   return answer(() => {
-    const written = z.string().trim().min(3, 'A reason has at least three letters').max(2000).parse(reason);
-    acceptDelivery(getServer(), id.parse(deliveryId), written);
+    acceptDelivery(getServer(), id.parse(deliveryId), acceptanceSchema.parse({ reason }).reason);
     return undefined;
   });
 }
@@ -109,7 +109,7 @@ export async function sendFile(deliveryId: string, receiverId: string): Promise<
 
 export async function keepSet(name: string, programmeId: string): Promise<ActionResult> {
   return answer(() => {
-    rows.saveSet(getServer(), z.string().trim().min(1, 'A set has a name').max(80).parse(name), id.parse(programmeId));
+    rows.saveSet(getServer(), setNameSchema.parse({ name }).name, id.parse(programmeId));
     return undefined;
   });
 }
@@ -136,7 +136,7 @@ export async function keepTags(programmeId: string, tags: Record<string, string>
 
 export async function renameDeliveries(jobId: string, template: string | null): Promise<ActionResult> {
   return answer(() => {
-    const text = z.string().trim().min(1).max(200).nullable().parse(template);
+    const text = template === null ? null : nameTemplateSchema.parse({ template }).template;
     rows.setNameTemplate(getServer(), id.parse(jobId), text);
     return undefined;
   });

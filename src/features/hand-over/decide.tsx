@@ -1,8 +1,11 @@
 'use client';
 
+import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import type { ResolvedFormat } from '@/core/delivery/format';
 import { FILE_FORMATS, isLossy } from '@/core/file-formats/file-formats';
+import { isMovedByGain } from '@/core/spec/assess';
 import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
@@ -12,9 +15,7 @@ import type { DeliveryView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
 import { acceptMiss, discardMiss, solveMiss } from './actions';
-
-/** What another gain or ceiling would change. */
-const MOVABLE = ['Integrated', 'RMS', 'Short-term max', 'Momentary max', 'True peak', 'Sample peak'];
+import { acceptanceSchema } from './inputs';
 
 /** A written file that misses its spec is never handed over in silence: somebody decides, and says why. */
 export function Decide({
@@ -29,10 +30,8 @@ export function Decide({
   act: Act;
 }) {
   const [isAccepting, setIsAccepting] = useState(false);
-  const [reason, setReason] = useState('');
   const { written } = delivery;
   if (!written) return null;
-  const isMovable = written.verdict.items.some(({ inside, name }) => !inside && MOVABLE.includes(name));
   return (
     <section
       aria-label={`${delivery.fileName} misses its spec`}
@@ -43,29 +42,13 @@ export function Decide({
         {missText(delivery, spec, format)}
       </p>
       {isAccepting ? (
-        <form
-          className="flex grow items-end gap-2"
-          onSubmit={(event) => {
-            event.preventDefault();
-            act(() => acceptMiss(delivery.id, reason));
-          }}
-        >
-          <Field
-            label="Reason for accepting it"
-            value={reason}
-            required
-            minLength={3}
-            maxLength={2000}
-            onChange={(event) => setReason(event.target.value)}
-          />
-          <Button type="submit">Accept</Button>
-          <Button kind="quiet" onClick={() => setIsAccepting(false)}>
-            Back
-          </Button>
-        </form>
+        <AcceptForm
+          onBack={() => setIsAccepting(false)}
+          onAccept={(reason) => act(() => acceptMiss(delivery.id, reason))}
+        />
       ) : (
         <span className="flex gap-2">
-          {isMovable ? (
+          {isMovedByGain(written.verdict) ? (
             <Button kind="primary" onClick={() => act(() => solveMiss(delivery.id))}>
               Recalculate and rewrite
             </Button>
@@ -75,6 +58,22 @@ export function Decide({
         </span>
       )}
     </section>
+  );
+}
+
+function AcceptForm({ onBack, onAccept }: { onBack: () => void; onAccept: (reason: string) => void }) {
+  const { register, handleSubmit, formState } = useForm({
+    resolver: zodResolver(acceptanceSchema),
+    defaultValues: { reason: '' },
+  });
+  return (
+    <form className="flex grow items-end gap-2" noValidate onSubmit={handleSubmit(({ reason }) => onAccept(reason))}>
+      <Field label="Reason for accepting it" {...register('reason')} problem={formState.errors.reason?.message} />
+      <Button type="submit">Accept</Button>
+      <Button kind="quiet" onClick={onBack}>
+        Back
+      </Button>
+    </form>
   );
 }
 

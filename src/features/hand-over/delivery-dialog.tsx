@@ -13,7 +13,6 @@ import {
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
 import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
-import { RECEIVER_KIND_NAMES } from '@/core/receiver/receiver';
 import type { Spec } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import type { Dither } from '@/core/treatment/steps/dither';
@@ -293,10 +292,10 @@ export function DeliveryDialog({
             value={receiverId ?? KEPT_HERE}
             options={[
               { value: KEPT_HERE, label: 'don’t send' },
-              ...receivers.map(({ id, name, kind }) => ({
+              ...receivers.map(({ id, name, transportName }) => ({
                 value: id,
                 label: name,
-                detail: RECEIVER_KIND_NAMES[kind],
+                detail: transportName,
               })),
             ]}
             onChange={(id) => setReceiverId(id === KEPT_HERE ? null : id)}

@@ -1,6 +1,8 @@
 'use client';
 
+import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import { DEFAULT_TEMPLATE, fileStem, NAME_FIELDS, unknownFields } from '@/core/delivery/file-name';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
@@ -8,6 +10,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
 import { renameDeliveries } from './actions';
+import { nameTemplateSchema } from './inputs';
 
 const EXAMPLE = {
   title: 'Nightfall',
@@ -33,11 +36,7 @@ export function NameTemplate({
   example: RowView | undefined;
   act: Act;
 }) {
-  const [typed, setTyped] = useState<string>();
-  const text = typed ?? template;
-  const unknown = unknownFields(text);
-  const name = (own: string) => `${fileStem(own, example?.nameFields ?? EXAMPLE)}.${example?.extension ?? 'wav'}`;
-  const close = () => setTyped(undefined);
+  const [isOpen, setIsOpen] = useState(false);
   return (
     <Dialog
       trigger={
@@ -47,53 +46,72 @@ export function NameTemplate({
       }
       title="File names"
       description="For this job, from now on. Written files keep their names; nothing is overwritten."
-      isOpen={typed !== undefined}
-      onOpenChange={(isOpen) => setTyped(isOpen ? template : undefined)}
+      isOpen={isOpen}
+      onOpenChange={setIsOpen}
     >
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          const chosen = text.trim();
-          close();
+      <TemplateForm
+        template={template}
+        example={example}
+        onSave={(chosen) => {
+          setIsOpen(false);
           act(() => renameDeliveries(jobId, chosen === DEFAULT_TEMPLATE ? null : chosen));
         }}
-      >
-        <Field
-          label="Template"
-          value={text}
-          required
-          maxLength={200}
-          spellCheck={false}
-          onChange={(event) => setTyped(event.target.value)}
-        />
-        <p className="flex flex-wrap gap-1.5 text-xs text-mute">
-          {NAME_FIELDS.map((field) => (
-            <button
-              key={field}
-              type="button"
-              className="cursor-pointer rounded-sm border border-hair px-1.5 font-mono hover:border-stock-3"
-              onClick={() => setTyped(`${text}{${field}}`)}
-            >
-              {`{${field}}`}
-            </button>
-          ))}
-        </p>
-        <p className="text-sm">
-          Example: <output className="font-mono text-xs font-semibold">{name(text)}</output>
-        </p>
-        {unknown.length > 0 ? (
-          <p role="alert" className="text-sm text-breach">
-            ▲ {unknown.map((own) => `{${own}}`).join(', ')} {unknown.length === 1 ? 'is' : 'are'} unknown, and left out.
-          </p>
-        ) : null}
-        <span className="flex justify-end gap-2">
-          <Button onClick={() => setTyped(DEFAULT_TEMPLATE)}>Reset</Button>
-          <Button kind="primary" type="submit">
-            Save
-          </Button>
-        </span>
-      </form>
+      />
     </Dialog>
+  );
+}
+
+function TemplateForm({
+  template,
+  example,
+  onSave,
+}: {
+  template: string;
+  example: RowView | undefined;
+  onSave: (template: string) => void;
+}) {
+  const { register, handleSubmit, formState, watch, setValue } = useForm({
+    resolver: zodResolver(nameTemplateSchema),
+    defaultValues: { template },
+  });
+  const text = watch('template');
+  const type = (typed: string) => setValue('template', typed, { shouldDirty: true, shouldValidate: true });
+  const unknown = unknownFields(text);
+  const name = `${fileStem(text, example?.nameFields ?? EXAMPLE)}.${example?.extension ?? 'wav'}`;
+  return (
+    <form className="flex flex-col gap-3" noValidate onSubmit={handleSubmit((typed) => onSave(typed.template))}>
+      <Field
+        label="Template"
+        spellCheck={false}
+        {...register('template')}
+        problem={formState.errors.template?.message}
+      />
+      <p className="flex flex-wrap gap-1.5 text-xs text-mute">
+        {NAME_FIELDS.map((field) => (
+          <button
+            key={field}
+            type="button"
+            className="cursor-pointer rounded-sm border border-hair px-1.5 font-mono hover:border-stock-3"
+            onClick={() => type(`${text}{${field}}`)}
+          >
+            {`{${field}}`}
+          </button>
+        ))}
+      </p>
+      <p className="text-sm">
+        Example: <output className="font-mono text-xs font-semibold">{name}</output>
+      </p>
+      {unknown.length > 0 ? (
+        <p role="alert" className="text-sm text-breach">
+          ▲ {unknown.map((own) => `{${own}}`).join(', ')} {unknown.length === 1 ? 'is' : 'are'} unknown, and left out.
+        </p>
+      ) : null}
+      <span className="flex justify-end gap-2">
+        <Button onClick={() => type(DEFAULT_TEMPLATE)}>Reset</Button>
+        <Button kind="primary" type="submit">
+          Save
+        </Button>
+      </span>
+    </form>
   );
 }

@@ -1,14 +1,17 @@
 'use client';
 
+import { zodResolver } from '@hookform/resolvers/zod';
 import { X } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import { useState } from 'react';
+import { useForm } from 'react-hook-form';
 import type { Act } from '@/features/common/use-act';
 import type { SetView } from '@/server/deliveries/rows';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
 import { addSetRows, forgetSet, keepSet } from './actions';
+import { setNameSchema } from './inputs';
 
 /** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */
 export function SetsMenu({
@@ -24,7 +27,6 @@ export function SetsMenu({
   act: Act;
 }) {
   const [isOpen, setIsOpen] = useState(false);
-  const [name, setName] = useState('');
   const [only] = programmes;
   const measured = programmes.filter((programme) => programme.measured).map(({ id }) => id);
   return (
@@ -75,28 +77,37 @@ export function SetsMenu({
             </ul>
           )}
           {canKeep && only ? (
-            <form
-              className="flex items-end gap-2 border-t border-hair pt-3"
-              onSubmit={(event) => {
-                event.preventDefault();
+            <KeepSetForm
+              onKeep={(name) => {
                 act(() => keepSet(name, only.id));
-                setName('');
                 setIsOpen(false);
               }}
-            >
-              <Field
-                label="Save the rows of this programme as"
-                value={name}
-                required
-                maxLength={80}
-                placeholder="Season release"
-                onChange={(event) => setName(event.target.value)}
-              />
-              <Button type="submit">Save</Button>
-            </form>
+            />
           ) : null}
         </Popover.Content>
       </Popover.Portal>
     </Popover.Root>
+  );
+}
+
+function KeepSetForm({ onKeep }: { onKeep: (name: string) => void }) {
+  const { register, handleSubmit, formState } = useForm({
+    resolver: zodResolver(setNameSchema),
+    defaultValues: { name: '' },
+  });
+  return (
+    <form
+      className="flex items-end gap-2 border-t border-hair pt-3"
+      noValidate
+      onSubmit={handleSubmit(({ name }) => onKeep(name))}
+    >
+      <Field
+        label="Save the rows of this programme as"
+        placeholder="Season release"
+        {...register('name')}
+        problem={formState.errors.name?.message}
+      />
+      <Button type="submit">Save</Button>
+    </form>
   );
 }

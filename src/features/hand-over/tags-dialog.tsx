@@ -1,6 +1,8 @@
 'use client';
 
-import { useRef, useState } from 'react';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { type ReactNode, useRef, useState } from 'react';
+import { useForm } from 'react-hook-form';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
@@ -24,62 +26,71 @@ const LINES: readonly (readonly [keyof Tags, string, string])[] = [
 /** What a programme's files say of themselves, each in its format's own way. */
 export function TagsDialog({ programme: { id, title, tags, cover }, act }: { programme: ProgrammeView; act: Act }) {
   const [isOpen, setIsOpen] = useState(false);
-  const [typed, setTyped] = useState<Record<string, string>>({});
-  const shown: Tags = { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc), ...typed };
-  const checked = tagsSchema.safeParse(shown);
-  const problems = new Map(checked.success ? [] : checked.error.issues.map((issue) => [issue.path[0], issue.message]));
   const stated = Object.values(tags).filter((value) => value !== '').length + (cover ? 1 : 0);
-  const set = (name: string) => (event: { target: { value: string } }) =>
-    setTyped({ ...typed, [name]: event.target.value });
   return (
     <Dialog
       trigger={<Button>{stated === 0 ? 'Tags' : `Tags · ${stated}`}</Button>}
       title={`Tags of ${title}`}
       description="Written into every delivery from now on. Files written before are not changed."
       isOpen={isOpen}
-      onOpenChange={(open) => {
-        setIsOpen(open);
-        setTyped({});
-      }}
+      onOpenChange={setIsOpen}
     >
-      <form
-        className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          if (!checked.success) return;
+      <TagsForm
+        title={title}
+        tags={tags}
+        onSave={(typed) => {
           setIsOpen(false);
-          act(() => keepTags(id, { ...shown }));
+          act(() => keepTags(id, typed));
         }}
       >
-        <div className="grid grid-cols-2 gap-3">
-          {LINES.map(([name, label, placeholder]) => (
-            <span key={name} className="flex flex-col">
-              <Field
-                label={label}
-                value={shown[name]}
-                placeholder={placeholder}
-                maxLength={500}
-                aria-invalid={problems.has(name)}
-                onChange={set(name)}
-              />
-              {problems.has(name) ? (
-                <span role="alert" className="mt-1 text-xs text-breach">
-                  ▲ {problems.get(name)}
-                </span>
-              ) : null}
-            </span>
-          ))}
-        </div>
-        <LongField label="Comment" value={shown.comment} maxLength={4000} onChange={set('comment')} />
         <CoverField programmeId={id} cover={cover} title={title} act={act} />
-        <span className="flex justify-end gap-2">
-          <Button onClick={() => setTyped({ ...typed, title })}>Use programme title</Button>
-          <Button kind="primary" type="submit" disabled={!checked.success}>
-            Save
-          </Button>
-        </span>
-      </form>
+      </TagsForm>
     </Dialog>
+  );
+}
+
+function TagsForm({
+  title,
+  tags,
+  onSave,
+  children,
+}: {
+  /** Of the programme. */
+  title: string;
+  tags: Tags;
+  onSave: (tags: Tags) => void;
+  children: ReactNode;
+}) {
+  const { register, handleSubmit, formState, setValue } = useForm({
+    resolver: zodResolver(tagsSchema),
+    defaultValues: { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc) },
+    mode: 'onChange',
+  });
+  const { errors, isValid } = formState;
+  return (
+    <form className="flex flex-col gap-3" noValidate onSubmit={handleSubmit(onSave)}>
+      <div className="grid grid-cols-2 gap-3">
+        {LINES.map(([name, label, placeholder]) => (
+          <Field
+            key={name}
+            label={label}
+            placeholder={placeholder}
+            {...register(name)}
+            problem={errors[name]?.message}
+          />
+        ))}
+      </div>
+      <LongField label="Comment" {...register('comment')} problem={errors.comment?.message} />
+      {children}
+      <span className="flex justify-end gap-2">
+        <Button onClick={() => setValue('title', title, { shouldDirty: true, shouldValidate: true })}>
+          Use programme title
+        </Button>
+        <Button kind="primary" type="submit" disabled={!isValid}>
+          Save
+        </Button>
+      </span>
+    </form>
   );
 }
 

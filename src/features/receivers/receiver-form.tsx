@@ -1,91 +1,91 @@
 'use client';
 
-import { useState } from 'react';
-import {
-  type NewReceiver,
-  newReceiverSchema,
-  RECEIVER_KIND_NAMES,
-  RECEIVER_KIND_WORDS,
-  RECEIVER_KINDS,
-  type ReceiverKind,
-} from '@/core/receiver/receiver';
-import { StateMark } from '@/features/common/state-mark';
+import { zodResolver } from '@hookform/resolvers/zod';
+import { useForm } from 'react-hook-form';
+import { type NewReceiver, newReceiverFields } from '@/core/receiver/receiver';
+import type { ActionResult } from '@/features/common/action-result';
+import { FormProblem } from '@/features/common/form-problem';
+import { submitForm } from '@/features/common/submit-form';
+import type { TransportForm } from '@/server/receivers/transport';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
 import { Segments } from '@/ui/segments';
 
-/** Asks what a receiver is called, how it is reached, and what its lines are signed with. */
+/** Asks what a receiver is called, how it is reached, and what its transfers are signed with. */
 export function ReceiverForm({
   title,
   action,
+  transports,
   initial,
   hasSecret,
   onClose,
-  onDone,
+  save,
+  onSaved,
 }: {
   title: string;
   action: string;
+  transports: readonly TransportForm[];
   initial: NewReceiver;
   /** It has one, which is never shown. */
   hasSecret: boolean;
   onClose: () => void;
-  onDone: (receiver: NewReceiver) => void;
+  save: (receiver: NewReceiver) => Promise<ActionResult<string>>;
+  /** With its id. */
+  onSaved: (receiverId: string) => void;
 }) {
-  const [receiver, setReceiver] = useState(initial);
-  const [problem, setProblem] = useState<string>();
-  const set = (change: Partial<NewReceiver>) => setReceiver({ ...receiver, ...change });
-  const { name, kind, address, secret } = receiver;
-  const isFolder = kind === 'drop-folder';
+  const form = useForm<NewReceiver>({ resolver: zodResolver(newReceiverFields), defaultValues: initial });
+  const { errors, isSubmitting } = form.formState;
+  const kind = form.watch('kind');
+  const transport = transports.find((own) => own.kind === kind);
+  if (!transport) return null;
   return (
     <Dialog
       title={title}
-      description={RECEIVER_KIND_WORDS[kind]}
+      description={transport.words}
       isOpen
       onOpenChange={(isOpen) => (isOpen ? undefined : onClose())}
     >
       <form
         className="flex flex-col gap-3"
-        onSubmit={(event) => {
-          event.preventDefault();
-          const parsed = newReceiverSchema.safeParse(receiver);
-          setProblem(parsed.success ? undefined : parsed.error.issues[0]?.message);
-          if (parsed.success) onDone(parsed.data);
-        }}
+        noValidate
+        onSubmit={form.handleSubmit(async (receiver) => {
+          const saved = await submitForm(form, () => save(receiver));
+          if (saved) onSaved(saved.value);
+        })}
       >
-        <Segments<ReceiverKind>
+        <Segments
           label="Transport"
           value={kind}
-          options={RECEIVER_KINDS.map((own) => ({ value: own, label: RECEIVER_KIND_NAMES[own] }))}
-          onChange={(own) => set({ kind: own })}
+          options={transports.map((own) => ({ value: own.kind, label: own.name }))}
+          onChange={(own) => {
+            form.setValue('kind', own);
+            form.clearErrors();
+          }}
         />
-        <Field label="Name" value={name} onChange={(event) => set({ name: event.target.value })} />
+        <Field label="Name" {...form.register('name')} problem={errors.name?.message} />
         <Field
-          label={isFolder ? 'Folder (full path)' : 'Address'}
-          value={address}
-          placeholder={isFolder ? '/mnt/playout/in' : 'https://'}
+          label={transport.place === 'folder' ? 'Folder (full path)' : 'Address'}
+          placeholder={transport.placeholder}
           spellCheck={false}
-          onChange={(event) => set({ address: event.target.value })}
+          {...form.register('address')}
+          problem={errors.address?.message}
         />
-        {isFolder ? null : (
+        {transport.isSigned ? (
           <Field
             label={hasSecret ? 'Secret: one is saved; leave empty to keep it' : 'Shared secret'}
             type="password"
             autoComplete="off"
-            value={secret}
-            onChange={(event) => set({ secret: event.target.value })}
+            {...form.register('secret')}
+            problem={errors.secret?.message}
           />
-        )}
-        {problem ? (
-          <p role="alert" className="text-sm text-breach">
-            <StateMark state="over" /> {problem}
-          </p>
         ) : null}
+        <FormProblem>{errors.root?.message}</FormProblem>
         <footer className="flex items-center justify-between gap-4">
           <p className="text-xs text-mute">
-            {isFolder ? '' : 'Transfers are signed with the secret, which is never sent or shown.'}
+            {transport.isSigned ? 'Transfers are signed with the secret, which is never sent or shown.' : ''}
           </p>
-          <Button kind="primary" type="submit">
+          <Button kind="primary" type="submit" disabled={isSubmitting}>
             {action}
           </Button>
         </footer>

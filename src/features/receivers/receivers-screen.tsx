@@ -2,7 +2,6 @@
 
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { RECEIVER_KIND_NAMES, RECEIVER_KIND_WORDS } from '@/core/receiver/receiver';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList, type SideListItem } from '@/features/common/side-list';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
@@ -11,6 +10,7 @@ import { useAct } from '@/features/common/use-act';
 import type { IntakeView } from '@/server/intake/intakes';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import type { SentView } from '@/server/receivers/transfers';
+import type { TransportForm } from '@/server/receivers/transport';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Segments, Switch } from '@/ui/segments';
@@ -33,11 +33,13 @@ const SENT: Readonly<Record<SentView['state'], { state: MarkState; words: string
 /** Where deliveries go: the simulated intakes of this app, and receivers of one's own; what each takes, and what it was sent. */
 export function ReceiversScreen({
   receivers,
+  transports,
   current,
   intake,
   sent,
 }: {
   receivers: readonly ReceiverView[];
+  transports: readonly TransportForm[];
   current: ReceiverView;
   /** Of a simulated intake. */
   intake: IntakeView | null;
@@ -47,6 +49,8 @@ export function ReceiversScreen({
   const { act, isBusy, error, clearError } = useAct();
   const [asking, setAsking] = useState<'new' | 'change'>();
   const { id, name, kind, address, hasSecret, isBuiltIn } = current;
+  const transport = transports.find((own) => own.kind === kind);
+  const isFolder = transport?.place === 'folder';
   return (
     <div className="flex h-full flex-col">
       <TopBar current="receivers" />
@@ -70,7 +74,7 @@ export function ReceiversScreen({
               <header className="flex flex-wrap items-start justify-between gap-3">
                 <div className="min-w-0">
                   <h2 className="text-lg font-bold">{name}</h2>
-                  <p className="text-sm text-mute">{RECEIVER_KIND_WORDS[kind]}</p>
+                  <p className="text-sm text-mute">{transport?.words}</p>
                 </div>
                 {isBuiltIn ? null : (
                   <span className="flex gap-2">
@@ -90,7 +94,7 @@ export function ReceiversScreen({
                 )}
               </header>
               <dl className="grid grid-cols-[8rem_1fr] gap-y-1 text-sm [&>dt]:text-mute">
-                <dt>{kind === 'drop-folder' ? 'Folder' : 'Address'}</dt>
+                <dt>{isFolder ? 'Folder' : 'Address'}</dt>
                 <dd className="font-mono break-all">{address}</dd>
                 <dt>Secret</dt>
                 <dd>{hasSecret ? 'saved, never shown' : 'none'}</dd>
@@ -110,7 +114,7 @@ export function ReceiversScreen({
             </Card>
             {intake ? (
               <Conduct
-                isFolder={kind === 'drop-folder'}
+                isFolder={isFolder}
                 conduct={intake.conduct}
                 isBusy={isBusy}
                 onChange={(conduct) => act(() => conductIntake(id, conduct))}
@@ -125,32 +129,30 @@ export function ReceiversScreen({
           key={asking}
           title={asking === 'new' ? 'Add a receiver' : `Change ${name}`}
           action={asking === 'new' ? 'Add' : 'Save'}
+          transports={transports}
           initial={asking === 'new' ? NEW : { name, kind, address, secret: '' }}
           hasSecret={asking === 'change' && hasSecret}
           onClose={() => setAsking(undefined)}
-          onDone={(receiver) =>
-            act(
-              () => (asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver)),
-              (receiverId) => {
-                setAsking(undefined);
-                router.push(`/receivers?receiver=${receiverId}`);
-              },
-            )
-          }
+          save={(receiver) => (asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver))}
+          onSaved={(receiverId) => {
+            setAsking(undefined);
+            router.push(`/receivers?receiver=${receiverId}`);
+            router.refresh();
+          }}
         />
       ) : null}
     </div>
   );
 }
 
-function sideItem({ id, name, kind }: ReceiverView): SideListItem {
+function sideItem({ id, name, transportName }: ReceiverView): SideListItem {
   return {
     id,
     href: `/receivers?receiver=${id}`,
     label: (
       <>
         {name}
-        <span className="block text-xs font-normal text-mute">{RECEIVER_KIND_NAMES[kind]}</span>
+        <span className="block text-xs font-normal text-mute">{transportName}</span>
       </>
     ),
   };

@@ -1,53 +1,52 @@
 'use client';
 
-import { type FormEvent, useState, useTransition } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
-import type { Control, Shown } from '@/core/spec/requirements/form';
+import { type UseFormRegister, type UseFormRegisterReturn, useForm } from 'react-hook-form';
+import type { Control } from '@/core/spec/requirements/form';
 import type { Spec } from '@/core/spec/spec';
-import { readSpec, SPEC_FORM_ROWS, showSpec } from '@/core/spec/spec-form';
-import { ErrorNotice } from '@/features/common/error-notice';
+import { controlOfField, readSpec, SPEC_FORM_ROWS, showSpec } from '@/core/spec/spec-form';
+import { FormProblem } from '@/features/common/form-problem';
+import { sayUnreached } from '@/features/common/server-unreached';
 import { Button } from '@/ui/button';
 import { Field, LongField } from '@/ui/field';
 import { keepSpec } from './actions';
 
-const NUMBER_PATTERN = '\\s*[+\\-−]?[0-9]*[.,]?[0-9]+\\s*';
+type Typed = Record<string, string | string[]>;
 
 /** All that a spec can ask for, as its requirements say; what is left empty is not required. */
 export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () => void; onCancel: () => void }) {
-  const [error, setError] = useState<ErrorRecord>();
-  const [isBusy, startWork] = useTransition();
-  const submit = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const wanted = specOf(spec, new FormData(event.currentTarget));
-    startWork(async () => {
-      const result = await keepSpec(wanted);
-      setError(result.ok ? undefined : result.error);
-      if (result.ok) onDone();
-    });
+  const form = useForm<Typed>({ defaultValues: typedOf(spec) });
+  const { register, handleSubmit, formState, setError } = form;
+  const problemOf = (name: string) => formState.errors[name]?.message;
+  const save = async (typed: Typed) => {
+    const result = await keepSpec(specOf(spec, typed)).catch(sayUnreached);
+    if (result.ok) return onDone();
+    const [field = ''] = result.field?.name.split('.') ?? [];
+    const control = field === 'name' || field === 'notJudged' ? field : controlOfField(field);
+    if (control && result.field) setError(control, { message: result.field.problem }, { shouldFocus: true });
+    else setError('root', { message: [result.error.happened, result.error.todo].join(' ') });
   };
-  const shown = showSpec(spec);
   return (
-    <form className="flex flex-col gap-4" onSubmit={submit}>
+    <form className="flex flex-col gap-4" noValidate onSubmit={handleSubmit(save)}>
       <Row title="Name and source">
-        <Field label="Name" name="name" defaultValue={spec.name} required maxLength={80} />
-        <Field label="Source" name="document" defaultValue={spec.basis.document} maxLength={400} />
+        <Field label="Name" {...register('name', { required: 'A spec has a name' })} problem={problemOf('name')} />
+        <Field label="Source" {...register('document')} problem={problemOf('document')} />
       </Row>
       {SPEC_FORM_ROWS.map(({ title, controls }) => (
         <Row key={title} title={title}>
           {controls.map((control) => (
-            <ControlOf key={control.name} control={control} value={shown[control.name]} />
+            <ControlOf key={control.name} control={control} register={register} problem={problemOf(control.name)} />
           ))}
         </Row>
       ))}
       <LongField
         label="To check by hand, one requirement per line"
-        name="notJudged"
-        defaultValue={spec.notJudged.join('\n')}
+        {...register('notJudged')}
+        problem={problemOf('notJudged')}
       />
-      <ErrorNotice error={error} onClose={() => setError(undefined)} />
+      <FormProblem>{formState.errors.root?.message}</FormProblem>
       <footer className="flex justify-end gap-2">
         <Button onClick={onCancel}>Cancel</Button>
-        <Button kind="primary" type="submit" disabled={isBusy}>
+        <Button kind="primary" type="submit" disabled={formState.isSubmitting}>
           Save as version {spec.version + 1}
         </Button>
       </footer>
@@ -55,11 +54,27 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
   );
 }
 
+/** What the controls show of a spec, as text and ticks. */
+function typedOf(spec: Spec): Typed {
+  const shown = showSpec(spec);
+  const typed: Typed = { name: spec.name, document: spec.basis.document, notJudged: spec.notJudged.join('\n') };
+  for (const { kind, name } of SPEC_FORM_ROWS.flatMap(({ controls }) => controls)) {
+    const value = shown[name];
+    if (kind === 'ticks') typed[name] = Array.isArray(value) ? value.map(String) : [];
+    else if (kind === 'text') typed[name] = Array.isArray(value) ? value.join(', ') : '';
+    else typed[name] = String(value ?? '').replace('-', kind === 'number' ? '−' : '-');
+  }
+  return typed;
+}
+
 /** What is typed and ticked, as a spec; whether that can be one is for the server to say. */
-function specOf(before: Spec, form: FormData): Spec {
-  const text = (name: string) => String(form.get(name) ?? '').trim();
+function specOf(before: Spec, typed: Typed): Spec {
+  const text = (name: string) => String(typed[name] ?? '').trim();
   return {
-    ...readSpec(before, form),
+    ...readSpec(before, {
+      get: (name) => typed[name] ?? null,
+      getAll: (name) => [typed[name] ?? []].flat(),
+    }),
     name: text('name'),
     basis: { ...before.basis, document: text('document') },
     notJudged: text('notJudged')
@@ -69,28 +84,36 @@ function specOf(before: Spec, form: FormData): Spec {
   };
 }
 
-function ControlOf({ control, value }: { control: Control; value: Shown[string] }) {
+/** A number as people type it, or nothing. */
+const NUMBER = { value: /^\s*([+\-−]?\d*[.,]?\d+\s*)?$/, message: 'A number, such as −23 or 0.5' };
+
+function ControlOf({
+  control,
+  register,
+  problem,
+}: {
+  control: Control;
+  register: UseFormRegister<Typed>;
+  problem: string | undefined;
+}) {
   const { name, label } = control;
   switch (control.kind) {
     case 'number':
       return (
         <Field
           label={label}
-          name={name}
-          defaultValue={value === null || value === undefined ? '' : String(value).replace('-', '−')}
           inputMode="decimal"
-          required={control.isRequired === true}
           maxLength={12}
-          pattern={NUMBER_PATTERN}
-          title="A number, such as −23 or 0.5"
+          {...register(name, { pattern: NUMBER, ...(control.isRequired ? { required: NUMBER.message } : {}) })}
+          problem={problem}
         />
       );
     case 'text':
-      return <Field label={label} name={name} defaultValue={Array.isArray(value) ? value.join(', ') : ''} />;
+      return <Field label={label} {...register(name)} problem={problem} />;
     case 'pick':
-      return <Pick label={label} name={name} value={String(value ?? '')} options={control.options} />;
+      return <Pick label={label} options={control.options} {...register(name)} />;
     case 'ticks':
-      return <Ticks name={name} chosen={Array.isArray(value) ? value.map(String) : []} options={control.options} />;
+      return <Ticks options={control.options} {...register(name)} />;
   }
 }
 
@@ -106,23 +129,12 @@ function Row({ title, children }: { title: string; children: React.ReactNode }) 
   );
 }
 
-function Pick({
-  label,
-  name,
-  value,
-  options,
-}: {
-  label: string;
-  name: string;
-  value: string;
-  options: readonly string[];
-}) {
+function Pick({ label, options, ...control }: { label: string; options: readonly string[] } & UseFormRegisterReturn) {
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
       <select
-        name={name}
-        defaultValue={value}
+        {...control}
         className="w-full rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm text-ink hover:border-stock-3"
       >
         {options.map((option) => (
@@ -135,26 +147,12 @@ function Pick({
   );
 }
 
-function Ticks({
-  name,
-  chosen,
-  options,
-}: {
-  name: string;
-  chosen: readonly string[];
-  options: readonly (readonly [string, string])[];
-}) {
+function Ticks({ options, ...control }: { options: readonly (readonly [string, string])[] } & UseFormRegisterReturn) {
   return (
     <span className="flex flex-wrap items-center gap-x-4 gap-y-1 pb-1 text-sm">
       {options.map(([value, label]) => (
         <label key={value} className="flex items-center gap-1.5">
-          <input
-            type="checkbox"
-            name={name}
-            value={value}
-            defaultChecked={chosen.includes(value)}
-            className="size-3.5 accent-(--color-action)"
-          />
+          <input type="checkbox" {...control} value={value} className="size-3.5 accent-(--color-action)" />
           {label}
         </label>
       ))}

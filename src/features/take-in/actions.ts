@@ -10,6 +10,7 @@ import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
 import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
+import { type Description, descriptionSchema } from './description';
 
 const id = z.string().min(1).max(64);
 const sha = z.string().regex(/^[0-9a-f]{64}$/);
@@ -27,19 +28,10 @@ export async function fileDetails(sha256: string): Promise<ActionResult<Metadata
   return answer(() => metadataOf(getServer(), sha.parse(sha256)));
 }
 
-const description = z.object({
-  title: z.string().trim().min(1, 'a programme needs a title').max(200),
-  note: z.string().trim().max(2000),
-  groupName: z.string().trim().max(120),
-});
-
 /** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none. */
-export async function describeProgramme(
-  programmeId: string,
-  input: z.input<typeof description>,
-): Promise<ActionResult> {
+export async function describeProgramme(programmeId: string, input: Description): Promise<ActionResult> {
   return answer(() => {
-    const { groupName, ...change } = description.parse(input);
+    const { groupName, ...change } = descriptionSchema.parse(input);
     changeProgramme(getServer(), id.parse(programmeId), change);
     groupProgrammes(getServer(), [programmeId], groupName || null);
     return undefined;

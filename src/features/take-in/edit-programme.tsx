@@ -1,67 +1,83 @@
 'use client';
 
+import { zodResolver } from '@hookform/resolvers/zod';
 import { useRouter } from 'next/navigation';
-import { type FormEvent, useState } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
-import { ErrorNotice } from '@/features/common/error-notice';
+import { useState } from 'react';
+import { useForm } from 'react-hook-form';
+import type { ActionResult } from '@/features/common/action-result';
+import { FormProblem } from '@/features/common/form-problem';
 import { useSaveStatus } from '@/features/common/save-status';
+import { submitForm } from '@/features/common/submit-form';
 import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
 import { describeProgramme, setRemoved } from './actions';
+import { type Description, descriptionSchema } from './description';
 
 /** What a person calls a programme, notes of it and counts it to; and the way out of the job. */
 export function EditProgramme({ programme, groups }: { programme: ProgrammeView; groups: readonly string[] }) {
-  const router = useRouter();
-  const { track } = useSaveStatus();
   const [isOpen, setIsOpen] = useState(false);
-  const [error, setError] = useState<ErrorRecord>();
-  const { id, title, note, groupName, fileName } = programme;
-  const finish = async (change: ReturnType<typeof setRemoved>) => {
-    const result = await track(change);
-    setError(result.ok ? undefined : result.error);
-    if (!result.ok) return;
-    setIsOpen(false);
-    router.refresh();
-  };
-  const save = (event: FormEvent<HTMLFormElement>) => {
-    event.preventDefault();
-    const form = new FormData(event.currentTarget);
-    const text = (name: string) => String(form.get(name) ?? '');
-    void finish(describeProgramme(id, { title: text('title'), note: text('note'), groupName: text('group') }));
-  };
   return (
     <Dialog
       trigger={<Button kind="inline">Edit</Button>}
-      title={title}
-      description={`made from ${fileName}`}
+      title={programme.title}
+      description={`made from ${programme.fileName}`}
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
-      <form onSubmit={save} className="flex flex-col gap-3">
-        <Field label="Title" name="title" defaultValue={title} required maxLength={200} />
-        <Field
-          label="Group: the mix of a stem, the book of a chapter (optional)"
-          name="group"
-          defaultValue={groupName ?? ''}
-          maxLength={120}
-          list={`groups-${id}`}
-        />
-        <datalist id={`groups-${id}`}>
-          {groups.map((name) => (
-            <option key={name} value={name} />
-          ))}
-        </datalist>
-        <LongField label="Note" name="note" defaultValue={note} maxLength={2000} />
-        <ErrorNotice error={error} />
-        <footer className="flex items-center justify-between gap-3">
-          <Button onClick={() => void finish(setRemoved(id, true))}>Remove from the job</Button>
-          <Button kind="primary" type="submit">
-            Save
-          </Button>
-        </footer>
-      </form>
+      <DescriptionForm programme={programme} groups={groups} onDone={() => setIsOpen(false)} />
     </Dialog>
+  );
+}
+
+function DescriptionForm({
+  programme: { id, title, note, groupName },
+  groups,
+  onDone,
+}: {
+  programme: ProgrammeView;
+  groups: readonly string[];
+  onDone: () => void;
+}) {
+  const router = useRouter();
+  const { track } = useSaveStatus();
+  const form = useForm<Description>({
+    resolver: zodResolver(descriptionSchema),
+    defaultValues: { title, note, groupName: groupName ?? '' },
+  });
+  const { errors, isSubmitting } = form.formState;
+  const finish = async (change: () => Promise<ActionResult>) => {
+    if (!(await submitForm(form, () => track(change())))) return;
+    onDone();
+    router.refresh();
+  };
+  return (
+    <form
+      className="flex flex-col gap-3"
+      noValidate
+      onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, typed)))}
+    >
+      <Field label="Title" {...form.register('title')} problem={errors.title?.message} />
+      <Field
+        label="Group: the mix of a stem, the book of a chapter (optional)"
+        list={`groups-${id}`}
+        {...form.register('groupName')}
+        problem={errors.groupName?.message}
+      />
+      <datalist id={`groups-${id}`}>
+        {groups.map((name) => (
+          <option key={name} value={name} />
+        ))}
+      </datalist>
+      <LongField label="Note" {...form.register('note')} problem={errors.note?.message} />
+      <FormProblem>{errors.root?.message}</FormProblem>
+      <footer className="flex items-center justify-between gap-3">
+        <Button onClick={() => void finish(() => setRemoved(id, true))}>Remove from the job</Button>
+        <Button kind="primary" type="submit" disabled={isSubmitting}>
+          Save
+        </Button>
+      </footer>
+    </form>
   );
 }

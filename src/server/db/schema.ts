@@ -22,7 +22,6 @@ import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Manifest } from '@/core/receiver/manifest';
-import { RECEIVER_KINDS } from '@/core/receiver/receiver';
 import type { Verdict } from '@/core/spec/assessment';
 import type { Facts } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
@@ -318,11 +317,11 @@ export const deliveries = sqliteTable(
   ],
 );
 
-/** Where deliveries go. */
+/** Where deliveries go; the kind is that of a transport. */
 export const receivers = sqliteTable('receivers', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
-  kind: text('kind', { enum: RECEIVER_KINDS }).notNull(),
+  kind: text('kind').notNull(),
   /** An address or a folder; one that begins with `/api/` is this app's own, and one of a built-in folder is the data folder's. */
   address: text('address').notNull(),
   /** Signs what is sent; never shown, logged or sent itself. Empty where there is none. */

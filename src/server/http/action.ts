@@ -6,8 +6,13 @@ export async function answer<T>(work: () => Promise<T> | T) {
   try {
     return { ok: true as const, value: await work() };
   } catch (error) {
-    const reason = error instanceof z.ZodError ? error.issues[0]?.message : undefined;
-    const known = reason === undefined ? error : new AppError('bad-request', { reason }, { cause: error });
-    return { ok: false as const, error: toErrorRecord(known) };
+    const [issue] = error instanceof z.ZodError ? error.issues : [];
+    if (!issue) return { ok: false as const, error: toErrorRecord(error) };
+    const told = new AppError('bad-request', { reason: issue.message }, { cause: error });
+    return {
+      ok: false as const,
+      error: toErrorRecord(told),
+      field: { name: issue.path.join('.'), problem: issue.message },
+    };
   }
 }

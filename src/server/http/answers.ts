@@ -3,10 +3,10 @@ import * as z from 'zod';
 import { certifiedReadings } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, resolvedFormatSchema } from '@/core/delivery/format';
 import { levelModeSchema } from '@/core/delivery/row';
-import { RECEIVER_KINDS } from '@/core/receiver/receiver';
 import { specSchema } from '@/core/spec/spec';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { TASK_KINDS, TASK_STATES, TRANSFER_STATES } from '../db/schema';
+import { TRANSPORTS } from '../receivers/transports';
 
 const level = z.number().nullable();
 
@@ -121,7 +121,7 @@ export const sheetAnswer = z.looseObject({ rows: z.array(rowAnswer), nameTemplat
 export const receiverAnswer = z.object({
   id: z.string(),
   name: z.string(),
-  kind: z.enum(RECEIVER_KINDS),
+  kind: z.enum(TRANSPORTS.map((transport) => transport.kind)),
   address: z.string(),
   hasSecret: z.boolean(),
   isBuiltIn: z.boolean(),

@@ -4,7 +4,6 @@ import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/file-formats/tags';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
-import { newReceiverSchema } from '@/core/receiver/receiver';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
@@ -12,6 +11,7 @@ import { limitSchema } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, preparationSchema, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { PREVIEW_CODECS } from '@/formats/preview-codecs';
 import { MOST_FRAMES } from '../measure/frames';
+import { newReceiverSchema } from '../receivers/new-receiver';
 import {
   deliveryAnswer,
   jobAnswer,

@@ -14,7 +14,7 @@ import type { ServerContext } from '../context';
 import { intakeItems } from '../db/schema';
 import { readBack } from '../deliveries/read-back';
 import { newId } from '../ids';
-import { ANSWER_NAME, writeWhole } from '../receivers/drop-folder';
+import { ANSWER_NAME, writeWhole } from '../receivers/transports/drop-folder';
 import { specNamed } from '../specs/specs';
 import { Later, type TaskContext } from '../tasks/runner';
 import { intakeOf, isFolder, type SimulatedIntake } from './intakes';

@@ -6,6 +6,7 @@ import { type AcceptanceRules, describeRules } from '@/core/receiver/acceptance'
 import type { ServerContext } from '../context';
 import { type IntakeConduct, simulatedIntakes } from '../db/schema';
 import { receiverOf } from '../receivers/receivers';
+import { transportOf } from '../receivers/transports';
 import { specNamed } from '../specs/specs';
 
 const PLAIN_NAME = { pattern: /^[A-Za-z0-9._-]{1,64}$/, words: 'letters, digits, - _ . only, 64 characters at most' };
@@ -81,7 +82,7 @@ export function breaksOff(server: ServerContext, intakeId: string): boolean {
 }
 
 export function isFolder(server: Pick<ServerContext, 'db'>, intakeId: string): boolean {
-  return receiverOf(server, intakeId).kind === 'drop-folder';
+  return transportOf(receiverOf(server, intakeId).kind).place === 'folder';
 }
 
 /** Has a drop folder there, or away as one on a disk that is not connected. */

@@ -5,7 +5,7 @@ import { eq } from 'drizzle-orm';
 import { manifestSchema, transferKeySchema } from '@/core/receiver/manifest';
 import type { ServerContext } from '../context';
 import { receivers } from '../db/schema';
-import { MANIFEST_NAME } from '../receivers/drop-folder';
+import { dropFolder, MANIFEST_NAME } from '../receivers/transports/drop-folder';
 import { answerOf, receive } from './intake';
 import { breaksOff, intakeOf, isSimulated, mount } from './intakes';
 
@@ -16,7 +16,7 @@ export function watchDropFolders(server: ServerContext): { close(): void } {
   const ids = server.db
     .select({ id: receivers.id })
     .from(receivers)
-    .where(eq(receivers.kind, 'drop-folder'))
+    .where(eq(receivers.kind, dropFolder.kind))
     .all()
     .map(({ id }) => id)
     .filter(isSimulated);

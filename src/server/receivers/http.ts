@@ -9,6 +9,13 @@ const ANSWER_WITHIN_MS = 60_000;
 /** It was too late, out of step with what is there, or too often. */
 const WORTH_ANOTHER_TRY = [408, 409, 429];
 
+/** What is wrong with an address that is reached by HTTP. */
+export function webAddressProblem(address: string): string | undefined {
+  const url = URL.canParse(address) ? new URL(address) : undefined;
+  if (!url || !['http:', 'https:'].includes(url.protocol)) return 'An address begins with http:// or https://';
+  return url.username || url.password ? 'A password does not belong into an address: set a secret instead' : undefined;
+}
+
 /** More than an answer ever has. */
 const MOST_ANSWER_BYTES = 1 << 20;
 

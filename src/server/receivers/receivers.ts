@@ -2,16 +2,19 @@ import { randomBytes } from 'node:crypto';
 import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
-import { newReceiverSchema, type ReceiverKind } from '@/core/receiver/receiver';
 import type { ServerContext } from '../context';
 import { receivers, simulatedIntakes } from '../db/schema';
+import { newReceiverSchema } from './new-receiver';
 import type { Destination } from './transport';
+import { transportOf } from './transports';
 
 /** A receiver as pages see it: of its secret only that there is one. */
 export interface ReceiverView {
   id: string;
   name: string;
-  kind: ReceiverKind;
+  /** Of its transport, and what that is called. */
+  kind: string;
+  transportName: string;
   /** A folder of the data folder, and an address of this app, are told as such. */
   address: string;
   hasSecret: boolean;
@@ -19,7 +22,7 @@ export interface ReceiverView {
   isBuiltIn: boolean;
 }
 
-const BUILT_IN: readonly { id: string; name: string; kind: ReceiverKind; address: string }[] = [
+const BUILT_IN: readonly { id: string; name: string; kind: string; address: string }[] = [
   { id: 'network-desk', name: 'Network intake', kind: 'web-hook', address: '/api/intake/network-desk/hook' },
   { id: 'feed-folder', name: 'Feed drop folder', kind: 'drop-folder', address: 'intake/feed-folder' },
   { id: 'shop-store', name: 'The shop’s store', kind: 'put', address: '/api/intake/shop-store/objects' },
@@ -31,7 +34,7 @@ export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>
     (tx) => {
       for (const receiver of BUILT_IN) {
         if (tx.select().from(receivers).where(eq(receivers.id, receiver.id)).get()) continue;
-        const secret = receiver.kind === 'drop-folder' ? '' : randomBytes(24).toString('hex');
+        const secret = transportOf(receiver.kind).isSigned ? randomBytes(24).toString('hex') : '';
         tx.insert(receivers)
           .values({ ...receiver, secret, isBuiltIn: true, createdAtMs: clock.now() })
           .run();
@@ -55,7 +58,7 @@ export function listReceivers({ db }: Pick<ServerContext, 'db'>): ReceiverView[]
 }
 
 function viewReceiver({ id, name, kind, address, secret, isBuiltIn }: typeof receivers.$inferSelect): ReceiverView {
-  return { id, name, kind, address, hasSecret: secret !== '', isBuiltIn };
+  return { id, name, kind, transportName: transportOf(kind).name, address, hasSecret: secret !== '', isBuiltIn };
 }
 
 /** A receiver that may have been taken away since. Throws `not-found`. */
@@ -121,8 +124,9 @@ export function destinationOf(
   { kind, address, secret, isBuiltIn }: typeof receivers.$inferSelect,
 ): Destination | undefined {
   const own = ownAddress();
-  if (kind === 'drop-folder') return { address: isBuiltIn ? folder.within(address) : address, secret };
-  if (own === undefined && (isBuiltIn || kind === 'web-hook')) return undefined;
+  const { place, isFetchedFrom } = transportOf(kind);
+  if (place === 'folder') return { address: isBuiltIn ? folder.within(address) : address, secret };
+  if (own === undefined && (isBuiltIn || isFetchedFrom)) return undefined;
   return { address: isBuiltIn ? `${own}${address}` : address, secret };
 }
 

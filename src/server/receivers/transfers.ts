@@ -13,7 +13,7 @@ import { Later, type TaskContext } from '../tasks/runner';
 import { type TaskView, taskView } from '../tasks/view';
 import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
 import type { Parcel, TransportContext } from './transport';
-import { TRANSPORTS } from './transports';
+import { transportOf } from './transports';
 
 /** An app that nobody serves can not be fetched from; it looks again after so long. */
 const NOT_SERVED_MS = 2000;
@@ -116,7 +116,7 @@ export async function performTransfer(server: ServerContext, transferId: string,
   let transfer = transferOf(server, transferId);
   if (transfer.state === 'accepted' || transfer.state === 'refused') return;
   const receiver = receiverOf(server, transfer.receiverId);
-  const transport = TRANSPORTS[receiver.kind];
+  const transport = transportOf(receiver.kind);
   const note = (text: string) => noteOn(server, transferId, text);
   const set = (change: Partial<Transfer>) => {
     server.db.update(transfers).set(change).where(eq(transfers.id, transferId)).run();
@@ -133,7 +133,7 @@ export async function performTransfer(server: ServerContext, transferId: string,
     const to = destinationOf(server, receiver);
     if (!to) throw new Later(NOT_SERVED_MS);
     if (transfer.state === 'open') await checkIntact(server, transfer.deliveryId);
-    const parcel = parcelOf(server, transfer, receiver.kind === 'web-hook');
+    const parcel = parcelOf(server, transfer, transport.isFetchedFrom);
     const transportContext = contextOf(parcel, context, clock);
     if (transfer.state === 'open') {
       note(transfer.failedTries === 0 ? `sending to ${receiver.name}` : `attempt ${transfer.failedTries + 1}`);

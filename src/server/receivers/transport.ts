@@ -22,13 +22,30 @@ export interface TransportContext {
   onBytes: (bytes: number) => void;
 }
 
+/** What a transport is to the person who sets a receiver up. */
+export interface TransportForm {
+  kind: string;
+  name: string;
+  /** What happens, in a sentence. */
+  words: string;
+  /** A folder that this machine sees, or an address on a network. */
+  place: 'folder' | 'address';
+  placeholder: string;
+  /** What is sent is signed with a secret that both ends know. */
+  isSigned: boolean;
+}
+
 /**
  * A way to a receiver. Each call may be made again after any that failed or that nobody knows the end of: what is there
  * already is not brought twice.
  *
  * All throw `receiver-unreached` where another try may help, and `receiver-refuses` where none will.
  */
-export interface Transport {
+export interface Transport extends TransportForm {
+  /** What is wrong with an address, for the person who typed it; undefined where nothing is. */
+  addressProblem(address: string): string | undefined;
+  /** The receiver fetches the files from this app, which has to be served for it. */
+  isFetchedFrom: boolean;
   /** Brings all that is not there yet, and then says that it is whole. */
   bring(to: Destination, parcel: Parcel, context: TransportContext): Promise<void>;
   /** What the receiver says; undefined where it does not know of such a transfer. */

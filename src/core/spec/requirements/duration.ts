@@ -3,6 +3,7 @@ import { assessNumber, describeRange, rangeField, requirement } from './requirem
 
 export const duration = requirement({
   key: 'duration',
+  isMovedByGain: false,
   fields: {
     /** How long the programme is, in seconds. */
     durationSeconds: rangeField.optional(),

@@ -12,6 +12,7 @@ const EDGES_TITLE = 'Silence at the edges, seconds';
 
 export const edges = requirement({
   key: 'edges',
+  isMovedByGain: false,
   fields: {
     /** Seconds ahead of the first sound and behind the last. */
     head: rangeField.optional(),
@@ -49,6 +50,7 @@ const SHORTEST_GAP_SECONDS = 0.05;
 
 export const roomTone = requirement({
   key: 'room-tone',
+  isMovedByGain: false,
   fields: {
     /** What stands at the edges is room tone: no digital silence. */
     needsRoomTone: z.boolean().optional(),

@@ -5,6 +5,7 @@ import { assessCheck, notAssessed, requirement } from './requirement';
 
 export const file = requirement({
   key: 'file',
+  isMovedByGain: false,
   fields: { files: z.array(z.enum(FILE_KINDS)).nonempty().optional() },
   form: {
     title: 'File formats',
@@ -36,6 +37,7 @@ function kindNames(files: readonly (typeof FILE_KINDS)[number][]): string {
 
 export const bitRate = requirement({
   key: 'bit-rate',
+  isMovedByGain: false,
   fields: {
     /** Of a file that is lossy: for each channel or for all of them is not told apart. */
     bitRate: z

@@ -3,6 +3,7 @@ import { assessNumber, describeRange, notAssessed, rangeField, requirement } fro
 
 export const loudnessRange = requirement({
   key: 'loudness-range',
+  isMovedByGain: false,
   fields: {
     /** In LU. */
     loudnessRange: rangeField.optional(),

@@ -21,6 +21,7 @@ type Loudness = NonNullable<z.infer<typeof fields.loudness>>;
 
 export const loudness = requirement({
   key: 'loudness',
+  isMovedByGain: true,
   fields,
   form: {
     title: 'Loudness',

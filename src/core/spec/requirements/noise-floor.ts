@@ -3,6 +3,7 @@ import { assessNumber, levelField, notAssessed, requirement } from './requiremen
 
 export const noiseFloor = requirement({
   key: 'noise-floor',
+  isMovedByGain: false,
   fields: { maxNoiseFloorDbfs: levelField.optional() },
   form: {
     title: 'Limits',

@@ -20,6 +20,7 @@ type Measured = { peak: Pick<Asked['peak'], 'measure'> };
 
 export const peak = requirement({
   key: 'peak',
+  isMovedByGain: true,
   fields,
   form: {
     title: 'Peak',

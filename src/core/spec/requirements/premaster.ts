@@ -51,6 +51,7 @@ type Named = Pick<Assessment, 'key' | 'name' | 'required'>;
 
 export const premaster = requirement({
   key: 'premaster',
+  isMovedByGain: false,
   fields: {
     /** No limiter, no dither, the rate and depth of the source, and all of its tail. */
     isPremaster: z.boolean().optional(),

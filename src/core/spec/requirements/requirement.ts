@@ -22,6 +22,8 @@ export interface Requirement<Fields extends z.ZodRawShape> {
   key: string;
   fields: Fields;
   describe(asked: z.infer<z.ZodObject<Fields>>): SpecLine[];
+  /** Another gain or another ceiling may meet it where it is missed. */
+  isMovedByGain: boolean;
   form: RequirementForm<z.infer<z.ZodObject<Fields>>>;
   /** Empty where it is not asked for. */
   assess(asked: z.infer<z.ZodObject<Fields>>, facts: Facts): Assessment[];

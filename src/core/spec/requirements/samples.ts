@@ -5,6 +5,7 @@ import { assessCheck, assessChoice, notAssessed, requirement } from './requireme
 
 export const channels = requirement({
   key: 'channels',
+  isMovedByGain: false,
   fields: { channels: z.array(z.int().min(1).max(24)).nonempty().optional() },
   form: {
     title: 'File',
@@ -20,6 +21,7 @@ export const channels = requirement({
 
 export const layouts = requirement({
   key: 'layouts',
+  isMovedByGain: false,
   fields: {
     /** Names of channel layouts, such as `5.1`. */
     layouts: z.array(z.string().max(40)).nonempty().optional(),
@@ -42,6 +44,7 @@ export const layouts = requirement({
 
 export const sampleRate = requirement({
   key: 'sample-rate',
+  isMovedByGain: false,
   fields: { sampleRatesHz: z.array(z.int().min(8000).max(384_000)).nonempty().optional() },
   form: {
     title: 'File',
@@ -59,6 +62,7 @@ export const sampleRate = requirement({
 
 export const bitDepth = requirement({
   key: 'bit-depth',
+  isMovedByGain: false,
   fields: { bitDepths: z.array(z.int().min(8).max(64)).nonempty().optional() },
   form: {
     title: 'File',

@@ -4,6 +4,7 @@ import { assessNumber, levelField, notAssessed, requirement } from './requiremen
 
 export const shortTerm = requirement({
   key: 'short-term',
+  isMovedByGain: true,
   fields: { maxShortTermLufs: levelField.optional() },
   form: {
     title: 'Limits',
@@ -26,6 +27,7 @@ export const shortTerm = requirement({
 
 export const momentary = requirement({
   key: 'momentary',
+  isMovedByGain: true,
   fields: { maxMomentaryLufs: levelField.optional() },
   form: {
     title: 'Limits',

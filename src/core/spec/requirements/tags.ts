@@ -6,6 +6,7 @@ export const TAGS_DEMANDED = ['title', 'artist', 'album', 'track', 'year', 'genr
 
 export const tags = requirement({
   key: 'tags',
+  isMovedByGain: false,
   fields: { tags: z.array(z.enum(TAGS_DEMANDED)).nonempty().optional() },
   form: {
     title: 'Required tags',

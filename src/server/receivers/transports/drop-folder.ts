@@ -5,7 +5,7 @@ import { pipeline } from 'node:stream/promises';
 import { AppError } from '@/core/errors/app-error';
 import { receiverAnswerSchema } from '@/core/receiver/manifest';
 import { flush } from '@/workers/node/place-file';
-import { type Transport, type TransportContext, unreached } from './transport';
+import { type Transport, type TransportContext, unreached } from '../transport';
 
 /** Put last: what is in the folder before it is still on its way. */
 export const MANIFEST_NAME = 'delivery.json';
@@ -16,6 +16,16 @@ const COMING = '.coming';
 
 /** A folder of their own for each transfer, in a folder that its owner looks into. */
 export const dropFolder: Transport = {
+  kind: 'drop-folder',
+  name: 'drop folder',
+  words: 'Files are put into a folder, and its owner’s answer is read from there.',
+  place: 'folder',
+  placeholder: '/mnt/playout/in',
+  isSigned: false,
+  isFetchedFrom: false,
+  addressProblem: (address) =>
+    address.startsWith('/') || /^[a-z]:[\\/]/i.test(address) ? undefined : 'A folder is named by its whole path',
+
   async bring({ address }, { manifest, paths }, context) {
     try {
       // The folder itself is its owner's: where it is not there, its disk may be away.

@@ -1,8 +1,8 @@
 import { createReadStream } from 'node:fs';
 import { Readable } from 'node:stream';
+import { jsonBody, NO_CONTENT, type Sent, send, webAddressProblem } from '../http';
+import { type Destination, type Transport, type TransportContext, unreached } from '../transport';
 import { ANSWER_NAME, MANIFEST_NAME } from './drop-folder';
-import { jsonBody, NO_CONTENT, type Sent, send } from './http';
-import { type Destination, type Transport, type TransportContext, unreached } from './transport';
 import { parseAnswer } from './web-hook';
 
 /** A part of a file is put at a time: an interruption costs no more than what of it was on its way. */
@@ -10,6 +10,15 @@ const PART_BYTES = 16 << 20;
 
 /** Objects under the key of the transfer: its files, and last what says that they are whole. */
 export const putObjects: Transport = {
+  kind: 'put',
+  name: 'object store',
+  words: 'Files are put to an address, from where an interruption left them, and the answer is fetched there.',
+  place: 'address',
+  placeholder: 'https://',
+  isSigned: true,
+  isFetchedFrom: false,
+  addressProblem: webAddressProblem,
+
   async bring(to, { manifest, paths }, context) {
     let before = 0;
     for (const [i, file] of manifest.files.entries()) {

@@ -2,7 +2,7 @@ import { sentNameSchema, transferKeySchema } from '@/core/receiver/manifest';
 import { answerForIntake, signedJson } from '@/server/intake/http';
 import { answerOf, receive } from '@/server/intake/intake';
 import { parsePartRange, receivedOf, receivePart } from '@/server/intake/objects';
-import { ANSWER_NAME, MANIFEST_NAME } from '@/server/receivers/drop-folder';
+import { ANSWER_NAME, MANIFEST_NAME } from '@/server/receivers/transports/drop-folder';
 
 type Context = { params: Promise<{ intakeId: string; key: string; name: string }> };
 
