@@ -159,12 +159,11 @@ function stopName(stop: Mastered['binding']): string {
 export const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
 /** Prints the plan, and then what is being done, each quarter of it once. */
-function printing(output: Output, before: FileReport, { treatment, limit, format }: MasterOptions): Listener {
+function printing(output: Output, before: FileReport, { format }: MasterOptions): Listener {
   let last = '';
   return {
-    onPlan: ({ gainDb, ceilingDbtp, stop, isOnTarget }) => {
-      const limiter = ceilingDbtp === null ? null : { ...limit, ceilingDbtp };
-      const steps = describeTreatment({ ...treatment, gainDb, limit: limiter }, before.format.sampleRateHz);
+    onPlan: ({ treatment, stop, isOnTarget }) => {
+      const steps = describeTreatment(treatment, before.format.sampleRateHz);
       output.print(`  plan: ${[...steps, describeFormat(resolveFormat(format, before.format))].join(' · ')}`);
       if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${stopName(stop)} lets it`);
     },

@@ -10,8 +10,9 @@ import { writtenLayoutId } from '@/core/loudness/channel-layout';
 import type { Measurement } from '@/core/loudness/programme';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { MeasuredProgramme } from '@/core/treatment/limited-forecast';
-import { LEAST_LU_PER_DB, solveLimited } from '@/core/treatment/limited-solver';
-import { type BindingLimit, gainToCeiling, solveGain } from '@/core/treatment/solver';
+import { solveLimited } from '@/core/treatment/limited-solver';
+import { type Landing, planLevels } from '@/core/treatment/plan-levels';
+import type { BindingLimit } from '@/core/treatment/solver';
 import type { Treatment } from '@/core/treatment/treatment';
 import { CODED_WITHIN_LU, deliver, SOLVED_WITHIN_LU, type WrittenFile } from '@/workers/node/deliver-file';
 import { withForecast } from '@/workers/node/forecast-file';
@@ -41,16 +42,12 @@ type Stop = BindingLimit | 'asked';
 
 /** What is to be done, before anything is written. */
 interface Plan {
-  gainDb: number;
-  /** What no correction may go beyond, and what stops it there. */
-  mostGainDb: number;
+  treatment: Treatment;
+  /** How it may still be corrected; null where it is as it was asked. */
+  landing: Landing | null;
   stop: Stop;
   /** It is expected to reach the target. */
   isOnTarget: boolean;
-  /** Of the limiter; null where there is none. */
-  ceilingDbtp: number | null;
-  /** Loudness gained by another decibel, in LU. */
-  luPerDb: number;
 }
 
 export interface Mastered {
@@ -109,7 +106,7 @@ async function land(
   limitingPath: string,
   listener: Listener,
 ): Promise<Mastered> {
-  const { spec, maxReductionDb } = options;
+  const { spec } = options;
   const { path, historyPath, outputPath, fileName, layoutId, before } = file;
   const { channels, sampleRateHz, layout } = before.format;
   const [problem] = formatProblems(options.format, {
@@ -121,22 +118,18 @@ async function land(
     ...{ channels, sampleRateHz, layout },
   });
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
-  const limit = plan.ceilingDbtp === null ? null : { ...options.limit, ceilingDbtp: plan.ceilingDbtp };
+  const { limit } = plan.treatment;
   // What is kept of the source speaks of channels that go down together.
   const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
-  const { mostGainDb, luPerDb } = plan;
   const format = resolveFormat(options.format, { channels, sampleRateHz });
   const written = writtenLayoutId(format.channels, layoutId);
   const delivered = await deliver(
     {
       ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags, cover: options.cover },
       layoutId: written,
-      treatment: { ...options.treatment, gainDb: plan.gainDb, limit },
+      treatment: plan.treatment,
       limiter: options.limit,
-      landing:
-        plan.stop === 'asked'
-          ? null
-          : { mostGainDb, luPerDb, ...(limit ? { maxReductionDb } : { mayLimitDb: maxReductionDb }) },
+      landing: plan.landing,
     },
     {
       render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
@@ -174,6 +167,7 @@ function bindingOf(stop: Stop, isOn: boolean): Stop {
   return stop === 'target' ? 'ceiling' : stop;
 }
 
+/** What is asked, or what the one planner finds. */
 async function planOf(
   source: MasterSource,
   options: MasterOptions,
@@ -181,48 +175,39 @@ async function planOf(
   listener: Listener,
 ): Promise<Plan | undefined> {
   const { before, measurement, path, fileName, layoutId } = source;
-  const { spec, maxReductionDb } = options;
-  const { readings } = before;
+  const { spec, maxReductionDb, limit: times } = options;
+  const { readings, format } = before;
   const { weightedPower } = measurement.series;
-  const solution = solveGain(readings, weightedPower, spec);
-  const toCeiling = gainToCeiling(readings, spec);
-  if (!solution || readings.truePeakDbtp === null || toCeiling === null) return undefined;
-  const { ceiling } = spec.peak;
+  const { truePeakDbtp } = readings;
+  const limit = { ...times, ceilingDbtp: spec.peak.ceiling };
   if (options.gainDb !== null) {
-    const { gainDb } = options;
-    const ceilingDbtp = maxReductionDb > 0 ? ceiling : null;
-    return { gainDb, mostGainDb: gainDb, stop: 'asked', isOnTarget: false, ceilingDbtp, luPerDb: 1 };
+    if (truePeakDbtp === null) return undefined;
+    const treatment = { ...options.treatment, gainDb: options.gainDb, limit: maxReductionDb > 0 ? limit : null };
+    return { treatment, landing: null, stop: 'asked', isOnTarget: false };
   }
-  // What is faded or trimmed is a little softer: there may be room to make up for it.
-  const mostGainDb = solution.binding === 'target' ? toCeiling : solution.gainDb;
-  const plain: Plan = {
-    ...{ gainDb: solution.gainDb, mostGainDb, stop: solution.binding },
-    isOnTarget: solution.binding === 'target',
-    ...{ ceilingDbtp: null, luPerDb: 1 },
-  };
-  if (maxReductionDb === 0 || solution.binding !== 'ceiling' || !spec.loudness) return plain;
-  const programme = programmeOf(before, weightedPower);
-  const mostLimitedDb = ceiling - readings.truePeakDbtp + maxReductionDb;
-  const limited = await withForecast(
-    unprepared(path),
-    programme,
-    { gainDb: mostLimitedDb, ceilingDbtp: ceiling },
-    {
-      ...{ fileName, layoutId, limitingPath, times: options.limit },
-      onProgress: (progress) => listener.onProgress('looking for peaks', progress),
+  const plan = await planLevels(
+    { readings, weightedPower, format },
+    { ...options.treatment, limit },
+    spec,
+    { maxReductionDb },
+    async (aimed, allowedDb) => {
+      if (truePeakDbtp === null) return null;
+      const most = { gainDb: aimed.peak.ceiling - truePeakDbtp + allowedDb, ceilingDbtp: aimed.peak.ceiling };
+      const onProgress = (progress: Progress) => listener.onProgress('looking for peaks', progress);
+      return withForecast(
+        unprepared(path),
+        programmeOf(before, weightedPower),
+        most,
+        { fileName, layoutId, limitingPath, times, onProgress },
+        (forecast) => solveLimited(forecast, aimed, allowedDb),
+      );
     },
-    (forecast) => solveLimited(forecast, spec, maxReductionDb),
   );
-  if (!limited) return plain;
-  const isOnTarget = limited.binding === 'target';
-  return {
-    gainDb: limited.gainDb,
-    mostGainDb: limited.mostGainDb,
-    stop: isOnTarget ? 'reduction' : limited.binding,
-    isOnTarget,
-    ceilingDbtp: ceiling,
-    luPerDb: Math.max(LEAST_LU_PER_DB, limited.luPerDb),
-  };
+  if (!plan) return undefined;
+  const { treatment, landing, stop } = plan;
+  const isOnTarget = stop.binding === 'target';
+  // A limiter that reaches the target is what stops it where the file lands short all the same.
+  return { treatment, landing, isOnTarget, stop: isOnTarget && treatment.limit ? 'reduction' : stop.binding };
 }
 
 function programmeOf({ readings, format }: FileReport, weightedPower: Float64Array): MeasuredProgramme {

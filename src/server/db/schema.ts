@@ -26,11 +26,12 @@ import type { Verdict } from '@/core/spec/assessment';
 import type { Facts } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
 import { parseStoredVerdict } from '@/core/spec/stored-verdict';
+import type { Landing } from '@/core/treatment/plan-levels';
 import type { BindingLimit } from '@/core/treatment/solver';
 import type { Trim } from '@/core/treatment/steps/trim';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { Landing, Pass } from '@/workers/node/deliver-file';
+import type { Pass } from '@/workers/node/deliver-file';
 import type { FileReport } from '@/workers/protocol';
 
 /** What a row of the sheet will be, worked out before anything is written. */

@@ -10,16 +10,10 @@ import { NO_TAGS } from '@/core/file-formats/tags';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { assess } from '@/core/spec/assess';
-import { specLoudness } from '@/core/spec/requirements/loudness';
 import type { Spec } from '@/core/spec/spec';
-import { forecastLevels, gainedPower } from '@/core/treatment/forecast';
-import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
-import { gainToCeiling, solveGain } from '@/core/treatment/solver';
-import { roundGain } from '@/core/treatment/steps/gain';
-import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
-import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { type LevelPlan, planLevels } from '@/core/treatment/plan-levels';
+import { gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { withAnalysis } from '@/workers/node/analysis-file';
-import type { Landing } from '@/workers/node/deliver-file';
 import type { ServerContext } from '../context';
 import { type deliveryRows, programmes, type RowPrediction, sources } from '../db/schema';
 import { predictLevels, solveWithLimiter } from '../measure/limiting';
@@ -81,8 +75,8 @@ export async function predict(server: ServerContext, row: DeliveryRow): Promise<
   const format = resolveFormat(row.format, treated);
   const composed = deliveredTreatment(treatment, format, source.format.sampleRateHz);
   const prepared = await prepareSource(server, source.sha256, fileName, preparationOf(composed));
-  const solved = row.levelMode.kind === 'solved' ? await solve(server, prepared, composed, spec, row.levelMode) : null;
-  const levels = solved?.treatment ?? composed;
+  const plan = row.levelMode.kind === 'solved' ? await planOf(server, prepared, composed, spec, row.levelMode) : null;
+  const levels = plan?.treatment ?? composed;
   const { readings, edges, reduction } = await predictLevels(server, prepared, levels);
   const { frames } = prepared.format;
   const facts = forecastFacts({
@@ -92,65 +86,30 @@ export async function predict(server: ServerContext, row: DeliveryRow): Promise<
   });
   return {
     ...{ spec, format, treatment: levels, readings, reduction, facts, verdict: assess(spec, facts), frames },
-    landing: solved?.landing ?? null,
+    landing: plan?.landing ?? null,
     size: format.isPassthrough ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
-    stop: solved?.stop ?? null,
+    stop: plan && plan.stop.binding !== 'target' && spec.loudness ? plan.stop : null,
   };
 }
 
-interface Solved {
-  treatment: Treatment;
-  landing: Landing;
-  stop: RowPrediction['stop'];
-}
-
-/** The levels that bring a treatment to a spec: by gain alone, or with a limiter within what is allowed. */
-async function solve(
+/** The levels that bring a treatment to a spec. Throws `nothing-to-measure`. */
+async function planOf(
   server: ServerContext,
   prepared: PreparedProgramme,
   treatment: Treatment,
   spec: Spec,
   { maxReductionDb, marginDb }: { maxReductionDb: number; marginDb: number },
-): Promise<Solved> {
-  const aimed = { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - marginDb } };
+): Promise<LevelPlan> {
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
-  // Output gain and fades come behind the gain: their forecast stands in for the programme, and the gain is found for that.
-  const ungained = { ...treatment, gainDb: 0 };
-  const { readings: faded, curve } = forecastLevels({ ...prepared, weightedPower }, ungained, fadesOf(treatment), null);
-  const power = gainedPower(curve);
-  const plain = solveGain(faded, power, aimed);
-  const toCeiling = gainToCeiling(faded, aimed);
-  if (!plain || toCeiling === null) {
+  const plan = await planLevels(
+    { ...prepared, weightedPower },
+    treatment,
+    spec,
+    { maxReductionDb, marginDb },
+    (aimed, allowedDb) => solveWithLimiter(server, prepared, aimed, allowedDb),
+  );
+  if (!plan) {
     throw new AppError('nothing-to-measure', { reason: `${prepared.fileName} has no level that a gain could move` });
   }
-  // Something with no loudness to reach is only ever turned down.
-  const gainDb = spec.loudness ? plain.gainDb : Math.min(0, plain.gainDb);
-  const byGain: Solved = {
-    treatment: { ...treatment, gainDb, limit: null },
-    landing: {
-      ...{ mostGainDb: plain.binding === 'target' ? toCeiling : gainDb, luPerDb: 1 },
-      mayLimitDb: plain.binding === 'target' ? maxReductionDb : 0,
-    },
-    stop: plain.binding === 'target' || !spec.loudness ? null : plain,
-  };
-  if (maxReductionDb === 0 || plain.binding !== 'ceiling' || !spec.loudness) return byGain;
-  const limited = await solveWithLimiter(server, prepared, aimed, maxReductionDb);
-  if (!limited) return byGain;
-  const { ceilingDbtp, luPerDb, binding, shortfallLu, mostGainDb } = limited;
-  const lostLu = lossOf(prepared.readings, faded, spec);
-  return {
-    treatment: {
-      ...treatment,
-      gainDb: roundGain(Math.min(mostGainDb, limited.gainDb + lostLu), 'down'),
-      limit: { ...USUAL_LIMITER, ...treatment.limit, ceilingDbtp },
-    },
-    landing: { mostGainDb, luPerDb: Math.max(LEAST_LU_PER_DB, luPerDb), maxReductionDb },
-    stop: binding === 'target' ? null : { binding, shortfallLu },
-  };
-}
-
-/** Loudness that comes behind the limiter loses, in LU: what it has to make up for. */
-function lossOf(before: RowPrediction['readings'], after: RowPrediction['readings'], spec: Spec): number {
-  const [from, to] = [specLoudness(before, spec), specLoudness(after, spec)];
-  return from === null || to === null ? 0 : Math.max(0, from - to);
+  return plan;
 }

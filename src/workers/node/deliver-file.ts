@@ -16,6 +16,7 @@ import { channelLayout } from '@/core/loudness/channel-layout';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
+import type { Landing } from '@/core/treatment/plan-levels';
 import { roundGain } from '@/core/treatment/steps/gain';
 import { type Limit, USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Treatment } from '@/core/treatment/treatment';
@@ -49,18 +50,6 @@ const REDUCTION_WITHIN_DB = 0.005;
 const CODING_MARGIN_DB = 0.05;
 const MARGIN_GROWTH = 3;
 const MOST_MARGIN_DB = 0.45;
-
-/** How the gain may still be moved once it is known where a file has landed. */
-export interface Landing {
-  /** It is never moved beyond. */
-  mostGainDb: number;
-  /** Loudness that another decibel brings. */
-  luPerDb: number;
-  /** What a limiter may take that was not needed before coding; absent where none is allowed, or one is there already. */
-  mayLimitDb?: number;
-  /** The most that a limiter may take, where there is one. */
-  maxReductionDb?: number;
-}
 
 export interface DeliveryOrder {
   /** What to write under while it is not whole; nothing may stand there. */
