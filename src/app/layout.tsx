@@ -1,6 +1,7 @@
 import type { Metadata } from 'next';
 import localFont from 'next/font/local';
 import { cookies } from 'next/headers';
+import { NuqsAdapter } from 'nuqs/adapters/next/app';
 import type { ReactNode } from 'react';
 import { HintProvider } from '@/ui/hint';
 import './globals.css';
@@ -34,7 +35,9 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
       suppressHydrationWarning
     >
       <body className="h-dvh overflow-hidden bg-paper text-ink antialiased">
-        <HintProvider delayDuration={300}>{children}</HintProvider>
+        <NuqsAdapter>
+          <HintProvider delayDuration={300}>{children}</HintProvider>
+        </NuqsAdapter>
       </body>
     </html>
   );

@@ -20,7 +20,8 @@ import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
 import { type Clock, TaskQueue } from './tasks/queue';
 import { reconcile, settleSubject } from './tasks/reconcile';
-import { type TaskEvent, TaskRunner } from './tasks/runner';
+import { TaskRunner } from './tasks/runner';
+import { type ServerEvent, withTouched } from './tasks/touched';
 
 /** So many deliveries are on their way at a time. */
 const SENT_AT_ONCE = 2;
@@ -35,7 +36,7 @@ export class Server implements ServerContext {
   readonly listening = new WorkerPool(undefined, 1);
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
-  readonly #events = new EventEmitter<{ task: [TaskEvent] }>().setMaxListeners(0);
+  readonly #events = new EventEmitter<{ task: [ServerEvent] }>().setMaxListeners(0);
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
   readonly #resuming: Promise<void>;
@@ -61,7 +62,7 @@ export class Server implements ServerContext {
         { kinds: ['measure', 'render', 'check'], most: this.pool.size },
         { kinds: ['send'], most: SENT_AT_ONCE },
       ],
-      publish: (event) => this.#events.emit('task', event),
+      publish: (event) => this.#events.emit('task', withTouched(this, event)),
       handlers: {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
@@ -79,7 +80,7 @@ export class Server implements ServerContext {
   }
 
   /** Calls the listener for every change of a task, until the function that is returned is called. */
-  onTask(listener: (event: TaskEvent) => void): () => void {
+  onTask(listener: (event: ServerEvent) => void): () => void {
     this.#events.on('task', listener);
     return () => this.#events.off('task', listener);
   }

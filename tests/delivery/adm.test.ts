@@ -71,7 +71,7 @@ async function row(programmeId: string, format: DeliveryFormatInput) {
     ...{ programmeId, specId: 'ebu-r128', levelMode: { kind: 'solved', maxReductionDb: 0, marginDb: 0 } },
     format: deliveryFormatSchema.parse(format),
   });
-  const view = viewSheet(host.server, viewJob(host.server, host.jobId)).rows.find(({ id }) => id === row.id);
+  const view = viewSheet(host.server, host.jobId).rows.find(({ id }) => id === row.id);
   return { rowId: row.id, problem: view?.problem ?? null };
 }
 

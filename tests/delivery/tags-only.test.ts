@@ -12,7 +12,7 @@ import { tagsSchema } from '@/core/file-formats/tags';
 import { setCover } from '@/server/deliveries/cover';
 import { addRow, setTags } from '@/server/deliveries/rows';
 import { writeRow } from '@/server/deliveries/write-row';
-import { viewDelivery } from '@/server/jobs/jobs';
+import { viewDelivery } from '@/server/jobs/delivery-view';
 import { hashSamples } from '@/workers/node/pcm-file';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';

@@ -38,7 +38,7 @@ test.each(['bare', 'silent'] as const)(
     const levelMode = { kind: 'solved', maxReductionDb: 0, marginDb: 0 } as const;
     const row = () => addRow(server, { programmeId, specId: 'audiobook-retail', format, levelMode });
     const [mended, untouched] = [row(), row()];
-    const rowOf = (id: string) => viewSheet(server, viewJob(server, host.jobId)).rows.find((row) => row.id === id);
+    const rowOf = (id: string) => viewSheet(server, host.jobId).rows.find((row) => row.id === id);
 
     const before = await predictionOf(server, mended);
     expect(before.verdict.inside).toBe(false);

@@ -43,7 +43,7 @@ afterEach(() => host.remove());
 
 const add = (specId: string, format: DeliveryFormatInput = { kind: 'wav' }, levelMode: LevelMode = AS_SET) =>
   addRow(host.server, { programmeId, specId, format: deliveryFormatSchema.parse(format), levelMode });
-const sheet = () => viewSheet(host.server, viewJob(host.server, host.jobId));
+const sheet = () => viewSheet(host.server, host.jobId);
 const written = async (rowId: string) => {
   const id = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();

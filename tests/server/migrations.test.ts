@@ -36,7 +36,7 @@ test('a database of before steps and rows had their names of today is read, and 
       outputGainDb: -0.5,
       fadeIn: { frames: 80, shape: 'linear' },
     });
-    const { rows, sets } = viewSheet(server, view);
+    const { rows, sets } = viewSheet(server, view.id);
     expect(rows).toMatchObject([
       {
         levelMode: { kind: 'as-set' },

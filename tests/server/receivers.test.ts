@@ -9,7 +9,6 @@ import { addRow, changeRow } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { writeRow } from '@/server/deliveries/write-row';
 import { setConduct, viewIntake } from '@/server/intake/intakes';
-import { viewJob } from '@/server/jobs/jobs';
 import { addReceiver, changeReceiver, listReceivers, removeReceiver } from '@/server/receivers/receivers';
 import { sendDelivery, type TransferView } from '@/server/receivers/transfers';
 import { TestServer } from '../fixtures/server';
@@ -35,7 +34,7 @@ async function written(receiverId: string | null, specId = 'ebu-r128'): Promise<
 }
 
 function transferOf(deliveryId: string): TransferView {
-  const { rows } = viewSheet(host.server, viewJob(host.server, host.jobId));
+  const { rows } = viewSheet(host.server, host.jobId);
   const transfer = rows.find(({ delivery }) => delivery?.id === deliveryId)?.transfer;
   if (!transfer) throw new Error('it is not sent');
   return transfer;

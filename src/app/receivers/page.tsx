@@ -1,3 +1,5 @@
+import type { SearchParams } from 'nuqs/server';
+import { loadReceiversAddress } from '@/features/common/address';
 import { ReceiversScreen } from '@/features/receivers/receivers-screen';
 import { viewIntake } from '@/server/intake/intakes';
 import { listReceivers } from '@/server/receivers/receivers';
@@ -7,12 +9,8 @@ import { getServer } from '@/server/server';
 
 export const dynamic = 'force-dynamic';
 
-export default async function ReceiversPage({
-  searchParams,
-}: {
-  searchParams: Promise<Record<string, string | string[] | undefined>>;
-}) {
-  const { receiver } = await searchParams;
+export default async function ReceiversPage({ searchParams }: { searchParams: Promise<SearchParams> }) {
+  const { receiver } = await loadReceiversAddress(searchParams);
   const server = getServer();
   const receivers = listReceivers(server);
   const [first] = receivers;

@@ -4,7 +4,7 @@ import { powerToLufs } from '../loudness/gating';
 import type { Measurement } from '../loudness/programme';
 import { dbToAmplitude, type Level } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
-import { MOST_PLACES, type Place } from './finding';
+import { MOST_PLACES, type Place } from './place';
 import type { SourceFacts } from './source-facts';
 
 /**

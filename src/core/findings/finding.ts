@@ -1,14 +1,7 @@
 import type { Readings } from '../loudness/readings';
 import { formatTime } from '../units/format';
 import type { Evidence } from './evidence';
-
-/** A stretch of a programme that a finding speaks of. */
-export interface Place {
-  startFrame: number;
-  frames: number;
-  /** Label of the channel; null where it is in all of them. */
-  channel: string | null;
-}
+import { MOST_PLACES, type Place } from './place';
 
 /** Something that a person should know about a file before working on it. */
 export interface Finding {
@@ -24,8 +17,8 @@ export interface Finding {
 /** All that a finding may look at. */
 interface Looked extends Evidence {
   readings: Readings;
-  /** Of all programmes of the job, this one included; null where there is no job. */
-  jobRatesHz: readonly number[] | null;
+  /** How many programmes of its job have which sample rate, this one included; null where there is no job. */
+  jobRates: ReadonlyMap<number, number> | null;
 }
 
 /** One kind of finding: what it looks for, its words, and when it is there. */
@@ -44,8 +37,6 @@ export interface FindingKind {
 export function defineFinding(kind: FindingKind): FindingKind {
   return kind;
 }
-
-export const MOST_PLACES = 100;
 
 export function breach(message: string, places: Place[] = []): Omit<Finding, 'code'> {
   return { severity: 'breach', message, places: places.slice(0, MOST_PLACES) };

@@ -74,13 +74,13 @@ export interface FoundIn {
 /**
  * All findings on a measured and inspected file, worst first. They are made anew whenever they are asked for.
  *
- * @param jobRatesHz sample rates of all programmes of its job, this one included
+ * @param jobRates how many programmes of its job have which sample rate, this one included
  */
-export function findingsOf(report: FoundIn, jobRatesHz: readonly number[] | null = null): Finding[] {
+export function findingsOf(report: FoundIn, jobRates: ReadonlyMap<number, number> | null = null): Finding[] {
   const { readings, evidence } = report;
   if (!evidence) return report.findings ?? [];
   const found = FINDINGS.flatMap(({ code, look }): Finding[] => {
-    const one = look({ ...evidence, readings, jobRatesHz });
+    const one = look({ ...evidence, readings, jobRates });
     return one ? [{ code, ...one }] : [];
   });
   return found.sort((a, b) => SEVERITIES.indexOf(a.severity) - SEVERITIES.indexOf(b.severity));

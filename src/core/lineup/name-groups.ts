@@ -1,6 +1,7 @@
 /** Proposes, from files' names alone, which programmes belong together. A person decides. */
 
-export type GroupKind = 'stems' | 'chapters' | 'versions';
+export const GROUP_KINDS = ['stems', 'chapters', 'versions'] as const;
+export type GroupKind = (typeof GROUP_KINDS)[number];
 
 export interface ProposedGroup {
   kind: GroupKind;

@@ -67,3 +67,6 @@ export interface Readings {
   /** How often each short-term loudness is heard, one value every 100 ms. */
   shortTermDistribution: Distribution | null;
 }
+
+/** The levels that are shown of a programme at a glance. */
+export type GlanceLevels = Pick<Readings, 'integratedLufs' | 'rmsDbfs' | 'truePeakDbtp' | 'samplePeakDbfs'>;

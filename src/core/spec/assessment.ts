@@ -45,7 +45,7 @@ export function missedOf({ items }: Verdict): Assessment[] {
   return items.filter(({ inside, state }) => !inside && state !== 'not-assessed');
 }
 
-export function unassessedOf({ items }: Verdict): Assessment[] {
+function unassessedOf({ items }: Verdict): Assessment[] {
   return items.filter(({ state }) => state === 'not-assessed');
 }
 
@@ -55,6 +55,39 @@ export function verdictText(verdict: Verdict): string {
   if (missedOf(verdict).length > 0) return 'outside';
   const names = unassessedOf(verdict).map(({ name }) => lowerName(name));
   return `levels inside; not assessed: ${names.join(', ')}`;
+}
+
+/** The one state of a whole verdict: of the first thing that is missed, or that something was not assessed. */
+export function verdictState(verdict: Verdict): AssessmentState {
+  return missedOf(verdict)[0]?.state ?? (verdict.inside ? 'inside' : 'not-assessed');
+}
+
+/** What is said of a part of a verdict. */
+export interface Phrase {
+  state: AssessmentState;
+  text: string;
+}
+
+/** A verdict as short sentences: where it lands, every limit that is missed, and what could not be assessed. */
+export function verdictPhrases(verdict: Verdict): Phrase[] {
+  const lead = leadOf(verdict);
+  const misses = missedOf(verdict).filter((item) => item !== lead);
+  const unassessed = unassessedOf(verdict).filter((item) => item !== lead);
+  const names = unassessed.map(({ name }) => lowerName(name)).join(', ');
+  return [
+    ...(lead ? [phraseOf(lead)] : []),
+    ...misses.map(phraseOf),
+    ...(names === '' ? [] : [{ state: 'not-assessed' as const, text: `not assessed: ${names}` }]),
+  ];
+}
+
+/** What is said of a programme first: its loudness, or its peak where a spec asks for none. */
+function leadOf({ items }: Verdict): Assessment | undefined {
+  return items.find(({ key }) => key === 'loudness') ?? items.find(({ key }) => key === 'peak') ?? items[0];
+}
+
+function phraseOf({ state, phrase }: Assessment): Phrase {
+  return { state, text: phrase };
 }
 
 /** A name as it stands within a sentence; one that begins with capitals stays. */

@@ -1,4 +1,4 @@
-import type { Readings } from '@/core/loudness/readings';
+import type { GlanceLevels } from '@/core/loudness/readings';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { peakName, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
@@ -14,7 +14,15 @@ const x = (db: number) =>
   EDGE + ((Math.min(HIGH_DB, Math.max(LOW_DB, db)) - LOW_DB) / (HIGH_DB - LOW_DB)) * (WIDTH - 2 * EDGE);
 
 /** The rule at a glance: a programme's loudness and peak (lower) against a spec's window and ceiling (upper). */
-export function MiniRule({ readings, spec, labelled = false }: { readings: Readings; spec: Spec; labelled?: boolean }) {
+export function MiniRule({
+  readings,
+  spec,
+  labelled = false,
+}: {
+  readings: GlanceLevels;
+  spec: Spec;
+  labelled?: boolean;
+}) {
   const loudness = specLoudness(readings, spec);
   const peak = specPeak(readings, spec);
   const { ceiling, allowanceDb } = spec.peak;

@@ -3,22 +3,24 @@
 import type { TaskView } from '@/server/tasks/view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
-import { useLiveTask } from './task-events';
+import { useChanged } from './data/changes';
+import { useLiveTask } from './data/live-tasks';
+import { ErrorNotice } from './error-notice';
+import { cancelTask, retryTask } from './task-actions';
+import { useAct } from './use-act';
 
 /** A task that is not done: its progress and Cancel, or why it ended and Try again. */
 export function TaskState({
   task,
   verb,
-  onCancel,
-  onRetry,
 }: {
   task: TaskView | null;
   /** "measuring", "writing". */
   verb: string;
-  onCancel: (taskId: string) => void;
-  onRetry: () => void;
 }) {
   const live = useLiveTask(task);
+  const { act, isBusy, error } = useAct(useChanged());
+  if (error) return <ErrorNotice error={error} />;
   if (live?.state === 'queued' || live?.state === 'running' || live?.state === 'done') {
     const isWaiting = live.state === 'queued';
     const speed = live.timesRealTime === null ? '' : ` · ${Math.round(live.timesRealTime)}×`;
@@ -30,7 +32,9 @@ export function TaskState({
             {isWaiting ? 'waits' : `${verb} ${Math.round(live.fraction * 100)} %${speed}`}
           </p>
         </div>
-        <Button onClick={() => onCancel(live.taskId)}>Cancel</Button>
+        <Button disabled={isBusy} onClick={() => void act(() => cancelTask(live.taskId))}>
+          Cancel
+        </Button>
       </div>
     );
   }
@@ -45,7 +49,11 @@ export function TaskState({
           '◌ cancelled'
         )}
       </p>
-      <Button onClick={onRetry}>Try again</Button>
+      {live ? (
+        <Button disabled={isBusy} onClick={() => void act(() => retryTask(live.taskId))}>
+          Try again
+        </Button>
+      ) : null}
     </div>
   );
 }

@@ -1,22 +1,21 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { ActionResult } from './action-result';
 import { sayUnreached } from './server-unreached';
 
-/** Does something on the server, says what went wrong, and has the page as it is then. */
+/** Does something on the server, says what went wrong, and has what is shown as it is then. */
 export type Act = <T>(work: () => Promise<ActionResult<T>>, done?: (value: T) => void) => Promise<void>;
 
 /**
- * Work on the server, one piece after another. Nobody waits for the page that is fetched again behind it: what comes late must
+ * Work on the server, one piece after another. Nobody waits for the data that are fetched again behind it: what comes late must
  * not keep anybody from going on.
  *
+ * @param changed has what is shown fetched again
  * @param track what is told of work that is under way
  */
-export function useAct(track: <T>(work: Promise<T>) => Promise<T> = (work) => work) {
-  const router = useRouter();
+export function useAct(changed: () => unknown, track: <T>(work: Promise<T>) => Promise<T> = (work) => work) {
   const [isBusy, setIsBusy] = useState(false);
   const [error, setError] = useState<ErrorRecord>();
   const act: Act = async (work, done) => {
@@ -27,7 +26,7 @@ export function useAct(track: <T>(work: Promise<T>) => Promise<T> = (work) => wo
       if (result.ok) done?.(result.value);
     } finally {
       setIsBusy(false);
-      router.refresh();
+      changed();
     }
   };
   return { act, isBusy, error, clearError: () => setError(undefined) };

@@ -1,50 +1,28 @@
 'use client';
 
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useEffect, useState } from 'react';
 import type { LimitedReadings } from '@/core/treatment/limited-forecast';
 import type { LevelOptions } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation } from '@/core/treatment/treatment';
-import { fetchArrays, programmeAddress, type SourceKey } from './use-trace';
+import { fetchJson } from './data/fetch-json';
+import { bundleQuery, fetchArrays, programmeAddress, type SourceKey } from './use-trace';
 
 /** Asks that come close together, as from a drag, are one. */
 const SETTLE_MS = 120;
 
-/** What is asked of the server, and what has come: undefined while it is on its way, 'failed' where it can't be had. */
-function useAsked<T>(
-  address: string | null,
-  delayMs: number,
-  fetchIt: (address: string, signal: AbortSignal) => Promise<T>,
-): { address: string; value: T | 'failed' } | undefined {
-  const [loaded, setLoaded] = useState<{ address: string; value: T | 'failed' }>();
-  useEffect(() => {
-    if (address === null) return;
-    const abort = new AbortController();
-    const timer = setTimeout(() => {
-      fetchIt(address, abort.signal)
-        .catch((): 'failed' => 'failed')
-        .then((value) => {
-          if (!abort.signal.aborted) setLoaded({ address, value });
-        });
-    }, delayMs);
-    return () => {
-      clearTimeout(timer);
-      abort.abort();
-    };
-  }, [address, delayMs, fetchIt]);
-  return loaded;
-}
-
-async function fetchAnswers(address: string, signal: AbortSignal): Promise<LevelOptions | null> {
-  const response = await fetch(address, { signal });
-  if (!response.ok) throw new Error(`${address}: ${response.status}`);
-  return ((await response.json()) as { options: LevelOptions | null }).options;
+async function fetchOptions(address: string, signal: AbortSignal): Promise<LevelOptions | null> {
+  return (await fetchJson<{ options: LevelOptions | null }>(address, signal)).options;
 }
 
 /** What a limiter leaves of a programme, and what it does along time: as LimitedCurves, in f32. */
 interface LimitedProgramme extends LimitedReadings {
   weightedPower: Float32Array;
   reductionsDb: Float32Array;
+  /** What was asked, and the gain in it. */
+  address: string;
+  gainDb: number;
 }
 
 async function fetchLimited(address: string, signal: AbortSignal): Promise<LimitedProgramme> {
@@ -53,6 +31,8 @@ async function fetchLimited(address: string, signal: AbortSignal): Promise<Limit
     ...meta,
     weightedPower: arrays.weightedPower as Float32Array,
     reductionsDb: arrays.reductionsDb as Float32Array,
+    address,
+    gainDb: Number(new URLSearchParams(address.slice(address.indexOf('?'))).get('gainDb')),
   };
 }
 
@@ -65,8 +45,8 @@ export function useLevelOptions(
 ): LevelOptions | null | 'failed' | undefined {
   const asked = { preparation: JSON.stringify(preparation), spec: specId };
   const address = isAsked ? programmeAddress(source, 'limiter', asked) : null;
-  const loaded = useAsked(address, 0, fetchAnswers);
-  return loaded?.address === address ? loaded?.value : undefined;
+  const { data, isError } = useQuery(bundleQuery(address, fetchOptions));
+  return isError ? 'failed' : data;
 }
 
 export interface LimitedNow {
@@ -89,9 +69,22 @@ export function useLimited(
     limit: JSON.stringify(limiting.limit),
   };
   const address = asked && programmeAddress(source, 'limiter', asked);
-  const loaded = useAsked(address, SETTLE_MS, fetchLimited);
-  if (!limiting || !loaded) return undefined;
-  if (loaded.value === 'failed') return loaded.address === address ? 'failed' : undefined;
-  const gainDb = Number(new URLSearchParams(loaded.address.slice(loaded.address.indexOf('?'))).get('gainDb'));
-  return { gainDb, limited: loaded.value, isUpToDate: loaded.address === address };
+  const settled = useSettled(address, SETTLE_MS);
+  const { data, isError } = useQuery({
+    ...bundleQuery(settled, fetchLimited),
+    placeholderData: keepPreviousData,
+  });
+  if (!limiting) return undefined;
+  if (isError && settled === address) return 'failed';
+  return data && { gainDb: data.gainDb, limited: data, isUpToDate: data.address === address };
+}
+
+/** A value once it has stood still for so long; the first at once. */
+function useSettled<T>(value: T, afterMs: number): T {
+  const [settled, setSettled] = useState(value);
+  useEffect(() => {
+    const timer = setTimeout(() => setSettled(value), afterMs);
+    return () => clearTimeout(timer);
+  }, [value, afterMs]);
+  return settled;
 }

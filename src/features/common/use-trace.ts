@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useState } from 'react';
+import { queryOptions, skipToken, useQuery } from '@tanstack/react-query';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Waveform } from '@/core/loudness/waveform';
@@ -8,6 +8,7 @@ import type { PeakSeries } from '@/core/peak/overs';
 import type { Preparation } from '@/core/treatment/treatment';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { TraceMeta } from '@/server/measure/trace';
+import { fetchAnswer } from './data/fetch-json';
 
 export interface Trace {
   meta: TraceMeta;
@@ -23,6 +24,8 @@ export interface Trace {
 
 /** Columns that the waveform is fetched in: finer than most screens, so that a resize fetches nothing. */
 const COLUMNS = 1600;
+/** What is looked at no more is there again at once for so long. */
+const KEPT_MS = 60_000;
 
 /** A source, by what its readings depend on. */
 export interface SourceKey {
@@ -36,20 +39,21 @@ export interface SourceKey {
  * had. With null nothing is asked for.
  */
 export function useTrace(source: SourceKey, preparation: Preparation | null): Trace | 'failed' | undefined {
-  const [loaded, setLoaded] = useState<{ address: string; trace: Trace | 'failed' }>();
   const address =
     preparation && programmeAddress(source, 'trace', { preparation: JSON.stringify(preparation), columns: COLUMNS });
-  useEffect(() => {
-    if (!address) return;
-    const abort = new AbortController();
-    fetchTrace(address, abort.signal)
-      .catch((): 'failed' => 'failed')
-      .then((trace) => {
-        if (!abort.signal.aborted) setLoaded({ address, trace });
-      });
-    return () => abort.abort();
-  }, [address]);
-  return loaded?.address === address ? loaded?.trace : undefined;
+  const { data, isError } = useQuery(bundleQuery(address, fetchTrace));
+  return isError ? 'failed' : data;
+}
+
+/** What an address names in full, and what therefore never changes; nothing without one. */
+export function bundleQuery<T>(address: string | null, fetchIt: (address: string, signal: AbortSignal) => Promise<T>) {
+  return queryOptions({
+    queryKey: ['bundle', address],
+    queryFn: address === null ? skipToken : ({ signal }) => fetchIt(address, signal),
+    // Arrays of numbers: nothing in them is worth comparing, and they are large.
+    structuralSharing: false,
+    gcTime: KEPT_MS,
+  });
 }
 
 /** Engine, source and layout are a part of the address, since the browser keeps the answer. */
@@ -64,9 +68,7 @@ export function programmeAddress(
 }
 
 export async function fetchArrays<Meta>(address: string, signal: AbortSignal) {
-  const response = await fetch(address, { signal });
-  if (!response.ok) throw new Error(`${address}: ${response.status}`);
-  return decodeArrays<Meta>(await response.arrayBuffer());
+  return decodeArrays<Meta>(await (await fetchAnswer(address, signal)).arrayBuffer());
 }
 
 async function fetchTrace(address: string, signal: AbortSignal): Promise<Trace> {

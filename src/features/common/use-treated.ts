@@ -15,7 +15,7 @@ import {
   preparationOf,
   type Treatment,
 } from '@/core/treatment/treatment';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { type LimitedNow, useLimited } from './use-limiter';
 import { type SourceKey, type Trace, useTrace } from './use-trace';
 

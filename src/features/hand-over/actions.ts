@@ -7,21 +7,46 @@ import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
+import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/targets';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
+import { namesOf, type ProgrammeName } from '@/server/jobs/programme-list';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
 import { acceptanceSchema, nameTemplateSchema, setNameSchema } from './inputs';
 
 const id = z.string().min(1).max(64);
-const ids = z.array(id).min(1).max(500);
+const ids = z.array(id).min(1).max(10_000);
 export type WhatToDeliver = SetRow;
 
-/** Puts a row on the sheet for each of some programmes; nothing is written. */
-export async function addRows(programmeIds: readonly string[], wanted: WhatToDeliver): Promise<ActionResult<string[]>> {
+/** Which programmes: one of a job, or with null all of it that are measured. */
+export interface Target {
+  jobId: string;
+  programmeId: string | null;
+}
+const target = z.object({ jobId: id, programmeId: id.nullable() });
+
+/** What the programmes of a job are called. */
+export async function namesOfJob(jobId: string): Promise<ActionResult<ProgrammeName[]>> {
+  return answer(() => namesOf(getServer(), id.parse(jobId)));
+}
+
+/** What decides which formats deliveries can have. */
+export async function targetsOf(asked: Target): Promise<ActionResult<DeliveryTarget[]>> {
+  return answer(() => {
+    const { jobId, programmeId } = target.parse(asked);
+    return deliveryTargets(getServer(), jobId, programmeId);
+  });
+}
+
+/** Puts a row on the sheet for each of the programmes; nothing is written. Answers with how many there are more. */
+export async function addRows(asked: Target, wanted: WhatToDeliver): Promise<ActionResult<number>> {
   return answer(() => {
     const parsed = setRowSchema.parse(wanted);
-    return ids.parse(programmeIds).map((programmeId) => rows.addRow(getServer(), { programmeId, ...parsed }).id);
+    const { jobId, programmeId } = target.parse(asked);
+    const targets = deliveryTargets(getServer(), jobId, programmeId);
+    for (const own of targets) rows.addRow(getServer(), { programmeId: own.id, ...parsed });
+    return targets.length;
   });
 }
 
@@ -122,8 +147,12 @@ export async function forgetSet(setId: string): Promise<ActionResult> {
 }
 
 /** Adds the rows of a set to each of some programmes; answers with how many there are more. */
-export async function addSetRows(setId: string, programmeIds: readonly string[]): Promise<ActionResult<number>> {
-  return answer(() => rows.addSet(getServer(), id.parse(setId), ids.parse(programmeIds)));
+export async function addSetRows(setId: string, asked: Target): Promise<ActionResult<number>> {
+  return answer(() => {
+    const { jobId, programmeId } = target.parse(asked);
+    const programmeIds = deliveryTargets(getServer(), jobId, programmeId).map((own) => own.id);
+    return rows.addSet(getServer(), id.parse(setId), programmeIds);
+  });
 }
 
 /** Keeps what a programme's files say of themselves. */

@@ -1,67 +1,43 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import { treatedProgramme } from '@/core/delivery/compose';
+import { fittedFormat } from '@/core/delivery/fitted-format';
 import {
-  type Arrangement,
   type DeliveryFormat,
   deliveryFormatSchema,
   describeFormat,
   formatProblems,
-  rates,
   resolveFormat,
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
-import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import type { Spec } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB, USUAL_REDUCTION_DB } from '@/core/treatment/limited-solver';
-import type { Dither } from '@/core/treatment/steps/dither';
-import { formatSampleRate } from '@/core/units/format';
+import { recordOf } from '@/features/common/data/fetch-json';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { specOptions, useSpecs } from '@/features/common/specs';
 import { StateMark } from '@/features/common/state-mark';
-import type { ProgrammeView } from '@/server/jobs/jobs';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
 import { Dialog } from '@/ui/dialog';
 import { Segments, Switch } from '@/ui/segments';
-import type { WhatToDeliver } from './actions';
+import type { Target, WhatToDeliver } from './actions';
+import { FileFields } from './file-fields';
+import { targetsQuery } from './queries';
 
 const KEPT_HERE = 'here';
-const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000, 32_000, 24_000];
-const DITHER_NAMES: Readonly<Record<Dither, string>> = {
-  none: 'none',
-  rpdf: 'rectangular',
-  tpdf: 'triangular',
-  shaped: 'noise-shaped',
-};
 const REDUCTIONS_DB = [1, 2, USUAL_REDUCTION_DB, 4, 6, 9, MOST_REDUCTION_DB];
 
 /** What is added unless something else is chosen: the programme as it is set, as a WAV, or as what its spec asks for. */
 export function usualDelivery(spec: Spec): WhatToDeliver {
   return {
     specId: spec.id,
-    format: fitted(deliveryFormatSchema.parse({ kind: 'wav' }), spec),
+    format: fittedFormat(deliveryFormatSchema.parse({ kind: 'wav' }), spec),
     levelMode: { kind: 'as-set' },
     receiverId: null,
-  };
-}
-
-/** What a spec asks of the file, in place of what it does not accept. */
-function fitted(format: DeliveryFormat, { files, channels, sampleRatesHz, bitDepths, bitRate }: Spec): DeliveryFormat {
-  const kind = files && !files.includes(format.kind) ? (files[0] as FileKind) : format.kind;
-  const facts = FILE_FORMATS[kind];
-  const depth = facts.depths.find((own) => !bitDepths || bitDepths.includes(own)) ?? null;
-  const isDepthFine = kind === format.kind && (!bitDepths || (format.bitDepth && bitDepths.includes(format.bitDepth)));
-  const isRateFine = !sampleRatesHz || (format.sampleRateHz !== null && sampleRatesHz.includes(format.sampleRateHz));
-  return {
-    ...format,
-    kind,
-    arrangement: channels?.length === 1 && channels[0] === 1 ? 'mono' : format.arrangement,
-    sampleRateHz: isRateFine ? format.sampleRateHz : (sampleRatesHz?.[0] ?? null),
-    bitDepth: isLossy(kind) ? null : isDepthFine ? format.bitDepth : bitDepths ? depth : null,
-    mode: kind === format.kind ? format.mode : (bitRate?.modes.find((own) => facts.modes.includes(own)) ?? null),
-    bitRateKbps: kind === format.kind ? format.bitRateKbps : null,
   };
 }
 
@@ -69,7 +45,7 @@ function fitted(format: DeliveryFormat, { files, channels, sampleRatesHz, bitDep
 export function DeliveryDialog({
   title,
   action,
-  programmes,
+  target,
   receivers,
   initial,
   onClose,
@@ -77,8 +53,8 @@ export function DeliveryDialog({
 }: {
   title: string;
   action: string;
-  /** Those that it is for. */
-  programmes: readonly ProgrammeView[];
+  /** What it is for. */
+  target: Target;
   receivers: readonly ReceiverView[];
   initial: WhatToDeliver;
   onClose: () => void;
@@ -89,7 +65,8 @@ export function DeliveryDialog({
   const [format, setFormat] = useState(initial.format);
   const [levelMode, setLevelMode] = useState<LevelMode>(initial.levelMode);
   const [receiverId, setReceiverId] = useState(initial.receiverId);
-  const treated = programmes.map(({ treatment, format: source, title: name }) => ({
+  const { data: programmes, error } = useQuery(targetsQuery(target));
+  const treated = (programmes ?? []).map(({ treatment, format: source, title: name }) => ({
     name,
     ...treatedProgramme(treatment, source, format),
   }));
@@ -104,16 +81,16 @@ export function DeliveryDialog({
   const chooseSpec = (id: string) => {
     setSpecId(id);
     const chosen = specs.find((own) => own.id === id);
-    if (chosen) setFormat(fitted(format, chosen));
+    if (chosen) setFormat(fittedFormat(format, chosen));
   };
   const isSolved = levelMode.kind === 'solved';
   return (
     <Dialog
       title={title}
       description={
-        programmes.length === 1
+        programmes?.length === 1
           ? `For ${programmes[0]?.title}. Nothing is written yet.`
-          : `One for each of ${programmes.length} programmes. Nothing is written yet.`
+          : `One for each of ${programmes?.length ?? '…'} programmes. Nothing is written yet.`
       }
       isOpen
       onOpenChange={(isOpen) => (isOpen ? undefined : onClose())}
@@ -125,111 +102,7 @@ export function DeliveryDialog({
         </span>
 
         {format.isPassthrough ? null : (
-          <>
-            <span className="text-mute">File</span>
-            <span className="flex flex-wrap items-center gap-2">
-              <Choice
-                label="File"
-                value={format.kind}
-                options={FILE_KINDS.map((kind) => ({
-                  value: kind,
-                  label: FILE_FORMATS[kind].name,
-                  detail: isLossy(kind) ? 'lossy' : '',
-                }))}
-                onChange={(kind) =>
-                  set({ kind: kind as FileKind, bitDepth: null, mode: null, bitRateKbps: null, dither: null })
-                }
-              />
-              <Segments<Arrangement>
-                label="Channels"
-                value={format.arrangement}
-                options={[
-                  { value: 'interleaved', label: 'one file' },
-                  { value: 'split', label: 'split', hint: 'A file for each channel' },
-                  { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
-                ]}
-                onChange={(arrangement) => set({ arrangement })}
-              />
-            </span>
-
-            <span className="text-mute">Rate</span>
-            <span>
-              <Choice
-                label="Rate"
-                value={String(format.sampleRateHz ?? 0)}
-                options={[
-                  { value: '0', label: `unchanged, ${formatSampleRate(first.sampleRateHz)}` },
-                  ...RATES_HZ.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
-                ]}
-                onChange={(rate) => set({ sampleRateHz: rate === '0' ? null : Number(rate) })}
-              />
-            </span>
-
-            {facts.modes.length > 0 ? (
-              <>
-                <span className="text-mute">Bit rate</span>
-                <span className="flex flex-wrap items-center gap-2">
-                  {facts.modes.length > 1 ? (
-                    <Segments
-                      label="Mode"
-                      value={resolved.mode ?? 'constant'}
-                      options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
-                      onChange={(mode) => set({ mode, bitRateKbps: null })}
-                    />
-                  ) : (
-                    <span>{facts.modes[0]}</span>
-                  )}
-                  <Choice
-                    label="Bit rate"
-                    value={String(resolved.bitRateKbps)}
-                    options={rates(format.kind, resolved.mode ?? 'constant').map((kbps) => ({
-                      value: String(kbps),
-                      label: `${kbps} kbit/s`,
-                    }))}
-                    onChange={(kbps) => set({ bitRateKbps: Number(kbps), mode: resolved.mode })}
-                  />
-                </span>
-              </>
-            ) : (
-              <>
-                <span className="text-mute">Depth</span>
-                <span className="flex flex-wrap items-center gap-2">
-                  <Segments
-                    label="Depth"
-                    value={String(resolved.bitDepth)}
-                    options={([16, 24, 32] as const)
-                      .filter((bits) => facts.depths.includes(bits))
-                      .map((bits) => ({ value: String(bits), label: bits === 32 ? '32 float' : `${bits} bit` }))}
-                    onChange={(bits) => set({ bitDepth: Number(bits) as 16 | 24 | 32 })}
-                  />
-                  {resolved.bitDepth === 32 ? null : (
-                    <>
-                      <span className="pl-2 text-mute">dither</span>
-                      <Choice
-                        label="Dither"
-                        value={format.dither ?? 'usual'}
-                        options={[
-                          {
-                            value: 'usual',
-                            label: resolved.bitDepth === 16 ? 'default (triangular)' : 'default (none)',
-                          },
-                          ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
-                        ]}
-                        onChange={(dither) => set({ dither: dither === 'usual' ? null : (dither as Dither) })}
-                      />
-                      <Switch
-                        isOn={format.isDitherSilenced}
-                        hint="No dither where the programme is digital silence"
-                        onChange={(isDitherSilenced) => set({ isDitherSilenced })}
-                      >
-                        no dither in silence
-                      </Switch>
-                    </>
-                  )}
-                </span>
-              </>
-            )}
-          </>
+          <FileFields format={format} resolved={resolved} sourceRateHz={first.sampleRateHz} onChange={set} />
         )}
         <span className="text-mute">Levels</span>
         <span className="flex flex-wrap items-center gap-2">
@@ -302,10 +175,11 @@ export function DeliveryDialog({
           />
         </span>
       </div>
+      <ErrorNotice error={error ? recordOf(error) : undefined} />
       {problem ? (
         <p role="alert" className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1 px-3 py-2 text-sm">
           <span className="grow">
-            <StateMark state="over" /> {programmes.length > 1 ? `${problem.name}: ` : ''}
+            <StateMark state="over" /> {treated.length > 1 ? `${problem.name}: ` : ''}
             {problem.text}
           </span>
           <Button onClick={() => setFormat(problem.nearest)}>Use {problem.nearestText}</Button>
@@ -317,7 +191,7 @@ export function DeliveryDialog({
         </p>
         <Button
           kind="primary"
-          disabled={problem !== undefined}
+          disabled={problem !== undefined || programmes === undefined}
           onClick={() => onDone({ specId, format, levelMode, receiverId })}
         >
           {action}

@@ -1,9 +1,9 @@
 import { Download } from 'lucide-react';
+import { verdictPhrases, verdictState } from '@/core/spec/assessment';
 import { formatBytes } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
-import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
 import { describeContents } from '@/formats/audio-format';
-import type { DeliveryView } from '@/server/jobs/jobs';
+import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 

@@ -1,16 +1,20 @@
 'use client';
 
+import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { formatTime } from '@/core/units/format';
+import { ALL_PROGRAMMES, stageAddress } from '@/features/common/address';
+import { useChanged } from '@/features/common/data/changes';
+import { programmeQuery, sheetQuery } from '@/features/common/data/queries';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
 import { useSpec } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
 import { useAct } from '@/features/common/use-act';
-import type { RowView, SheetView } from '@/server/deliveries/sheet';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { RowView } from '@/server/deliveries/sheet';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -20,44 +24,45 @@ import { addEdges, addRows, removeRow, restoreRow, writeRows } from './actions';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
 import { NameTemplate } from './name-template';
+import { namesQuery } from './queries';
 import { SetsMenu } from './sets-menu';
 import { Sheet } from './sheet';
 import { isUnderWay, standingOf } from './standing';
 import { TagsDialog } from './tags-dialog';
 import { isPending, usePredictions } from './use-predictions';
 
-const ALL = 'all';
-
 /** The stage: rows of what is to be handed over, each predicted, written, and measured again. */
 export function HandOver({
   jobId,
-  programmes,
-  current,
-  sheet,
+  programmeId,
   receivers,
   specId,
   hasFfmpeg,
 }: {
   jobId: string;
-  programmes: readonly ProgrammeView[];
   /** Null for all programmes of the job. */
-  current: ProgrammeView | null;
-  sheet: SheetView;
+  programmeId: string | null;
   receivers: readonly ReceiverView[];
   specId: string;
   hasFfmpeg: boolean;
 }) {
   const router = useRouter();
   const { track } = useSaveStatus();
-  const { act, isBusy, error, clearError } = useAct(track);
+  const { act, isBusy, error, clearError } = useAct(useChanged(), track);
+  const { data: names } = useSuspenseQuery(namesQuery(jobId));
+  const { data: sheet } = useSuspenseQuery(sheetQuery(jobId, programmeId));
+  const { data: current = null } = useQuery({
+    ...programmeQuery(programmeId ?? ''),
+    enabled: programmeId !== null,
+  });
   const spec = useSpec(specId);
   const [refused, setRefused] = useState<{ rowId: string; happened: string; todo: string }[]>([]);
   const [isAdding, setIsAdding] = useState(false);
   /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
   const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
-  const rows = current ? sheet.rows.filter(({ programmeId }) => programmeId === current.id) : sheet.rows;
+  const { rows, measured } = sheet;
+  const target = { jobId, programmeId };
   const failures = usePredictions(rows);
-  const shownProgrammes = current ? [current] : programmes;
   const isTicked = (row: RowView) => ticked.get(row.id) ?? isWanted(row);
   const chosen = rows.filter((row) => isTicked(row) && canBeWritten(row));
   const underWay = rows.filter(isUnderWay);
@@ -71,35 +76,29 @@ export function HandOver({
     setTicked(new Map());
     void act(() => writeRows(ids), setRefused);
   };
-  const measured = shownProgrammes.filter((programme) => programme.measured);
 
   return (
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
       <header className="flex flex-wrap items-start justify-between gap-4">
         <div className="min-w-0">
-          <h1 className="truncate text-xl font-bold">{current?.title ?? 'All programmes'}</h1>
+          <h1 className="truncate text-xl font-bold">{programmeId === null ? 'All programmes' : current?.title}</h1>
           <p className="truncate text-xs text-mute">
-            {current ? aboutProgramme(current) : `${programmes.length} in this job`}
+            {current ? aboutProgramme(current) : `${names.length} in this job`}
           </p>
         </div>
         <div className="flex flex-wrap items-center gap-2">
           <Choice
             label="Programme"
-            value={current?.id ?? ALL}
+            value={programmeId ?? ALL_PROGRAMMES}
             options={[
-              ...programmes.map(({ id, title }) => ({ value: id, label: title })),
-              ...(programmes.length > 1 ? [{ value: ALL, label: `All ${programmes.length} programmes` }] : []),
+              ...names.map(({ id, title }) => ({ value: id, label: title })),
+              ...(names.length > 1 ? [{ value: ALL_PROGRAMMES, label: `All ${names.length} programmes` }] : []),
             ]}
-            onChange={(id) => router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`)}
+            onChange={(id) => router.push(stageAddress(jobId, 'hand-over', { programme: id, spec: specId }))}
           />
           {current ? <TagsDialog programme={current} act={act} /> : null}
-          <SetsMenu
-            sets={sheet.sets}
-            programmes={shownProgrammes}
-            canKeep={current !== null && rows.length > 0}
-            act={act}
-          />
-          <Button onClick={() => setIsAdding(true)} disabled={measured.length === 0}>
+          <SetsMenu sets={sheet.sets} target={target} measured={measured} canKeep={rows.length > 0} act={act} />
+          <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>
             Add a delivery
           </Button>
         </div>
@@ -175,8 +174,8 @@ export function HandOver({
           rows={rows}
           failures={failures}
           template={sheet.nameTemplate}
-          withTitles={current === null}
-          programmes={programmes}
+          withTitles={programmeId === null}
+          jobId={jobId}
           receivers={receivers}
           isTicked={isTicked}
           onTick={(row, isOn) => setTicked(new Map(ticked).set(row.id, isOn))}
@@ -191,7 +190,7 @@ export function HandOver({
         />
       ) : (
         <Card className="grid min-h-48 place-items-center text-center">
-          {measured.length === 0 ? (
+          {measured === 0 ? (
             <p className="text-sm text-mute">◌ Nothing is measured yet. Deliveries can be written once it is.</p>
           ) : (
             <div className="flex flex-col items-center gap-3">
@@ -207,23 +206,18 @@ export function HandOver({
           )}
         </Card>
       )}
-      <EarlierFiles files={sheet.others.filter(({ programmeId }) => !current || programmeId === current.id)} />
+      <EarlierFiles files={sheet.others} />
       {isAdding ? (
         <DeliveryDialog
           title="Add a delivery"
-          action={measured.length > 1 ? `Add ${measured.length} rows` : 'Add the row'}
-          programmes={measured}
+          action={measured > 1 ? `Add ${measured} rows` : 'Add the row'}
+          target={target}
           receivers={receivers}
           initial={usualDelivery(spec)}
           onClose={() => setIsAdding(false)}
           onDone={(wanted) => {
             setIsAdding(false);
-            act(() =>
-              addRows(
-                measured.map(({ id }) => id),
-                wanted,
-              ),
-            );
+            act(() => addRows(target, wanted));
           }}
         />
       ) : null}

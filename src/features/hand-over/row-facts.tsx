@@ -4,13 +4,13 @@ import { Download, FileCheck } from 'lucide-react';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
 import type { Readings } from '@/core/loudness/readings';
+import { verdictState } from '@/core/spec/assessment';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
-import { verdictState } from '@/features/common/verdict-words';
-import type { DeliveryView } from '@/server/jobs/jobs';
+import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { ButtonLink } from '@/ui/button';
 
 /** What a limiter takes; more than is usual is marked. */

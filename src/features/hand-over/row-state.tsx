@@ -1,16 +1,15 @@
 'use client';
 
 import { isLossy } from '@/core/file-formats/file-formats';
+import { verdictPhrases, verdictState } from '@/core/spec/assessment';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { limitName } from '@/core/treatment/limit-name';
 import { formatNumber } from '@/core/units/format';
 import { StateMark, StatePill } from '@/features/common/state-mark';
-import { cancelTask, retryTask } from '@/features/common/task-actions';
 import { TaskState } from '@/features/common/task-state';
 import type { Act } from '@/features/common/use-act';
-import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
 import type { RowView } from '@/server/deliveries/sheet';
-import type { DeliveryView } from '@/server/jobs/jobs';
+import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
 import { addEdges } from './actions';
 import { standingOf } from './standing';
@@ -41,17 +40,7 @@ export function State({
       return <Predicted row={row} act={act} />;
     case 'under-way':
     case 'ended':
-      return (
-        <TaskState
-          task={delivery?.task ?? null}
-          verb="writing"
-          onCancel={cancelTask}
-          onRetry={() => {
-            const task = delivery?.task;
-            if (task) act(() => retryTask(task.taskId));
-          }}
-        />
-      );
+      return <TaskState task={delivery?.task ?? null} verb="writing" />;
     case 'verified':
       return (
         <span className="flex flex-col items-start gap-1">

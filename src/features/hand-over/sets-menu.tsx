@@ -7,28 +7,29 @@ import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { Act } from '@/features/common/use-act';
 import type { SetView } from '@/server/deliveries/rows';
-import type { ProgrammeView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
-import { addSetRows, forgetSet, keepSet } from './actions';
+import { addSetRows, forgetSet, keepSet, type Target } from './actions';
 import { setNameSchema } from './inputs';
 
 /** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */
 export function SetsMenu({
   sets,
-  programmes,
+  target,
+  measured,
   canKeep,
   act,
 }: {
   sets: readonly SetView[];
-  programmes: readonly ProgrammeView[];
+  target: Target;
+  /** How many programmes rows can be added to. */
+  measured: number;
   /** There are rows of one programme that a set can be made of. */
   canKeep: boolean;
   act: Act;
 }) {
   const [isOpen, setIsOpen] = useState(false);
-  const [only] = programmes;
-  const measured = programmes.filter((programme) => programme.measured).map(({ id }) => id);
+  const { programmeId } = target;
   return (
     <Popover.Root open={isOpen} onOpenChange={setIsOpen}>
       <Popover.Trigger asChild>
@@ -51,17 +52,17 @@ export function SetsMenu({
                 <li key={set.id} className="flex items-center gap-1">
                   <button
                     type="button"
-                    disabled={measured.length === 0}
+                    disabled={measured === 0}
                     className="grow cursor-pointer rounded-control px-2 py-1.5 text-left text-sm hover:bg-stock-1"
                     onClick={() => {
                       setIsOpen(false);
-                      act(() => addSetRows(set.id, measured));
+                      act(() => addSetRows(set.id, target));
                     }}
                   >
                     <strong>{set.name}</strong>
                     <span className="block text-xs text-mute">
                       {set.rows.length === 1 ? '1 delivery' : `${set.rows.length} deliveries`}
-                      {measured.length > 1 ? ` for each of ${measured.length} programmes` : ''}
+                      {measured > 1 ? ` for each of ${measured} programmes` : ''}
                     </span>
                   </button>
                   <Button
@@ -76,10 +77,10 @@ export function SetsMenu({
               ))}
             </ul>
           )}
-          {canKeep && only ? (
+          {canKeep && programmeId !== null ? (
             <KeepSetForm
               onKeep={(name) => {
-                act(() => keepSet(name, only.id));
+                act(() => keepSet(name, programmeId));
                 setIsOpen(false);
               }}
             />

@@ -9,7 +9,7 @@ import { MiniRule } from '@/features/common/mini-rule';
 import { StateMark, StatePill } from '@/features/common/state-mark';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
-import type { DeliveryView, ProgrammeView } from '@/server/jobs/jobs';
+import type { DeliveryView } from '@/server/jobs/delivery-view';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -31,7 +31,7 @@ export function Sheet({
   failures,
   template,
   withTitles,
-  programmes,
+  jobId,
   receivers,
   isTicked,
   onTick,
@@ -44,7 +44,7 @@ export function Sheet({
   template: string;
   /** Of several programmes: each row tells which is its own. */
   withTitles: boolean;
-  programmes: readonly ProgrammeView[];
+  jobId: string;
   receivers: readonly ReceiverView[];
   isTicked: (row: RowView) => boolean;
   onTick: (row: RowView, isOn: boolean) => void;
@@ -54,7 +54,6 @@ export function Sheet({
   act: Act;
 }) {
   const [changed, setChanged] = useState<RowView>();
-  const programme = programmes.find(({ id }) => id === changed?.programmeId);
   return (
     <Card flush className="overflow-x-auto">
       <table aria-label="Deliveries" className="w-full min-w-6xl border-collapse text-left">
@@ -95,11 +94,11 @@ export function Sheet({
           ))}
         </tbody>
       </table>
-      {changed && programme ? (
+      {changed ? (
         <DeliveryDialog
           title={`Change the delivery for ${changed.spec.name}`}
           action="Save the row"
-          programmes={[programme]}
+          target={{ jobId, programmeId: changed.programmeId }}
           receivers={receivers}
           initial={askedOf(changed)}
           onClose={() => setChanged(undefined)}

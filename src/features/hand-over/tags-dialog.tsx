@@ -7,7 +7,7 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Act } from '@/features/common/use-act';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';

@@ -1,9 +1,9 @@
 'use client';
 
 import { Popover } from 'radix-ui';
+import { useLiveTask } from '@/features/common/data/live-tasks';
 import { StateMark, StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
-import { useLiveTask } from '@/features/common/task-events';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
 import type { TransferView } from '@/server/receivers/transfers';

@@ -1,8 +1,8 @@
-'use client';
-
-import { useRouter } from 'next/navigation';
-import { useEffect, useState } from 'react';
+import { useQueries, useQueryClient } from '@tanstack/react-query';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { refreshSheet } from '@/features/common/data/changes';
+import { fetchAnswer, recordOf } from '@/features/common/data/fetch-json';
+import { useJobId } from '@/features/common/job';
 import type { RowView } from '@/server/deliveries/sheet';
 
 /** What keeps rows from being predicted, by row and what it asks for. */
@@ -17,34 +17,41 @@ export function isPending(row: RowView, failures: PredictionFailures): boolean {
   return !row.prediction && !row.problem && !failures.has(keyOf(row));
 }
 
-/** Has the rows that nothing is known of predicted, one after another; the page's data are fetched again as they come. */
-export function usePredictions(rows: readonly RowView[]): PredictionFailures {
-  const router = useRouter();
-  const [failures, setFailures] = useState<PredictionFailures>(new Map());
-  const next = rows.find((row) => isPending(row, failures));
-  const nextKey = next && keyOf(next);
-  const nextId = next?.id;
-  useEffect(() => {
-    if (nextKey === undefined || nextId === undefined) return;
-    const ending = new AbortController();
-    const fail = (error: ErrorRecord) => setFailures((known) => new Map(known).set(nextKey, error));
-    void (async () => {
-      try {
-        const response = await fetch(`/api/rows/${nextId}/prediction`, { signal: ending.signal });
-        if (response.ok) router.refresh();
-        else fail(((await response.json()) as { error: ErrorRecord }).error);
-      } catch {
-        if (!ending.signal.aborted) fail(UNREACHED);
-      }
-    })();
-    return () => ending.abort();
-  }, [nextKey, nextId, router]);
-  return failures;
+/** Forecasts are worked out one after another: each may look through a whole programme. */
+let last: Promise<unknown> = Promise.resolve();
+
+function inTurn<T>(signal: AbortSignal, work: () => Promise<T>): Promise<T> {
+  const result = last.then(() => {
+    signal.throwIfAborted();
+    return work();
+  });
+  last = result.catch(() => undefined);
+  return result;
 }
 
-const UNREACHED: ErrorRecord = {
-  code: 'unexpected',
-  happened: 'What this row will be could not be asked for.',
-  safe: '',
-  todo: 'Reload the page.',
-};
+/** Has the rows that nothing is known of predicted, one after another; each is fetched again as its forecast comes. */
+export function usePredictions(rows: readonly RowView[]): PredictionFailures {
+  const client = useQueryClient();
+  const jobId = useJobId();
+  const wanting = rows.filter((row) => !row.prediction && !row.problem);
+  const results = useQueries({
+    queries: wanting.map((row) => ({
+      queryKey: ['forecast', keyOf(row)],
+      queryFn: ({ signal }: { signal: AbortSignal }) =>
+        inTurn(signal, async () => {
+          await fetchAnswer(`/api/rows/${row.id}/prediction`, signal);
+          await refreshSheet(client, jobId, row.programmeId);
+          return null;
+        }),
+      // What a row will be is kept with the row: asked for again, it is asked anew.
+      gcTime: 0,
+      staleTime: 0,
+    })),
+  });
+  return new Map(
+    wanting.flatMap((row, i): [string, ErrorRecord][] => {
+      const error = results[i]?.error;
+      return error ? [[keyOf(row), recordOf(error)]] : [];
+    }),
+  );
+}

@@ -2,7 +2,7 @@
 
 import { Play, Square } from 'lucide-react';
 import { useState } from 'react';
-import type { DeliveryView } from '@/server/jobs/jobs';
+import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
 
 /** Opens and closes the player of a row. */

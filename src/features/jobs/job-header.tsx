@@ -3,6 +3,7 @@
 import { useSearchParams, useSelectedLayoutSegment } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { Brand } from '@/features/common/brand';
+import { useIsServerLost } from '@/features/common/data/live-tasks';
 import { useSaveStatus } from '@/features/common/save-status';
 import { ThemeSwitch } from '@/features/common/theme-switch';
 import { PlaceLinks } from '@/features/common/top-bar';
@@ -20,6 +21,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
   const segment = useSelectedLayoutSegment();
   const search = useSearchParams().toString();
   const { pending, failed } = useSaveStatus();
+  const isLost = useIsServerLost();
   return (
     <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text">
       <Brand />
@@ -40,7 +42,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
         ))}
       </nav>
       <p role="status" className="font-mono text-xs whitespace-nowrap">
-        {failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
+        {isLost ? '▲ server not reached' : failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
       </p>
       <PlaceLinks />
       <ThemeSwitch />

@@ -27,7 +27,7 @@ export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
         {archived > 0 ? (
           <label className="flex cursor-pointer items-center gap-2 py-1.5 text-sm whitespace-nowrap">
             <input type="checkbox" checked={withArchived} onChange={(event) => setWithArchived(event.target.checked)} />
-            {archived} put away
+            {archived} archived
           </label>
         ) : null}
       </div>

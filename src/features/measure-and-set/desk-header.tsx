@@ -4,15 +4,20 @@ import { kindOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, reductionText } from '@/core/limiter/reduction-words';
 import type { Readings } from '@/core/loudness/readings';
-import type { Verdict } from '@/core/spec/assessment';
+import { type Verdict, verdictPhrases } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
 import { limitName } from '@/core/treatment/limit-name';
 import type { GainSolution } from '@/core/treatment/solver';
 import { formatNumber } from '@/core/units/format';
-import { StatePill } from '@/features/common/state-mark';
-import { type Phrase, verdictPhrases } from '@/features/common/verdict-words';
+import { type MarkState, StatePill } from '@/features/common/state-mark';
 import { describeSamples } from '@/formats/audio-format';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
+
+/** A state in two or three words. */
+interface Phrase {
+  state: MarkState;
+  text: string;
+}
 
 /** What the programme is, and how it stands against the spec. */
 export function DeskHeader({

@@ -4,19 +4,21 @@ import dynamic from 'next/dynamic';
 import { useRouter } from 'next/navigation';
 import { useCallback, useMemo, useState } from 'react';
 import { treatedFacts } from '@/core/delivery/facts';
-import type { ErrorRecord } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { assess } from '@/core/spec/assess';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
+import { stageAddress } from '@/features/common/address';
+import { useChanged } from '@/features/common/data/changes';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { OptionList } from '@/features/common/option-list';
 import { specOptions, useSpec, useSpecs } from '@/features/common/specs';
 import { noteHeard } from '@/features/common/treatment-actions';
+import { useAct } from '@/features/common/use-act';
 import { useTreated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
 import { deliverSpan, dropMarker, keepMarker, nameMarker } from './actions';
@@ -57,38 +59,27 @@ const Charts = dynamic(() => import('./charts/charts').then((module) => module.C
 /** A place is shown with so much around it, at most. */
 const NEAR_SECONDS = 8;
 
-/** What there is to read of the state that a link opens. */
-export interface DeskAddress {
-  specId: string;
-  /** Specs that are stacked over it. */
-  otherSpecIds: readonly string[];
-  from: number | null;
-  to: number | null;
-  spanFrom: number | null;
-  spanTo: number | null;
-}
-
 /** The desk for one measured programme: what it is, how far from the spec, what brings it there, and how that sounds. */
 export function Desk({
   jobId,
   programme,
-  programmes,
   measured,
-  address,
-  onAddress,
+  specId,
+  otherSpecIds,
+  onSpec,
+  onOthers,
 }: {
   jobId: string;
   programme: ProgrammeView;
-  programmes: readonly ProgrammeView[];
   measured: NonNullable<ProgrammeView['measured']>;
-  address: DeskAddress;
-  /** Changes a part of the address, without leaving the desk. */
-  onAddress: (change: Record<string, string | null>) => void;
+  specId: string;
+  /** Specs that are stacked over it. */
+  otherSpecIds: readonly string[];
+  onSpec: (specId: string) => void;
+  onOthers: (specIds: readonly string[]) => void;
 }) {
   const { id, format, sha256, layoutId } = programme;
   const { readings: source, findings } = measured;
-  const { specId } = address;
-  const [otherSpecIds, setOtherSpecIds] = useState(address.otherSpecIds);
   const specs = useSpecs();
   const spec = useSpec(specId);
   const others = useMemo(
@@ -96,12 +87,14 @@ export function Desk({
     [specs, otherSpecIds, specId],
   );
   const router = useRouter();
+  const changed = useChanged();
+  const { act, isBusy, error: problem, clearError } = useAct(changed);
   const { treatment, state, error, change, commit, step, flush } = useTreatment(id, programme);
   const treated = useTreated(programme, measured, treatment);
   const { gainDb, limit } = treatment;
   const { before, after, prepared, curve } = treated;
   const timeline = useMemo(() => timelineOf(treatment, format), [treatment, format]);
-  const store = useTraceStore(format, timeline, address);
+  const store = useTraceStore(format, timeline);
   const span = useTraceState(store, (own) => own.span);
   const written = treatedFormat(format, treatment);
   const verdict = assess(
@@ -116,8 +109,6 @@ export function Desk({
   const overs = useOvers(prepared, treatment, spec.peak.ceiling);
   const [selected, setSelected] = useState<Place>();
   const [list, setList] = useState<PlaceList>();
-  const [problem, setProblem] = useState<ErrorRecord>();
-  const [isBusy, setBusy] = useState(false);
 
   const { solution, isStopped, offered, options, choices, starts } = useOptions(treated, spec, limit);
   const setGain = useCallback((value: number) => commit({ gainDb: value }), [commit]);
@@ -127,8 +118,8 @@ export function Desk({
   const heardChoices = useHeardChoices(programme, source, treatment, treated, isEqual, lossy);
   const onHeard = useCallback(() => {
     flush();
-    if (state.version > 0) void noteHeard(id, state.version).then(() => router.refresh());
-  }, [flush, state.version, id, router]);
+    if (state.version > 0) void noteHeard(id, state.version).then(changed, () => undefined);
+  }, [flush, state.version, id, changed]);
   const audition = useAudition({
     rateHz: written.sampleRateHz,
     channels: format.channels,
@@ -156,13 +147,6 @@ export function Desk({
     if (!place) return;
     store.goTo(place.frame, Math.max(place.frames * 2, NEAR_SECONDS * rateHz));
     audition.seek(place.frame);
-  };
-  const act = async (work: () => Promise<{ ok: true } | { ok: false; error: ErrorRecord }>) => {
-    setBusy(true);
-    const result = await work();
-    setProblem(result.ok ? undefined : result.error);
-    setBusy(false);
-    router.refresh();
   };
   const keepAMarker = () => {
     const { frame } = store.get();
@@ -264,7 +248,7 @@ export function Desk({
         </Button>
         <KeysDialog keys={keys} onKey={setKey} onReset={reset} isOpen={isListingKeys} onOpenChange={setListingKeys} />
       </DeskHeader>
-      <ErrorNotice error={error ?? problem} onClose={problem ? () => setProblem(undefined) : undefined} />
+      <ErrorNotice error={error ?? problem} onClose={problem ? clearError : undefined} />
       <TraceCard
         treated={treated}
         treatment={treatment}
@@ -315,11 +299,10 @@ export function Desk({
               onKeep={() => commit({ trim: span })}
               onMarker={keepAMarker}
               onHandOver={() =>
-                void act(async () => {
-                  const result = await deliverSpan(id, specId, span);
-                  if (result.ok) router.push(`/jobs/${jobId}/hand-over?programme=${id}&spec=${specId}`);
-                  return result;
-                })
+                void act(
+                  () => deliverSpan(id, specId, span),
+                  () => router.push(stageAddress(jobId, 'hand-over', { programme: id, spec: specId })),
+                )
               }
             />
           ) : null
@@ -338,21 +321,8 @@ export function Desk({
               </span>
             </h2>
             <span className="flex items-center gap-2">
-              <StackedSpecs
-                mainId={specId}
-                chosen={otherSpecIds}
-                onChange={(ids) => {
-                  setOtherSpecIds(ids);
-                  keepInAddress('also', ids.length > 0 ? ids.join(',') : null);
-                }}
-              />
-              <Choice
-                label="Spec"
-                compact
-                value={specId}
-                options={specOptions(specs)}
-                onChange={(value) => onAddress({ spec: value })}
-              />
+              <StackedSpecs mainId={specId} chosen={otherSpecIds} onChange={onOthers} />
+              <Choice label="Spec" compact value={specId} options={specOptions(specs)} onChange={onSpec} />
             </span>
           </div>
           <Rule
@@ -417,7 +387,7 @@ export function Desk({
       {isCharting ? (
         <Charts
           programme={programme}
-          programmes={programmes}
+          jobId={jobId}
           before={source}
           after={after}
           trace={trace}
@@ -429,14 +399,6 @@ export function Desk({
       ) : null}
     </div>
   );
-}
-
-/** Changes a part of the address that the server has nothing to say to. */
-function keepInAddress(name: string, value: string | null): void {
-  const query = new URLSearchParams(window.location.search);
-  if (value === null) query.delete(name);
-  else query.set(name, value);
-  window.history.replaceState(null, '', `${window.location.pathname}?${query}`);
 }
 
 /** What a treatment makes of a programme, before anybody has said what file is made of that. */

@@ -1,7 +1,7 @@
-import { useState, useTransition } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
 import { channelLayout, layoutsOf } from '@/core/loudness/channel-layout';
+import { useChanged } from '@/features/common/data/changes';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { useAct } from '@/features/common/use-act';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Choice } from '@/ui/choice';
 import { setLayout } from './actions';
@@ -19,19 +19,14 @@ export function LayoutChoice({
   layoutId: string | null;
   sha256: string;
 }) {
-  const [isPending, startTransition] = useTransition();
-  const [error, setError] = useState<ErrorRecord>();
+  const { act, isBusy, error } = useAct(useChanged());
   const layouts = layoutsOf(format.channels);
   if (layouts.length < 2) return null;
   const stated = channelLayout(format.channels, format.channelMask).name;
-  const choose = (value: string) =>
-    startTransition(async () => {
-      const result = await setLayout(sha256, value === AS_STATED ? null : value);
-      setError(result.ok ? undefined : result.error);
-    });
+  const choose = (value: string) => void act(() => setLayout(sha256, value === AS_STATED ? null : value));
   return (
     <div className="mt-3 flex items-center gap-3 border-t border-hair pt-3">
-      <span className="text-mute">{isPending ? 'Measuring again …' : 'Channels read as'}</span>
+      <span className="text-mute">{isBusy ? 'Measuring again …' : 'Channels read as'}</span>
       <Choice
         label="Channel layout"
         value={layoutId ?? AS_STATED}

@@ -1,55 +1,54 @@
 'use client';
 
-import { useRouter, useSearchParams } from 'next/navigation';
+import { useSuspenseQuery } from '@tanstack/react-query';
+import { useQueryStates } from 'nuqs';
 import type { ReactNode } from 'react';
-import { useSpec } from '@/features/common/specs';
-import { cancelTask, retryTask } from '@/features/common/task-actions';
+import { ADDRESS, stageAddress } from '@/features/common/address';
+import { programmeQuery } from '@/features/common/data/queries';
+import { useSpecs } from '@/features/common/specs';
 import { TaskState } from '@/features/common/task-state';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
-import { Desk, type DeskAddress } from './desk';
+import { Desk } from './desk';
 import { ProgrammeList } from './programme-list';
 
 /** The stage: programmes at the left, the desk of the current one beside them. Both choices are in the address. */
 export function MeasureAndSet({
   jobId,
-  programmes,
-  current,
-  address,
+  currentId,
+  position,
+  total,
+  specId: firstSpecId,
   addFiles,
   notice,
 }: {
   jobId: string;
-  programmes: readonly ProgrammeView[];
-  current: ProgrammeView;
-  address: DeskAddress;
+  currentId: string;
+  /** Where the current one stands among the job's programmes, and how many there are. */
+  position: number;
+  total: number;
+  /** That the page was made for. */
+  specId: string;
   addFiles: ReactNode;
   /** What the address asks for that is not there. */
   notice: ReactNode;
 }) {
-  const router = useRouter();
-  const { specId } = address;
-  const spec = useSpec(specId);
-  const change = (changes: Record<string, string | null>) => {
-    // What is looked at may have changed in the address without the page.
-    const query = new URLSearchParams(window.location.search);
-    for (const [name, value] of Object.entries({ programme: current.id, spec: specId, ...changes })) {
-      if (value === null) query.delete(name);
-      else query.set(name, value);
-    }
-    router.replace(`/jobs/${jobId}/measure-and-set?${query}`, { scroll: false });
-  };
-  const stacked = useSearchParams().get('also');
-  const also = stacked ? `&also=${stacked}` : '';
-  const href = (programmeId: string, spec: string) =>
-    `/jobs/${jobId}/measure-and-set?programme=${programmeId}&spec=${spec}${also}`;
+  const [address, setAddress] = useQueryStates(ADDRESS);
+  const { data: current } = useSuspenseQuery(programmeQuery(currentId));
+  const specs = useSpecs();
+  const specId = specs.some(({ id }) => id === address.spec) ? (address.spec ?? firstSpecId) : firstSpecId;
+  const also = address.also ?? [];
   return (
     <div className="flex flex-col lg:h-full lg:min-h-0 lg:flex-row">
       <ProgrammeList
-        programmes={programmes}
+        jobId={jobId}
         currentId={current.id}
-        spec={spec}
-        hrefOf={(programmeId) => href(programmeId, specId)}
+        position={position}
+        firstTotal={total}
+        specId={specId}
+        hrefOf={(programme) =>
+          stageAddress(jobId, 'measure-and-set', { programme, spec: specId, ...(also.length > 0 ? { also } : {}) })
+        }
       >
         {addFiles}
       </ProgrammeList>
@@ -60,10 +59,11 @@ export function MeasureAndSet({
             key={current.id}
             jobId={jobId}
             programme={current}
-            programmes={programmes}
             measured={current.measured}
-            address={address}
-            onAddress={change}
+            specId={specId}
+            otherSpecIds={also}
+            onSpec={(spec) => void setAddress({ spec, programme: current.id })}
+            onOthers={(ids) => void setAddress({ also: ids.length > 0 ? [...ids] : null })}
           />
         ) : (
           <Card title={current.title} remark={current.fileName} className="max-w-2xl">
@@ -73,12 +73,7 @@ export function MeasureAndSet({
                 ? 'It has not been measured, so that nothing can be set yet. Its file is whole, and stays as it came.'
                 : 'The readings come as soon as the whole programme has been read. You can leave this page meanwhile.'}
             </p>
-            <TaskState
-              task={current.task}
-              verb="measuring"
-              onCancel={cancelTask}
-              onRetry={() => (current.task ? void retryTask(current.task.taskId) : undefined)}
-            />
+            <TaskState task={current.task} verb="measuring" />
           </Card>
         )}
       </div>

@@ -1,7 +1,8 @@
 'use client';
 
+import { useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
-import { type ReactNode, useEffect, useState } from 'react';
+import { type ReactNode, useMemo } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import { kindOf } from '@/core/findings/findings';
 import { HALF_SECOND_BINS, quietestHalfSecond } from '@/core/loudness/quietest-half-second';
@@ -11,7 +12,8 @@ import type { Spec } from '@/core/spec/spec';
 import { type Timeline, toSourceFrame } from '@/core/treatment/timeline';
 import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
-import type { MarkerView } from '@/server/jobs/jobs';
+import { answered } from '@/features/common/data/fetch-json';
+import type { MarkerView } from '@/server/jobs/programme-view';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
 import { sourceMarkers } from './actions';
@@ -71,23 +73,18 @@ export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPl
 
 /** The markers that a file came with, once they have been read. */
 export function useSourceMarkers(sha256: string): NamedPlace[] {
-  const [places, setPlaces] = useState<NamedPlace[]>([]);
-  useEffect(() => {
-    let isCurrent = true;
-    void sourceMarkers(sha256).then((result) => {
-      if (!isCurrent || !result.ok) return;
-      setPlaces(
-        result.value.map(({ frame, lengthFrames, label }, i) => ({
-          key: `file ${i}`,
-          ...{ frame, frames: lengthFrames, name: label || `Marker ${i + 1}`, detail: 'of the file' },
-        })),
-      );
-    });
-    return () => {
-      isCurrent = false;
-    };
-  }, [sha256]);
-  return places;
+  const { data } = useQuery({
+    queryKey: ['source', sha256, 'markers'],
+    queryFn: () => answered(sourceMarkers(sha256)),
+  });
+  return useMemo(
+    () =>
+      (data ?? []).map(({ frame, lengthFrames, label }, i) => ({
+        key: `file ${i}`,
+        ...{ frame, frames: lengthFrames, name: label || `Marker ${i + 1}`, detail: 'of the file' },
+      })),
+    [data],
+  );
 }
 
 /** The next place from a frame on, or the one before it; round again behind the last. */

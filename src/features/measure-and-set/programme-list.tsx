@@ -1,37 +1,67 @@
 'use client';
 
-import type { ReactNode } from 'react';
-import { treatedFacts } from '@/core/delivery/facts';
-import type { Readings } from '@/core/loudness/readings';
-import { assess } from '@/core/spec/assess';
-import { unknown } from '@/core/spec/facts';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { type ReactNode, useRef } from 'react';
 import type { Spec } from '@/core/spec/spec';
-import { glance } from '@/core/treatment/forecast';
-import { isLevelOnly, preparationOf } from '@/core/treatment/treatment';
-import { formatSampleRate, formatTime } from '@/core/units/format';
+import { useLiveTask } from '@/features/common/data/live-tasks';
+import { PART_ROWS, programmesQuery } from '@/features/common/data/queries';
+import { useParts } from '@/features/common/data/use-parts';
 import { MiniRule } from '@/features/common/mini-rule';
+import { useSpec } from '@/features/common/specs';
 import { StateMark } from '@/features/common/state-mark';
-import { useLiveTask } from '@/features/common/task-events';
-import { verdictState } from '@/features/common/verdict-words';
-import { describeSamples } from '@/formats/audio-format';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { Part, ProgrammeItem } from '@/server/jobs/programme-list';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
 
-/** The job's programmes, each with its rule as its saved treatment leaves it. */
+const ENTRY_HEIGHT = 92;
+const GAP = 4;
+/** Before anything is measured. */
+const FIRST_VIEW = { width: 240, height: 900 };
+
+/** The job's programmes, each with its rule as its saved treatment leaves it. Of many, those are drawn that are looked at. */
 export function ProgrammeList({
-  programmes,
+  jobId,
   currentId,
-  spec,
+  position,
+  firstTotal,
+  specId,
   hrefOf,
   children,
 }: {
-  programmes: readonly ProgrammeView[];
+  jobId: string;
   currentId: string;
-  spec: Spec;
+  /** Where the current one stands. */
+  position: number;
+  /** How many there were when the page was made. */
+  firstTotal: number;
+  specId: string;
   hrefOf: (programmeId: string) => string;
   children: ReactNode;
 }) {
+  const list = useRef<HTMLUListElement>(null);
+  const spec = useSpec(specId);
+  const isLong = firstTotal > PART_ROWS;
+  const virtualizer = useVirtualizer({
+    count: firstTotal,
+    getScrollElement: () => list.current,
+    estimateSize: () => ENTRY_HEIGHT,
+    gap: GAP,
+    initialRect: FIRST_VIEW,
+    initialOffset: isLong ? Math.max(0, (position - 2) * (ENTRY_HEIGHT + GAP)) : 0,
+    overscan: 4,
+  });
+  const drawn = virtualizer.getVirtualItems();
+  const shown = isLong
+    ? { first: drawn[0]?.index ?? position, last: drawn.at(-1)?.index ?? position }
+    : { first: 0, last: 0 };
+  const { total, row } = useParts<ProgrammeItem, Part<ProgrammeItem>>(
+    (part) => programmesQuery(jobId, specId, part),
+    shown,
+  );
+  const entry = (index: number) => {
+    const item = row(index);
+    return item ? <Entry item={item} spec={spec} href={hrefOf(item.id)} isCurrent={item.id === currentId} /> : null;
+  };
   return (
     <nav
       aria-label="Programmes"
@@ -39,46 +69,58 @@ export function ProgrammeList({
     >
       <p className="mb-2 flex justify-between px-1 text-xs text-mute">
         <span>Programmes</span>
-        <span>{programmes.length}</span>
+        <span>{total || firstTotal}</span>
       </p>
-      <ul className="flex min-h-0 grow gap-1 overflow-auto *:min-w-52 lg:flex-col">
-        {programmes.map((programme) => (
-          <li key={programme.id}>
-            <WorkLink
-              href={hrefOf(programme.id)}
-              aria-current={programme.id === currentId ? 'true' : undefined}
-              className={classNames(
-                // The ring of focus lies within the list's edges, which cut off what stands out.
-                'block rounded-card border px-3 py-2.5 focus-visible:-outline-offset-2!',
-                programme.id === currentId ? 'border-stock-2 bg-sheet' : 'border-transparent hover:bg-stock-1',
-              )}
-            >
-              <Entry programme={programme} spec={spec} />
-            </WorkLink>
-          </li>
-        ))}
-      </ul>
+      {isLong ? (
+        <ul ref={list} className="relative max-h-64 min-h-0 grow overflow-auto lg:max-h-none">
+          <li aria-hidden style={{ height: virtualizer.getTotalSize() }} />
+          {drawn.map(({ index, start }) => (
+            <li key={index} className="absolute inset-x-0 top-0" style={{ transform: `translateY(${start}px)` }}>
+              {entry(index)}
+            </li>
+          ))}
+        </ul>
+      ) : (
+        <ul className="flex min-h-0 grow gap-1 overflow-auto *:min-w-52 lg:flex-col">
+          {Array.from({ length: total }, (_, index) => (
+            <li key={row(index)?.id ?? index}>{entry(index)}</li>
+          ))}
+        </ul>
+      )}
       <div className="mt-3 hidden lg:block">{children}</div>
     </nav>
   );
 }
 
-function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
-  const { title, format, measured, treatment, predicted, task } = programme;
+function Entry({
+  item: { title, about, treated, task },
+  spec,
+  href,
+  isCurrent,
+}: {
+  item: ProgrammeItem;
+  spec: Spec;
+  href: string;
+  isCurrent: boolean;
+}) {
   const live = useLiveTask(task);
-  const treated = measured ? (predicted ?? glance(measured.readings, treatment)) : undefined;
   return (
-    <>
+    <WorkLink
+      href={href}
+      aria-current={isCurrent ? 'true' : undefined}
+      className={classNames(
+        // The ring of focus lies within the list's edges, which cut off what stands out.
+        'block rounded-card border px-3 py-2.5 focus-visible:-outline-offset-2!',
+        isCurrent ? 'border-stock-2 bg-sheet' : 'border-transparent hover:bg-stock-1',
+      )}
+    >
       <span className="flex justify-between gap-2">
         <span className="truncate text-sm font-bold">{title}</span>
-        <StateMark state={treated ? verdictState(assess(spec, factsOf(programme, treated))) : 'not-measured'} />
+        <StateMark state={treated?.state ?? 'not-measured'} />
       </span>
-      <span className="mb-1.5 block truncate text-xs text-mute">
-        {formatTime(format.durationSeconds)} · {formatSampleRate(format.sampleRateHz)} {describeSamples(format)}{' '}
-        {format.layout}
-      </span>
+      <span className="mb-1.5 block truncate text-xs text-mute">{about}</span>
       {treated ? (
-        <MiniRule readings={treated} spec={spec} />
+        <MiniRule readings={treated.levels} spec={spec} />
       ) : (
         <span className="block font-mono text-xs text-mute">
           {live?.state === 'running'
@@ -86,16 +128,6 @@ function Entry({ programme, spec }: { programme: ProgrammeView; spec: Spec }) {
             : (live?.state ?? 'not measured')}
         </span>
       )}
-    </>
+    </WorkLink>
   );
-}
-
-/** What is known of a programme that is not open: what comes before its gain is not forecast here. */
-function factsOf({ format, treatment, tags, measured }: ProgrammeView, readings: Readings) {
-  const isPlain = isLevelOnly(preparationOf(treatment));
-  return treatedFacts({
-    ...{ readings, treatment, tags, source: format, frames: format.frames, layout: format.layout },
-    ...{ channels: format.channels, sampleRateHz: format.sampleRateHz },
-    edges: (isPlain && measured?.edges) || unknown('forecast once it is opened'),
-  });
 }

@@ -1,26 +1,20 @@
 'use client';
 
+import { useQueryStates } from 'nuqs';
 import { useEffect, useState } from 'react';
 import type { Timeline } from '@/core/treatment/timeline';
+import { ADDRESS } from '@/features/common/address';
 import { TraceStore } from './trace/store';
 
 /** What is looked at stays in the address once it has stood still for so long. */
 const SETTLE_MS = 400;
 
-/** What a link says of where to look, in seconds. */
-export interface LookedAt {
-  from: number | null;
-  to: number | null;
-  spanFrom: number | null;
-  spanTo: number | null;
-}
-
 /** What is looked at of a programme: begun as the address says, and kept in it. */
 export function useTraceStore(
   { sampleRateHz }: { sampleRateHz: number },
   { firstFrame, lastFrame }: Timeline,
-  { from, to, spanFrom, spanTo }: LookedAt,
 ): TraceStore {
+  const [{ from, to, span: spanFrom, 'span-to': spanTo }, setAddress] = useQueryStates(ADDRESS);
   const [store] = useState(() => {
     const whole = { startFrame: firstFrame, endFrame: lastFrame };
     const stretch = (start: number | null, end: number | null) =>
@@ -42,26 +36,32 @@ export function useTraceStore(
       const { view, span } = store.get();
       const { whole } = store;
       const isWhole = view.startFrame <= whole.startFrame && view.endFrame >= whole.endFrame;
-      const query = new URLSearchParams(window.location.search);
-      const set = (name: string, frame: number | null) => {
-        if (frame === null) query.delete(name);
-        else query.set(name, `${Number((frame / sampleRateHz).toFixed(6))}`);
-      };
-      set('from', isWhole ? null : view.startFrame);
-      set('to', isWhole ? null : view.endFrame);
-      set('span', span?.startFrame ?? null);
-      set('span-to', span?.endFrame ?? null);
-      const address = `${window.location.pathname}?${query}`;
-      if (address !== window.location.pathname + window.location.search) window.history.replaceState(null, '', address);
+      const seconds = (frame: number | undefined) =>
+        frame === undefined ? null : Number((frame / sampleRateHz).toFixed(6));
+      void setAddress({
+        from: isWhole ? null : seconds(view.startFrame),
+        to: isWhole ? null : seconds(view.endFrame),
+        span: seconds(span?.startFrame),
+        'span-to': seconds(span?.endFrame),
+      });
     };
+    let isLeaving = false;
     const leave = store.subscribe(() => {
       clearTimeout(timer);
-      timer = setTimeout(write, SETTLE_MS);
+      if (!isLeaving) timer = setTimeout(write, SETTLE_MS);
     });
+    // Writing the address calls a page back that is on its way: whoever has followed a link is not held up by it.
+    const stop = (event: MouseEvent) => {
+      if (!(event.target instanceof Element) || !event.target.closest('a[href]:not([download])')) return;
+      isLeaving = true;
+      clearTimeout(timer);
+    };
+    document.addEventListener('click', stop, { capture: true });
     return () => {
       clearTimeout(timer);
+      document.removeEventListener('click', stop, { capture: true });
       leave();
     };
-  }, [store, sampleRateHz]);
+  }, [store, sampleRateHz, setAddress]);
   return store;
 }

@@ -1,10 +1,10 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { ActionResult } from '@/features/common/action-result';
+import { useChanged } from '@/features/common/data/changes';
 import { useSaveStatus } from '@/features/common/save-status';
 import { saveSteps, stepEdit } from '@/features/common/treatment-actions';
 import type { TreatmentState } from '@/server/treatments/treatments';
@@ -20,7 +20,7 @@ export type Steps = Partial<Treatment>;
  * left. Saves are sent one after another, so that what was set last is what stays.
  */
 export function useTreatment(programmeId: string, saved: TreatmentState) {
-  const router = useRouter();
+  const changed = useChanged();
   const { track } = useSaveStatus();
   const [treatment, setTreatment] = useState(saved.treatment);
   const [state, setState] = useState(saved);
@@ -43,10 +43,10 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
       setState(result.value);
       editId.current = result.value.editId;
       // The list beside shows the same programme at a glance.
-      router.refresh();
+      void changed();
       return result.value;
     },
-    [router],
+    [changed],
   );
 
   const change = useCallback((steps: Steps) => setTreatment((before) => ({ ...before, ...steps })), []);

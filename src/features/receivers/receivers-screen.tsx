@@ -2,6 +2,7 @@
 
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { receiversAddress, stageAddress } from '@/features/common/address';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList, type SideListItem } from '@/features/common/side-list';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
@@ -46,7 +47,7 @@ export function ReceiversScreen({
   sent: readonly SentView[];
 }) {
   const router = useRouter();
-  const { act, isBusy, error, clearError } = useAct();
+  const { act, isBusy, error, clearError } = useAct(() => router.refresh());
   const [asking, setAsking] = useState<'new' | 'change'>();
   const { id, name, kind, address, hasSecret, isBuiltIn } = current;
   const transport = transports.find((own) => own.kind === kind);
@@ -136,7 +137,7 @@ export function ReceiversScreen({
           save={(receiver) => (asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver))}
           onSaved={(receiverId) => {
             setAsking(undefined);
-            router.push(`/receivers?receiver=${receiverId}`);
+            router.push(receiversAddress(receiverId));
             router.refresh();
           }}
         />
@@ -148,7 +149,7 @@ export function ReceiversScreen({
 function sideItem({ id, name, transportName }: ReceiverView): SideListItem {
   return {
     id,
-    href: `/receivers?receiver=${id}`,
+    href: receiversAddress(id),
     label: (
       <>
         {name}
@@ -234,7 +235,10 @@ function SentTable({ sent }: { sent: readonly SentView[] }) {
             <tr key={id} className="border-t border-hair align-top first:border-0 [&>td]:px-4 [&>td]:py-1.5">
               <td className="font-mono text-xs leading-5 whitespace-nowrap">{formatDay(atMs)}</td>
               <td>
-                <WorkLink href={`/jobs/${jobId}/hand-over?programme=${programmeId}`} className="hover:underline">
+                <WorkLink
+                  href={stageAddress(jobId, 'hand-over', { programme: programmeId })}
+                  className="hover:underline"
+                >
                   {fileName}
                 </WorkLink>
               </td>

@@ -4,6 +4,7 @@ import { useRouter } from 'next/navigation';
 import { useRef, useState } from 'react';
 import { describeSpec } from '@/core/spec/assess';
 import { documentOf, type Spec } from '@/core/spec/spec';
+import { specsAddress } from '@/features/common/address';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList } from '@/features/common/side-list';
 import { TopBar } from '@/features/common/top-bar';
@@ -36,12 +37,12 @@ export function SpecsScreen({
   other: string;
 }) {
   const router = useRouter();
-  const { act, isBusy, error, clearError } = useAct();
+  const { act, isBusy, error, clearError } = useAct(() => router.refresh());
   const [isEditing, setIsEditing] = useState(false);
   const file = useRef<HTMLInputElement>(null);
   const { spec, isBuiltIn, versions } = current;
   const compared = findCompared(specs, other);
-  const go = (id: string, beside = '') => router.push(`/specs?spec=${id}${beside ? `&with=${beside}` : ''}`);
+  const go = (id: string, beside: string | null = null) => router.push(specsAddress(id, beside));
   const options = [
     { value: NONE, label: 'nothing' },
     ...versions
@@ -67,7 +68,10 @@ export function SpecsScreen({
                 event.target.value = '';
                 if (!chosen) return;
                 const text = await chosen.text();
-                act(() => bringInSpec(text), go);
+                act(
+                  () => bringInSpec(text),
+                  (id) => go(id),
+                );
               }}
             />
             <Button disabled={isBusy} onClick={() => file.current?.click()}>
@@ -84,7 +88,7 @@ export function SpecsScreen({
               title,
               items: specs
                 .filter((own) => own.spec.basis.kind === kind)
-                .map(({ spec: { id, name } }) => ({ id, href: `/specs?spec=${id}`, label: name })),
+                .map(({ spec: { id, name } }) => ({ id, href: specsAddress(id), label: name })),
             }))}
           />
           <Card className="flex flex-col gap-3">
@@ -112,7 +116,15 @@ export function SpecsScreen({
                     </Button>
                   </>
                 )}
-                <Button disabled={isBusy} onClick={() => act(() => duplicateSpec(spec.id, `${spec.name}, copy`), go)}>
+                <Button
+                  disabled={isBusy}
+                  onClick={() =>
+                    act(
+                      () => duplicateSpec(spec.id, `${spec.name}, copy`),
+                      (id) => go(id),
+                    )
+                  }
+                >
                   Make a copy
                 </Button>
                 <ButtonLink href={`/api/specs/${spec.id}`} download>
@@ -137,7 +149,7 @@ export function SpecsScreen({
                     label="Compare with"
                     value={compared ? other : NONE}
                     options={options}
-                    onChange={(id) => go(spec.id, id === NONE ? '' : id)}
+                    onChange={(id) => go(spec.id, id === NONE ? null : id)}
                   />
                 </p>
                 <SpecTable spec={spec} compared={compared} />

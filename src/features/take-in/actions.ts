@@ -2,10 +2,12 @@
 
 import { join } from 'node:path';
 import * as z from 'zod';
+import { GROUP_KINDS, type GroupKind } from '@/core/lineup/name-groups';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
+import { acceptProposal } from '@/server/jobs/take-in-list';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
@@ -46,11 +48,11 @@ export async function setRemoved(programmeId: string, isRemoved: boolean): Promi
   });
 }
 
-/** Puts programmes into a group. */
-export async function setGroup(programmeIds: readonly string[], groupName: string): Promise<ActionResult> {
+/** Groups programmes of a job as their names suggest. */
+export async function acceptGroup(jobId: string, kind: GroupKind, name: string): Promise<ActionResult> {
   return answer(() => {
-    const ids = z.array(id).min(1).max(1000).parse(programmeIds);
-    groupProgrammes(getServer(), ids, z.string().trim().min(1).max(120).parse(groupName));
+    const group = z.object({ kind: z.enum(GROUP_KINDS), name: z.string().max(200) }).parse({ kind, name });
+    acceptProposal(getServer(), id.parse(jobId), group);
     return undefined;
   });
 }

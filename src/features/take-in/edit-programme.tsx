@@ -1,14 +1,14 @@
 'use client';
 
 import { zodResolver } from '@hookform/resolvers/zod';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { ActionResult } from '@/features/common/action-result';
+import { useChanged } from '@/features/common/data/changes';
 import { FormProblem } from '@/features/common/form-problem';
 import { useSaveStatus } from '@/features/common/save-status';
 import { submitForm } from '@/features/common/submit-form';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
@@ -16,7 +16,7 @@ import { describeProgramme, setRemoved } from './actions';
 import { type Description, descriptionSchema } from './description';
 
 /** What a person calls a programme, notes of it and counts it to; and the way out of the job. */
-export function EditProgramme({ programme, groups }: { programme: ProgrammeView; groups: readonly string[] }) {
+export function EditProgramme({ programme, groups }: { programme: TakeInRow; groups: readonly string[] }) {
   const [isOpen, setIsOpen] = useState(false);
   return (
     <Dialog
@@ -36,11 +36,11 @@ function DescriptionForm({
   groups,
   onDone,
 }: {
-  programme: ProgrammeView;
+  programme: TakeInRow;
   groups: readonly string[];
   onDone: () => void;
 }) {
-  const router = useRouter();
+  const changed = useChanged();
   const { track } = useSaveStatus();
   const form = useForm<Description>({
     resolver: zodResolver(descriptionSchema),
@@ -50,7 +50,7 @@ function DescriptionForm({
   const finish = async (change: () => Promise<ActionResult>) => {
     if (!(await submitForm(form, () => track(change())))) return;
     onDone();
-    router.refresh();
+    void changed();
   };
   return (
     <form

@@ -5,13 +5,13 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes, formatLevel, formatTime } from '@/core/units/format';
 import { ErrorNotice } from '@/features/common/error-notice';
 import type { Marker, Metadata, StatedLoudness } from '@/formats/metadata';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { fileDetails } from './actions';
 
 /** What a file carries beside its samples, read from it when it is asked for. */
-export function FileDetails({ programme }: { programme: ProgrammeView }) {
+export function FileDetails({ programme }: { programme: TakeInRow }) {
   const [isOpen, setIsOpen] = useState(false);
   const [metadata, setMetadata] = useState<Metadata>();
   const [error, setError] = useState<ErrorRecord>();

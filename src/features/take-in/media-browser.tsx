@@ -1,10 +1,10 @@
 'use client';
 
 import { ChevronRight, Folder } from 'lucide-react';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes } from '@/core/units/format';
+import { useChanged } from '@/features/common/data/changes';
 import { ErrorNotice } from '@/features/common/error-notice';
 import type { MediaFolder } from '@/server/take-in/media';
 import { Button } from '@/ui/button';
@@ -13,7 +13,7 @@ import { browseMedia, takeInMedia } from './actions';
 
 /** Files of the machine that Opsimeter runs on, taken in where they lie. */
 export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly string[] }) {
-  const router = useRouter();
+  const changed = useChanged();
   const [isOpen, setIsOpen] = useState(false);
   const [root, setRoot] = useState(0);
   const [folder, setFolder] = useState<MediaFolder>();
@@ -42,12 +42,12 @@ export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly 
       if (result.ok) continue;
       setError(result.error);
       setReading(undefined);
-      router.refresh();
+      void changed();
       return;
     }
     setReading(undefined);
     setIsOpen(false);
-    router.refresh();
+    void changed();
   };
   const steps = folder?.path ? folder.path.split('/') : [];
   return (

@@ -1,30 +1,31 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
+import { useChanged } from '@/features/common/data/changes';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
+import { useAct } from '@/features/common/use-act';
 import type { JobView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { setRemoved } from './actions';
 
 /** What was taken out of the job, to be put back as it was. */
 export function RemovedList({ removed }: { removed: JobView['removed'] }) {
-  const router = useRouter();
   const { track } = useSaveStatus();
+  const { act, error } = useAct(useChanged(), track);
   if (removed.length === 0) return null;
-  const putBack = async (id: string) => {
-    await track(setRemoved(id, false));
-    router.refresh();
-  };
   return (
-    <ul aria-label="Taken out of the job" className="flex flex-wrap gap-x-6 gap-y-1 px-1 text-sm text-mute">
-      {removed.map(({ id, title, fileName }) => (
-        <li key={id} className="flex items-center gap-1" title={fileName}>
-          {title} is out of the job, with all that was set and written.
-          <Button kind="quiet" onClick={() => void putBack(id)}>
-            Restore
-          </Button>
-        </li>
-      ))}
-    </ul>
+    <>
+      <ErrorNotice error={error} />
+      <ul aria-label="Taken out of the job" className="flex flex-wrap gap-x-6 gap-y-1 px-1 text-sm text-mute">
+        {removed.map(({ id, title, fileName }) => (
+          <li key={id} className="flex items-center gap-1" title={fileName}>
+            {title} is out of the job, with all that was set and written.
+            <Button kind="quiet" onClick={() => void act(() => setRemoved(id, false))}>
+              Restore
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </>
   );
 }

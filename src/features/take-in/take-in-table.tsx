@@ -1,48 +1,69 @@
 'use client';
 
-import { useState } from 'react';
-import type { Finding } from '@/core/findings/finding';
-import { assess } from '@/core/spec/assess';
-import type { Verdict } from '@/core/spec/assessment';
-import { factsOfFile } from '@/core/spec/facts';
+import { useVirtualizer } from '@tanstack/react-virtual';
+import { useRef } from 'react';
 import type { Spec } from '@/core/spec/spec';
-import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
-import { MiniRule } from '@/features/common/mini-rule';
-import { StateMark } from '@/features/common/state-mark';
-import { cancelTask, retryTask } from '@/features/common/task-actions';
-import { TaskState } from '@/features/common/task-state';
-import { verdictPhrases, verdictState } from '@/features/common/verdict-words';
-import { describeContents } from '@/formats/audio-format';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import { formatTime } from '@/core/units/format';
+import { takenInQuery } from '@/features/common/data/queries';
+import { useParts } from '@/features/common/data/use-parts';
+import type { GroupHead, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
-import { WorkLink } from '@/ui/work-link';
-import { EditProgramme } from './edit-programme';
-import { FileDetails } from './file-details';
-import { inGroups, inOrder, ORDERS, type RowOrder } from './row-order';
-import { TrackChoice } from './track-choice';
+import { TakeInTableRow } from './take-in-row';
 
+const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
+  { value: 'taken-in', label: 'in order of arrival' },
+  { value: 'furthest', label: 'furthest from the spec first' },
+  { value: 'findings', label: 'most findings first' },
+  { value: 'title', label: 'by title' },
+  { value: 'longest', label: 'longest first' },
+];
 const COLUMNS = 7;
+/** About as high as most rows are; each is measured once it is drawn. */
+const ROW_HEIGHT = 92;
+/** Before anything is measured: as much as most screens show. */
+const FIRST_VIEW = { width: 1280, height: 1400 };
 
-/** Every programme of the job as it came in: format, readings, and what is worth knowing before work begins. */
+/** Every programme of the job as it came in. However many there are, those are drawn that are looked at. */
 export function TakeInTable({
   jobId,
-  programmes,
   spec,
+  taken,
+  order,
+  onOrder,
 }: {
   jobId: string;
-  programmes: readonly ProgrammeView[];
   spec: Spec;
+  /** The first part. */
+  taken: TakenIn;
+  order: TakeInOrder;
+  onOrder: (order: TakeInOrder) => void;
 }) {
-  const [order, setOrder] = useState<RowOrder>('taken-in');
-  const groups = inGroups(inOrder(programmes, order, spec));
-  const groupNames = groups.flatMap(({ name }) => name ?? []);
-  const row = (programme: ProgrammeView) => (
-    <ProgrammeRow key={programme.id} jobId={jobId} programme={programme} spec={spec} groups={groupNames} />
-  );
+  const table = useRef<HTMLTableElement>(null);
+  const entries = entriesOf(taken);
+  const virtualizer = useVirtualizer({
+    count: entries.length,
+    getScrollElement: () => table.current?.closest('main') ?? null,
+    estimateSize: () => ROW_HEIGHT,
+    initialRect: FIRST_VIEW,
+    overscan: 8,
+    getItemKey: (index) => index,
+  });
+  const drawn = virtualizer.getVirtualItems();
+  const indices = drawn.flatMap(({ index }) => {
+    const entry = entries[index];
+    return entry && 'row' in entry ? [entry.row] : [];
+  });
+  const { row } = useParts<TakeInRow, TakenIn>((part) => takenInQuery(jobId, spec.id, order, part), {
+    first: indices[0] ?? 0,
+    last: indices.at(-1) ?? 0,
+  });
+  const groupNames = taken.groups.flatMap(({ name }) => name ?? []);
+  const before = drawn[0]?.start ?? 0;
+  const behind = virtualizer.getTotalSize() - (drawn.at(-1)?.end ?? 0);
   return (
     <Card flush className="overflow-x-auto">
-      <table className="w-full min-w-5xl border-collapse text-left">
+      <table ref={table} className="w-full min-w-5xl border-collapse text-left" aria-rowcount={taken.total}>
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="w-8 py-2 pl-4">
@@ -55,7 +76,7 @@ export function TakeInTable({
                   label="Order"
                   value={order}
                   options={ORDERS}
-                  onChange={(value) => setOrder(value as RowOrder)}
+                  onChange={(value) => onOrder(value as TakeInOrder)}
                   compact
                 />
               </span>
@@ -67,151 +88,81 @@ export function TakeInTable({
             <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Misses and findings</th>
           </tr>
         </thead>
-        {groups.map(({ name, programmes: members }) => (
-          <tbody key={name ?? ''}>
-            {name === null ? null : (
-              <tr className="border-b border-hair bg-stock-1">
-                <th colSpan={COLUMNS} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
-                  <span className="font-bold">{name}</span>{' '}
-                  <span className="text-mute">
-                    {members.length} {members.length === 1 ? 'programme' : 'programmes'} ·{' '}
-                    {formatTime(members.reduce((sum, { format }) => sum + format.durationSeconds, 0))}
-                  </span>
-                </th>
+        <tbody>
+          <Gap height={before} />
+          {drawn.map(({ index }) => {
+            const entry = entries[index];
+            if (!entry) return null;
+            if ('head' in entry) {
+              return <Heading key={index} head={entry.head} index={index} measure={virtualizer.measureElement} />;
+            }
+            const programme = row(entry.row);
+            return programme ? (
+              <TakeInTableRow
+                key={programme.id}
+                jobId={jobId}
+                programme={programme}
+                spec={spec}
+                groups={groupNames}
+                index={index}
+                measure={virtualizer.measureElement}
+              />
+            ) : (
+              <tr key={index} style={{ height: ROW_HEIGHT }} className="border-b border-hair">
+                <td colSpan={COLUMNS} className="px-4 text-xs text-mute">
+                  …
+                </td>
               </tr>
-            )}
-            {members.map(row)}
-          </tbody>
-        ))}
+            );
+          })}
+          <Gap height={behind} />
+        </tbody>
       </table>
     </Card>
   );
 }
 
-function ProgrammeRow({
-  jobId,
-  programme,
-  spec,
-  groups,
-}: {
-  jobId: string;
-  programme: ProgrammeView;
-  spec: Spec;
-  groups: readonly string[];
-}) {
-  const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
-  const verdict = measured && assess(spec, factsOfFile({ ...measured, format }));
-  const state = verdict ? verdictState(verdict) : 'not-measured';
+/** A row of the table: the name of a group, or the programme at an index. */
+type Entry = { head: GroupHead & { name: string } } | { row: number };
+
+function entriesOf({ groups, total }: TakenIn): Entry[] {
+  const entries: Entry[] = [];
+  let next = 0;
+  for (const { name, ...head } of groups) {
+    if (name !== null) entries.push({ head: { name, ...head } });
+    for (const end = next + head.programmes; next < end; next++) entries.push({ row: next });
+  }
+  for (; next < total; next++) entries.push({ row: next });
+  return entries;
+}
+
+/** In place of rows that are not drawn. */
+function Gap({ height }: { height: number }) {
+  if (height <= 0) return null;
   return (
-    <tr className="border-b border-hair align-top last:border-0">
-      <td className="py-3 pl-4">
-        <StateMark state={state} />
-      </td>
-      <td className="max-w-72 py-3 pr-4">
-        <WorkLink
-          href={`/jobs/${jobId}/measure-and-set?programme=${id}`}
-          className="block truncate font-bold hover:underline"
-          title={title}
-        >
-          {title}
-        </WorkLink>
-        <span className="block truncate text-xs text-mute" title={fileName}>
-          {fileName}
-        </span>
-        {note ? <span className="mt-1 block text-xs whitespace-pre-line">{note}</span> : null}
-        <span className="mt-0.5 -ml-1 flex gap-2">
-          <EditProgramme programme={programme} groups={groups} />
-          <FileDetails programme={programme} />
-        </span>
-      </td>
-      <td className="py-3 pr-4 text-xs whitespace-nowrap">
-        {describeContents(format)} · {formatSampleRate(format.sampleRateHz)}
-        <span className="block text-mute">
-          {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
-        </span>
-        {reference ? <ReferenceLine {...reference} /> : null}
-        {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
-      </td>
-      {measured ? (
-        <>
-          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
-            {formatLevel(measured.readings.integratedLufs, 'LUFS')}
-          </td>
-          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
-            {formatLevel(measured.readings.truePeakDbtp, 'dBTP')}
-          </td>
-          <td className="py-3">
-            <MiniRule readings={measured.readings} spec={spec} />
-          </td>
-          <td className="py-3 pr-4 pl-6">
-            {verdict ? <MissList verdict={verdict} /> : null}
-            <FindingList findings={measured.findings} />
-          </td>
-        </>
-      ) : (
-        <td colSpan={4} className="py-3 pr-4">
-          <TaskState
-            task={task}
-            verb="measuring"
-            onCancel={cancelTask}
-            onRetry={() => (task ? void retryTask(task.taskId) : undefined)}
-          />
-        </td>
-      )}
+    <tr aria-hidden>
+      <td colSpan={COLUMNS} style={{ height }} />
     </tr>
   );
 }
 
-const REFERENCE_WORDS = {
-  whole: 'not copied; read from',
-  touched: 'modified since, not yet compared:',
-  changed: '▲ changed since it was taken in:',
-  missing: '▲ missing:',
-} as const;
-
-/** Where a source lies that was not copied, and whether it is still what it was. */
-function ReferenceLine({ path, state }: NonNullable<ProgrammeView['reference']>) {
-  const isBroken = state === 'changed' || state === 'missing';
+function Heading({
+  head: { name, programmes, seconds },
+  index,
+  measure,
+}: {
+  head: GroupHead;
+  index: number;
+  measure: (row: HTMLTableRowElement | null) => void;
+}) {
   return (
-    <span className={isBroken ? 'block text-breach' : 'block text-mute'}>
-      {REFERENCE_WORDS[state]}
-      <span className="block max-w-56 truncate font-mono" title={path}>
-        {path.split('/').slice(-2).join('/')}
-      </span>
-    </span>
-  );
-}
-
-/** What of the file misses the spec, in short. */
-function MissList({ verdict }: { verdict: Verdict }) {
-  const misses = verdictPhrases(verdict).filter(({ state }) => state !== 'inside');
-  if (misses.length === 0) return null;
-  return (
-    <ul aria-label="Misses" className="mb-1 flex flex-col gap-1 text-xs">
-      {misses.map(({ state, text }) => (
-        <li key={text} className="flex gap-1.5">
-          <span className="shrink-0">
-            <StateMark state={state} />
-          </span>
-          <span>{text}</span>
-        </li>
-      ))}
-    </ul>
-  );
-}
-
-function FindingList({ findings }: { findings: readonly Finding[] }) {
-  if (findings.length === 0) return <span className="text-xs text-mute">findings: none</span>;
-  return (
-    <ul className="flex flex-col gap-1 text-xs">
-      {findings.map(({ code, severity, message }) => (
-        <li key={code} className="flex gap-1.5">
-          <span className="shrink-0">
-            <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
-          </span>
-          <span>{message}</span>
-        </li>
-      ))}
-    </ul>
+    <tr ref={measure} data-index={index} className="border-b border-hair bg-stock-1">
+      <th colSpan={COLUMNS} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
+        <span className="font-bold">{name}</span>{' '}
+        <span className="text-mute">
+          {programmes} {programmes === 1 ? 'programme' : 'programmes'} · {formatTime(seconds)}
+        </span>
+      </th>
+    </tr>
   );
 }

@@ -1,22 +1,17 @@
 'use client';
 
-import { useState, useTransition } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
+import { useChanged } from '@/features/common/data/changes';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { useAct } from '@/features/common/use-act';
 import { Choice } from '@/ui/choice';
 import { setTrack } from './actions';
 
 /** Which sound track of a file with several is worked on. */
 export function TrackChoice({ sha256, track }: { sha256: string; track: { number: number; of: number } }) {
-  const [isPending, startTransition] = useTransition();
-  const [error, setError] = useState<ErrorRecord>();
-  const choose = (value: string) =>
-    startTransition(async () => {
-      const result = await setTrack(sha256, Number(value));
-      setError(result.ok ? undefined : result.error);
-    });
+  const { act, isBusy, error } = useAct(useChanged());
+  const choose = (value: string) => void act(() => setTrack(sha256, Number(value)));
   return (
-    <div className="mt-1.5" aria-busy={isPending}>
+    <div className="mt-1.5" aria-busy={isBusy}>
       <Choice
         label="Sound track"
         value={String(track.number)}

@@ -1,7 +1,7 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
+import { useChanged } from '@/features/common/data/changes';
 import { useLeaveWarning } from '@/features/common/use-leave-warning';
 import { takePending } from './pending-files';
 import {
@@ -43,7 +43,7 @@ const UploadsContext = createContext<Uploads | undefined>(undefined);
 const AT_ONCE = 2;
 
 export function UploadsProvider({ jobId, children }: { jobId: string; children: ReactNode }) {
-  const router = useRouter();
+  const changed = useChanged();
   const [uploads, setUploads] = useState<readonly Upload[]>([]);
   const [unfinished, setUnfinished] = useState<readonly Unfinished[]>([]);
   const files = useRef(new Map<number, File>());
@@ -65,7 +65,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
       const remark = remarkOn(outcome, files.current.get(id)?.name ?? '');
       if (remark) change(id, remark);
       else dismiss(id);
-      router.refresh();
+      void changed();
       pump();
     };
     while (transfer.current.size < AT_ONCE) {
@@ -85,7 +85,7 @@ export function UploadsProvider({ jobId, children }: { jobId: string; children: 
         send(jobId, file, sent, (outcome) => end(id, outcome)),
       );
     }
-  }, [jobId, router, change, dismiss]);
+  }, [jobId, changed, change, dismiss]);
 
   const add = useCallback(
     (added: Iterable<File>) => {

@@ -18,14 +18,16 @@ import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import type { Spec } from '@/core/spec/spec';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
-import { jobs, type RowPrediction } from '../db/schema';
-import type { DeliveryView, JobView } from '../jobs/jobs';
+import { deliveries, type RowPrediction } from '../db/schema';
+import { type DeliveryView, viewDeliveries } from '../jobs/delivery-view';
+import { jobOf } from '../jobs/jobs';
 import { listReceivers, type ReceiverView } from '../receivers/receivers';
 import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/transfers';
 import { currentTreatment } from '../treatments/treatments';
 import { nameFieldsOf } from './names';
 import { type DeliveryRow, factsOf } from './predict';
-import { keyOf, knownPrediction, listSets, missingEdgesOf, rowsOf, type SetView } from './rows';
+import { keyOf, knownPrediction, listSets, missingEdgesOf, rowsOf, rowsOfProgramme, type SetView } from './rows';
+import { deliveryTargets } from './targets';
 
 /** A row of the sheet: what is to be handed over, and what has come of it. */
 export interface RowView {
@@ -67,29 +69,36 @@ export interface SheetView {
   nameTemplate: string;
   /** Files that no row speaks of any more: of rows that were written again or taken off. */
   others: DeliveryView[];
+  /** How many programmes can be handed over: those that are measured. */
+  measured: number;
 }
 
-/** The hand-over sheet of a job, as far as it is known without working anything out. */
-export function viewSheet(server: ServerContext, job: JobView): SheetView {
-  const written = job.programmes.flatMap(({ deliveries }) => deliveries);
+/**
+ * The hand-over sheet of a job, or of one of its programmes, as far as it is known without working anything out. Throws
+ * `not-found`.
+ */
+export function viewSheet(server: ServerContext, jobId: string, programmeId: string | null = null): SheetView {
+  const job = jobOf(server, jobId);
+  const mine = programmeId === null ? eq(deliveries.jobId, jobId) : eq(deliveries.programmeId, programmeId);
+  const written = [...viewDeliveries(server, mine).values()].flat();
   const shown = new Set<string>();
   const receivers = listReceivers(server);
   const transfers = viewTransfers(
     server,
     written.map(({ id }) => id),
   );
-  const all = rowsOf(server, job.id);
+  const all = programmeId === null ? rowsOf(server, jobId) : rowsOfProgramme(server, programmeId);
   const twins = twinsOf(all);
   const rows = all.flatMap((row) => {
     const view = viewRow(server, row, { written, receivers, transfers, twins });
     if (view?.delivery) shown.add(view.delivery.id);
     return view ?? [];
   });
-  const jobRow = server.db.select().from(jobs).where(eq(jobs.id, job.id)).get();
   return {
     rows,
     sets: listSets(server),
-    nameTemplate: jobRow?.nameTemplate ?? DEFAULT_TEMPLATE,
+    nameTemplate: job.nameTemplate ?? DEFAULT_TEMPLATE,
+    measured: deliveryTargets(server, jobId, programmeId).length,
     others: written.filter(({ id, written: file }) => file !== null && !shown.has(id)),
   };
 }

@@ -3,6 +3,7 @@ import * as z from 'zod';
 import { certifiedReadings } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, resolvedFormatSchema } from '@/core/delivery/format';
 import { levelModeSchema } from '@/core/delivery/row';
+import { ASSESSMENT_STATES } from '@/core/spec/assessment';
 import { specSchema } from '@/core/spec/spec';
 import { treatmentSchema } from '@/core/treatment/treatment';
 import { TASK_KINDS, TASK_STATES, TRANSFER_STATES } from '../db/schema';
@@ -47,21 +48,48 @@ export const jobsAnswer = z.array(
 
 const audioFormat = z.looseObject({ sampleRateHz: z.int(), channels: z.int(), frames: z.int() });
 
-export const jobAnswer = z.looseObject({
+export const programmeAnswer = z.looseObject({
   id: z.string(),
-  name: z.string(),
-  programmes: z.array(
-    z.looseObject({
-      id: z.string(),
-      title: z.string(),
-      fileName: z.string(),
-      sha256: z.string(),
-      format: audioFormat,
-      measured: z.looseObject({ readings, findings: z.array(z.looseObject({})) }).nullable(),
-      task: taskAnswer.nullable(),
-      treatment: treatmentSchema,
-    }),
-  ),
+  title: z.string(),
+  fileName: z.string(),
+  sha256: z.string(),
+  format: audioFormat,
+  measured: z.looseObject({ readings, findings: z.array(z.looseObject({})) }).nullable(),
+  task: taskAnswer.nullable(),
+  treatment: treatmentSchema,
+});
+
+export const jobAnswer = z.looseObject({ id: z.string(), name: z.string(), programmes: z.array(programmeAnswer) });
+
+/** A part of a long list. */
+export function partAnswer<Row extends z.ZodType>(row: Row) {
+  return z.looseObject({ total: z.int(), offset: z.int(), rows: z.array(row) });
+}
+
+const levels = z.looseObject({ integratedLufs: level, rmsDbfs: level, truePeakDbtp: level, samplePeakDbfs: level });
+const state = z.enum(ASSESSMENT_STATES);
+
+export const programmeItemAnswer = z.looseObject({
+  id: z.string(),
+  title: z.string(),
+  about: z.string(),
+  treated: z.looseObject({ state, levels }).nullable(),
+  task: taskAnswer.nullable(),
+});
+
+export const takeInRowAnswer = z.looseObject({
+  id: z.string(),
+  title: z.string(),
+  fileName: z.string(),
+  sha256: z.string(),
+  measured: z
+    .looseObject({
+      ...{ state, levels },
+      misses: z.array(z.looseObject({ state, text: z.string() })),
+      findings: z.array(z.looseObject({ code: z.string(), severity: z.string(), message: z.string() })),
+    })
+    .nullable(),
+  task: taskAnswer.nullable(),
 });
 
 export const treatmentAnswer = z.looseObject({ version: z.int(), treatment: treatmentSchema });

@@ -10,21 +10,26 @@ import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { limitSchema } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, preparationSchema, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { PREVIEW_CODECS } from '@/formats/preview-codecs';
+import { TAKE_IN_ORDERS } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
 import {
   deliveryAnswer,
   jobAnswer,
   jobsAnswer,
+  partAnswer,
   predictionAnswer,
+  programmeAnswer,
+  programmeItemAnswer,
   receiverAnswer,
   sheetAnswer,
+  takeInRowAnswer,
   taskAnswer,
   transferAnswer,
   treatmentAnswer,
 } from './answers';
 import { operation } from './operation';
-import { json, stretchQuery } from './query';
+import { json, stretchQuery, windowQuery } from './query';
 
 const id = z.string().min(1).max(64);
 const named = z.object({ name: z.string().min(1).max(1000) });
@@ -57,6 +62,23 @@ export const OPERATIONS = {
     summary: 'A job with its programmes: readings, findings, treatment, deliveries.',
     answer: jobAnswer,
   }),
+  listProgrammes: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}/programmes', tag: 'Programmes' },
+    summary: 'A part of a job’s programmes, each at a glance as its treatment leaves it, against one spec.',
+    query: z.object({ spec: id, ...windowQuery }),
+    answer: partAnswer(programmeItemAnswer),
+  }),
+  listTakenIn: operation({
+    ...{ method: 'GET', path: '/api/jobs/{jobId}/take-in', tag: 'Programmes' },
+    summary: 'A part of a job’s programmes as they came: file, misses against one spec, findings.',
+    query: z.object({ spec: id, order: z.enum(TAKE_IN_ORDERS).default('taken-in'), ...windowQuery }),
+    answer: partAnswer(takeInRowAnswer),
+  }),
+  viewProgramme: operation({
+    ...{ method: 'GET', path: '/api/programmes/{programmeId}', tag: 'Programmes' },
+    summary: 'A programme: readings, findings, treatment, versions, markers, deliveries.',
+    answer: programmeAnswer,
+  }),
   importJob: operation({
     ...{ method: 'PUT', path: '/api/jobs/import', tag: 'Jobs', status: 201 },
     summary: 'Brings in a job from the ZIP that is the body.',
@@ -78,7 +100,8 @@ export const OPERATIONS = {
   }),
   viewSheet: operation({
     ...{ method: 'GET', path: '/api/jobs/{jobId}/sheet', tag: 'Hand over' },
-    summary: 'The hand-over sheet: its rows, their forecasts, and what has come of them.',
+    summary: 'The hand-over sheet, of all programmes or of one: its rows, their forecasts, and what has come of them.',
+    query: z.object({ programme: id.optional() }),
     answer: sheetAnswer,
   }),
   jobCertificates: operation({

@@ -28,3 +28,9 @@ export function bytesResponse(bytes: Uint8Array, options: { isCached: boolean })
     },
   });
 }
+
+/** Which part of a long list is asked for. */
+export const windowQuery = {
+  offset: z.coerce.number().int().nonnegative().default(0),
+  limit: z.coerce.number().int().min(1).max(500).default(100),
+};

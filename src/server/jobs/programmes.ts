@@ -1,6 +1,7 @@
-import { eq, inArray } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import { programmes } from '../db/schema';
 
 type Change = Partial<Pick<typeof programmes.$inferInsert, 'title' | 'note'>>;
@@ -24,8 +25,5 @@ export function groupProgrammes(
   programmeIds: readonly string[],
   groupName: string | null,
 ): void {
-  db.update(programmes)
-    .set({ groupName })
-    .where(inArray(programmes.id, [...programmeIds]))
-    .run();
+  db.update(programmes).set({ groupName }).where(among(programmes.id, programmeIds)).run();
 }

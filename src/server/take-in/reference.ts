@@ -1,11 +1,11 @@
 /** Sources that lie elsewhere: whether they are still what they were. */
 import { createReadStream, statSync } from 'node:fs';
-import { eq } from 'drizzle-orm';
+import { and, eq, isNotNull, isNull } from 'drizzle-orm';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { statFile } from '@/workers/node/file-bytes';
 import { hashStream } from '@/workers/node/stream-hash';
 import type { ServerContext } from '../context';
-import { sources } from '../db/schema';
+import { programmes, sources } from '../db/schema';
 import { currentHash } from '../storage/intact';
 
 type Source = typeof sources.$inferSelect;
@@ -53,12 +53,17 @@ export async function checkSource(server: ServerContext, source: Source, fileNam
   if ((await currentHash(path, fileName)) !== source.sha256) throw new AppError('source-damaged', { fileName });
 }
 
-/** Hashes what was touched of some sources, so that their state is known. */
-export async function settleReferences(server: ServerContext, shas: readonly string[]): Promise<void> {
-  for (const sha256 of shas) {
-    const source = server.db.select().from(sources).where(eq(sources.sha256, sha256)).get();
-    if (!source || referenceState(source) !== 'touched') continue;
-    await sourcePath(server, source, sha256).catch((error) => {
+/** Hashes what was touched of a job's sources that lie elsewhere, so that their state is known. */
+export async function settleReferences(server: ServerContext, jobId: string): Promise<void> {
+  const elsewhere = server.db
+    .select({ source: sources })
+    .from(programmes)
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .where(and(eq(programmes.jobId, jobId), isNull(programmes.removedAtMs), isNotNull(sources.reference)))
+    .all();
+  for (const { source } of elsewhere) {
+    if (referenceState(source) !== 'touched') continue;
+    await sourcePath(server, source, source.sha256).catch((error) => {
       if (!isAppError(error)) throw error;
     });
   }

@@ -13,6 +13,10 @@ export function taskView({ id, kind, subjectId, state, fraction, timesRealTime, 
   return { taskId: id, kind, subjectId, state, fraction, timesRealTime, error };
 }
 
+export function taskOrNull(task: Task | undefined): TaskView | null {
+  return task ? taskView(task) : null;
+}
+
 /** Throws `not-found`. */
 export function viewTask({ queue }: ServerContext, taskId: string): TaskView {
   const task = queue.get(taskId);

@@ -1,8 +1,10 @@
 import type { ReactNode } from 'react';
 import { Suspense } from 'react';
+import { DataProvider } from '@/features/common/data/data-provider';
+import { LiveTasksProvider } from '@/features/common/data/live-tasks';
+import { JobProvider } from '@/features/common/job';
 import { SaveStatusProvider } from '@/features/common/save-status';
 import { SpecsProvider } from '@/features/common/specs';
-import { TaskEventsProvider } from '@/features/common/task-events';
 import { JobHeader } from '@/features/jobs/job-header';
 import { AddFilesButton, DropAnywhere } from '@/features/take-in/drop-zone';
 import { UploadList } from '@/features/take-in/upload-list';
@@ -11,7 +13,7 @@ import { getServer } from '@/server/server';
 import { listSpecs } from '@/server/specs/specs';
 import { loadJob } from './load';
 
-/** What stays while one goes from stage to stage: uploads, task events, the state of saving. */
+/** What stays while one goes from stage to stage: data, uploads, what is heard of tasks, the state of saving. */
 export default async function JobLayout({
   children,
   params,
@@ -19,26 +21,30 @@ export default async function JobLayout({
   children: ReactNode;
   params: Promise<{ jobId: string }>;
 }) {
-  const job = loadJob((await params).jobId);
+  const { id: jobId, name } = loadJob((await params).jobId);
   return (
-    <SaveStatusProvider>
-      <TaskEventsProvider>
-        <SpecsProvider specs={listSpecs(getServer()).map(({ spec }) => spec)}>
-          <UploadsProvider jobId={job.id}>
-            <div className="flex h-full flex-col">
-              {/* As high as what comes in its place. */}
-              <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
-                <JobHeader jobId={job.id} jobName={job.name}>
-                  <AddFilesButton />
-                </JobHeader>
-              </Suspense>
-              <UploadList />
-              <main className="min-h-0 grow overflow-y-auto">{children}</main>
-            </div>
-            <DropAnywhere />
-          </UploadsProvider>
-        </SpecsProvider>
-      </TaskEventsProvider>
-    </SaveStatusProvider>
+    <JobProvider jobId={jobId}>
+      <DataProvider>
+        <SaveStatusProvider>
+          <LiveTasksProvider>
+            <SpecsProvider specs={listSpecs(getServer()).map(({ spec }) => spec)}>
+              <UploadsProvider jobId={jobId}>
+                <div className="flex h-full flex-col">
+                  {/* As high as what comes in its place. */}
+                  <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
+                    <JobHeader jobId={jobId} jobName={name}>
+                      <AddFilesButton />
+                    </JobHeader>
+                  </Suspense>
+                  <UploadList />
+                  <main className="min-h-0 grow overflow-y-auto">{children}</main>
+                </div>
+                <DropAnywhere />
+              </UploadsProvider>
+            </SpecsProvider>
+          </LiveTasksProvider>
+        </SaveStatusProvider>
+      </DataProvider>
+    </JobProvider>
   );
 }

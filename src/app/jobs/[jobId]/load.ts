@@ -1,24 +1,22 @@
 import { notFound, redirect } from 'next/navigation';
+import type { SearchParams } from 'nuqs/server';
 import { isAppError } from '@/core/errors/app-error';
+import { ALL_PROGRAMMES, loadAddress } from '@/features/common/address';
 import type { Unknown } from '@/features/common/address-notice';
-import { type JobView, type ProgrammeView, viewJob } from '@/server/jobs/jobs';
+import { jobOf } from '@/server/jobs/jobs';
+import { namesOf, type ProgrammeName } from '@/server/jobs/programme-list';
 import { getServer } from '@/server/server';
-import { listSpecs, specOrUsual } from '@/server/specs/specs';
+import { specOrUsual } from '@/server/specs/specs';
 
 export interface StageProps {
   params: Promise<{ jobId: string }>;
-  searchParams: Promise<Query>;
+  searchParams: Promise<SearchParams>;
 }
 
-/** Of the hand-over: all programmes together. */
-export const ALL = 'all';
-
-type Query = Record<string, string | string[] | undefined>;
-
 /** The job, or the page that says it is not there. */
-export function loadJob(jobId: string): JobView {
+export function loadJob(jobId: string): ReturnType<typeof jobOf> {
   try {
-    return viewJob(getServer(), jobId);
+    return jobOf(getServer(), jobId);
   } catch (error) {
     if (isAppError(error, 'not-found')) notFound();
     throw error;
@@ -30,40 +28,32 @@ export function loadJob(jobId: string): JobView {
  * A job without programmes leads back to taking in.
  */
 export async function loadStage({ params, searchParams }: StageProps): Promise<{
-  job: JobView;
-  current: ProgrammeView;
+  jobId: string;
+  names: ProgrammeName[];
+  currentId: string;
+  /** The address asks for all programmes together. */
+  isAll: boolean;
   specId: string;
-  query: Query;
   /** What the address asks for that is not there. */
   unknown: Unknown;
   shown: { title: string; specName: string };
 }> {
-  const job = loadJob((await params).jobId);
-  const query = await searchParams;
-  const { programme, spec } = query;
-  const current = job.programmes.find(({ id }) => id === programme) ?? job.programmes[0];
-  if (!current) redirect(`/jobs/${job.id}/take-in`);
-  const { id: specId, name: specName } = specOrUsual(getServer(), typeof spec === 'string' ? spec : undefined);
+  const { id: jobId } = loadJob((await params).jobId);
+  const names = namesOf(getServer(), jobId);
+  const { programme, spec } = await loadAddress(searchParams);
+  const current = names.find(({ id }) => id === programme) ?? names[0];
+  if (!current) redirect(`/jobs/${jobId}/take-in`);
+  const used = specOrUsual(getServer(), spec ?? undefined);
+  const isAll = programme === ALL_PROGRAMMES;
   const unknown = {
-    programme: typeof programme === 'string' && programme !== ALL && programme !== current.id,
-    specId: unknownSpec(spec, specId),
+    programme: programme !== null && !isAll && programme !== current.id,
+    specId: unknownSpec(spec, used.id),
   };
-  return { job, current, specId, query, unknown, shown: { title: current.title, specName } };
+  const shown = { title: current.title, specName: used.name };
+  return { jobId, names, currentId: current.id, isAll, specId: used.id, unknown, shown };
 }
 
 /** The spec that an address asks for, where another is used in its place. */
-export function unknownSpec(asked: Query[string], usedId: string): string | null {
-  return typeof asked === 'string' && asked !== '' && asked !== usedId ? asked : null;
-}
-
-/** A number of seconds in an address; null where there is none. */
-export function secondsIn(text: Query[string]): number | null {
-  const seconds = typeof text === 'string' && text !== '' ? Number(text) : Number.NaN;
-  return Number.isFinite(seconds) ? seconds : null;
-}
-
-/** Ids of specs in an address, those that there are. */
-export function specIdsIn(text: Query[string]): string[] {
-  const asked = typeof text === 'string' ? text.split(',') : [];
-  return listSpecs(getServer()).flatMap(({ spec: { id } }) => (asked.includes(id) ? [id] : []));
+export function unknownSpec(asked: string | null, usedId: string): string | null {
+  return asked !== null && asked !== '' && asked !== usedId ? asked : null;
 }

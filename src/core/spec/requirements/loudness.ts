@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import type { Readings } from '../../loudness/readings';
+import type { GlanceLevels } from '../../loudness/readings';
 import type { Level } from '../../units/decibel';
 import { formatNumber } from '../../units/format';
 import { assessNumber, levelField, notAssessed, requirement, toleranceField } from './requirement';
@@ -97,7 +97,7 @@ function describeTolerance({ measure, toleranceBelow, toleranceAbove }: Loudness
 
 /** The value that a spec's loudness target speaks of. */
 export function specLoudness(
-  readings: Readings,
+  readings: GlanceLevels,
   { loudness: asked }: { loudness?: { measure: Loudness['measure'] } | undefined },
 ): Level {
   return asked?.measure === 'rms' ? readings.rmsDbfs : readings.integratedLufs;

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import type { Readings } from '../../loudness/readings';
+import type { GlanceLevels } from '../../loudness/readings';
 import { addGain, type Level } from '../../units/decibel';
 import { formatLevel, formatNumber } from '../../units/format';
 import { assessCheck, assessNumber, levelField, requirement, toleranceField } from './requirement';
@@ -76,6 +76,6 @@ export function peakUnit({ peak: { measure } }: Measured): 'dBTP' | 'dBFS' {
 }
 
 /** The value that a spec's ceiling speaks of. */
-export function specPeak(readings: Readings, { peak: { measure } }: Measured, gainDb = 0): Level {
+export function specPeak(readings: GlanceLevels, { peak: { measure } }: Measured, gainDb = 0): Level {
   return addGain(measure === 'true' ? readings.truePeakDbtp : readings.samplePeakDbfs, gainDb);
 }

@@ -5,7 +5,7 @@ import { gainOnly, isLevelOnly, type Treatment } from '@/core/treatment/treatmen
 import type { Level } from '@/core/units/decibel';
 import type { Treated } from '@/features/common/use-treated';
 import { PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { Span } from '../trace/view';
 import { lossyPlayable, playableOf } from './playable';
 import type { HeardChoice } from './use-audition';

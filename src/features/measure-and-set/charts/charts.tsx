@@ -5,9 +5,12 @@ import { type ReactNode, useRef } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
+import { programmesQuery } from '@/features/common/data/queries';
+import { useAllRows } from '@/features/common/data/use-parts';
 import { useSpecs } from '@/features/common/specs';
 import type { Trace } from '@/features/common/use-trace';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { Part, ProgrammeItem } from '@/server/jobs/programme-list';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import type { Colours, Curve } from '../trace/picture';
@@ -21,7 +24,7 @@ import { ProgrammesChart, programmesTable } from './programmes-chart';
 /** Charts to read: how it will play, how loudness is spread, how it went, and the job's programmes side by side. */
 export function Charts({
   programme,
-  programmes,
+  jobId,
   before,
   after,
   trace,
@@ -31,7 +34,7 @@ export function Charts({
   onClose,
 }: {
   programme: ProgrammeView;
-  programmes: readonly ProgrammeView[];
+  jobId: string;
   before: Readings;
   after: Readings;
   trace: Trace | null;
@@ -44,6 +47,7 @@ export function Charts({
   const colours = useColours();
   const all = useSpecs();
   const [spec] = specs;
+  const items = useAllRows<ProgrammeItem, Part<ProgrammeItem>>((part) => programmesQuery(jobId, spec.id, part));
   const rateHz = programme.format.sampleRateHz;
   const name = programme.title.replaceAll(/[^\p{L}\p{N}]+/gu, '_');
   const charts: { id: string; label: string; table: ChartTable; draw: ((colours: Colours) => ReactNode) | null }[] = [
@@ -63,9 +67,9 @@ export function Charts({
     {
       id: 'programmes',
       label: 'Programmes side by side',
-      table: programmesTable(programmes, programme.id, after, spec),
+      table: programmesTable(items, programme.id, after, spec),
       draw: (own) => (
-        <ProgrammesChart table={programmesTable(programmes, programme.id, after, spec)} spec={spec} colours={own} />
+        <ProgrammesChart table={programmesTable(items, programme.id, after, spec)} spec={spec} colours={own} />
       ),
     },
   ];

@@ -3,10 +3,9 @@ import type { Readings } from '@/core/loudness/readings';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
-import { glance } from '@/core/treatment/forecast';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';
-import type { ProgrammeView } from '@/server/jobs/jobs';
+import type { ProgrammeItem } from '@/server/jobs/programme-list';
 import type { Colours } from '../trace/picture';
 import type { ChartTable } from './export';
 import { ChartLegend, TargetWindow } from './parts';
@@ -16,7 +15,7 @@ const LABEL_LENGTH = 24;
 
 /** The job's programmes as their treatments leave them. */
 export function programmesTable(
-  programmes: readonly ProgrammeView[],
+  programmes: readonly ProgrammeItem[],
   currentId: string,
   current: Readings,
   spec: Spec,
@@ -24,9 +23,9 @@ export function programmesTable(
   const rounded = (level: Level) => (level === null ? null : Number(level.toFixed(2)));
   return {
     columns: ['programme', spec.loudness?.measure === 'rms' ? 'RMS dBFS' : 'integrated LUFS', 'peak dB'],
-    rows: programmes.flatMap(({ id, title, measured, predicted, treatment }) => {
-      if (!measured) return [];
-      const after = id === currentId ? current : (predicted ?? glance(measured.readings, treatment));
+    rows: programmes.flatMap(({ id, title, treated }) => {
+      if (!treated) return [];
+      const after = id === currentId ? current : treated.levels;
       return [[title, rounded(specLoudness(after, spec)), rounded(specPeak(after, spec))]];
     }),
   };

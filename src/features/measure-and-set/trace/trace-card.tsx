@@ -10,7 +10,7 @@ import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Trace } from '@/features/common/use-trace';
 import type { Treated } from '@/features/common/use-treated';
-import type { MarkerView } from '@/server/jobs/jobs';
+import type { MarkerView } from '@/server/jobs/programme-view';
 import { Switch } from '@/ui/segments';
 import type { Audition } from '../audition/use-audition';
 import type { Place } from '../places';

@@ -7,7 +7,7 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { Treated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { VersionView } from '@/server/jobs/jobs';
+import type { VersionView } from '@/server/jobs/programme-view';
 import type { TreatmentState } from '@/server/treatments/treatments';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';

@@ -1,13 +1,12 @@
 'use client';
 
-import { useRouter } from 'next/navigation';
 import { Popover } from 'radix-ui';
-import { useState } from 'react';
-import type { ErrorRecord } from '@/core/errors/app-error';
 import { describeTreatment } from '@/core/treatment/treatment';
+import { useChanged } from '@/features/common/data/changes';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { renameVersion } from '@/features/common/treatment-actions';
-import type { VersionView } from '@/server/jobs/jobs';
+import { useAct } from '@/features/common/use-act';
+import type { VersionView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { TypedField } from '@/ui/typed-field';
 import type { Steps } from '../use-treatment';
@@ -24,14 +23,9 @@ export function Versions({
   versions: readonly VersionView[];
   onUse: (steps: Steps) => void;
 }) {
-  const router = useRouter();
-  const [error, setError] = useState<ErrorRecord>();
+  const { act, error } = useAct(useChanged());
   if (current === 0) return <span className="px-1">not set</span>;
-  const rename = async (version: number, name: string) => {
-    const result = await renameVersion(programmeId, version, name);
-    setError(result.ok ? undefined : result.error);
-    router.refresh();
-  };
+  const rename = (version: number, name: string) => act(() => renameVersion(programmeId, version, name));
   const now = versions.find(({ version }) => version === current);
   return (
     <Popover.Root>

@@ -1,6 +1,6 @@
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
-import { viewDelivery } from '@/server/jobs/jobs';
+import { viewDelivery } from '@/server/jobs/delivery-view';
 
 export const GET = serve(OPERATIONS.viewDelivery, ({ server, params }) =>
   viewDelivery(server, params.deliveryId as string),

@@ -1,25 +1,35 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { AddressNotice } from '@/features/common/address-notice';
+import { Hydrated, known } from '@/features/common/data/hydrated';
+import { programmeQuery, sheetQuery } from '@/features/common/data/queries';
 import { HandOver } from '@/features/hand-over/hand-over';
+import { namesQuery } from '@/features/hand-over/queries';
 import { viewSheet } from '@/server/deliveries/sheet';
+import { viewProgramme } from '@/server/jobs/programme-view';
 import { listReceivers } from '@/server/receivers/receivers';
 import { getServer } from '@/server/server';
-import { ALL, loadStage, type StageProps } from '../load';
+import { loadStage, type StageProps } from '../load';
 
 export default async function HandOverPage(props: StageProps) {
-  const { job, current, specId, query, unknown, shown } = await loadStage(props);
+  const { jobId, names, currentId, isAll, specId, unknown, shown } = await loadStage(props);
+  const server = getServer();
+  const programmeId = isAll ? null : currentId;
   return (
-    <>
+    <Hydrated
+      data={[
+        known(namesQuery(jobId), names),
+        known(sheetQuery(jobId, programmeId), viewSheet(server, jobId, programmeId)),
+        ...(isAll ? [] : [known(programmeQuery(currentId), viewProgramme(server, currentId))]),
+      ]}
+    >
       <AddressNotice unknown={unknown} shown={shown} />
       <HandOver
-        jobId={job.id}
-        programmes={job.programmes}
-        current={query.programme === ALL ? null : current}
-        sheet={viewSheet(getServer(), job)}
-        receivers={listReceivers(getServer())}
+        jobId={jobId}
+        programmeId={programmeId}
+        receivers={listReceivers(server)}
         specId={specId}
         hasFfmpeg={await isFfmpegThere()}
       />
-    </>
+    </Hydrated>
   );
 }

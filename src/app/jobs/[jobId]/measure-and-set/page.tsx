@@ -1,30 +1,43 @@
 import { AddressNotice } from '@/features/common/address-notice';
+import { Hydrated, known } from '@/features/common/data/hydrated';
+import { PART_ROWS, programmeQuery, programmesQuery } from '@/features/common/data/queries';
 import { MeasureAndSet } from '@/features/measure-and-set/measure-and-set';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
-import { loadStage, type StageProps, secondsIn, specIdsIn } from '../load';
+import { listProgrammes } from '@/server/jobs/programme-list';
+import { viewProgramme } from '@/server/jobs/programme-view';
+import { getServer } from '@/server/server';
+import { loadStage, type StageProps } from '../load';
 
 export default async function MeasureAndSetPage(props: StageProps) {
-  const { job, current, specId, query, unknown, shown } = await loadStage(props);
+  const { jobId, names, currentId, specId, unknown, shown } = await loadStage(props);
+  const server = getServer();
+  const position = Math.max(
+    0,
+    names.findIndex(({ id }) => id === currentId),
+  );
+  const part = Math.floor(position / PART_ROWS);
+  const window = { offset: part * PART_ROWS, limit: PART_ROWS };
   return (
-    <MeasureAndSet
-      notice={<AddressNotice unknown={unknown} shown={shown} />}
-      jobId={job.id}
-      programmes={job.programmes}
-      current={current}
-      address={{
-        specId,
-        otherSpecIds: specIdsIn(query.also).filter((id) => id !== specId),
-        from: secondsIn(query.from),
-        to: secondsIn(query.to),
-        spanFrom: secondsIn(query.span),
-        spanTo: secondsIn(query['span-to']),
-      }}
-      addFiles={
-        <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
-          Drop more mixes anywhere
-          <AddFilesButton kind="plain">Choose files</AddFilesButton>
-        </div>
-      }
-    />
+    <Hydrated
+      data={[
+        known(programmeQuery(currentId), viewProgramme(server, currentId)),
+        known(programmesQuery(jobId, specId, part), listProgrammes(server, jobId, specId, window)),
+      ]}
+    >
+      <MeasureAndSet
+        notice={<AddressNotice unknown={unknown} shown={shown} />}
+        jobId={jobId}
+        currentId={currentId}
+        position={position}
+        total={names.length}
+        specId={specId}
+        addFiles={
+          <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
+            Drop more mixes anywhere
+            <AddFilesButton kind="plain">Choose files</AddFilesButton>
+          </div>
+        }
+      />
+    </Hydrated>
   );
 }

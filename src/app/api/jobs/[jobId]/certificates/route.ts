@@ -3,9 +3,9 @@ import { certificateResponse } from '@/server/certificates/answer';
 import { issuedCertificates } from '@/server/certificates/certificate';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
-import { viewJob } from '@/server/jobs/jobs';
+import { jobOf } from '@/server/jobs/jobs';
 
 export const GET = serve(OPERATIONS.jobCertificates, async ({ server, params, query }) => {
-  const { id, name } = viewJob(server, params.jobId as string);
+  const { id, name } = jobOf(server, params.jobId as string);
   return certificateResponse(query.as, await issuedCertificates(server, id), `${slug(name)}_certificates`, true);
 });

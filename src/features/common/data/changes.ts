@@ -1,0 +1,68 @@
+import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import { useCallback } from 'react';
+import type { SheetView } from '@/server/deliveries/sheet';
+import type { Touched } from '@/server/tasks/touched';
+import { useJobId } from '../job';
+import { programmeQuery, sheetQuery } from './queries';
+
+/**
+ * Has what a task has touched fetched again, as far as it is shown: the programme itself, the parts of lists that it is in, and
+ * its rows of the sheet.
+ */
+export async function refreshTouched(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
+  const ids = new Set(touched.flatMap((own) => (own.jobId === jobId ? [own.programmeId] : [])));
+  if (ids.size === 0) return;
+  const holds = (rows: readonly { id: string }[]) => rows.some(({ id }) => ids.has(id));
+  await Promise.all([
+    ...[...ids].map((id) => client.invalidateQueries({ queryKey: programmeQuery(id).queryKey })),
+    client.invalidateQueries({
+      predicate: ({ queryKey, state }) => {
+        if (queryKey[0] !== 'job' || queryKey[1] !== jobId || queryKey[2] === 'sheet') return false;
+        return holds((state.data as { rows?: { id: string }[] } | undefined)?.rows ?? []);
+      },
+    }),
+    ...[...ids].map((id) => refreshSheet(client, jobId, id)),
+  ]);
+}
+
+/** Fetches the rows of one programme again, where its sheet, or that of the whole job, is shown. */
+export async function refreshSheet(client: QueryClient, jobId: string, programmeId: string): Promise<void> {
+  const [own, whole] = [sheetQuery(jobId, programmeId), sheetQuery(jobId, null)];
+  const isShown = ({ queryKey }: { queryKey: readonly unknown[] }) =>
+    (client.getQueryCache().find({ queryKey })?.getObserversCount() ?? 0) > 0;
+  if (!isShown(own) && !isShown(whole)) {
+    await client.invalidateQueries({ queryKey: ['job', jobId, 'sheet'] });
+    return;
+  }
+  const fresh = await client.fetchQuery({ ...own, staleTime: 0 });
+  client.setQueryData(whole.queryKey, (before) => before && merged(before, fresh, programmeId));
+}
+
+/** A whole sheet with the rows of one programme as they are now. */
+function merged(before: SheetView, fresh: SheetView, programmeId: string): SheetView {
+  const at = before.rows.findIndex((row) => row.programmeId === programmeId);
+  const isOther = (row: { programmeId: string }) => row.programmeId !== programmeId;
+  const rows = before.rows.filter(isOther);
+  const knownIds = new Map(fresh.rows.map((row) => [row.id, row]));
+  // Each stands where it stood; what is new follows the others of its programme.
+  const inPlace = before.rows.flatMap((row) => (isOther(row) ? [row] : (knownIds.get(row.id) ?? [])));
+  const added = fresh.rows.filter((row) => !before.rows.some(({ id }) => id === row.id));
+  return {
+    ...fresh,
+    rows: at === -1 ? [...rows, ...fresh.rows] : [...inPlace, ...added],
+    others: [...before.others.filter(isOther), ...fresh.others],
+  };
+}
+
+/** Says that a person has changed something of the job: whatever is shown of it is fetched again. */
+export function useChanged(): () => Promise<void> {
+  const client = useQueryClient();
+  const jobId = useJobId();
+  return useCallback(
+    () =>
+      client.invalidateQueries({
+        predicate: ({ queryKey: [kind, id] }) => kind === 'programme' || (kind === 'job' && id === jobId),
+      }),
+    [client, jobId],
+  );
+}

@@ -1,0 +1,129 @@
+'use client';
+
+import { useQueryClient } from '@tanstack/react-query';
+import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
+import type { ServerEvent, Touched } from '@/server/tasks/touched';
+import type { TaskView } from '@/server/tasks/view';
+import { useJobId } from '../job';
+import { refreshTouched } from './changes';
+
+/** What ends within so long is fetched together. */
+const GATHER_MS = 120;
+/** A connection that is away for less is nothing to speak of. */
+const LOST_AFTER_MS = 3000;
+
+/** What has been heard of tasks, each of which is listened to by itself. */
+class LiveTasks {
+  readonly #heard = new Map<string, ServerEvent>();
+  readonly #listeners = new Map<string, Set<() => void>>();
+  #isLost = false;
+
+  get isLost(): boolean {
+    return this.#isLost;
+  }
+
+  heardOf(taskId: string | undefined): ServerEvent | undefined {
+    return taskId === undefined ? undefined : this.#heard.get(taskId);
+  }
+
+  hear(event: ServerEvent): void {
+    this.#heard.set(event.taskId, event);
+    this.#tell(event.taskId);
+  }
+
+  setLost(isLost: boolean): void {
+    if (this.#isLost === isLost) return;
+    this.#isLost = isLost;
+    this.#tell(CONNECTION);
+  }
+
+  subscribe(to: string, listener: () => void): () => void {
+    const own = this.#listeners.get(to) ?? new Set();
+    this.#listeners.set(to, own.add(listener));
+    return () => {
+      own.delete(listener);
+      if (own.size === 0) this.#listeners.delete(to);
+    };
+  }
+
+  #tell(about: string): void {
+    for (const listener of this.#listeners.get(about) ?? []) listener();
+  }
+}
+
+const CONNECTION = 'connection';
+const Tasks = createContext<LiveTasks | undefined>(undefined);
+
+/** Listens to the server's tasks; when one ends, what it has touched is fetched again. */
+export function LiveTasksProvider({ children }: { children: ReactNode }) {
+  const client = useQueryClient();
+  const jobId = useJobId();
+  const [tasks] = useState(() => new LiveTasks());
+  useEffect(() => {
+    const source = new EventSource('/api/events');
+    let wasOpen = false;
+    let touched: Touched[] = [];
+    let gathering: ReturnType<typeof setTimeout> | undefined;
+    let losing: ReturnType<typeof setTimeout> | undefined;
+    const refresh = () => {
+      gathering = undefined;
+      const own = touched;
+      touched = [];
+      refreshTouched(client, jobId, own).catch(() => undefined);
+    };
+    source.onopen = () => {
+      clearTimeout(losing);
+      losing = undefined;
+      tasks.setLost(false);
+      // Whatever ended while the connection was away was not heard of.
+      if (wasOpen) void client.invalidateQueries();
+      wasOpen = true;
+    };
+    source.onerror = () => {
+      losing ??= setTimeout(() => tasks.setLost(true), LOST_AFTER_MS);
+    };
+    source.onmessage = ({ data }) => {
+      const event = JSON.parse(data) as ServerEvent;
+      tasks.hear(event);
+      if (event.touched.length === 0) return;
+      touched.push(...event.touched);
+      gathering ??= setTimeout(refresh, GATHER_MS);
+    };
+    return () => {
+      source.close();
+      clearTimeout(gathering);
+      clearTimeout(losing);
+    };
+  }, [client, jobId, tasks]);
+  return <Tasks value={tasks}>{children}</Tasks>;
+}
+
+function useTasks(): LiveTasks {
+  const tasks = useContext(Tasks);
+  if (!tasks) throw new Error('useLiveTask needs a LiveTasksProvider');
+  return tasks;
+}
+
+/** A task as it stands now: what the page was made with, or what has been heard since. */
+export function useLiveTask(task: TaskView | null): TaskView | null {
+  const tasks = useTasks();
+  const taskId = task?.taskId;
+  const heard = useSyncExternalStore(
+    (listener) => (taskId === undefined ? () => undefined : tasks.subscribe(taskId, listener)),
+    () => tasks.heardOf(taskId),
+    () => undefined,
+  );
+  if (!task) return null;
+  const isOver = task.state === 'done' || task.state === 'failed' || task.state === 'cancelled';
+  return heard && !isOver ? { ...task, ...heard } : task;
+}
+
+/** Whether the server has not been reached for a while. */
+export function useIsServerLost(): boolean {
+  const tasks = useTasks();
+  return useSyncExternalStore(
+    (listener) => tasks.subscribe(CONNECTION, listener),
+    () => tasks.isLost,
+    () => false,
+  );
+}

@@ -1,0 +1,44 @@
+'use client';
+
+import { keepPreviousData, useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { Spec } from '@/core/spec/spec';
+import { recordOf } from '@/features/common/data/fetch-json';
+import { takenInQuery } from '@/features/common/data/queries';
+import { ErrorNotice } from '@/features/common/error-notice';
+import type { TakeInOrder } from '@/server/jobs/take-in-list';
+import { Card } from '@/ui/card';
+import { AddFilesButton } from './drop-zone';
+import { ProposedGroups } from './proposed-groups';
+import { RemovedList } from './removed-list';
+import { TakeInTable } from './take-in-table';
+
+/** The stage: everything that has come in, and what is worth knowing of it. */
+export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
+  const [order, setOrder] = useState<TakeInOrder>('taken-in');
+  const { data: taken, error } = useQuery({
+    ...takenInQuery(jobId, spec.id, order, 0),
+    placeholderData: keepPreviousData,
+  });
+  return (
+    <>
+      <ErrorNotice error={error ? recordOf(error) : undefined} />
+      <ProposedGroups proposed={taken?.proposed ?? []} />
+      {taken && taken.total > 0 ? (
+        <TakeInTable jobId={jobId} spec={spec} taken={taken} order={order} onOrder={setOrder} />
+      ) : taken ? (
+        <Card className="grid min-h-80 place-items-center border-dashed text-center">
+          <div className="flex flex-col items-center gap-3">
+            <p className="text-lg font-bold">Drop mixes anywhere on this page</p>
+            <p className="max-w-md text-sm text-mute">
+              WAV, AIFF, FLAC, MP3, M4A, Opus and other common formats, and the sound of videos; up to 24 channels. They
+              are measured over their whole length as they come, and never changed.
+            </p>
+            <AddFilesButton kind="primary">Choose files</AddFilesButton>
+          </div>
+        </Card>
+      ) : null}
+      <RemovedList removed={taken?.removed ?? []} />
+    </>
+  );
+}
