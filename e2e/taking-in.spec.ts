@@ -3,7 +3,8 @@ import { mkdirSync, openSync, readFileSync, rmSync, writeFileSync, writeSync } f
 import { join } from 'node:path';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { buildWav } from '../tests/fixtures/wav';
-import { type Desk, dropFiles, expect, startJob, test } from './desk';
+import { dropFiles, expect, startJob, test } from './desk';
+import { tone } from './sine-file';
 
 /** A WAV of digital silence with a second of noise, as large as is asked for, without holding it. */
 function largeWav(path: string, bytes: number): string {
@@ -14,12 +15,6 @@ function largeWav(path: string, bytes: number): string {
   writeSync(file, Buffer.alloc(1), 0, 1, head.length + bytes - 1);
   return path;
 }
-
-const tone = (desk: Desk, name: string, levelDb = -6) => {
-  const path = join(desk.scratch, name);
-  ffmpeg('-f', 'lavfi', '-i', `sine=frequency=440:sample_rate=48000:duration=5,volume=${levelDb}dB`, '-ac', '2', path);
-  return { name, bytes: readFileSync(path) };
-};
 
 test('a large upload goes on after a reload of the page and a restart of the server', async ({ page, desk }) => {
   test.setTimeout(120_000);
@@ -78,10 +73,10 @@ test('rows are ordered, grouped, renamed, noted, taken out and put back', async 
   const titles = () => page.locator('tbody tr a').allTextContents();
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'furthest from the spec first' }).click();
-  expect((await titles())[0]).toBe('Overture_drums');
+  await expect.poll(async () => (await titles())[0]).toBe('Overture_drums');
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'by title' }).click();
-  expect(await titles()).toEqual(['Overture_bass', 'Overture_drums', 'Spot']);
+  await expect.poll(titles).toEqual(['Overture_bass', 'Overture_drums', 'Spot']);
 
   await expect(page.getByText('2 stems of one mix?')).toBeVisible();
   await page.getByRole('button', { name: 'Group', exact: true }).click();

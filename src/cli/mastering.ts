@@ -189,7 +189,7 @@ async function planOf(
     { readings, weightedPower, format },
     { ...options.treatment, limit },
     spec,
-    { maxReductionDb },
+    { maxReductionDb, withoutTarget: 'to-ceiling' },
     async (aimed, allowedDb) => {
       if (truePeakDbtp === null) return null;
       const most = { gainDb: aimed.peak.ceiling - truePeakDbtp + allowedDb, ceilingDbtp: aimed.peak.ceiling };

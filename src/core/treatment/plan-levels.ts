@@ -42,6 +42,8 @@ interface LevelAllowance {
   maxReductionDb: number;
   /** How far below its spec's ceiling the peak is to stay. */
   marginDb?: number;
+  /** Where a spec asks for no loudness: what stands below its ceiling is left as it is, or brought up to it. */
+  withoutTarget: 'only-down' | 'to-ceiling';
 }
 
 /**
@@ -56,7 +58,7 @@ export async function planLevels(
   prepared: PreparedLevels,
   treatment: Treatment,
   spec: Spec,
-  { maxReductionDb, marginDb = 0 }: LevelAllowance,
+  { maxReductionDb, marginDb = 0, withoutTarget }: LevelAllowance,
   limitedFor: (aimed: Spec, maxReductionDb: number) => Promise<LimitedSolution | null>,
 ): Promise<LevelPlan | null> {
   const aimed = marginDb === 0 ? spec : { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - marginDb } };
@@ -66,8 +68,8 @@ export async function planLevels(
   const toCeiling = gainToCeiling(faded, aimed);
   if (!plain || toCeiling === null) return null;
   const isOnTarget = plain.binding === 'target';
-  // Something with no loudness to reach is only ever turned down.
-  const gainDb = spec.loudness ? plain.gainDb : Math.min(0, plain.gainDb);
+  const isLeftAlone = !spec.loudness && withoutTarget === 'only-down';
+  const gainDb = isLeftAlone ? Math.min(0, plain.gainDb) : plain.gainDb;
   const { binding, shortfallLu } = plain;
   const byGain: LevelPlan = {
     treatment: { ...treatment, gainDb, limit: null },

@@ -105,7 +105,7 @@ async function planOf(
     { ...prepared, weightedPower },
     treatment,
     spec,
-    { maxReductionDb, marginDb },
+    { maxReductionDb, marginDb, withoutTarget: 'only-down' },
     (aimed, allowedDb) => solveWithLimiter(server, prepared, aimed, allowedDb),
   );
   if (!plan) {

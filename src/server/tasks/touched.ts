@@ -9,7 +9,7 @@ export interface Touched {
   programmeId: string;
 }
 
-/** What pages are told of a task: how far it is, and once it has ended, what is to be looked at again. */
+/** What pages are told of a task: how far it is, and where it begins or ends, whose work it is. */
 export interface ServerEvent extends TaskEvent {
   touched: Touched[];
 }
@@ -38,8 +38,8 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
   check: () => [],
 };
 
-/** An event with what it touches. */
+/** An event with what it touches as it begins, and as it ends; nothing is touched meanwhile. */
 export function withTouched(server: Pick<ServerContext, 'db'>, event: TaskEvent): ServerEvent {
-  const touched = event.state === 'running' ? [] : SUBJECTS[event.kind](server, event.subjectId);
-  return { ...event, touched };
+  const isUnderWay = event.state === 'running' && event.fraction > 0;
+  return { ...event, touched: isUnderWay ? [] : SUBJECTS[event.kind](server, event.subjectId) };
 }

@@ -1,4 +1,4 @@
-import { type QueryClient, useQueryClient } from '@tanstack/react-query';
+import { type Query, type QueryClient, useQueryClient } from '@tanstack/react-query';
 import { useCallback } from 'react';
 import type { SheetView } from '@/server/deliveries/sheet';
 import type { Touched } from '@/server/tasks/touched';
@@ -10,19 +10,36 @@ import { programmeQuery, sheetQuery } from './queries';
  * its rows of the sheet.
  */
 export async function refreshTouched(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
-  const ids = new Set(touched.flatMap((own) => (own.jobId === jobId ? [own.programmeId] : [])));
-  if (ids.size === 0) return;
-  const holds = (rows: readonly { id: string }[]) => rows.some(({ id }) => ids.has(id));
+  const ids = idsOf(jobId, touched);
   await Promise.all([
     ...[...ids].map((id) => client.invalidateQueries({ queryKey: programmeQuery(id).queryKey })),
     client.invalidateQueries({
-      predicate: ({ queryKey, state }) => {
-        if (queryKey[0] !== 'job' || queryKey[1] !== jobId || queryKey[2] === 'sheet') return false;
-        return holds((state.data as { rows?: { id: string }[] } | undefined)?.rows ?? []);
-      },
+      predicate: (query) => isOfList(query, jobId) && shownIn(query).some((id) => ids.has(id)),
     }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
   ]);
+}
+
+/** Has the lists fetched again where a task has begun for a programme that they don't know: it has come meanwhile. */
+export async function refreshArrived(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
+  const lists = client.getQueryCache().findAll({ predicate: (query) => isOfList(query, jobId) });
+  const known = new Set(lists.flatMap(shownIn));
+  if ([...idsOf(jobId, touched)].every((id) => known.has(id))) return;
+  await client.invalidateQueries({ queryKey: ['job', jobId] });
+}
+
+function idsOf(jobId: string, touched: readonly Touched[]): Set<string> {
+  return new Set(touched.flatMap((own) => (own.jobId === jobId ? [own.programmeId] : [])));
+}
+
+function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean {
+  return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in');
+}
+
+/** Ids of the programmes in a part of a list. */
+function shownIn({ state }: Query): string[] {
+  const { rows = [] } = (state.data ?? {}) as { rows?: { id: string }[] };
+  return rows.map(({ id }) => id);
 }
 
 /** Fetches the rows of one programme again, where its sheet, or that of the whole job, is shown. */

@@ -5,7 +5,7 @@ import { createContext, type ReactNode, useContext, useEffect, useState, useSync
 import type { ServerEvent, Touched } from '@/server/tasks/touched';
 import type { TaskView } from '@/server/tasks/view';
 import { useJobId } from '../job';
-import { refreshTouched } from './changes';
+import { refreshArrived, refreshTouched } from './changes';
 
 /** What ends within so long is fetched together. */
 const GATHER_MS = 120;
@@ -62,14 +62,17 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
   useEffect(() => {
     const source = new EventSource('/api/events');
     let wasOpen = false;
-    let touched: Touched[] = [];
+    let begun: Touched[] = [];
+    let ended: Touched[] = [];
     let gathering: ReturnType<typeof setTimeout> | undefined;
     let losing: ReturnType<typeof setTimeout> | undefined;
     const refresh = () => {
       gathering = undefined;
-      const own = touched;
-      touched = [];
-      refreshTouched(client, jobId, own).catch(() => undefined);
+      const [arrived, touched] = [begun, ended];
+      [begun, ended] = [[], []];
+      // What can not be fetched now is said where it is shown.
+      refreshArrived(client, jobId, arrived).catch(() => undefined);
+      refreshTouched(client, jobId, touched).catch(() => undefined);
     };
     source.onopen = () => {
       clearTimeout(losing);
@@ -86,7 +89,7 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       const event = JSON.parse(data) as ServerEvent;
       tasks.hear(event);
       if (event.touched.length === 0) return;
-      touched.push(...event.touched);
+      (event.state === 'running' ? begun : ended).push(...event.touched);
       gathering ??= setTimeout(refresh, GATHER_MS);
     };
     return () => {

@@ -1,4 +1,4 @@
-import { useQueries, useQuery } from '@tanstack/react-query';
+import { keepPreviousData, useQueries, useQuery } from '@tanstack/react-query';
 import type { Part } from '@/server/jobs/programme-list';
 import { PART_ROWS, type PartQuery } from './queries';
 
@@ -24,7 +24,10 @@ export function useParts<Row, P extends Part<Row>>(
     { length: Math.floor(Math.max(shown.first, shown.last) / PART_ROWS) - firstPart + 1 },
     (_, i) => firstPart + i,
   );
-  const results = useQueries({ queries: parts.map(queryOf) });
+  // In another order, what stood there before stands until it is there.
+  const results = useQueries({
+    queries: parts.map((part) => ({ ...queryOf(part), placeholderData: keepPreviousData })),
+  });
   const loaded = results.flatMap(({ data }) => data ?? []);
   const [part] = loaded;
   return {

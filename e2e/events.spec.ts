@@ -1,0 +1,80 @@
+import { setTimeout as delay } from 'node:timers/promises';
+import type { Page } from '@playwright/test';
+import { dropFiles, expect, startJob, test } from './desk';
+import { tone } from './sine-file';
+
+/** Whatever a page asks for by itself, it has asked for by then. */
+const SETTLED_MS = 1000;
+
+/** The data, and the pages, that a page asks the server for. */
+function asked(page: Page): string[] {
+  const requests: string[] = [];
+  page.on('request', (request) => {
+    const { pathname, search } = new URL(request.url());
+    // Sound and curves are not what a task changes.
+    const isSound = /^\/api\/programmes\/[^/]+\//.test(pathname);
+    if ((pathname.startsWith('/api/') && !isSound) || search.includes('_rsc')) requests.push(pathname + search);
+  });
+  return requests;
+}
+
+test('what a task has touched is fetched again, and nothing else', async ({ page, desk }) => {
+  await startJob(page, desk, 'Two programmes');
+  await dropFiles(page, [tone(desk, 'first.wav', -20), tone(desk, 'second.wav', -26)]);
+  for (const name of ['first.wav', 'second.wav']) {
+    await expect(page.getByRole('row', { name })).toContainText(/−\d+\.\d LUFS/);
+  }
+  const [jobId = ''] = /[0-9a-f-]{36}/.exec(page.url()) ?? [];
+  const api = async (path: string, body?: object) => {
+    const init = body && { method: 'POST', body: JSON.stringify(body) };
+    return (await fetch(`${desk.base}/api/${path}`, init)).json();
+  };
+  const { programmes } = await api(`jobs/${jobId}`);
+  const idOf = (title: string) => programmes.find((own: { title: string }) => own.title === title).id;
+  const [first, second] = [idOf('first'), idOf('second')];
+  /** Has a delivery of a programme written, by nobody who looks at a page. */
+  const write = async (programmeId: string) => {
+    const row = { programmeId, specId: 'ebu-r128', format: { kind: 'wav' }, levelMode: { kind: 'as-set' } };
+    const { rowId } = await api('rows', row);
+    const { deliveryId } = await api(`rows/${rowId}/write`, {});
+    await expect.poll(async () => (await api(`deliveries/${deliveryId}`)).written).not.toBeNull();
+    await delay(SETTLED_MS);
+  };
+
+  await page.goto(`${desk.base}/jobs/${jobId}/measure-and-set?programme=${first}`);
+  await expect(page.getByRole('heading', { name: 'first' })).toBeVisible();
+  await delay(SETTLED_MS);
+  let requests = asked(page);
+  await write(second);
+  // The list shows it at a glance.
+  expect(requests).toEqual([`/api/jobs/${jobId}/programmes?spec=ebu-r128&offset=0&limit=60`]);
+  requests.length = 0;
+  await write(first);
+  expect(requests.sort()).toEqual(
+    [`/api/jobs/${jobId}/programmes?spec=ebu-r128&offset=0&limit=60`, `/api/programmes/${first}`].sort(),
+  );
+
+  await page.goto(`${desk.base}/jobs/${jobId}/hand-over?programme=${first}`);
+  await expect(page.getByRole('heading', { name: 'first' })).toBeVisible();
+  await delay(SETTLED_MS);
+  requests = asked(page);
+  await write(second);
+  expect(requests).toEqual([]);
+});
+
+test('a server that is gone is told, and what is said while it is gone loses nothing', async ({ page, desk }) => {
+  await startJob(page, desk, 'Away');
+  await dropFiles(page, [tone(desk, 'kept.wav', -20)]);
+  await expect(page.getByRole('row', { name: 'kept.wav' })).toContainText(/−\d+\.\d LUFS/);
+  await page.route('**/jobs/**', (route) => (route.request().method() === 'POST' ? route.abort() : route.continue()));
+  await page.getByRole('row', { name: 'kept.wav' }).getByRole('button', { name: 'Edit' }).click();
+  await page.getByLabel('Title').fill('');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText('A programme needs a title')).toBeVisible();
+  await page.getByLabel('Title').fill('Named while away');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText('The server did not answer.', { exact: false })).toBeVisible();
+  await page.unroute('**/jobs/**');
+  await page.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByRole('link', { name: 'Named while away' })).toBeVisible();
+});
