@@ -13,7 +13,8 @@ function asked(page: Page): string[] {
     const { pathname, search } = new URL(request.url());
     // Sound and curves are not what a task changes.
     const isSound = /^\/api\/programmes\/[^/]+\//.test(pathname);
-    if ((pathname.startsWith('/api/') && !isSound) || search.includes('_rsc')) requests.push(pathname + search);
+    const isData = (pathname.startsWith('/api/') && !isSound) || request.method() === 'POST';
+    if (isData || search.includes('_rsc')) requests.push(pathname + search);
   });
   return requests;
 }

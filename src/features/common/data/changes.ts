@@ -14,7 +14,9 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
   await Promise.all([
     ...[...ids].map((id) => client.invalidateQueries({ queryKey: programmeQuery(id).queryKey })),
     client.invalidateQueries({
-      predicate: (query) => isOfList(query, jobId) && shownIn(query).some((id) => ids.has(id)),
+      // What it is called is nothing that a task changes.
+      predicate: (query) =>
+        query.queryKey[2] !== 'names' && isOfList(query, jobId) && shownIn(query).some((id) => ids.has(id)),
     }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
   ]);
@@ -33,12 +35,13 @@ function idsOf(jobId: string, touched: readonly Touched[]): Set<string> {
 }
 
 function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean {
-  return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in');
+  return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in' || what === 'names');
 }
 
 /** Ids of the programmes in a part of a list. */
 function shownIn({ state }: Query): string[] {
-  const { rows = [] } = (state.data ?? {}) as { rows?: { id: string }[] };
+  const data = state.data as { id: string }[] | { rows: { id: string }[] } | undefined;
+  const rows = Array.isArray(data) ? data : (data?.rows ?? []);
   return rows.map(({ id }) => id);
 }
 
@@ -48,7 +51,7 @@ export async function refreshSheet(client: QueryClient, jobId: string, programme
   const isShown = ({ queryKey }: { queryKey: readonly unknown[] }) =>
     (client.getQueryCache().find({ queryKey })?.getObserversCount() ?? 0) > 0;
   if (!isShown(own) && !isShown(whole)) {
-    await client.invalidateQueries({ queryKey: ['job', jobId, 'sheet'] });
+    await Promise.all([own, whole].map(({ queryKey }) => client.invalidateQueries({ queryKey, exact: true })));
     return;
   }
   const fresh = await client.fetchQuery({ ...own, staleTime: 0 });
