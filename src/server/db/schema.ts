@@ -13,6 +13,7 @@ import {
 import * as z from 'zod';
 import type { Certificate } from '@/core/delivery/certificate';
 import type { Cover } from '@/core/delivery/cover';
+import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import type { FileSize } from '@/core/delivery/file-size';
 import { deliveryFormatSchema, type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
 import { type LevelMode, setRowSchema } from '@/core/delivery/row';
@@ -262,12 +263,6 @@ export const deliverySets = sqliteTable('delivery_sets', {
   rows: setRowsColumn('rows').notNull(),
   createdAtMs: integer('created_at_ms').notNull(),
 });
-
-/**
- * `open`: its file waits to be written, or is being written. `written`: the file is there, verified or not. `ended`: its writing
- * failed or was cancelled. `discarded`: its file was thrown away.
- */
-export const DELIVERY_STATES = ['open', 'written', 'ended', 'discarded'] as const;
 
 export const deliveries = sqliteTable(
   'deliveries',

@@ -1,10 +1,9 @@
 import { rm } from 'node:fs/promises';
-import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
-import { deliveries } from '../db/schema';
+import type { deliveries } from '../db/schema';
 import { sendAsAsked } from '../receivers/transfers';
-import { deliveryRecord, fileNamesOf } from './delivery-record';
+import { advanceDelivery, deliveryRecord, fileNamesOf } from './delivery-record';
 
 type Delivery = typeof deliveries.$inferSelect;
 
@@ -20,9 +19,9 @@ export function missedDelivery(server: ServerContext, deliveryId: string): Deliv
 /** Hands a file over although it misses, for a reason that stays with it; it is sent then, if its row says where to. */
 export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string): void {
   server.db.transaction(
-    (tx) => {
+    () => {
       missedDelivery(server, deliveryId);
-      tx.update(deliveries).set({ acceptedReason: reason }).where(eq(deliveries.id, deliveryId)).run();
+      advanceDelivery(server, deliveryId, 'accepted', { acceptedReason: reason });
       sendAsAsked(server, deliveryId);
     },
     { behavior: 'immediate' },
@@ -38,11 +37,8 @@ export async function discardDelivery(server: ServerContext, deliveryId: string)
 }
 
 /** Says that a delivery's file is thrown away. It goes afterwards: what is left then by a crash goes at the next start. */
-export function markDiscarded({ db, clock }: Pick<ServerContext, 'db' | 'clock'>, deliveryId: string): void {
-  db.update(deliveries)
-    .set({ state: 'discarded', discardedAtMs: clock.now(), acceptedReason: null })
-    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.state, 'written')))
-    .run();
+export function markDiscarded(server: Pick<ServerContext, 'db' | 'clock'>, deliveryId: string): void {
+  advanceDelivery(server, deliveryId, 'discarded', { discardedAtMs: server.clock.now(), acceptedReason: null });
 }
 
 /** Removes the files of a delivery that was discarded. */

@@ -1,4 +1,5 @@
 import { and, eq } from 'drizzle-orm';
+import { DELIVERY_EVENTS, type DeliveryEvent } from '@/core/delivery/delivery-state';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, sources, treatments } from '../db/schema';
@@ -36,15 +37,39 @@ export function fileNamesOf({
   return outcome?.files.map((file) => file.fileName) ?? [fileName];
 }
 
+/** What is set together with a delivery's state. */
+type Change = Partial<Omit<typeof deliveries.$inferInsert, 'id' | 'state'>>;
+
+/**
+ * Lets something happen to a delivery, together with what is set by it: in one statement, and only where its state lets it.
+ *
+ * @returns whether it did
+ */
+export function advanceDelivery(
+  { db }: Pick<ServerContext, 'db'>,
+  deliveryId: string,
+  event: DeliveryEvent,
+  change: Change = {},
+): boolean {
+  const { from, to } = DELIVERY_EVENTS[event];
+  const { changes } = db
+    .update(deliveries)
+    .set({ ...change, state: to })
+    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.state, from)))
+    .run();
+  return changes === 1;
+}
+
 /**
  * Has a delivery wait for its file again, whose writing had ended.
  *
  * @throws AppError `bad-request` where its row has another one that is being written
  */
-export function reopenDelivery({ db }: Pick<ServerContext, 'db'>, deliveryId: string): void {
+export function reopenDelivery(server: Pick<ServerContext, 'db'>, deliveryId: string): void {
+  const { db } = server;
   const delivery = db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
-  if (delivery?.state !== 'ended') return;
   const isBusy =
+    delivery?.state === 'ended' &&
     delivery.rowId !== null &&
     db
       .select({ id: deliveries.id })
@@ -52,5 +77,5 @@ export function reopenDelivery({ db }: Pick<ServerContext, 'db'>, deliveryId: st
       .where(and(eq(deliveries.rowId, delivery.rowId), eq(deliveries.state, 'open')))
       .get() !== undefined;
   if (isBusy) throw new AppError('bad-request', { reason: 'another file of this row is being written' });
-  db.update(deliveries).set({ state: 'open' }).where(eq(deliveries.id, deliveryId)).run();
+  advanceDelivery(server, deliveryId, 'retried');
 }

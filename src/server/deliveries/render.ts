@@ -16,7 +16,7 @@ import { withAnalysis } from '@/workers/node/analysis-file';
 import { type DeliverySteps, deliver, deliveryLeftovers } from '@/workers/node/deliver-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
-import { deliveries, markers } from '../db/schema';
+import { markers } from '../db/schema';
 import { openAudio } from '../measure/audio';
 import { layoutOf } from '../measure/measure-source';
 import { prepareSource, whileHeld } from '../measure/prepared';
@@ -24,7 +24,7 @@ import { sendAsAsked } from '../receivers/transfers';
 import { checkSource, sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { markDiscarded, removeFiles } from './decide';
-import { deliveryRecord } from './delivery-record';
+import { advanceDelivery, deliveryRecord } from './delivery-record';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
 
@@ -131,18 +131,20 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       curve: await curveOf(analysisPath),
     };
     const replaced = delivery.replacesId === null ? undefined : deliveryRecord(server, delivery.replacesId).deliveries;
-    db.transaction(
-      (tx) => {
-        tx.update(deliveries)
-          .set({ report, verdict, reduction, outcome, state: 'written', writtenAtMs: clock.now() })
-          .where(eq(deliveries.id, deliveryId))
-          .run();
+    const isReplacing = replaced !== undefined && !replaced.acceptedReason;
+    const isRecorded = db.transaction(
+      () => {
+        const change = { report, verdict, reduction, outcome, writtenAtMs: clock.now() };
+        if (!advanceDelivery(server, deliveryId, 'written', change)) return false;
         if (verdict.inside) sendAsAsked(server, deliveryId);
-        if (replaced && !replaced.acceptedReason) markDiscarded(server, replaced.id);
+        if (isReplacing) markDiscarded(server, replaced.id);
+        return true;
       },
       { behavior: 'immediate' },
     );
-    if (replaced && !replaced.acceptedReason) await removeFiles(server, replaced);
+    // Nobody waits for it any more.
+    if (!isRecorded) await removeFiles(server, { jobId, fileName, outcome });
+    else if (isReplacing) await removeFiles(server, replaced);
   } finally {
     for (const path of [analysisPath, ...deliveryLeftovers(temporaryPath)]) await rm(path, { force: true });
   }

@@ -1,7 +1,8 @@
-import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm';
+import { and, eq, inArray, notExists, sql } from 'drizzle-orm';
 import type { ServerContext } from '../context';
 import { deliveries, intakeItems, type Task, type TaskKind, tasks, transfers } from '../db/schema';
 import { removeFiles } from '../deliveries/decide';
+import { advanceDelivery } from '../deliveries/delivery-record';
 
 type Context = Pick<ServerContext, 'db' | 'folder' | 'queue'>;
 
@@ -44,10 +45,6 @@ function hasNoTask({ db }: Context, kind: TaskKind, subject: ReturnType<typeof s
 }
 
 /** What becomes of a task's subject when it ends: a delivery that could not be written is open no more. */
-export function settleSubject({ db }: Pick<ServerContext, 'db'>, { kind, state, subjectId }: Task): void {
-  if (kind !== 'render' || state === 'done') return;
-  db.update(deliveries)
-    .set({ state: 'ended' })
-    .where(and(eq(deliveries.id, subjectId), eq(deliveries.state, 'open'), isNull(deliveries.writtenAtMs)))
-    .run();
+export function settleSubject(server: Pick<ServerContext, 'db'>, { kind, state, subjectId }: Task): void {
+  if (kind === 'render' && state !== 'done') advanceDelivery(server, subjectId, 'ended');
 }
