@@ -2,7 +2,7 @@ import type { NextConfig } from 'next';
 
 const config: NextConfig = {
   // Native and thread-spawning packages stay outside the bundle.
-  serverExternalPackages: ['better-sqlite3', 'piscina', 'pdfkit', 'node-taglib-sharp'],
+  serverExternalPackages: ['better-sqlite3', 'piscina', 'pdfkit', 'pino', 'node-taglib-sharp'],
   // `npm test` runs the compiler by itself, over the tests as well.
   typescript: { ignoreBuildErrors: true },
   poweredByHeader: false,

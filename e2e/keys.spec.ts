@@ -110,7 +110,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     },
     equal: pressed('equally loud'),
     mono: pressed('mono'),
-    taken: pressed('removed'),
+    removed: pressed('removed'),
     clear: {
       read: () => button('Reset meters').isDisabled(),
       before: async () => {
@@ -169,7 +169,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     'show-all': { read: shown, before: () => press('+', '+') },
     'show-span': { read: shown, before: () => press('a', 'l') },
     height: { ...pressed('Height by decibels'), before: () => press('Escape') },
-    apart: { ...pressed('Separate channels'), before: () => press('Escape') },
+    separate: { ...pressed('Separate channels'), before: () => press('Escape') },
     charts: { ...dialog('Charts'), before: () => press('Escape') },
     keys: { ...dialog('Keys'), before: () => press('Escape') },
   };

@@ -51,7 +51,15 @@ function buildEntries(entryPoints, options = {}) {
     keepNames: true,
     sourcemap: true,
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
+    external: [
+      'better-sqlite3',
+      'piscina',
+      'drizzle-orm',
+      '@tus/server',
+      '@tus/file-store',
+      'node-taglib-sharp',
+      'pino',
+    ],
     conditions: ['react-server'],
     ...options,
   });

@@ -1,26 +1,16 @@
 /** What is heard against what is written: the mixer that a page plays with, fed as the server feeds it, and the rendered file. */
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
-import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+
+import { rmSync, writeFileSync } from 'node:fs';
 import { music, speech } from '@/cli/demo/synth';
-import { channelLayout } from '@/core/loudness/channel-layout';
-import { LiveTally } from '@/core/loudness/live-meter';
-import { preparationOf, type Treatment, treatmentSchema } from '@/core/treatment/treatment';
-import { PcmReader } from '@/formats/pcm-reader';
-import type { HeardVersion, ToWorklet } from '@/workers/browser/audition-messages';
+import { preparationOf, treatmentSchema } from '@/core/treatment/treatment';
+import type { HeardVersion } from '@/workers/browser/audition-messages';
 import { AuditionMixer } from '@/workers/browser/audition-mixer';
-import { auditionTrace } from '@/workers/node/audition-trace';
-import { FileSource } from '@/workers/node/file-bytes';
 import { measureFile } from '@/workers/node/measure-file';
 import { measurePrepared } from '@/workers/node/measure-prepared';
-import { prepareFile, resampleKept, withPrepared } from '@/workers/node/prepare-file';
-import type { PreparedReader } from '@/workers/node/prepared-reader';
+import { prepareFile } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
+import { at, greatestDifference, heard, QUANTUM, readFile, streamed } from '../fixtures/audition';
 import { wavOf } from '../fixtures/wav';
-
-const folder = mkdtempSync(join(tmpdir(), 'opsimeter-audition-'));
-const at = (name: string) => join(folder, name);
-afterAll(() => rmSync(folder, { recursive: true }));
 
 const SECONDS = 7;
 const SECTIONS = [
@@ -30,116 +20,12 @@ const SECTIONS = [
 const RATES = [44_100, 48_000, 96_000];
 /** −120 dBFS. */
 const INAUDIBLE = 1e-6;
-const QUANTUM = 128;
 
 beforeAll(() => {
   for (const rate of RATES)
     writeFileSync(at(`${rate}.wav`), wavOf(music(SECONDS, rate, SECTIONS, 7), { sampleRateHz: rate }));
   writeFileSync(at('mono.wav'), wavOf([speech(SECONDS, 48_000, 8).map((x) => 0.7 * x + 0.01)]));
 });
-
-async function framesOf(reader: { next: PreparedReader['next'] }): Promise<Float32Array[]> {
-  const parts: Float32Array[][] = [];
-  for (let piece = await reader.next(); piece; piece = await reader.next()) {
-    parts.push(piece.channels.map((samples) => samples.slice(0, piece?.frames)));
-  }
-  return (parts[0] ?? []).map((_, c) => {
-    const all = new Float32Array(parts.reduce((sum, part) => sum + (part[c]?.length ?? 0), 0));
-    let done = 0;
-    for (const part of parts) {
-      all.set(part[c] as Float32Array, done);
-      done += (part[c] as Float32Array).length;
-    }
-    return all;
-  });
-}
-
-async function readFile(path: string): Promise<Float32Array[]> {
-  const source = await FileSource.open(path);
-  try {
-    const reader = await PcmReader.open(source, path);
-    return await framesOf({
-      next: async () => {
-        const piece = await reader.next();
-        return piece && { channels: [...piece.channels], frames: piece.frames };
-      },
-    });
-  } finally {
-    await source.close();
-  }
-}
-
-let streams = 0;
-
-/** Everything that a page would be sent of a treatment, in parts, and the version that it hears. */
-async function streamed(name: string, treatment: Treatment, partFrames: number) {
-  const resampled = await resampleKept(at(name), at(`${name}.resampled`), preparationOf(treatment));
-  const { frames, channels, sampleRateHz } = await withPrepared(resampled, {}, async (reader) => ({
-    frames: await framesOf(reader),
-    ...{ channels: reader.format.channels, sampleRateHz: reader.format.sampleRateHz },
-  }));
-  const length = frames[0]?.length ?? 0;
-  const messages: ToWorklet[] = [];
-  const limitingPath = at(`${++streams}.limiting`);
-  for (let startFrame = 0; startFrame < length; startFrame += partFrames) {
-    const own = frames.map((samples) => samples.slice(startFrame, startFrame + partFrames));
-    messages.push({ kind: 'frames', feedId: 'feed', part: { startFrame, channels: own } });
-    if (!treatment.limit) continue;
-    const part = await auditionTrace({
-      kind: 'trace',
-      source: resampled,
-      fileName: name,
-      layoutId: null,
-      limitingPath,
-      ...{ gainDb: treatment.gainDb, limit: treatment.limit, startFrame, frames: partFrames },
-    });
-    messages.push({ kind: 'trace', traceId: 'trace', part });
-  }
-  const { gainDb, outputGainDb, fadeIn, fadeOut, paddingStart, paddingEnd, limit } = treatment;
-  const silent = (pad: Treatment['paddingStart']) => (pad?.kind === 'silence' ? pad.frames : 0);
-  const version: HeardVersion = {
-    ...{ feedId: 'feed', traceId: limit && 'trace', gainDb, outputGainDb, frames: length, startFrame: 0, offsetDb: 0 },
-    fades: { fadeIn, fadeOut, paddingStart: silent(paddingStart), paddingEnd: silent(paddingEnd) },
-    weights: channelLayout(channels).channels.map(({ weight }) => weight),
-  };
-  return { messages, version, channels, sampleRateHz, length };
-}
-
-function heard(
-  { messages, version, channels, sampleRateHz, length }: Awaited<ReturnType<typeof streamed>>,
-  more: ToWorklet[] = [],
-) {
-  const all: ToWorklet[] = [...messages, { kind: 'hear', version }, ...more, { kind: 'play', frame: 0 }];
-  const mixer = new AuditionMixer({ sampleRateHz, channels, messages: all }, QUANTUM);
-  const output = Array.from(
-    { length: channels },
-    () => new Float32Array(Math.ceil(length / QUANTUM) * QUANTUM + QUANTUM),
-  );
-  const tally = new LiveTally(sampleRateHz);
-  let mostReductionDb = 0;
-  let hasEnded = false;
-  for (let frame = 0; frame + QUANTUM <= (output[0]?.length ?? 0); frame += QUANTUM) {
-    mixer.process(
-      output.map((samples) => samples.subarray(frame, frame + QUANTUM)),
-      QUANTUM,
-    );
-    const report = mixer.report();
-    for (const bin of report.bins) tally.add(bin);
-    mostReductionDb = Math.max(mostReductionDb, report.reductionDb);
-    hasEnded = report.hasEnded;
-  }
-  return { output, live: tally.read(), mostReductionDb, hasEnded };
-}
-
-function greatestDifference(a: readonly Float32Array[], b: readonly Float32Array[]): number {
-  let greatest = 0;
-  b.forEach((samples, c) => {
-    samples.forEach((sample, n) => {
-      greatest = Math.max(greatest, Math.abs(sample - (a[c]?.[n] as number)));
-    });
-  });
-  return greatest;
-}
 
 const fades = (rate: number) => ({
   fadeIn: { frames: rate / 2, shape: 's-curve' as const },
@@ -214,17 +100,17 @@ test('what the limiter takes away is the whole less what is left', async () => {
   const treatment = treatmentSchema.parse({ gainDb: 8, limit: { ceilingDbtp: -1 } });
   const stream = await streamed('48000.wav', treatment, 65_536);
   const { output: left } = heard(stream);
-  const { output: taken } = heard(stream, [{ kind: 'listen', listening: { mono: false, taken: true } }]);
+  const { output: removed } = heard(stream, [{ kind: 'listen', listening: { mono: false, removedOnly: true } }]);
   const source = await readFile(at('48000.wav'));
   const gain = 10 ** (8 / 20);
   let most = 0;
   source.forEach((samples, c) => {
     samples.forEach((sample, n) => {
-      most = Math.max(most, Math.abs(sample * gain - (left[c]?.[n] as number) - (taken[c]?.[n] as number)));
+      most = Math.max(most, Math.abs(sample * gain - (left[c]?.[n] as number) - (removed[c]?.[n] as number)));
     });
   });
   expect(most).toBeLessThanOrEqual(INAUDIBLE);
-  expect(taken.some((samples) => samples.some((sample) => Math.abs(sample) > 0.01))).toBe(true);
+  expect(removed.some((samples) => samples.some((sample) => Math.abs(sample) > 0.01))).toBe(true);
 });
 
 test('passing to another version makes no step that neither of them makes', async () => {

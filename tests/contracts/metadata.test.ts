@@ -1,158 +1,20 @@
 /** What files carry beside their sound: read as other tools write it, and kept byte for byte. */
-import { spawnSync } from 'node:child_process';
+
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { probe, probeMetadata } from '@/codecs/probe';
 import { bytesSource } from '@/formats/bytes';
 import { type ChunkBody, chunksOf, readChunk } from '@/formats/chunks';
-import { readPcmMetadata } from '@/formats/open-metadata';
-import { readPcmHeader } from '@/formats/open-pcm';
-import { bextWithHistory, parseBext } from '@/formats/wav/bext';
-import { historyLine, treatedBefore } from '@/formats/wav/coding-history';
 import { createWavWriter } from '@/formats/wav/writer';
 import { buildAiff } from '../fixtures/aiff';
-import { bytesOf, ffmpeg, material } from '../fixtures/ffmpeg';
+import { data, metadataOf, subchunk, text, uint32, wavWith } from '../fixtures/chunk-bodies';
+import { ffmpeg, material } from '../fixtures/ffmpeg';
 import { buildWav } from '../fixtures/wav';
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-metadata-'));
 afterAll(() => rmSync(folder, { recursive: true }));
 const at = (name: string) => join(folder, name);
-
-async function metadataOf(bytes: Uint8Array) {
-  const source = bytesSource(bytes);
-  return readPcmMetadata(source, await readPcmHeader(source, 'file'));
-}
-const data = Buffer.alloc(4000);
-const wavWith = (chunks: { id: string; body: Buffer }[], more = {}) => buildWav({ data, chunks, ...more });
-const text = (words: string, bytes = words.length + 1) => {
-  const field = Buffer.alloc(bytes);
-  field.write(words, 'utf8');
-  return field;
-};
-const uint32 = (bigEndian: boolean, ...values: number[]) => {
-  const buffer = Buffer.alloc(4 * values.length);
-  values.forEach((value, i) => {
-    if (bigEndian) buffer.writeUInt32BE(value, 4 * i);
-    else buffer.writeUInt32LE(value, 4 * i);
-  });
-  return buffer;
-};
-const subchunk = (bigEndian: boolean, id: string, body: Buffer) =>
-  Buffer.concat([Buffer.from(id, 'latin1'), uint32(bigEndian, body.length), body, Buffer.alloc(body.length % 2)]);
-
-/** EBU Tech 3285, offsets from memory, written independently of the project's own. */
-function bext(version: number, { loudness = [] as number[], history = '' } = {}): Buffer {
-  const body = Buffer.alloc(602);
-  body.write('A hall', 0);
-  body.write('Recorder', 256);
-  body.write('REF-7', 288);
-  body.write('2026-10-02', 320);
-  body.write('09:30:00', 330);
-  body.writeUInt32LE(1_641_600_000 % 2 ** 32, 338);
-  body.writeUInt32LE(1, 342);
-  body.writeUInt16LE(version, 346);
-  loudness.forEach((hundredths, i) => {
-    body.writeInt16LE(hundredths, 412 + 2 * i);
-  });
-  return Buffer.concat([body, Buffer.from(history, 'latin1')]);
-}
-
-describe('bext', () => {
-  test.each([0, 1])('version %i: texts, time reference of 64 bits, no loudness', async (version) => {
-    const found = await metadataOf(wavWith([{ id: 'bext', body: bext(version, { loudness: [-2300, 500] }) }]));
-    expect(found.tags).toEqual([
-      { name: 'Description', value: 'A hall' },
-      { name: 'Originator', value: 'Recorder' },
-      { name: 'Reference', value: 'REF-7' },
-      { name: 'Recorded', value: '2026-10-02 09:30:00' },
-    ]);
-    expect(found.timeReferenceFrames).toBe(2 ** 32 + 1_641_600_000);
-    expect(found.statedLoudness).toBeNull();
-  });
-
-  test('version 2: loudness in hundredths, the history by lines', async () => {
-    const history = 'A=ANALOGUE,M=stereo,T=hall\r\nA=PCM,F=48000,W=24,M=stereo,T=desk\r\n\0\0';
-    const body = bext(2, { loudness: [-2295, 720, -104, -1800, 0x7fff], history });
-    const found = await metadataOf(wavWith([{ id: 'bext', body }]));
-    expect(found.statedLoudness).toEqual({
-      integratedLufs: -22.95,
-      loudnessRangeLu: 7.2,
-      truePeakDbtp: -1.04,
-      maxMomentaryLufs: -18,
-      maxShortTermLufs: null,
-    });
-    expect(found.codingHistory).toEqual(['A=ANALOGUE,M=stereo,T=hall', 'A=PCM,F=48000,W=24,M=stereo,T=desk']);
-  });
-
-  test('one that claims version 2 and fills nothing in states nothing', async () => {
-    expect((await metadataOf(wavWith([{ id: 'bext', body: bext(2) }]))).statedLoudness).toBeNull();
-  });
-
-  test('one cut short says nothing, and is listed', async () => {
-    const found = await metadataOf(wavWith([{ id: 'bext', body: bext(1).subarray(0, 600) }]));
-    expect(found).toMatchObject({ tags: [], timeReferenceFrames: null });
-    expect(found.chunks).toContainEqual({ id: 'bext', bytes: 600 });
-  });
-
-  test('as FFmpeg writes it', async () => {
-    ffmpeg(
-      ...material(2, 48_000, 4800),
-      ...[
-        '-c:a',
-        'pcm_s24le',
-        '-write_bext',
-        '1',
-        '-metadata',
-        'description=Dome hall',
-        '-metadata',
-        'originator=desk',
-      ],
-      ...[
-        '-metadata',
-        'time_reference=123456789',
-        '-metadata',
-        'coding_history=A=PCM,T=first',
-        '-metadata',
-        'title=Hall',
-      ],
-      at('bext.wav'),
-    );
-    const found = await metadataOf(bytesOf(at('bext.wav')));
-    expect(found.tags).toEqual(
-      expect.arrayContaining([
-        { name: 'Description', value: 'Dome hall' },
-        { name: 'Originator', value: 'desk' },
-        { name: 'Title', value: 'Hall' },
-      ]),
-    );
-    expect(found).toMatchObject({ timeReferenceFrames: 123_456_789, codingHistory: ['A=PCM,T=first'] });
-  });
-
-  test('what we write is read by FFmpeg, and its history is known again', () => {
-    const line = historyLine({ sampleRateHz: 48_000, bitDepth: 24, channels: 2, gainDb: -4.56 });
-    expect(line).toBe('A=PCM,F=48000,W=24,M=stereo,T=Opsimeter; gain -4.6 dB');
-    const old = bext(1, { history: 'A=ANALOGUE,T=tape\r\n' });
-    const body = bextWithHistory(old, line);
-    writeFileSync(at('ours.wav'), wavWith([{ id: 'bext', body: Buffer.from(body) }]));
-    const { stdout } = spawnSync('ffprobe', ['-v', 'error', '-show_format', '-of', 'json', at('ours.wav')]);
-    const { tags } = JSON.parse(stdout.toString()).format;
-    // Its own names for description and originator.
-    expect(tags).toMatchObject({ comment: 'A hall', encoded_by: 'Recorder', originator_reference: 'REF-7' });
-    expect(tags.time_reference).toBe(String(2 ** 32 + 1_641_600_000));
-    expect(tags.coding_history).toContain(line);
-    const parsed = parseBext(body, true);
-    expect(parsed).toMatchObject({ version: 2, loudness: null, codingHistory: ['A=ANALOGUE,T=tape', line] });
-    expect(treatedBefore(parsed?.codingHistory ?? [])).toBe('gain −4.6 dB');
-    const twice = parseBext(
-      bextWithHistory(body, historyLine({ sampleRateHz: 48_000, bitDepth: 24, channels: 1, gainDb: 2 })),
-      true,
-    );
-    expect(treatedBefore(twice?.codingHistory ?? [])).toBe('gain −4.6 dB, then gain +2.0 dB');
-    expect(treatedBefore(['A=PCM,T=Opsi; gain -4.6 dB'])).toBeNull();
-    expect(parseBext(bextWithHistory(undefined, line), true)).toMatchObject({ originator: 'Opsimeter' });
-  });
-});
 
 describe.each([false, true])('places in a WAV (big-endian: %s)', (bigEndian) => {
   const cue = (id: number, frame: number) =>

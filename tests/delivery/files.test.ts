@@ -8,7 +8,7 @@ import type { DeliveryFormatInput } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
 import { specById } from '@/core/spec/catalogue';
-import type { Delivered } from '@/workers/node/deliver-file';
+import type { Delivered } from '@/workers/node/delivery-order';
 import { ffmpegTruePeakDbtp } from '../fixtures/command';
 import { delivered } from '../fixtures/delivering';
 import { decodedByFfmpeg, firstDifference } from '../fixtures/ffmpeg';

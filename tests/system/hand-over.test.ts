@@ -42,7 +42,15 @@ beforeAll(async () => {
     platform: 'node',
     format: 'esm',
     logLevel: 'warning',
-    external: ['better-sqlite3', 'piscina', 'drizzle-orm', '@tus/server', '@tus/file-store', 'node-taglib-sharp'],
+    external: [
+      'better-sqlite3',
+      'piscina',
+      'drizzle-orm',
+      '@tus/server',
+      '@tus/file-store',
+      'node-taglib-sharp',
+      'pino',
+    ],
     conditions: ['react-server'],
   });
   host = new TestServer();

@@ -3,7 +3,7 @@ import { loadReceiversAddress } from '@/features/common/address';
 import { ReceiversScreen } from '@/features/receivers/receivers-screen';
 import { viewIntake } from '@/server/intake/intakes';
 import { listReceivers } from '@/server/receivers/receivers';
-import { sentTo } from '@/server/receivers/transfers';
+import { sentTo } from '@/server/receivers/transfer-view';
 import { transportForms } from '@/server/receivers/transports';
 import { getServer } from '@/server/server';
 

@@ -6,7 +6,7 @@ import { StateMark, StatePill } from '@/features/common/state-mark';
 import { cancelTask } from '@/features/common/task-actions';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
-import type { TransferView } from '@/server/receivers/transfers';
+import type { TransferView } from '@/server/receivers/transfer-view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
 import { sendFile } from './actions';

@@ -1,6 +1,6 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
+import { useEffect, useState } from 'react';
 
 /** Everything on the desk that has a key, in the order in which it is listed. */
 export const COMMANDS = [
@@ -9,7 +9,7 @@ export const COMMANDS = [
   { id: 'hear-other', name: 'Hear the previous version, or back', key: 'B', group: 'Listen' },
   { id: 'equal', name: 'Compare at equal loudness', key: 'E', group: 'Listen' },
   { id: 'mono', name: 'Listen in mono', key: 'X', group: 'Listen' },
-  { id: 'taken', name: 'Hear what is removed', key: 'D', group: 'Listen' },
+  { id: 'removed', name: 'Hear what is removed', key: 'D', group: 'Listen' },
   { id: 'clear', name: 'Reset meters', key: 'Backspace', group: 'Listen' },
   { id: 'target', name: 'Meet the target', key: 'T', group: 'Set' },
   { id: 'ceiling', name: 'Peak at the ceiling', key: 'C', group: 'Set' },
@@ -40,7 +40,7 @@ export const COMMANDS = [
   { id: 'show-all', name: 'Show all', key: 'A', group: 'Trace' },
   { id: 'show-span', name: 'Show the span', key: 'S', group: 'Trace' },
   { id: 'height', name: 'Amplitude or decibels', key: 'Y', group: 'Trace' },
-  { id: 'apart', name: 'Separate channels', key: 'I', group: 'Trace' },
+  { id: 'separate', name: 'Separate channels', key: 'I', group: 'Trace' },
   { id: 'charts', name: 'Charts', key: 'G', group: 'Look' },
   { id: 'keys', name: 'Keys', key: '?', group: 'Look' },
 ] as const;
@@ -65,13 +65,19 @@ export function keyName(event: Pick<KeyboardEvent, 'key' | 'ctrlKey' | 'metaKey'
   ].join('+');
 }
 
+/** What commands were called when keys were set for them. */
+const OLD_IDS: Readonly<Partial<Record<CommandId, string>>> = { removed: 'taken', separate: 'apart' };
+
 /** The keys, as they were set on this machine. */
 export function useKeyMap() {
   const [keys, setKeys] = useState<KeyMap>(DEFAULTS);
   useEffect(() => {
     try {
       const stored = JSON.parse(localStorage.getItem(STORED) ?? '{}') as Record<string, unknown>;
-      const known = COMMANDS.flatMap(({ id }) => (typeof stored[id] === 'string' ? [[id, stored[id]]] : []));
+      const known = COMMANDS.flatMap(({ id }) => {
+        const key = stored[id] ?? stored[OLD_IDS[id] ?? ''];
+        return typeof key === 'string' ? [[id, key]] : [];
+      });
       setKeys({ ...DEFAULTS, ...Object.fromEntries(known) });
     } catch {
       // What can't be read is as good as nothing set.
@@ -91,10 +97,29 @@ export function useKeyMap() {
   return { keys, setKey, reset };
 }
 
+/** What commands do. */
+export type Commands = Readonly<Partial<Record<CommandId, () => void>>>;
+
+/** The commands of whatever is on the page. */
+export class CommandRegistry {
+  readonly #work = new Map<CommandId, () => void>();
+
+  /** @returns takes them out again */
+  register(commands: Commands): () => void {
+    const entries = COMMANDS.flatMap(({ id }) => (commands[id] ? [[id, commands[id]] as const] : []));
+    for (const [id, work] of entries) this.#work.set(id, work);
+    return () => {
+      for (const [id, work] of entries) if (this.#work.get(id) === work) this.#work.delete(id);
+    };
+  }
+
+  workOf(id: CommandId): (() => void) | undefined {
+    return this.#work.get(id);
+  }
+}
+
 /** Runs what a key stands for, unless something is being typed or chosen, or a dialog is open. */
-export function useCommands(keys: KeyMap, run: Readonly<Partial<Record<CommandId, () => void>>>): void {
-  const latest = useRef(run);
-  latest.current = run;
+export function useCommandKeys(keys: KeyMap, registry: CommandRegistry): void {
   useEffect(() => {
     const press = (event: KeyboardEvent) => {
       // What has the focus comes first; a closed list only keeps letters from itself.
@@ -110,7 +135,7 @@ export function useCommands(keys: KeyMap, run: Readonly<Partial<Record<CommandId
       // Space presses what is focused.
       if (name === 'Space' && target.closest('button:not([role=combobox]), input')) return;
       const command = COMMANDS.find(({ id }) => keys[id] === name);
-      const work = command && latest.current[command.id];
+      const work = command && registry.workOf(command.id);
       if (!work) return;
       event.preventDefault();
       work();
@@ -129,5 +154,5 @@ export function useCommands(keys: KeyMap, run: Readonly<Partial<Record<CommandId
       window.removeEventListener('keydown', press);
       window.removeEventListener('click', letGo);
     };
-  }, [keys]);
+  }, [keys, registry]);
 }

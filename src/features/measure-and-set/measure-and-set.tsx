@@ -9,7 +9,7 @@ import { useSpecs } from '@/features/common/specs';
 import { TaskState } from '@/features/common/task-state';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
-import { Desk } from './desk';
+import { Desk } from './desk/desk';
 import { ProgrammeList } from './programme-list';
 
 /** The stage: programmes at the left, the desk of the current one beside them. Both choices are in the address. */

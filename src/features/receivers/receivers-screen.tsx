@@ -10,7 +10,7 @@ import { TopBar } from '@/features/common/top-bar';
 import { useAct } from '@/features/common/use-act';
 import type { IntakeView } from '@/server/intake/intakes';
 import type { ReceiverView } from '@/server/receivers/receivers';
-import type { SentView } from '@/server/receivers/transfers';
+import type { SentView } from '@/server/receivers/transfer-view';
 import type { TransportForm } from '@/server/receivers/transport';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';

@@ -16,6 +16,7 @@ import type { Cover } from '@/core/delivery/cover';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import type { FileSize } from '@/core/delivery/file-size';
 import { deliveryFormatSchema, type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
+import type { Pass } from '@/core/delivery/next-pass';
 import { type LevelMode, setRowSchema } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import type { ErrorRecord } from '@/core/errors/app-error';
@@ -32,7 +33,6 @@ import type { BindingLimit } from '@/core/treatment/solver';
 import type { Trim } from '@/core/treatment/steps/trim';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { Pass } from '@/workers/node/deliver-file';
 import type { FileReport } from '@/workers/protocol';
 
 /** What a row of the sheet will be, worked out before anything is written. */

@@ -22,7 +22,7 @@ import { deliveries, type RowPrediction } from '../db/schema';
 import { type DeliveryView, viewDeliveries } from '../jobs/delivery-view';
 import { jobOf } from '../jobs/jobs';
 import { listReceivers, type ReceiverView } from '../receivers/receivers';
-import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/transfers';
+import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/transfer-view';
 import { currentTreatment } from '../treatments/treatments';
 import { nameFieldsOf } from './names';
 import { type DeliveryRow, factsOf } from './predict';

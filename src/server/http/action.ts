@@ -1,5 +1,6 @@
 import * as z from 'zod';
-import { AppError, toErrorRecord } from '@/core/errors/app-error';
+import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
+import { log } from '../log';
 
 /** Runs a server action's work and turns what it throws into a record that reaches the page. */
 export async function answer<T>(work: () => Promise<T> | T) {
@@ -7,7 +8,10 @@ export async function answer<T>(work: () => Promise<T> | T) {
     return { ok: true as const, value: await work() };
   } catch (error) {
     const [issue] = error instanceof z.ZodError ? error.issues : [];
-    if (!issue) return { ok: false as const, error: toErrorRecord(error) };
+    if (!issue) {
+      if (!isAppError(error)) log.error({ err: error }, 'an action could not be done');
+      return { ok: false as const, error: toErrorRecord(error) };
+    }
     const told = new AppError('bad-request', { reason: issue.message }, { cause: error });
     return {
       ok: false as const,

@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import type { ErrorCode } from '@/core/errors/catalogue';
+import { log } from '../log';
 
 /** Codes whose status is neither "your input" (422) nor "our fault" (500). */
 const STATUS: Partial<Record<ErrorCode, number>> = {
@@ -27,7 +28,9 @@ export async function respond(work: () => Promise<Response> | Response): Promise
       error instanceof z.ZodError
         ? new AppError('bad-request', { reason: firstIssue(error) }, { cause: error })
         : error;
-    return Response.json({ error: toErrorRecord(known) }, { status: statusOf(known) });
+    const status = statusOf(known);
+    if (status >= 500) log.error({ err: known }, 'a request could not be answered');
+    return Response.json({ error: toErrorRecord(known) }, { status });
   }
 }
 

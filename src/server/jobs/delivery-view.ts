@@ -1,5 +1,6 @@
 import { desc, eq, type SQL } from 'drizzle-orm';
 import type { ResolvedFormat } from '@/core/delivery/format';
+import type { Pass } from '@/core/delivery/next-pass';
 import { AppError } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -8,7 +9,6 @@ import type { Verdict } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { Pass } from '@/workers/node/deliver-file';
 import type { ServerContext } from '../context';
 import { deliveries, treatments } from '../db/schema';
 import { type TaskView, taskOrNull } from '../tasks/view';

@@ -1,8 +1,5 @@
-import { createWriteStream } from 'node:fs';
-import { rename, rm, statfs } from 'node:fs/promises';
-import { pipeline } from 'node:stream/promises';
+import { rename, rm } from 'node:fs/promises';
 import { eq } from 'drizzle-orm';
-import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { probe } from '@/codecs/probe';
 import { writtenFacts } from '@/core/delivery/facts';
 import { AppError, isAppError } from '@/core/errors/app-error';
@@ -12,20 +9,10 @@ import type { Verdict } from '@/core/spec/assessment';
 import { factsOfFile } from '@/core/spec/facts';
 import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink } from '@/workers/node/file-bytes';
-import { hashFile } from '@/workers/node/hash-file';
-import { flush, placeFile } from '@/workers/node/place-file';
+import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
-import {
-  type DeliveryOutcome,
-  deliveries,
-  deliveryRows,
-  jobs,
-  markers,
-  programmes,
-  sources,
-  treatments,
-} from '../db/schema';
+import { type DeliveryOutcome, sources } from '../db/schema';
 import { readBack } from '../deliveries/read-back';
 import { newId } from '../ids';
 import { predictTreatment } from '../measure/limiting';
@@ -33,18 +20,9 @@ import { layoutOf, measureStored } from '../measure/measure-source';
 import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
 import { quietly } from '../tasks/runner';
-import { coversOf, filesOf, type Manifest, manifestSchema } from './archive-manifest';
-
-const MOST_MANIFEST_BYTES = 64_000_000;
-const MOST_ENTRIES = 20_000;
-/** Left free on the disk, whatever a ZIP claims to hold. */
-const SPARED_BYTES = 500_000_000;
-
-type DeliveryRow = typeof deliveries.$inferInsert;
-type Brought = Pick<
-  DeliveryRow,
-  'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
->;
+import { coversOf, filesOf, type Manifest } from './archive-manifest';
+import { checkEntries, extract, type OpenZip, openZip, readManifest } from './job-zip';
+import { type Brought, recordJob } from './record-job';
 
 /**
  * Brings in a job from a ZIP that another Opsimeter has exported, as a job of its own. What the ZIP says of its sound is
@@ -62,7 +40,7 @@ async function importJob(server: ServerContext, path: string, fileName: string):
     for (const source of manifest.sources) await bringSource(server, zip, manifest, source, fileName);
     const brought = await bringDeliveries(server, zip, manifest, jobId, fileName);
     for (const { sha256 } of coversOf(manifest).values()) await bringCover(server, zip, sha256, fileName);
-    record(server, jobId, manifest, brought);
+    recordJob(server, jobId, manifest, brought);
     return jobId;
   } catch (error) {
     await rm(server.folder.deliveriesOf(jobId), { recursive: true, force: true });
@@ -95,91 +73,6 @@ export async function receiveJob(
     return await importJob(server, path, fileName);
   } finally {
     await rm(path, { force: true });
-  }
-}
-
-interface OpenZip {
-  file: ZipFile;
-  entries: Map<string, Entry>;
-}
-
-/** Lists a ZIP's entries. The package refuses names that are paths elsewhere, and streams longer than they say. */
-async function openZip(path: string, fileName: string): Promise<OpenZip> {
-  const refuse = (cause: unknown) => {
-    const reason = `as a ZIP it is damaged (${cause instanceof Error ? cause.message : cause})`;
-    return new AppError('not-a-job', { fileName, reason }, { cause });
-  };
-  const options = { lazyEntries: true, autoClose: false, strictFileNames: true };
-  const file = await yauzl.openPromise(path, options).catch((error) => {
-    throw refuse(error);
-  });
-  try {
-    const entries = new Map<string, Entry>();
-    for await (const entry of file.eachEntry()) {
-      if (entries.has(entry.fileName) || entries.size >= MOST_ENTRIES) throw new Error('too many files, or one twice');
-      entries.set(entry.fileName, entry);
-    }
-    return { file, entries };
-  } catch (error) {
-    file.close();
-    throw refuse(error);
-  }
-}
-
-async function readManifest({ file, entries }: OpenZip, fileName: string): Promise<Manifest> {
-  const entry = entries.get('manifest.json');
-  if (!entry || entry.uncompressedSize > MOST_MANIFEST_BYTES) {
-    throw new AppError('not-a-job', { fileName, reason: 'it holds no manifest of a job' });
-  }
-  const pieces: Buffer[] = [];
-  for await (const piece of await file.openReadStreamPromise(entry)) pieces.push(piece as Buffer);
-  try {
-    return manifestSchema.parse(JSON.parse(Buffer.concat(pieces).toString('utf8')));
-  } catch (error) {
-    throw new AppError('not-a-job', { fileName, reason: 'its manifest is not one that can be read' }, { cause: error });
-  }
-}
-
-/** Everything that the manifest speaks of must be there at its size, nothing else, and there must be room for it. */
-async function checkEntries(
-  { folder }: ServerContext,
-  entries: ReadonlyMap<string, Entry>,
-  manifest: Manifest,
-  fileName: string,
-): Promise<void> {
-  const refuse = (reason: string) => new AppError('not-a-job', { fileName, reason });
-  const written = manifest.programmes.flatMap((programme) => programme.deliveries.flatMap(filesOf));
-  const covers = coversOf(manifest);
-  const expected = new Map<string, number>([
-    ...manifest.sources.map(({ sha256, sizeBytes }) => [`sources/${sha256}`, sizeBytes] as const),
-    ...written.map((delivery) => [`deliveries/${delivery.fileName}`, delivery.sizeBytes] as const),
-    ...[...covers.values()].map((cover) => [`covers/${cover.sha256}`, cover.sizeBytes] as const),
-  ]);
-  const isComplete = expected.size === manifest.sources.length + written.length + covers.size;
-  if (!isComplete) throw refuse('its manifest names a file twice');
-  for (const [name, sizeBytes] of expected) {
-    if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(`${name} is missing, or has another size`);
-  }
-  for (const name of entries.keys()) {
-    if (name !== 'manifest.json' && !expected.has(name)) throw refuse(`it holds ${name}, which belongs to no job`);
-  }
-  const shas = new Set(manifest.sources.map(({ sha256 }) => sha256));
-  const own = manifest.programmes.map(({ sourceSha256 }) => sourceSha256);
-  if (own.some((sha256) => !shas.has(sha256)) || new Set(own).size !== own.length) {
-    throw refuse('its programmes and its sources do not match');
-  }
-  const needed = [...expected.values()].reduce((sum, size) => sum + size, 0);
-  const { bavail, bsize } = await statfs(folder.root);
-  if (needed + SPARED_BYTES > bavail * bsize) throw refuse('there is not enough room on the disk for it');
-}
-
-/** Takes an entry out of the ZIP, flushed, and holds it to its hash. */
-async function extract({ file, entries }: OpenZip, name: string, path: string, sha256: string, fileName: string) {
-  const stream = await file.openReadStreamPromise(entries.get(name) as Entry);
-  await pipeline(stream, createWriteStream(path, { flags: 'wx' }));
-  await flush(path);
-  if ((await hashFile(path)) !== sha256) {
-    throw new AppError('not-a-job', { fileName, reason: `${name} is not the file that it was` });
   }
 }
 
@@ -286,73 +179,4 @@ function outcomeOf(delivery: Manifest['programmes'][number]['deliveries'][number
   if (!treatment || expectedFrames === null || audioSha256 === null) return null;
   const parts = files.length > 0 ? files : [{ fileName, channel: null, sha256, sizeBytes }];
   return { files: parts, treatment, passes, expectedFrames, audioSha256, ...(said ? { said } : {}) };
-}
-
-function record({ db }: ServerContext, jobId: string, manifest: Manifest, brought: ReadonlyMap<string, Brought>): void {
-  db.transaction(
-    (tx) => {
-      tx.insert(jobs)
-        .values({ id: jobId, ...manifest.job })
-        .run();
-      let rowPosition = 0;
-      manifest.programmes.forEach((described, position) => {
-        const {
-          treatments: versions,
-          deliveries: written,
-          currentVersion,
-          markers: kept,
-          rows,
-          ...programme
-        } = described;
-        const programmeId = newId();
-        tx.insert(programmes)
-          .values({ ...programme, id: programmeId, jobId, position })
-          .run();
-        for (const marker of kept) {
-          tx.insert(markers)
-            .values({ ...marker, id: newId(), programmeId })
-            .run();
-        }
-        const treatmentIds = new Map<number | null, string>();
-        for (const version of versions) {
-          const id = newId();
-          treatmentIds.set(version.version, id);
-          tx.insert(treatments)
-            .values({ ...version, id, programmeId })
-            .run();
-        }
-        tx.update(programmes)
-          .set({ treatmentId: treatmentIds.get(currentVersion) ?? null })
-          .where(eq(programmes.id, programmeId))
-          .run();
-        const rowIds = rows.map((row) => {
-          const id = newId();
-          const createdAtMs = manifest.job.createdAtMs;
-          tx.insert(deliveryRows)
-            .values({ ...row, id, jobId, programmeId, position: ++rowPosition, createdAtMs })
-            .run();
-          return id;
-        });
-        for (const { fileName, treatmentVersion, spec, row, createdAtMs, writtenAtMs } of written) {
-          const measured = brought.get(fileName);
-          const treatmentId = treatmentIds.get(treatmentVersion);
-          if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
-          tx.insert(deliveries)
-            .values({
-              id: newId(),
-              jobId,
-              programmeId,
-              treatmentId,
-              spec,
-              fileName,
-              rowId: row === null ? null : (rowIds[row] ?? null),
-              ...{ createdAtMs, writtenAtMs, state: 'written' },
-              ...measured,
-            })
-            .run();
-        }
-      });
-    },
-    { behavior: 'immediate' },
-  );
 }

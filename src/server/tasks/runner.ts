@@ -2,6 +2,7 @@ import { isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { WorkerError } from '@/workers/node/pool';
 import type { Progress } from '@/workers/protocol';
 import type { Task, TaskKind, TaskState } from '../db/schema';
+import { log } from '../log';
 import type { TaskQueue } from './queue';
 
 /** The clock may be set, and the machine sleep: it is looked up this often at least. */
@@ -29,6 +30,12 @@ export class Later extends Error {
   constructor(readonly afterMs: number) {
     super(`to go on in ${afterMs} ms`);
   }
+}
+
+function logEnd({ id, kind, subjectId, state, error }: Task): void {
+  const said = { task: id, kind, subject: subjectId, state, ...(error ? { code: error.code } : {}) };
+  if (state === 'failed') log.warn(said, error?.happened ?? 'a task failed');
+  else log.info(said, 'a task ended');
 }
 
 /** Tasks of some kinds, so many of them at a time. */
@@ -92,7 +99,7 @@ export class TaskRunner {
   }
 
   #tellUnrecorded(error: unknown): void {
-    console.error('Tasks could not be recorded; this is tried again in a few seconds.', error);
+    log.error({ err: error }, 'tasks could not be recorded; this is tried again in a few seconds');
   }
 
   #wakeAfter(waitMs: number): void {
@@ -160,7 +167,10 @@ export class TaskRunner {
     this.#running.delete(task.id);
     try {
       const ended = end();
-      if (ended) this.#announce(ended);
+      if (ended) {
+        this.#announce(ended);
+        logEnd(ended);
+      }
       this.wake();
     } catch (error) {
       // Its row still says that it runs: it is queued again once that can be recorded, by this process or the next.

@@ -31,7 +31,7 @@ export interface Listening {
   /** All channels as one. */
   mono: boolean;
   /** Only what the limiter takes away. */
-  taken: boolean;
+  removedOnly: boolean;
 }
 
 export type ToWorklet =

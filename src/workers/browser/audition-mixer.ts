@@ -3,6 +3,7 @@ import { LiveMeter } from '@/core/loudness/live-meter';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { TraceStretch } from '../protocol';
+import { add, framesOf, isWithin, keep, scale, silence, takeFrom, tracedFrames } from './audition-buffers';
 import type { FramesPart, FromWorklet, HeardVersion, Listening, ToWorklet, WorkletOptions } from './audition-messages';
 
 /** Passing from one version to another takes so long. */
@@ -23,7 +24,7 @@ export class AuditionMixer {
   /** The version that is passed from, and how many frames of the passage have been heard. */
   #left: { version: HeardVersion; passed: number } | undefined;
   #next: HeardVersion | undefined;
-  #listening: Listening = { mono: false, taken: false };
+  #listening: Listening = { mono: false, removedOnly: false };
   #loop: { startFrame: number; endFrame: number } | null = null;
   #frame = 0;
   #isPlaying = false;
@@ -236,7 +237,7 @@ export class AuditionMixer {
     const behind = dbToAmplitude(version.outputGainDb);
     if (trace) {
       const plain = this.#rooms.plain;
-      if (this.#listening.taken) keep(room, plain, count, gain);
+      if (this.#listening.removedOnly) keep(room, plain, count, gain);
       trace.groups.forEach((members, group) => {
         const reductions = trace.reductions[group] as Float32Array;
         const channels = members.map((c) => room[c] as Float32Array);
@@ -247,10 +248,10 @@ export class AuditionMixer {
           this.#reductionDb = Math.max(this.#reductionDb, reductions[node] as number);
         }
       });
-      if (this.#listening.taken) takeFrom(plain, room, count);
+      if (this.#listening.removedOnly) takeFrom(plain, room, count);
       if (behind !== 1) scale(room, count, behind);
     } else {
-      scale(room, count, this.#listening.taken ? 0 : gain * behind);
+      scale(room, count, this.#listening.removedOnly ? 0 : gain * behind);
     }
     applyFades(room, count, at, version.frames, version.fades);
   }
@@ -269,48 +270,4 @@ export class AuditionMixer {
       for (const samples of output) samples[n] = sum / output.length;
     }
   }
-}
-
-function add<Part extends { startFrame: number }>(parts: Map<string, Part[]>, id: string, part: Part): void {
-  const own = parts.get(id);
-  if (own) own.push(part);
-  else parts.set(id, [part]);
-}
-
-function isWithin(at: number, startFrame: number, frames: number): boolean {
-  return at >= startFrame && at < startFrame + frames;
-}
-
-function framesOf({ channels }: FramesPart): number {
-  return channels[0]?.length ?? 0;
-}
-
-function tracedFrames({ reductions, nodeFrames }: TraceStretch): number {
-  return ((reductions[0]?.length ?? 1) - 1) * nodeFrames;
-}
-
-function silence(room: readonly Float32Array[], count: number): number {
-  for (const samples of room) samples.fill(0, 0, count);
-  return count;
-}
-
-function scale(channels: readonly Float32Array[], frames: number, gain: number): void {
-  if (gain === 1) return;
-  for (const samples of channels) for (let n = 0; n < frames; n++) samples[n] = (samples[n] as number) * gain;
-}
-
-/** Keeps frames as they are but for their gain. */
-function keep(from: readonly Float32Array[], to: readonly Float32Array[], frames: number, gain: number): void {
-  from.forEach((samples, c) => {
-    const own = to[c] as Float32Array;
-    for (let n = 0; n < frames; n++) own[n] = gain * (samples[n] as number);
-  });
-}
-
-/** What is missing in `room` of `plain`, put into `room`. */
-function takeFrom(plain: readonly Float32Array[], room: readonly Float32Array[], frames: number): void {
-  room.forEach((samples, c) => {
-    const own = plain[c] as Float32Array;
-    for (let n = 0; n < frames; n++) samples[n] = (own[n] as number) - (samples[n] as number);
-  });
 }

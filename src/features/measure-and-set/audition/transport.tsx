@@ -31,7 +31,7 @@ export function Transport({
   isEqual: boolean;
   onEqual: (isEqual: boolean) => void;
 }) {
-  const { isPlaying, isLooping, isMono, isTaken, heardId, live } = audition;
+  const { isPlaying, isLooping, isMono, isRemovedOnly, heardId, live } = audition;
   return (
     <div className="mb-1 flex flex-wrap items-center gap-x-2 gap-y-1">
       <Button
@@ -65,7 +65,7 @@ export function Transport({
       <Switch hint="Listen in mono: the mean of all channels (X)" isOn={isMono} onChange={audition.setMono}>
         mono
       </Switch>
-      <Switch hint="Hear what is removed by the limiter (D)" isOn={isTaken} onChange={audition.setTaken}>
+      <Switch hint="Hear what is removed by the limiter (D)" isOn={isRemovedOnly} onChange={audition.setRemovedOnly}>
         removed
       </Switch>
       {audition.hasFailed ? (

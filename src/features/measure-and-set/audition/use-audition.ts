@@ -27,7 +27,7 @@ export interface Audition {
   heardId: string;
   isLooping: boolean;
   isMono: boolean;
-  isTaken: boolean;
+  isRemovedOnly: boolean;
   live: LiveStore;
   playhead: Playhead;
   toggle: () => void;
@@ -36,7 +36,7 @@ export interface Audition {
   hear: (id: string) => void;
   setLooping: (isLooping: boolean) => void;
   setMono: (isMono: boolean) => void;
-  setTaken: (isTaken: boolean) => void;
+  setRemovedOnly: (isRemovedOnly: boolean) => void;
   clear: () => void;
 }
 
@@ -64,7 +64,7 @@ export function useAudition(options: {
   const [heardId, setHeardId] = useState(choices[0]?.id ?? '');
   const [otherId, setOtherId] = useState<string | null>(null);
   const [isLooping, setLooping] = useState(false);
-  const [listening, setListening] = useState({ mono: false, taken: false });
+  const [listening, setListening] = useState({ mono: false, removedOnly: false });
   const heard = choices.find(({ id }) => id === heardId) ?? choices[0];
   const other = choices.find(({ id }) => id === otherId) ?? null;
   const latest = useRef({ heard, other, listening, loop: null as Span | null, ratio });
@@ -205,9 +205,9 @@ export function useAudition(options: {
     heardId: heard?.id ?? '',
     isLooping,
     isMono: listening.mono,
-    isTaken: listening.taken,
+    isRemovedOnly: listening.removedOnly,
     ...{ live, playhead, toggle, playFrom, seek, hear, setLooping, clear },
     setMono: (mono) => setListening((before) => ({ ...before, mono })),
-    setTaken: (taken) => setListening((before) => ({ ...before, taken })),
+    setRemovedOnly: (removedOnly) => setListening((before) => ({ ...before, removedOnly })),
   };
 }

@@ -12,10 +12,10 @@ const LANE_GAP = 4;
 export function drawPlot(area: Area, picture: Picture, look: Look, span: Span | null): void {
   const { context, height } = area;
   const { colours } = look;
-  const count = look.isApart ? picture.source.channels : 1;
+  const count = look.isSeparate ? picture.source.channels : 1;
   const laneHeight = (height - LANE_GAP * (count - 1)) / count;
   const lanes = Array.from({ length: count }, (_, lane) => ({
-    channel: look.isApart ? lane : null,
+    channel: look.isSeparate ? lane : null,
     top: lane * (laneHeight + LANE_GAP),
     height: laneHeight,
   }));

@@ -59,7 +59,7 @@ export interface Picture {
 export interface Look {
   height: Height;
   /** Every channel by itself. */
-  isApart: boolean;
+  isSeparate: boolean;
   colours: Colours;
 }
 

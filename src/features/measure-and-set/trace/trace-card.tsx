@@ -15,9 +15,10 @@ import { Switch } from '@/ui/segments';
 import type { Audition } from '../audition/use-audition';
 import type { Place } from '../places';
 import type { Curve, Look, Picture } from './picture';
+import { TRACE_HEIGHT } from './plot-size';
 import type { TraceStore } from './store';
 import { WaveformTiles } from './tiles';
-import { TRACE_HEIGHT, TracePlot } from './trace-plot';
+import { TracePlot } from './trace-plot';
 import { useFineTrace } from './use-fine-trace';
 import type { useLook } from './use-look';
 
@@ -242,8 +243,8 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
           compact
           label="Separate channels"
           hint="Separate channels (I)"
-          isOn={look.isApart}
-          onChange={look.toggleApart}
+          isOn={look.isSeparate}
+          onChange={look.toggleSeparate}
         >
           separate
         </Switch>

@@ -9,13 +9,16 @@ import { useColours } from './use-colours';
 export function useLook() {
   const colours = useColours();
   const [height, setHeight] = useState<Height>('decibels');
-  const [isApart, setApart] = useState(false);
-  const look = useMemo((): Look | null => (colours ? { height, isApart, colours } : null), [height, isApart, colours]);
+  const [isSeparate, setSeparate] = useState(false);
+  const look = useMemo(
+    (): Look | null => (colours ? { height, isSeparate, colours } : null),
+    [height, isSeparate, colours],
+  );
   return {
     look,
     height,
-    isApart,
+    isSeparate,
     toggleHeight: () => setHeight(height === 'linear' ? 'decibels' : 'linear'),
-    toggleApart: () => setApart(!isApart),
+    toggleSeparate: () => setSeparate(!isSeparate),
   };
 }

@@ -1,102 +1,24 @@
 'use client';
 
-import { useQuery } from '@tanstack/react-query';
 import { Tabs } from 'radix-ui';
-import { type ReactNode, useMemo } from 'react';
-import type { Finding } from '@/core/findings/finding';
-import { kindOf } from '@/core/findings/findings';
-import { HALF_SECOND_BINS, quietestHalfSecond } from '@/core/loudness/quietest-half-second';
-import type { Passage, Readings } from '@/core/loudness/readings';
+import type { ReactNode } from 'react';
+import type { Readings } from '@/core/loudness/readings';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
-import { type Timeline, toSourceFrame } from '@/core/treatment/timeline';
+import type { Timeline } from '@/core/treatment/timeline';
 import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
-import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
-import { answered } from '@/features/common/data/fetch-json';
 import type { MarkerView } from '@/server/jobs/programme-view';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
-import { sourceMarkers } from './actions';
+import { type NamedPlace, type Place, placeOfOver, placeOfPassage } from './places';
 
 /** Rows that are drawn; a mix that is over from end to end has thousands. */
 const SHOWN = 200;
 
-/** Something in the programme that is shown on the trace, in frames of the source. */
-export interface Place {
-  key: string;
-  /** Where it stands, or begins. */
-  frame: number;
-  /** How long it is; 0 for a peak. */
-  frames: number;
-}
-
-export function placeOfOver(over: Over, timeline: Timeline): Place {
-  return { key: `over ${over.startBin}`, frame: Math.round(toSourceFrame(timeline, over.frame)), frames: 0 };
-}
-
-export function placeOfPassage({ startFrame }: Passage, seconds: number, timeline: Timeline, rateHz: number): Place {
-  const frame = Math.round(toSourceFrame(timeline, startFrame));
-  return { key: `passage ${startFrame} ${seconds}`, frame, frames: seconds * rateHz };
-}
-
-export interface NamedPlace extends Place {
-  name: string;
-  detail: string;
-}
-
-/** What is found in a source: clipped runs, silence at the ends. */
-export function foundPlaces(findings: readonly Finding[], rateHz: number): NamedPlace[] {
-  return findings.flatMap(({ code, places }) => {
-    const name = kindOf({ code })?.placeName;
-    if (!name) return [];
-    return places.map(({ startFrame, frames, channel }) => ({
-      key: `${code} ${startFrame} ${channel}`,
-      ...{ frame: startFrame, frames, name },
-      detail: channel ?? `${formatNumber(frames / rateHz, 2)} s`,
-    }));
-  });
-}
-
-/** The quietest half second of a programme that is no digital silence, by its weighted power; null where there is none. */
-export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPlace | null {
-  const quietest = quietestHalfSecond(power);
-  if (!quietest) return null;
-  const frame = gridFrame(quietest.startBin, BINS_PER_SECOND, rateHz);
-  return {
-    key: 'quietest',
-    frame,
-    frames: gridFrame(HALF_SECOND_BINS, BINS_PER_SECOND, rateHz),
-    name: 'Quietest half-second',
-    detail: '',
-  };
-}
-
-/** The markers that a file came with, once they have been read. */
-export function useSourceMarkers(sha256: string): NamedPlace[] {
-  const { data } = useQuery({
-    queryKey: ['source', sha256, 'markers'],
-    queryFn: () => answered(sourceMarkers(sha256)),
-  });
-  return useMemo(
-    () =>
-      (data ?? []).map(({ frame, lengthFrames, label }, i) => ({
-        key: `file ${i}`,
-        ...{ frame, frames: lengthFrames, name: label || `Marker ${i + 1}`, detail: 'of the file' },
-      })),
-    [data],
-  );
-}
-
-/** The next place from a frame on, or the one before it; round again behind the last. */
-export function nextPlace<P extends Place>(places: readonly P[], frame: number, direction: 1 | -1): P | undefined {
-  if (direction === 1) return places.find((place) => place.frame > frame) ?? places[0];
-  return places.findLast((place) => place.frame < frame) ?? places.at(-1);
-}
-
 export type PlaceList = 'options' | 'overs' | 'loudest' | 'places';
 
 /** Where to listen first: stretches above the ceiling, the loudest passages, and whatever else is worth going to. */
-export function Places({
+export function PlaceLists({
   overs,
   treated,
   spec,

@@ -1,0 +1,103 @@
+/** Every screen is for everybody: soon there, steady under the hand, and read aloud. */
+
+import AxeBuilder from '@axe-core/playwright';
+import { addDelivery } from './delivering';
+import { expect, test } from './desk';
+import { openDesk, PEAKY, plotOf } from './swell';
+
+for (const colorScheme of ['light', 'dark'] as const)
+  test(`a cold page shows a measured programme soon, and nothing moves under the hand, ${colorScheme}`, async ({
+    page,
+    desk,
+    browser,
+  }) => {
+    await openDesk(page, desk, `Cold, ${colorScheme}`, PEAKY);
+    const address = page.url();
+    const cold = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
+    await cold.addInitScript(() => {
+      const seen = { shift: 0, what: [] as string[] };
+      Object.assign(window, { seen });
+      new PerformanceObserver((list) => {
+        for (const entry of list.getEntries() as (PerformanceEntry & { value: number; hadRecentInput: boolean })[]) {
+          if (entry.hadRecentInput) continue;
+          seen.shift += entry.value;
+          const { sources = [] } = entry as { sources?: { node?: Element }[] };
+          seen.what.push(...sources.map(({ node }) => node?.outerHTML?.slice(0, 120) ?? ''));
+        }
+      }).observe({ type: 'layout-shift', buffered: true });
+    });
+    const startedMs = performance.now();
+    await cold.goto(address);
+    await cold.getByRole('row', { name: /^Integrated/ }).waitFor();
+    const readMs = performance.now() - startedMs;
+    await expect(plotOf(cold)).toBeVisible();
+    const paint = await cold.evaluate(() => performance.getEntriesByName('first-contentful-paint')[0]?.startTime ?? -1);
+    console.log(
+      `first paint ${paint.toFixed(0)} ms, readings ${readMs.toFixed(0)} ms, trace ${(performance.now() - startedMs).toFixed(0)} ms from a cold page`,
+    );
+    await cold.getByRole('heading', { name: 'swell' }).click();
+    await cold.keyboard.press('Space');
+    await expect(cold.getByRole('button', { name: 'Pause' })).toBeVisible();
+    await cold.waitForTimeout(1500);
+    await cold.keyboard.press('t');
+    await cold.waitForTimeout(800);
+    const { shift, what } = await cold.evaluate(
+      () => (window as unknown as { seen: { shift: number; what: string[] } }).seen,
+    );
+    expect(shift < 0.001 ? [] : what).toEqual([]);
+    // The main loop of work needs no scrolling.
+    const overflow = await cold.evaluate(() =>
+      [...document.querySelectorAll('main, main > div > div')].map((own) => own.scrollHeight - own.clientHeight),
+    );
+    expect(Math.max(...overflow)).toBeLessThanOrEqual(1);
+    await cold.close();
+  });
+
+for (const theme of ['light', 'dark'] as const) {
+  test(`axe finds nothing on any screen, ${theme}`, async ({ page, desk }) => {
+    const check = async (what: string) => {
+      // While a page is fetched again it is without a title for a moment: what is wrong for longer is found.
+      await expect(async () => {
+        const { violations } = await new AxeBuilder({ page }).analyze();
+        expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual(
+          [],
+        );
+      }).toPass({ timeout: 10_000 });
+    };
+    await page.context().addCookies([{ name: 'theme', value: theme, url: desk.base }]);
+    await openDesk(page, desk, `For everybody, ${theme}`, PEAKY);
+    await page.keyboard.press('0');
+    await check('the desk');
+    await page.getByRole('checkbox', { name: 'Limiter on' }).check();
+    await page.getByRole('button', { name: /^Limiter:/ }).click();
+    await check('a step');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: /^v1/ }).click();
+    await check('the versions');
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Charts' }).click();
+    for (const name of ['How it will play', 'Loudness distribution', 'Short-term history', 'Programmes side by side']) {
+      await page.getByRole('tab', { name }).click();
+      await check(name);
+    }
+    await page.keyboard.press('Escape');
+    await page.getByRole('button', { name: 'Keys', exact: true }).click();
+    await check('the keys');
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Take in' }).click();
+    await expect(page.getByRole('row', { name: /swell/ })).toBeVisible();
+    await check('take in');
+    await page.getByRole('link', { name: 'Hand over' }).click();
+    await addDelivery(page, { file: 'MP3' });
+    await expect(page.getByRole('row', { name: /MP3/ })).toContainText('→ … LUFS');
+    await check('hand over');
+    await page.getByRole('button', { name: 'Add a delivery' }).first().click();
+    await check('a delivery');
+    await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Specs' }).click();
+    await expect(page.getByRole('heading', { name: 'EBU R 128' })).toBeVisible();
+    await check('specs');
+    await page.goto(desk.base);
+    await check('jobs');
+  });
+}

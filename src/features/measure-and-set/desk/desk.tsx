@@ -1,0 +1,57 @@
+'use client';
+
+import { ErrorNotice } from '@/features/common/error-notice';
+import { TreatmentCard } from '../treatment/treatment-card';
+import { DeskProvider, useDesk, useDeskCommands } from './desk-context';
+import { HeaderPanel } from './header-panel';
+import { PlacesPanel } from './places-panel';
+import { ReadingsPanel } from './readings-panel';
+import { RulePanel } from './rule-panel';
+import { TracePanel } from './trace-panel';
+import type { DeskGiven } from './use-desk-state';
+
+/** The desk for one measured programme: what it is, how far from the spec, what brings it there, and how that sounds. */
+export function Desk(given: DeskGiven) {
+  return (
+    <DeskProvider {...given}>
+      <div className="flex h-full min-h-0 flex-col gap-1.5">
+        <HeaderPanel />
+        <DeskProblem />
+        <TracePanel />
+        <RulePanel />
+        <div className="grid min-h-54 grow gap-2 lg:grid-cols-[minmax(0,10fr)_minmax(0,10fr)_minmax(0,10fr)]">
+          <TreatmentPanel />
+          <ReadingsPanel />
+          <PlacesPanel />
+        </div>
+      </div>
+    </DeskProvider>
+  );
+}
+
+function DeskProblem() {
+  const { treating, acting } = useDesk();
+  return <ErrorNotice error={treating.error ?? acting.error} onClose={acting.error ? acting.clearError : undefined} />;
+}
+
+function TreatmentPanel() {
+  const { programme, measured, treating, treatment, state, treated, spec, span, options } = useDesk();
+  const { commit, step } = treating;
+  useDeskCommands({ undo: () => step('undo'), redo: () => step('redo') });
+  return (
+    <TreatmentCard
+      programmeId={programme.id}
+      treatment={treatment}
+      state={state}
+      versions={programme.versions}
+      treated={treated}
+      source={measured.readings}
+      format={programme.format}
+      ceilingDbtp={spec.peak.ceiling}
+      span={span}
+      starts={options.starts}
+      onCommit={commit}
+      onStep={step}
+    />
+  );
+}

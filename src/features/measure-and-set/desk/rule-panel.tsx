@@ -1,0 +1,59 @@
+'use client';
+
+import { specOptions } from '@/features/common/specs';
+import { Choice } from '@/ui/choice';
+import { GainPanel } from '../gain-panel';
+import { nearestText } from '../nearest-text';
+import { Rule } from '../rule/rule';
+import { StackedSpecs } from '../stacked-specs';
+import type { GainChoice } from '../use-options';
+import { useDesk, useDeskCommands } from './desk-context';
+
+/** The rule, the specs that stand over it, and the gains that mean something. */
+export function RulePanel() {
+  const desk = useDesk();
+  const { specId, specs, spec, others, otherSpecIds, onSpec, onOthers, treatment, treated, treating, setGain } = desk;
+  const { gainDb, limit } = treatment;
+  const { choices } = desk.options;
+  const gainTo = (choiceId: GainChoice['id']) => () => {
+    const choice = choices.find((own) => own.id === choiceId);
+    if (choice?.gainDb != null) setGain(choice.gainDb);
+  };
+  useDeskCommands({
+    target: gainTo('target'),
+    ceiling: gainTo('ceiling'),
+    headroom: gainTo('headroom'),
+    'as-it-came': gainTo('as-it-came'),
+  });
+  return (
+    <section
+      aria-label="Rule"
+      className="flex flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
+    >
+      <div className="min-w-0 grow">
+        <div className="mb-1 flex items-center justify-between gap-4">
+          <h2 className="text-sm font-bold">
+            Rule{' '}
+            <span className="ml-2 hidden font-normal text-mute xl:inline">
+              {nearestText(treated.after, spec, limit !== null)}
+            </span>
+          </h2>
+          <span className="flex items-center gap-2">
+            <StackedSpecs mainId={specId} chosen={otherSpecIds} onChange={onOthers} />
+            <Choice label="Spec" compact value={specId} options={specOptions(specs)} onChange={onSpec} />
+          </span>
+        </div>
+        <Rule
+          spec={spec}
+          others={others}
+          source={treated.before}
+          treated={treated.after}
+          gainDb={gainDb}
+          onChange={(value) => treating.change({ gainDb: value })}
+          onCommit={setGain}
+        />
+      </div>
+      <GainPanel gainDb={gainDb} choices={choices} keys={desk.keyMap.keys} onCommit={setGain} />
+    </section>
+  );
+}

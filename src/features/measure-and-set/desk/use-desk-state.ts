@@ -1,0 +1,136 @@
+import { useCallback, useMemo, useState } from 'react';
+import { treatedFacts } from '@/core/delivery/facts';
+import { channelLayout } from '@/core/loudness/channel-layout';
+import { assess } from '@/core/spec/assess';
+import { mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { timelineOf } from '@/core/treatment/timeline';
+import type { Treatment } from '@/core/treatment/treatment';
+import { useChanged } from '@/features/common/data/changes';
+import { useSpec, useSpecs } from '@/features/common/specs';
+import { noteHeard } from '@/features/common/treatment-actions';
+import { useAct } from '@/features/common/use-act';
+import { useTreated } from '@/features/common/use-treated';
+import type { AudioFormat } from '@/formats/audio-format';
+import type { ProgrammeView } from '@/server/jobs/programme-view';
+import { useAudition } from '../audition/use-audition';
+import { type LossySpan, useHeardChoices } from '../audition/use-heard-choices';
+import { useKeyMap } from '../commands';
+import type { Place } from '../places';
+import { useTraceState } from '../trace/store';
+import { useLook } from '../trace/use-look';
+import { useOptions } from '../use-options';
+import { useOvers } from '../use-overs';
+import { useTraceStore } from '../use-trace-store';
+import { useTreatment } from '../use-treatment';
+
+/** A place is shown with so much around it, at most. */
+const NEAR_SECONDS = 8;
+
+/** What a desk is for. */
+export interface DeskGiven {
+  jobId: string;
+  programme: ProgrammeView;
+  measured: NonNullable<ProgrammeView['measured']>;
+  specId: string;
+  /** Specs that are stacked over it. */
+  otherSpecIds: readonly string[];
+  onSpec: (specId: string) => void;
+  onOthers: (specIds: readonly string[]) => void;
+}
+
+/** All that the panels of a desk share: the programme, its treatment and what that makes of it, what is heard and looked at. */
+export function useDeskState(given: DeskGiven) {
+  const { programme, measured, specId, otherSpecIds } = given;
+  const { id, format } = programme;
+  const specs = useSpecs();
+  const spec = useSpec(specId);
+  const others = useMemo(
+    () => specs.filter(({ id: own }) => own !== specId && otherSpecIds.includes(own)),
+    [specs, otherSpecIds, specId],
+  );
+  const changed = useChanged();
+  const acting = useAct(changed);
+  const treating = useTreatment(id, programme);
+  const { treatment, state, commit, flush } = treating;
+  const treated = useTreated(programme, measured, treatment);
+  const timeline = useMemo(() => timelineOf(treatment, format), [treatment, format]);
+  const store = useTraceStore(format, timeline);
+  const span = useTraceState(store, (own) => own.span);
+  const written = treatedFormat(format, treatment);
+  const verdict = assess(
+    spec,
+    treatedFacts({
+      ...{ ...written, readings: treated.after, treatment, source: format, tags: programme.tags },
+      edges: treated.edges,
+      frames: Math.round((timeline.endFrame - timeline.startFrame) * timeline.ratio),
+    }),
+  );
+  const overs = useOvers(treated.prepared, treatment, spec.peak.ceiling);
+  const options = useOptions(treated, spec, treatment.limit);
+  const setGain = useCallback((gainDb: number) => commit({ gainDb }), [commit]);
+  const hearing = useHearing(given, { treating, treated, timeline, store, span, written, changed, flush });
+  const [selected, setSelected] = useState<Place>();
+  const rateHz = format.sampleRateHz;
+  const select = (place: Place | undefined) => {
+    setSelected(place);
+    if (!place) return;
+    store.goTo(place.frame, Math.max(place.frames * 2, NEAR_SECONDS * rateHz));
+    hearing.audition.seek(place.frame);
+  };
+  return {
+    ...given,
+    ...{ specs, spec, others, acting, treating, treatment, state, treated, timeline, store, span, written, verdict },
+    ...{ overs, options, setGain, ...hearing, selected, select, rateHz },
+    keyMap: useKeyMap(),
+    look: useLook(),
+  };
+}
+
+/** What is listened to: the choices, the one that is heard, and the one before. */
+function useHearing(
+  { programme, measured }: DeskGiven,
+  desk: {
+    treating: ReturnType<typeof useTreatment>;
+    treated: ReturnType<typeof useTreated>;
+    timeline: ReturnType<typeof timelineOf>;
+    store: ReturnType<typeof useTraceStore>;
+    span: Parameters<typeof useAudition>[0]['span'];
+    written: ReturnType<typeof treatedFormat>;
+    changed: () => Promise<void>;
+    flush: () => void;
+  },
+) {
+  const { id, format } = programme;
+  const { treating, treated, timeline, store, span, written, changed, flush } = desk;
+  const { treatment, state } = treating;
+  const [isEqual, setEqual] = useState(true);
+  const [lossy, setLossy] = useState<LossySpan | null>(null);
+  const heardChoices = useHeardChoices(programme, measured.readings, treatment, treated, isEqual, lossy);
+  const onHeard = useCallback(() => {
+    flush();
+    if (state.version > 0) void noteHeard(id, state.version).then(changed, () => undefined);
+  }, [flush, state.version, id, changed]);
+  const audition = useAudition({
+    rateHz: written.sampleRateHz,
+    channels: format.channels,
+    ratio: timeline.ratio,
+    choices: heardChoices,
+    ...{ store, span, onHeard },
+  });
+  const [otherHeard, setOtherHeard] = useState('source');
+  const hear = (heardId: string) => {
+    setOtherHeard(audition.heardId);
+    audition.hear(heardId);
+  };
+  return { audition, heardChoices, hear, otherHeard, isEqual, setEqual, setLossy };
+}
+
+/** What a treatment makes of a programme, before anybody has said what file is made of that. */
+function treatedFormat(format: AudioFormat, { resampleHz, mix }: Treatment) {
+  const isMixed = format.channels === 2 && mixedChannels(mix) !== 2;
+  return {
+    sampleRateHz: resampleHz ?? format.sampleRateHz,
+    channels: isMixed ? mixedChannels(mix) : format.channels,
+    layout: isMixed ? channelLayout(mixedChannels(mix), 0).name : format.layout,
+  };
+}

@@ -1,0 +1,87 @@
+import { eq } from 'drizzle-orm';
+import type { ServerContext } from '../context';
+import { deliveries, deliveryRows, jobs, markers, programmes, treatments } from '../db/schema';
+import { newId } from '../ids';
+import type { Manifest } from './archive-manifest';
+
+type DeliveryRow = typeof deliveries.$inferInsert;
+/** A delivery of it, but for the ids of what it belongs to. */
+export type Brought = Pick<
+  DeliveryRow,
+  'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
+>;
+
+/** Writes a job that was brought in, all of it at once. */
+export function recordJob(
+  { db }: ServerContext,
+  jobId: string,
+  manifest: Manifest,
+  brought: ReadonlyMap<string, Brought>,
+): void {
+  db.transaction(
+    (tx) => {
+      tx.insert(jobs)
+        .values({ id: jobId, ...manifest.job })
+        .run();
+      let rowPosition = 0;
+      manifest.programmes.forEach((described, position) => {
+        const {
+          treatments: versions,
+          deliveries: written,
+          currentVersion,
+          markers: kept,
+          rows,
+          ...programme
+        } = described;
+        const programmeId = newId();
+        tx.insert(programmes)
+          .values({ ...programme, id: programmeId, jobId, position })
+          .run();
+        for (const marker of kept) {
+          tx.insert(markers)
+            .values({ ...marker, id: newId(), programmeId })
+            .run();
+        }
+        const treatmentIds = new Map<number | null, string>();
+        for (const version of versions) {
+          const id = newId();
+          treatmentIds.set(version.version, id);
+          tx.insert(treatments)
+            .values({ ...version, id, programmeId })
+            .run();
+        }
+        tx.update(programmes)
+          .set({ treatmentId: treatmentIds.get(currentVersion) ?? null })
+          .where(eq(programmes.id, programmeId))
+          .run();
+        const rowIds = rows.map((row) => {
+          const id = newId();
+          const createdAtMs = manifest.job.createdAtMs;
+          tx.insert(deliveryRows)
+            .values({ ...row, id, jobId, programmeId, position: ++rowPosition, createdAtMs })
+            .run();
+          return id;
+        });
+        for (const { fileName, treatmentVersion, spec, row, createdAtMs, writtenAtMs } of written) {
+          const measured = brought.get(fileName);
+          const treatmentId = treatmentIds.get(treatmentVersion);
+          if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
+          tx.insert(deliveries)
+            .values({
+              id: newId(),
+              jobId,
+              programmeId,
+              treatmentId,
+              spec,
+              fileName,
+              rowId: row === null ? null : (rowIds[row] ?? null),
+              ...{ createdAtMs, writtenAtMs, state: 'written' },
+              ...measured,
+            })
+            .run();
+        }
+      });
+    },
+    { behavior: 'immediate' },
+  );
+}
