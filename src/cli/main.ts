@@ -1,8 +1,12 @@
 import { Command, CommanderError, Option } from 'commander';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
+
+/** What the names of written files end in. */
+const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS[kind].extensions[0]}`))].join(' ');
 
 /** What every command may be told. */
 interface CommonOptions {
@@ -83,7 +87,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     command(
       'master',
       '[FILE...]',
-      'gain to a spec, written as what --out ends in (.wav .aiff .flac .mp3 .m4a .opus .ogg .mp2), measured again as written',
+      `gain to a spec, written as what --out ends in (${WRITTEN_EXTENSIONS}), measured again as written`,
     ),
   )
     .option('--spec <ID>', 'the spec ("opsimeter specs" lists them)')

@@ -1,5 +1,4 @@
-import { FILE_FORMATS } from '@/core/file-formats/file-formats';
-import type { EncodedKind } from './encoders/encoders';
+import { FILE_FORMATS, type FileKind } from '@/core/file-formats/file-formats';
 
 /** A place in a file that players let people jump to, in seconds. */
 export interface Chapter {
@@ -22,7 +21,7 @@ export function chaptersOf(
 }
 
 /** Kinds whose chapters the coder's container carries; the others have them among their tags. */
-export function hasOwnChapters(kind: EncodedKind): boolean {
+export function hasOwnChapters(kind: FileKind): boolean {
   return FILE_FORMATS[kind].chapters === 'container';
 }
 
@@ -30,7 +29,7 @@ export function hasOwnChapters(kind: EncodedKind): boolean {
  * Chapters as FFmpeg reads them from a file of metadata. A track of chapters in MPEG-4 has no hole ahead of the first, which would
  * be drawn to the beginning: there one is put ahead of it.
  */
-export function ffmetadata(marked: readonly Chapter[], kind: EncodedKind): string {
+export function ffmetadata(marked: readonly Chapter[], kind: FileKind): string {
   const [first] = marked;
   const isHoleAhead = kind === 'm4a' && first !== undefined && first.startSeconds > 0;
   const opening = isHoleAhead ? [{ startSeconds: 0, endSeconds: first.startSeconds, title: '·' }] : [];

@@ -1,21 +1,16 @@
 import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
-import type { FileKind } from '@/core/file-formats/file-formats';
+import type { EncoderSettings } from '@/core/file-formats/file-format';
+import { FILE_FORMATS, type FileKind } from '@/core/file-formats/file-formats';
 import type { WrittenDepth } from '@/formats/pack';
-import type { EncoderSettings } from './encoders/encoder';
-import { ENCODERS, type EncodedKind } from './encoders/encoders';
 import { inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 
-/** What is encoded, and how. */
-export type EncodedFormat = EncoderSettings & { kind: EncodedKind };
-
-export function isEncoded(kind: FileKind): kind is EncodedKind {
-  return kind in ENCODERS;
-}
+/** What is encoded, and how; of a kind that an encoder is for. */
+export type EncodedFormat = EncoderSettings & { kind: FileKind };
 
 /** The samples that an encoder is given: those that the file keeps, or as fine as it can take them. */
 export function encodedDepth({ kind, bitDepth }: Pick<ResolvedFormat, 'kind' | 'bitDepth'>): WrittenDepth {
-  return bitDepth ?? (isEncoded(kind) ? ENCODERS[kind].depth : undefined) ?? 32;
+  return bitDepth ?? FILE_FORMATS[kind].encoder?.depth ?? 32;
 }
 
 const NO_METADATA = ['-map_metadata', '-1', '-map_chapters', '-1'];
@@ -55,7 +50,7 @@ export async function encode(
       ...(chaptersPath ? ['-f', 'ffmetadata', '-i', inputUrl(chaptersPath)] : []),
       // Of the WAV's own tags nothing is taken over.
       ...['-map', '0:a', ...(chaptersPath ? ['-map_metadata', '1', '-map_chapters', '1'] : NO_METADATA)],
-      ...ENCODERS[format.kind].arguments(format),
+      ...(FILE_FORMATS[format.kind].encoder?.arguments(format) ?? []),
       ...['-n', inputUrl(outputPath)],
     ],
     fileName,

@@ -2,6 +2,7 @@ import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { openDatabase } from '@/server/db/client';
+import { log } from '@/server/log';
 import { TaskQueue } from '@/server/tasks/queue';
 import { Later, type TaskEvent, TaskRunner } from '@/server/tasks/runner';
 
@@ -167,12 +168,12 @@ describe('the runner', () => {
     const { id } = queue.enqueue('measure', 'a');
     db.$client.pragma(`max_page_count = ${db.$client.pragma('page_count', { simple: true })}`);
     const complaints: string[] = [];
-    const { error } = console;
-    console.error = (text: string) => complaints.push(text);
+    const { error } = log;
+    Object.assign(log, { error: (_what: object, text: string) => complaints.push(text) });
     runner.wake();
     await new Promise((resolve) => setTimeout(resolve, 20));
     expect(queue.get(id)).toMatchObject({ state: 'running' });
-    console.error = error;
+    Object.assign(log, { error });
     expect(complaints).toEqual([expect.stringMatching(/could not be recorded/)]);
     db.$client.pragma('max_page_count = 1000000');
     await runner.whenIdle();

@@ -12,11 +12,29 @@ export interface StatedFormat {
   codec: string;
 }
 
+/** What an encoder has to know. */
+export interface EncoderSettings {
+  mode: RateMode | null;
+  bitRateKbps: number | null;
+  sampleRateHz: number;
+}
+
+/** How FFmpeg is told to encode a format. */
+interface Encoder {
+  /** Of the samples that a lossy encoder takes; absent where it takes floats, or keeps those that it is given. */
+  depth?: 16;
+  /** The encoder, and the container that tells what it has put at the start and the end. */
+  arguments(settings: EncoderSettings): string[];
+}
+
+export function bitRateArguments({ bitRateKbps }: EncoderSettings): string[] {
+  return ['-b:a', `${bitRateKbps}k`];
+}
+
 /**
  * A format that files are written in, and all that is to be known of it. Rates, channels and bit rates are those of the format as its
  * encoder here takes them: MPEG-1 and MPEG-2 audio (ISO/IEC 11172-3 and 13818-3), Opus (RFC 7845), Vorbis I, FLAC (RFC 9639). All from
- * memory. How it is encoded stands in `src/codecs/encoders`.
- */
+ * memory. */
 export interface FileFormat {
   name: string;
   /** The first is written; the others are understood too. */
@@ -56,6 +74,8 @@ export interface FileFormat {
   bitsPerSample?: (bitDepth: number, rmsDbfs: number | null) => number;
   /** Bytes beside the samples. */
   headerBytes: number;
+  /** Null where the file is written by ourselves. */
+  encoder: Encoder | null;
 }
 
 const PCM_HEADER_BYTES = 1200;
@@ -76,6 +96,7 @@ export function pcmFormat(
     chapters: 'cues',
     statesLength: true,
     headerBytes: PCM_HEADER_BYTES,
+    encoder: null,
   };
 }
 

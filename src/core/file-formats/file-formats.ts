@@ -9,13 +9,19 @@ import { ogg } from './ogg';
 import { opus } from './opus';
 import { wav } from './wav';
 
-/** The kinds of file that are written, in the order in which they are offered. */
-export const FILE_KINDS = ['wav', 'bw64', 'aiff', 'flac', 'mp3', 'm4a', 'opus', 'ogg', 'mp2'] as const;
-export type FileKind = (typeof FILE_KINDS)[number];
+/** The formats that are written, in the order in which they are offered. */
+const ALL = { wav, bw64, aiff, flac, mp3, m4a, opus, ogg, mp2 };
+export type FileKind = keyof typeof ALL;
 
-export const FILE_FORMATS: Readonly<Record<FileKind, FileFormat>> = { wav, bw64, aiff, flac, mp3, m4a, opus, ogg, mp2 };
+export const FILE_FORMATS: Readonly<Record<FileKind, FileFormat>> = ALL;
+export const FILE_KINDS = Object.keys(ALL) as [FileKind, ...FileKind[]];
 
 export { RATE_MODES, type RateMode };
+
+/** Whether a kind is written by an encoder; the others are our own. */
+export function isEncoded(kind: FileKind): boolean {
+  return FILE_FORMATS[kind].encoder !== null;
+}
 
 export function isLossy(kind: FileKind): boolean {
   return FILE_FORMATS[kind].depths.length === 0;

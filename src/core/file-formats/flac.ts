@@ -22,4 +22,5 @@ export const flac: FileFormat = {
   bitsPerSample: (bitDepth, rmsDbfs) =>
     rmsDbfs === null ? 0 : Math.min(bitDepth, Math.max(1, bitDepth + rmsDbfs / 6.02 + RESIDUAL_BITS)),
   headerBytes: 8300,
+  encoder: { arguments: () => ['-c:a', 'flac', '-f', 'flac'] },
 };

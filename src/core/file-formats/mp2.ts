@@ -1,4 +1,4 @@
-import { type FileFormat, MPEG_RATES_HZ } from './file-format';
+import { bitRateArguments, type FileFormat, MPEG_RATES_HZ } from './file-format';
 
 export const mp2: FileFormat = {
   name: 'MP2',
@@ -22,4 +22,9 @@ export const mp2: FileFormat = {
   // A bare stream has no place to say what its encoder put at its start and end.
   statesLength: false,
   headerBytes: 0,
+  encoder: {
+    // It takes integers of 16 bits only, and would drop the rest without dither.
+    depth: 16,
+    arguments: (settings) => ['-c:a', 'mp2', ...bitRateArguments(settings), '-f', 'mp2'],
+  },
 };

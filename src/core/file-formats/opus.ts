@@ -1,4 +1,4 @@
-import type { FileFormat } from './file-format';
+import { bitRateArguments, type FileFormat } from './file-format';
 
 const RATES_KBPS = [450, 320, 256, 192, 160, 128, 96, 64, 48, 32, 24];
 
@@ -22,4 +22,10 @@ export const opus: FileFormat = {
   hasAdm: false,
   statesLength: true,
   headerBytes: 0,
+  encoder: {
+    arguments: (settings) => [
+      ...['-c:a', 'libopus', ...bitRateArguments(settings), '-vbr', settings.mode === 'constant' ? 'off' : 'on'],
+      ...['-f', 'opus'],
+    ],
+  },
 };

@@ -32,17 +32,26 @@ export interface FlagReader {
 }
 
 /**
- * One step that a programme goes through: all that is known of it but for what it does to samples, which stands beside it. The list of
- * them (`treatment.ts`) gives their order, the schema of a treatment, its words, and the flags and help of the command.
+ * One step that a programme goes through: all that is known of it. The list of them (`treatment.ts`) gives their order, the schema of a
+ * treatment, its words, and the flags and help of the command.
  */
 export interface Step<S extends z.ZodType = z.ZodType, G extends Stage = Stage> {
   /** What is set; what is left out of a treatment is off. */
   schema: S;
   stage: G;
+  /** Such as "Channels", where it is shown. */
+  title: string;
+  /**
+   * What it does to frames as they are read, in place or in arrays of its own; of a step of the preparation that needs to know nothing
+   * of the rest of the programme. Others are done where what they need is known.
+   */
+  process?(value: z.infer<S>, planar: Float32Array[]): Float32Array[];
   /** In a few words; null where it is off. */
   describe(value: z.infer<S>, rates: StepRates): string | null;
   /** Lengths that are counted at the rate that is written, at another; absent where there are none. */
   rescale?(value: z.infer<S>, ratio: number): z.infer<S>;
+  /** What a switch turns it on with; absent where a panel of its own sets it. */
+  on?: z.infer<S>;
   /** Empty of what the command works out by itself. */
   flags: readonly StepFlag[];
   /** What its flags say; absent where it has none. */

@@ -31,7 +31,7 @@ const STEPS = {
   dither: ditherStep,
 } as const;
 export type StepName = keyof typeof STEPS;
-const STEP_NAMES = Object.keys(STEPS) as StepName[];
+export const STEP_NAMES = Object.keys(STEPS) as StepName[];
 
 type NamesOf<G extends Stage> = {
   [Name in StepName]: (typeof STEPS)[Name] extends Step<z.ZodType, G> ? Name : never;
@@ -82,6 +82,16 @@ export function describeTreatment(treatment: Treatment, sourceHz: number): strin
   return STEP_NAMES.flatMap((name) => (STEPS[name] as Step).describe(treatment[name], rates) ?? []);
 }
 
+/** A step by itself: what it is called, what it is off and on, and what it says of a treatment. */
+export function stepNamed(name: StepName) {
+  const step: Step = STEPS[name];
+  return {
+    ...{ title: step.title, stage: step.stage, flags: step.flags, off: OFF[name], on: step.on },
+    describe: (treatment: Treatment, sourceHz: number): string | null =>
+      step.describe(treatment[name], { sourceHz, writtenHz: treatment.resampleHz ?? sourceHz }),
+  };
+}
+
 /** The flags of the command that set steps, in the order of the steps. */
 export const STEP_FLAGS: readonly StepFlag[] = STEP_NAMES.flatMap((name) => STEPS[name].flags);
 
@@ -105,6 +115,18 @@ export function rescaledSteps(treatment: Treatment, ratio: number): Partial<Trea
     return rescale ? [[name, rescale(treatment[name], ratio)]] : [];
   });
   return Object.fromEntries(scaled);
+}
+
+/** What is done to a source before its gain, but for its rate, which is another file's. */
+export type FrameSteps = Omit<Preparation, 'resampleHz'>;
+
+/** Frames as every step of a preparation leaves them that needs to know nothing of the rest of the programme, in order. */
+export function processFrames(steps: FrameSteps, planar: Float32Array[]): Float32Array[] {
+  const values: Partial<Record<StepName, unknown>> = steps;
+  return PREPARATION_NAMES.reduce((frames, name) => {
+    const { process }: Step = STEPS[name];
+    return process && values[name] !== OFF[name] ? process(values[name], frames) : frames;
+  }, planar);
 }
 
 /** The part of a treatment that comes before its gain. */

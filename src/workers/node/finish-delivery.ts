@@ -1,8 +1,7 @@
 import { rm, stat } from 'node:fs/promises';
-import { isEncoded } from '@/codecs/encode';
 import { isTagged, tagFile } from '@/codecs/tag';
 import { AppError } from '@/core/errors/app-error';
-import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import { FILE_FORMATS, isEncoded } from '@/core/file-formats/file-formats';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { AudioFormat } from '@/formats/audio-format';

@@ -1,14 +1,11 @@
 import { applyRoomTone, crossfadeFrames, RoomTone, type ToneCandidate } from '@/core/treatment/room-tone';
-import { mixChannels, mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import type { Padding } from '@/core/treatment/steps/padding';
 import { removeDc } from '@/core/treatment/steps/remove-dc';
 import { trimmedRange } from '@/core/treatment/steps/trim';
-import type { Treatment } from '@/core/treatment/treatment';
+import { type FrameSteps, processFrames } from '@/core/treatment/treatment';
 import { type PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { findTone, needsTone } from './room-tone';
-
-/** What is done to a source before its gain is worked out, but for resampling. */
-export type FrameSteps = Pick<Treatment, 'trim' | 'removeDc' | 'mix' | 'paddingStart' | 'paddingEnd'>;
 
 /** What has to be found in the whole of what is kept before its first frame can be told. */
 export interface PreparedFacts {
@@ -136,7 +133,7 @@ export class PreparedReader {
     // What a resampler has left out at its end.
     if (at >= this.#endFrame) return this.#silence(this.#bodyFrames + this.#headFrames - this.#frame);
     const planar = await readKept(this.#reader, at, this.#endFrame);
-    return planar && treat(this.#reader, this.#steps, this.#facts.means, planar);
+    return planar && treat(this.#steps, this.#facts.means, planar);
   }
 
   #addRoomTone(channels: Float32Array[], frames: number, bodyEnd: number): void {
@@ -165,10 +162,9 @@ async function readKept(reader: PcmReader, at: number, endFrame: number): Promis
   return piece.channels.map((samples) => samples.subarray(0, frames));
 }
 
-function treat(reader: PcmReader, steps: FrameSteps, means: readonly number[], planar: Float32Array[]): Float32Array[] {
+function treat(steps: FrameSteps, means: readonly number[], planar: Float32Array[]): Float32Array[] {
   if (means.length > 0) removeDc(planar, planar[0]?.length ?? 0, means);
-  const mix = mixOf(reader, steps);
-  return mix ? mixChannels(planar as [Float32Array, Float32Array], mix) : planar;
+  return processFrames(steps, planar);
 }
 
 async function findFacts(
@@ -210,7 +206,7 @@ async function readTone(
   for (let at = tone.startFrame; at < endFrame; ) {
     const kept = await readKept(reader, at, endFrame);
     if (!kept) break;
-    const part = treat(reader, steps, means, kept);
+    const part = treat(steps, means, kept);
     part.forEach((samples, channel) => {
       joined[channel] ??= new Float32Array(tone.frames);
       joined[channel].set(samples, at - tone.startFrame);

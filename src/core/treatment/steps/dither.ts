@@ -13,6 +13,7 @@ const DESCRIPTIONS: Readonly<Record<Dither, string>> = {
 };
 
 export const ditherStep = defineStep({
+  title: 'Dither',
   /** Null is by depth: triangular where bits are dropped to 16, none else. */
   schema: ditherSchema.nullable().default(null),
   stage: 'finish',

@@ -88,6 +88,7 @@ const SHAPE_FLAG: StepFlag = { name: 'fade-shape', value: 'SHAPE', help: FADE_SH
 function fadeStep(where: 'in' | 'out') {
   const name = `fade-${where}`;
   return defineStep({
+    title: `Fade ${where}`,
     schema: fadeSchema.nullable().default(null),
     stage: 'finish',
     describe: (fade, { writtenHz }) => fade && describeFade(fade, where, writtenHz),

@@ -22,6 +22,7 @@ export function invertGain(gainDb: number): number {
 
 /** Always there: a treatment without a gain is none. The command works it out unless `--gain` says it. */
 export const gainStep = defineStep({
+  title: 'Gain',
   schema: gainDbSchema,
   stage: 'levels',
   describe: (gainDb) => (gainDb === 0 ? null : `Gain ${formatGain(gainDb, 2)}`),

@@ -71,6 +71,7 @@ export function readLimiter(flags: FlagReader): Omit<Limit, 'ceilingDbtp'> {
 
 /** Its ceiling is worked out with the gain: the flags only say how it is set up. */
 export const limitStep = defineStep({
+  title: 'Limiter',
   schema: limitSchema.nullable().default(null),
   stage: 'levels',
   describe: (limit) => limit && describeLimit(limit),

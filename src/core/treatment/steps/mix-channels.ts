@@ -84,10 +84,15 @@ function negated(samples: Float32Array): Float32Array {
 }
 
 export const mixStep = defineStep({
+  title: 'Channels',
   /** Of two channels; any other number stays as it is. */
   schema: mixSchema.default('stereo'),
   stage: 'preparation',
   describe: (mix) => (mix === 'stereo' ? null : describeMix(mix)),
+  process: (mix, [left, right, ...others]) => {
+    if (!left || !right || others.length > 0) return [left, right, ...others].flatMap((samples) => samples ?? []);
+    return mixChannels([left, right], mix);
+  },
   flags: [
     {
       name: 'channels',

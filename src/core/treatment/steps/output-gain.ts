@@ -6,6 +6,7 @@ import { defineStep } from '../step';
 export const OUTPUT_GAINS_DB = { least: -24, most: 0 } as const;
 
 export const outputGainStep = defineStep({
+  title: 'Output gain',
   schema: z.number().min(OUTPUT_GAINS_DB.least).max(OUTPUT_GAINS_DB.most).default(0),
   stage: 'finish',
   describe: (gainDb) => (gainDb === 0 ? null : `Output gain ${formatGain(gainDb, 2)}`),

@@ -18,6 +18,7 @@ const ROOM_TONE_FLAG: StepFlag = { name: 'room-tone', help: "pad with the file's
 function paddingStep(where: 'start' | 'end') {
   const name = `padding-${where}`;
   return defineStep({
+    title: `Padding at the ${where}`,
     schema: paddingSchema.nullable().default(null),
     stage: 'preparation',
     describe: (padding, { writtenHz }) => {

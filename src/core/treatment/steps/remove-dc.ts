@@ -20,6 +20,7 @@ export function invertRemoveDc(means: readonly number[]): number[] {
 }
 
 export const removeDcStep = defineStep({
+  title: 'DC',
   schema: z.boolean().default(false),
   stage: 'preparation',
   describe: (isOn) => (isOn ? 'DC offset removed' : null),

@@ -11,6 +11,7 @@ export function resampledFrames(frames: number, fromHz: number, toHz: number): n
 }
 
 export const resampleStep = defineStep({
+  title: 'Rate',
   schema: z.int().min(LEAST_HZ).max(MOST_HZ).nullable().default(null),
   stage: 'preparation',
   describe: (rateHz) => (rateHz === null ? null : `Resampled to ${formatSampleRate(rateHz)}`),

@@ -21,6 +21,7 @@ function describeTrim({ startFrame, endFrame }: Trim, sampleRateHz: number): str
 }
 
 export const trimStep = defineStep({
+  title: 'Trim',
   schema: trimSchema.nullable().default(null),
   stage: 'preparation',
   describe: (trim, { sourceHz }) => trim && describeTrim(trim, sourceHz),

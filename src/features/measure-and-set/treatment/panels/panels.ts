@@ -1,4 +1,4 @@
-import type { StepName } from '@/core/treatment/treatment';
+import { STEP_NAMES } from '@/core/treatment/treatment';
 import { channelsPanel } from './channels';
 import { dcPanel } from './dc';
 import { ditherPanel } from './dither';
@@ -8,10 +8,12 @@ import { limiterPanel } from './limiter';
 import { outputGainPanel } from './output-gain';
 import { paddingPanel } from './padding';
 import type { StepPanel } from './panel';
+import { plainPanel } from './plain';
 import { ratePanel } from './rate';
 import { trimPanel } from './trim';
 
-const ALL = [
+/** Panels with controls of their own. */
+const OWN: readonly StepPanel[] = [
   trimPanel,
   ratePanel,
   dcPanel,
@@ -22,10 +24,11 @@ const ALL = [
   outputGainPanel,
   fadesPanel,
   ditherPanel,
-] as const;
+];
 
-/** Steps that no panel is for: there must be none. */
-type Missing = Exclude<StepName, (typeof ALL)[number]['steps'][number]>;
-
-/** The rows of the treatment card, in the order of the steps. */
-export const PANELS: [Missing] extends [never] ? readonly StepPanel[] : Missing = ALL;
+/** The rows of the treatment card, in the order of the steps; a step without a panel of its own has a plain one. */
+export const PANELS: readonly StepPanel[] = STEP_NAMES.flatMap((name) => {
+  const own = OWN.find(({ steps }) => steps.includes(name));
+  if (!own) return [plainPanel(name)];
+  return own.steps[0] === name ? [own] : [];
+});
