@@ -41,9 +41,7 @@ for (const colorScheme of ['light', 'dark'] as const)
     await cold.waitForTimeout(1500);
     await cold.keyboard.press('t');
     await cold.waitForTimeout(800);
-    const { shift, what } = await cold.evaluate(
-      () => (window as unknown as { seen: { shift: number; what: string[] } }).seen,
-    );
+    const { shift, what }: { shift: number; what: string[] } = await cold.evaluate('window.seen');
     expect(shift < 0.001 ? [] : what).toEqual([]);
     // The main loop of work needs no scrolling.
     const overflow = await cold.evaluate(() =>

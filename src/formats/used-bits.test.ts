@@ -10,7 +10,7 @@ function counted(bytes: Uint8Array, width: number, isBigEndian: boolean): number
   for (let at = 0; at + width <= bytes.length; at += width) {
     let value = 0n;
     for (let i = 0; i < width; i++)
-      value = (value << 8n) | BigInt(bytes[at + (isBigEndian ? i : width - 1 - i)] as number);
+      value = (value << 8n) | BigInt(bytes[at + (isBigEndian ? i : width - 1 - i)] ?? Number.NaN);
     for (let bit = 0; bit < 8 * width; bit++) {
       if ((value >> BigInt(bit)) & 1n) {
         most = Math.max(most, 8 * width - bit);

@@ -22,7 +22,7 @@ export class UsedBits {
   add(bytes: Uint8Array): void {
     const whole = Math.floor(bytes.length / PERIOD_BYTES);
     const words = new Uint32Array(bytes.buffer, bytes.byteOffset, (whole * PERIOD_BYTES) / 4);
-    let [a, b, c] = this.#or as unknown as [number, number, number];
+    let [a = 0, b = 0, c = 0] = this.#or;
     for (let i = 0; i < words.length; i += 3) {
       a |= words[i] as number;
       b |= words[i + 1] as number;

@@ -45,7 +45,7 @@ describe.each(MATERIAL)('%s', (_name, rate, channels) => {
         const [own] = peaksOf(channels, rate, floor, { pieceFrames }) as [Float32Array];
         expect(own).toHaveLength(reference.length);
         own.forEach((peak, k) => {
-          const exact = reference[k] as number;
+          const exact = reference[k] ?? Number.NaN;
           // Only on the floor itself may the two be of two minds.
           if (abs(exact - floor) < 1e-5 * floor) return;
           // Of denormal numbers, a step or two.
@@ -57,12 +57,12 @@ describe.each(MATERIAL)('%s', (_name, rate, channels) => {
 
   test('energies are those of the reference, however the frames are cut', () => {
     const width = 4 * nodeFrames(rate);
-    const weights = channels.map((_, channel) => [1, 1.41, 0][channel % 3] as number);
+    const weights = channels.map((_, channel) => [1, 1.41, 0][channel % 3] ?? Number.NaN);
     const sums = (Weigher: typeof ReferenceWeigher | typeof KernelWeigher, pieceFrames: number) => {
       const weigher = new Weigher({ sampleRateHz: rate, weights, width, maxFrames: pieceFrames });
       const all: number[] = [];
       const take = ({ weighted, plain }: FineEnergies) => {
-        for (const [k, value] of weighted.entries()) all.push(value, plain[k] as number);
+        for (const [k, value] of weighted.entries()) all.push(value, plain[k] ?? Number.NaN);
       };
       for (let from = 0; from < frames; from += pieceFrames) {
         const parts = channels.map((samples) => samples.subarray(from, from + pieceFrames));
@@ -75,7 +75,7 @@ describe.each(MATERIAL)('%s', (_name, rate, channels) => {
     expect(reference).toHaveLength(2 * Math.ceil(frames / width));
     for (const pieceFrames of [frames, 501]) {
       sums(KernelWeigher, pieceFrames).forEach((value, i) => {
-        const exact = reference[i] as number;
+        const exact = reference[i] ?? Number.NaN;
         // 1e-9 dB, and the rounding to f32 of what is kept.
         expect(abs(value - exact)).toBeLessThanOrEqual(2e-7 * exact + 1e-38);
       });
@@ -101,7 +101,7 @@ test('a trace is that of the reference to a hundred-thousandth of a decibel, at 
         const [reference] = traceBlock(source, 0, settings, traceStretch).reductions as [Float32Array];
         const [own] = traceBlock(source, 0, settings, trace).reductions as [Float32Array];
         reference.forEach((exact, k) => {
-          expect(abs((own[k] as number) - exact)).toBeLessThan(2e-5);
+          expect(abs((own[k] ?? Number.NaN) - exact)).toBeLessThan(2e-5);
         });
       },
     ),
@@ -121,7 +121,7 @@ test('what nodes lose is what the reference adds up, to the rounding of f32, for
           0,
           ...lengths.map((_, i) => lengths.slice(0, i + 1).reduce((sum, n) => sum + n, 0)),
         );
-        const count = edges.at(-1) as number;
+        const count = edges.at(-1) ?? Number.NaN;
         // Nothing at all in many places, and up to 20 dB.
         const reductions = Float32Array.from({ length: count + 1 }, () => max(0, 30 * random() - 10));
         const energies = {
@@ -135,7 +135,7 @@ test('what nodes lose is what the reference adds up, to the rounding of f32, for
           // A share is rounded to 2e-7, however little it is: of what a span holds, or of all.
           const [from, to] = span < lengths.length ? [edges[span], edges[span + 1]] : [0, count];
           const held = energies.plain.subarray(from, to).reduce((sum, x) => sum + x, 0) + 3 * ((to ?? 0) - (from ?? 0));
-          expect(abs((lost[span] as number) - value)).toBeLessThanOrEqual(2e-6 * value + 2e-7 * held);
+          expect(abs((lost[span] ?? Number.NaN) - value)).toBeLessThanOrEqual(2e-6 * value + 2e-7 * held);
         });
       },
     ),

@@ -57,7 +57,7 @@ describe.each([16, 24] as const)('%i bits', (bits) => {
                 const step = Math.round(x * gain * scale);
                 if (step > scale || step < -scale) expectedClipped++;
                 const held = Math.min(scale - 1, Math.max(-scale, step));
-                expect((back[channel]?.[n] as number) * scale).toBe(held + 0);
+                expect((back[channel]?.[n] ?? Number.NaN) * scale).toBe(held + 0);
               });
             });
             expect(clipped).toBe(expectedClipped);

@@ -22,7 +22,7 @@ describe('a limiter, where the ceiling stops the gain', () => {
     for (const samples of channels) {
       for (let n = 0; n < samples.length; n++) {
         const t = (n % RATE) / RATE;
-        samples[n] = 0.45 * (samples[n] as number) + 0.8 * Math.exp(-300 * t) * Math.sin(2 * Math.PI * 900 * t);
+        samples[n] = 0.45 * (samples[n] ?? Number.NaN) + 0.8 * Math.exp(-300 * t) * Math.sin(2 * Math.PI * 900 * t);
       }
     }
     writeFileSync(at('drums.wav'), wavOf(channels));

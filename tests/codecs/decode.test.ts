@@ -45,7 +45,7 @@ function lagOf(a: Float32Array, b: Float32Array): number {
   let best = { lag: 0, product: 0 };
   for (let lag = -3000; lag <= 3000; lag++) {
     let product = 0;
-    for (let i = 20_000; i < 22_000; i++) product += (a[i] as number) * (b[i + lag] as number);
+    for (let i = 20_000; i < 22_000; i++) product += (a[i] ?? Number.NaN) * (b[i + lag] ?? Number.NaN);
     if (product > best.product) best = { lag, product };
   }
   return best.lag;

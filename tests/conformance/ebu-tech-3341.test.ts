@@ -15,7 +15,7 @@ const steps = (...segments: [seconds: number, levelDbfs: number | null][]): Tone
 
 function within(measured: number | null | undefined, expected: number, tolerance: number) {
   expect(measured).not.toBeNull();
-  expect(Math.abs((measured as number) - expected)).toBeLessThanOrEqual(tolerance);
+  expect(Math.abs((measured ?? Number.NaN) - expected)).toBeLessThanOrEqual(tolerance);
 }
 
 describe.each(RATES_HZ)('EBU Tech 3341 at %i Hz', (rate) => {
@@ -79,8 +79,8 @@ describe.each(RATES_HZ)('EBU Tech 3341 at %i Hz', (rate) => {
   /** The published tolerance is +0.2/−0.4 dB; half of each is asked. */
   const withinTruePeak = (measured: number | null, expected: number) => {
     expect(measured).not.toBeNull();
-    expect((measured as number) - expected).toBeLessThanOrEqual(0.1);
-    expect((measured as number) - expected).toBeGreaterThanOrEqual(-0.2);
+    expect((measured ?? Number.NaN) - expected).toBeLessThanOrEqual(0.1);
+    expect((measured ?? Number.NaN) - expected).toBeGreaterThanOrEqual(-0.2);
   };
 
   test.each([

@@ -53,10 +53,10 @@ function mutated(seed: Buffer, random: () => number): Uint8Array {
         bytes[at] = within(256);
         break;
       case 1:
-        bytes[at] = EXTREMES[within(EXTREMES.length)] as number;
+        bytes[at] = EXTREMES[within(EXTREMES.length)] ?? Number.NaN;
         break;
       case 2:
-        bytes.fill(EXTREMES[within(EXTREMES.length)] as number, at, Math.min(end, at + 4));
+        bytes.fill(EXTREMES[within(EXTREMES.length)] ?? Number.NaN, at, Math.min(end, at + 4));
         break;
       case 3:
         bytes.copyWithin(at, within(end), within(end));

@@ -69,7 +69,7 @@ test.each<[string, DeliveryFormatInput]>([
   const [first = ''] = files;
   const bytes = readFileSync(first);
   // Of the last sample, or what is coded of it.
-  bytes[bytes.length - 9] = (bytes[bytes.length - 9] as number) ^ 0x40;
+  bytes[bytes.length - 9] = (bytes[bytes.length - 9] ?? Number.NaN) ^ 0x40;
   writeFileSync(first, bytes);
   const changed = opsimeter('verify', path, ...files);
   expect(changed.code).toBeGreaterThan(0);

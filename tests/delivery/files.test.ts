@@ -111,7 +111,7 @@ const MPEG_RATES = { 1: [44_100, 48_000, 32_000], 2: [22_050, 24_000, 16_000] } 
 function frameRates(bytes: Buffer): number[] {
   let at = 0;
   if (bytes.toString('latin1', 0, 3) === 'ID3') {
-    at = 10 + [6, 7, 8, 9].reduce((size, i) => size * 128 + (bytes[i] as number), 0);
+    at = 10 + [6, 7, 8, 9].reduce((size, i) => size * 128 + (bytes[i] ?? Number.NaN), 0);
   }
   const rates: number[] = [];
   while (at + 4 <= bytes.length && bytes.toString('latin1', at, at + 3) !== 'TAG') {
@@ -119,8 +119,8 @@ function frameRates(bytes: Buffer): number[] {
     if (header >>> 21 !== 0x7ff) throw new Error(`no frame at ${at} of ${bytes.length}`);
     const version = ((header >>> 19) & 3) === 3 ? 1 : 2;
     const layer = 4 - ((header >>> 17) & 3);
-    const kbps = MPEG_KBPS[`${version}-${layer}` as keyof typeof MPEG_KBPS][(header >>> 12) & 15] as number;
-    const rate = MPEG_RATES[version][(header >>> 10) & 3] as number;
+    const kbps = MPEG_KBPS[`${version}-${layer}` as keyof typeof MPEG_KBPS][(header >>> 12) & 15] ?? Number.NaN;
+    const rate = MPEG_RATES[version][(header >>> 10) & 3] ?? Number.NaN;
     const padding = (header >>> 9) & 1;
     rates.push(kbps);
     at += Math.floor(((layer === 3 && version === 2 ? 72 : 144) * 1000 * kbps) / rate) + padding;
@@ -169,7 +169,7 @@ test.each<DeliveryFormatInput>([
   expect(passes[0]?.peak).toBeGreaterThan(-1);
   expect(treatment.limit?.ceilingDbtp).toBeLessThan(-1);
   expect(report.readings.truePeakDbtp).toBeLessThanOrEqual(-1);
-  expect(Math.abs((report.readings.integratedLufs as number) + 14)).toBeLessThanOrEqual(0.1);
+  expect(Math.abs((report.readings.integratedLufs ?? Number.NaN) + 14)).toBeLessThanOrEqual(0.1);
   // As FFmpeg reads its own decoding of it, at 192 kHz.
   expect(ffmpegTruePeakDbtp(path)).toBeLessThanOrEqual(-0.95);
 });
@@ -199,7 +199,7 @@ test('a mono file is the mean of both channels', async () => {
   const { path } = await write({ kind: 'wav', bitDepth: 32, arrangement: 'mono' }, { treatment: { gainDb: 0 } });
   const [mono] = decodedByFfmpeg(path, 1) as [Float32Array];
   const worst = mono.reduce(
-    (most, x, i) => Math.max(most, Math.abs(x - 0.5 * ((left[i] as number) + (right[i] as number)))),
+    (most, x, i) => Math.max(most, Math.abs(x - 0.5 * ((left[i] ?? Number.NaN) + (right[i] ?? Number.NaN)))),
     0,
   );
   expect(worst).toBeLessThan(1e-6);
@@ -224,7 +224,7 @@ test('six channels keep their places in FLAC, and their sound in AAC, Opus and V
     decodedByFfmpeg(own.path, 6).forEach((samples, channel) => {
       // What is for low frequencies only is coded so.
       if (channel === 3) return;
-      expect(Math.abs(level(samples) - (levels[channel] as number))).toBeLessThan(0.5);
+      expect(Math.abs(level(samples) - (levels[channel] ?? Number.NaN))).toBeLessThan(0.5);
     });
   }
 });
@@ -238,7 +238,7 @@ test('bext states what was measured, in hundredths, where EBU Tech 3285 has it (
   const stated = [412, 414, 416, 418, 420].map((offset) => bytes.readInt16LE(bext + offset));
   expect(stated).toEqual(
     [integratedLufs, loudnessRangeLu, truePeakDbtp, maxMomentaryLufs, maxShortTermLufs].map((level) =>
-      Math.round(100 * (level as number)),
+      Math.round(100 * (level ?? Number.NaN)),
     ),
   );
 });

@@ -62,7 +62,7 @@ function roleIn(samples: ArrayLike<number>, roles: readonly string[]): string {
   const loudest = powers.indexOf(Math.max(...powers));
   const others = powers.filter((_, i) => i !== loudest);
   const isClear =
-    (powers[loudest] as number) > 1e-5 && others.every((power) => power < (powers[loudest] as number) / 100);
+    (powers[loudest] ?? Number.NaN) > 1e-5 && others.every((power) => power < (powers[loudest] ?? Number.NaN) / 100);
   return isClear ? (roles[loudest] as string) : 'a mixture';
 }
 
@@ -71,7 +71,7 @@ function powerAt(samples: ArrayLike<number>, hz: number): number {
   const { cos, PI } = Math;
   const turn = 2 * cos((2 * PI * hz) / RATE);
   let [one, two] = [0, 0];
-  for (let i = RATE; i < RATE + RATE / 4; i++) [one, two] = [(samples[i] as number) + turn * one - two, one];
+  for (let i = RATE; i < RATE + RATE / 4; i++) [one, two] = [(samples[i] ?? Number.NaN) + turn * one - two, one];
   return (one * one + two * two - turn * one * two) / (RATE / 8) ** 2;
 }
 
@@ -169,9 +169,9 @@ test.each(CASES)('%s as %s', async (_name, kind, { id, mask, order }) => {
   writeFileSync(`${stem}.source.wav`, wavOf(roles.map(voice), { sampleRateHz: RATE, channelMask: mask }));
   const { kbps, second } = FORMATS.find((own) => own.kind === kind) as (typeof FORMATS)[number];
   const format = deliveryFormatSchema.parse({ kind, bitRateKbps: kbps?.(roles.length) ?? null });
-  const usual = rolesOfMask(LAYOUTS.find((own) => own.mask !== 0 && isSameSet(own.order, order))?.mask as number).join(
-    ' ',
-  );
+  const usual = rolesOfMask(
+    LAYOUTS.find((own) => own.mask !== 0 && isSameSet(own.order, order))?.mask ?? Number.NaN,
+  ).join(' ');
   const [problem] = formatProblems(format, { channels: roles.length, sampleRateHz: RATE, layout: nameOf(id) });
   if (problem) {
     // What a format can't hold is refused; more than that is not.
@@ -207,7 +207,7 @@ test.each(CASES)('%s as %s', async (_name, kind, { id, mask, order }) => {
     (sum, role) => sum + (weights[role] ?? 1) * (0.1 ** 2 / 2) * weightingAt(voiceHz(role)),
     0,
   );
-  const deviationLu = Math.abs((done.report.readings.integratedLufs as number) - (-0.691 + 10 * Math.log10(power)));
+  const deviationLu = Math.abs((done.report.readings.integratedLufs ?? Number.NaN) - (-0.691 + 10 * Math.log10(power)));
   // Coding moves tones by some hundredths; a surround in the wrong place moves the whole by several tenths.
   // LAME turns everything down by 0.26 dB at this rate (its own scale, 0.97).
   expect(deviationLu).toBeLessThan(kind === 'mp3' ? 0.3 : kbps ? 0.15 : 0.02);

@@ -194,7 +194,7 @@ describe('what is no such job is refused, and leaves nothing behind', () => {
           [...whole].map(([name, bytes]) => {
             if (name !== firstSource()) return [name, bytes];
             const turned = Buffer.from(bytes);
-            turned[100] = (turned[100] as number) ^ 1;
+            turned[100] = (turned[100] ?? Number.NaN) ^ 1;
             return [name, turned];
           }),
         ),
@@ -260,7 +260,7 @@ describe('what is no such job is refused, and leaves nothing behind', () => {
   test('other bytes of a source that is known already', async () => {
     const name = firstSource();
     const turned = Buffer.from(whole.get(name) as Buffer);
-    turned[100] = (turned[100] as number) ^ 1;
+    turned[100] = (turned[100] ?? Number.NaN) ^ 1;
     const bytes = await zipOf([...whole].map(([own, body]) => [own, own === name ? turned : body]));
     const jobs = listJobs(host.server).length;
     await expect(bringIn(bytes, host.server)).rejects.toMatchObject({ code: 'not-a-job' });

@@ -114,7 +114,7 @@ test('a successor that can not be written leaves what there was', async () => {
   await host.server.runner.whenIdle();
   const sourcePath = host.server.folder.source(sha256);
   const bytes = readFileSync(sourcePath);
-  bytes[bytes.length - 9] = (bytes[bytes.length - 9] as number) ^ 1;
+  bytes[bytes.length - 9] = (bytes[bytes.length - 9] ?? Number.NaN) ^ 1;
   writeFileSync(sourcePath, bytes);
   await solveAgain(host.server, missed);
   await host.server.runner.whenIdle();
@@ -144,7 +144,7 @@ test('a row whose task was never recorded, or was lost, is written by the next p
 test('a source whose stored bytes were changed is not written from: the row says so', async () => {
   const path = host.server.folder.source(sha256);
   const bytes = readFileSync(path);
-  bytes[5000] = (bytes[5000] as number) ^ 0x40;
+  bytes[5000] = (bytes[5000] ?? Number.NaN) ^ 0x40;
   writeFileSync(path, bytes);
   await writeRow(host.server, add());
   await host.server.runner.whenIdle();
@@ -170,10 +170,10 @@ test('a written file whose bytes were changed is neither given away, certified n
   expect(readdirSync(folder)).toEqual([]);
   expect(viewTransfer(host.server, transferId).task?.error).toMatchObject({ code: 'delivery-altered' });
   // One bit, at the same length.
-  whole[4000] = (whole[4000] as number) ^ 1;
+  whole[4000] = (whole[4000] ?? Number.NaN) ^ 1;
   writeFileSync(pathOf(fileName), whole);
   expect(await codeOf(() => downloadDelivery(host.server, id))).toBe('delivery-altered');
-  whole[4000] = (whole[4000] as number) ^ 1;
+  whole[4000] = (whole[4000] ?? Number.NaN) ^ 1;
   writeFileSync(pathOf(fileName), whole);
   expect(await codeOf(async () => (await downloadDelivery(host.server, id)).fileName)).toBe('none');
 });

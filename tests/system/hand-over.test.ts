@@ -75,7 +75,7 @@ async function ended(child: ChildProcess): Promise<number | null> {
 test(`killed at ${KILLS} moments, six deliveries are there once, verified, and no file beside them`, async () => {
   const [left, right] = musicLike() as [Float32Array, Float32Array];
   const twice = (samples: Float32Array) =>
-    Float32Array.from({ length: 2 * samples.length }, (_, i) => samples[i % samples.length] as number);
+    Float32Array.from({ length: 2 * samples.length }, (_, i) => samples[i % samples.length] ?? Number.NaN);
   const { programmeId } = await host.measured(wavOf([twice(left), twice(right)]), 'overture.wav');
   for (const { specId, format, maxReductionDb } of ROWS) {
     const line = addRow(host.server, {

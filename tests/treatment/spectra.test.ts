@@ -30,11 +30,11 @@ const WINDOW_SUM = WINDOW.reduce((sum, x) => sum + x, 0);
 /** Levels of the spectrum's lines in dBFS of a sine's peak. */
 function spectrum(samples: ArrayLike<number>, from: number): Float64Array {
   const fft = new FFT(POINTS);
-  const input = Float64Array.from(WINDOW, (w, n) => w * (samples[from + n] as number));
+  const input = Float64Array.from(WINDOW, (w, n) => w * (samples[from + n] ?? Number.NaN));
   const output = new Float64Array(2 * POINTS);
   fft.realTransform(output, input);
   return Float64Array.from({ length: POINTS / 2 }, (_, k) => {
-    const magnitude = Math.hypot(output[2 * k] as number, output[2 * k + 1] as number);
+    const magnitude = Math.hypot(output[2 * k] ?? Number.NaN, output[2 * k + 1] ?? Number.NaN);
     return 20 * Math.log10((2 * magnitude) / WINDOW_SUM + 1e-20);
   });
 }
@@ -109,7 +109,7 @@ test('shaped dither moves its noise as its five taps say (Lipshitz, Vanderkooy a
       return quantiser.quantise(value) - value;
     });
     spectrum(errors, 0).forEach((db, k) => {
-      power[k] = (power[k] as number) + 10 ** (db / 10) / blocks;
+      power[k] = (power[k] ?? Number.NaN) + 10 ** (db / 10) / blocks;
     });
   }
   /** Of the transfer that an error takes, |1 − Σ c z⁻ᵏ|². */
@@ -125,7 +125,7 @@ test('shaped dither moves its noise as its five taps say (Lipshitz, Vanderkooy a
   for (let from = 256; from < POINTS / 2; from += 1024) {
     let [measured, expected] = [0, 0];
     for (let k = from; k < Math.min(from + 1024, POINTS / 2); k++) {
-      measured += power[k] as number;
+      measured += power[k] ?? Number.NaN;
       expected += white * shape(k);
     }
     expect(Math.abs(10 * Math.log10(measured / expected))).toBeLessThan(0.5);

@@ -140,8 +140,8 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
       ];
       const voice = speech(30, 48_000, 31);
       voice.forEach((x, i) => {
-        left[i] = (left[i] as number) * 0.5 + x * 1.4;
-        right[i] = (right[i] as number) * 0.5 + x * 1.4;
+        left[i] = (left[i] ?? 0) * 0.5 + x * 1.4;
+        right[i] = (right[i] ?? 0) * 0.5 + x * 1.4;
       });
       return normalise(dyingAway([left, right], 0.5, 48_000), 1 - 2 ** -23);
     },
@@ -158,9 +158,9 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
         Float32Array,
       ];
       const delayed = (samples: Float32Array, frames: number, gain: number) =>
-        samples.map((_, i) => (i < frames ? 0 : (samples[i - frames] as number) * gain));
-      const centre = left.map((x, i) => 0.35 * (x + (right[i] as number)));
-      const lfe = left.map((x, i) => 0.12 * (x + (right[i] as number)));
+        samples.map((_, i) => (i < frames ? 0 : (samples[i - frames] ?? 0) * gain));
+      const centre = left.map((x, i) => 0.35 * (x + (right[i] ?? 0)));
+      const lfe = left.map((x, i) => 0.12 * (x + (right[i] ?? 0)));
       return normalise([left, right, centre, lfe, delayed(left, 960, 0.5), delayed(right, 1200, 0.5)], 1.4);
     },
   },

@@ -21,7 +21,7 @@ export function normalise(planar: Planar, peak: number): Planar {
   let highest = 0;
   for (const samples of planar) for (const x of samples) highest = max(highest, abs(x));
   for (const samples of planar)
-    for (let i = 0; i < samples.length; i++) samples[i] = ((samples[i] as number) * peak) / highest;
+    for (let i = 0; i < samples.length; i++) samples[i] = ((samples[i] ?? 0) * peak) / highest;
   return planar;
 }
 
@@ -64,18 +64,18 @@ class Orchestra {
     const t = frame / this.#sampleRateHz;
     const key = this.#key;
     const beat = t / BEAT_SECONDS;
-    const chord = CHORDS[floor(beat / CHORD_BEATS) % CHORDS.length] as number[];
+    const chord = CHORDS[floor(beat / CHORD_BEATS) % CHORDS.length] ?? [];
     const inBeat = (beat % 1) * BEAT_SECONDS;
     this.padLeft = 0;
     this.padRight = 0;
     for (let n = 1; n < chord.length; n++) {
-      const phase = TAU * (chord[n] as number) * key * t;
+      const phase = TAU * (chord[n] ?? 0) * key * t;
       this.padLeft += sin(phase + 0.6 * sin(TAU * 0.13 * t + n));
       this.padRight += sin(phase + 0.6 * sin(TAU * 0.11 * t + n + 2));
     }
-    const figure = (chord[1 + (floor(beat * 2) % (chord.length - 1))] as number) * 2 * key;
+    const figure = (chord[1 + (floor(beat * 2) % (chord.length - 1))] ?? 0) * 2 * key;
     this.pluck = sin(TAU * figure * t) * exp(-((beat * 2) % 1) * 3);
-    const root = (chord[0] as number) * key;
+    const root = (chord[0] ?? 0) * key;
     this.bass = sin(TAU * root * 0.5 * t + 0.8 * sin(TAU * root * t));
     this.kick = sin(TAU * 52 * inBeat * (1 + 1.2 * exp(-inBeat * 30))) * exp(-inBeat * 11);
     const noise = this.#random() - 0.5;
@@ -187,7 +187,7 @@ export function speech(seconds: number, sampleRateHz: number, seed: number): Flo
         pitchHz = 96 + 46 * random();
         const vowel = VOWELS[floor(random() * VOWELS.length)] as readonly number[];
         for (const [n, resonator] of resonators.entries()) {
-          tune(resonator, vowel[n] as number, 70 + 40 * n, sampleRateHz);
+          tune(resonator, vowel[n] ?? 0, 70 + 40 * n, sampleRateHz);
         }
       }
     }
@@ -241,7 +241,7 @@ export function ambience(seconds: number, sampleRateHz: number): Planar {
     let l = 0;
     let r = 0;
     for (let n = 0; n < PARTIALS.length; n++) {
-      const hz = 82.41 * (PARTIALS[n] as number);
+      const hz = 82.41 * (PARTIALS[n] ?? 0);
       const swell = 0.55 + 0.45 * sin(TAU * t * (0.03 + 0.011 * n) + n * 1.7);
       l += (swell * sin(TAU * hz * t + 0.4 * sin(TAU * 0.2 * t))) / (n + 2);
       r += (swell * sin(TAU * (hz + 0.35) * t)) / (n + 2);

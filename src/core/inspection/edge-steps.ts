@@ -42,7 +42,7 @@ function spikeOf(samples: Float32Array, nearFrames: number): { height: number; f
   let at = 0;
   let greatest = 0;
   let sum = 0;
-  const bend = (n: number) => (samples[n + 1] ?? 0) - 2 * (samples[n] as number) + (samples[n - 1] as number);
+  const bend = (n: number) => (samples[n + 1] ?? 0) - 2 * (samples[n] ?? 0) + (samples[n - 1] ?? 0);
   for (let n = 1; n < samples.length - 1; n++) {
     const value = abs(bend(n));
     sum += value * value;

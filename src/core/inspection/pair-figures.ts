@@ -15,8 +15,8 @@ export class PairSums {
   add(left: Float32Array, right: Float32Array): void {
     let [lefts, rights, both] = [0, 0, 0];
     for (let n = 0; n < left.length; n++) {
-      const l = left[n] as number;
-      const r = right[n] as number;
+      const l = left[n] ?? 0;
+      const r = right[n] ?? 0;
       lefts += l * l;
       rights += r * r;
       both += l * r;

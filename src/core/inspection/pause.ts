@@ -18,7 +18,7 @@ export function describePause(
   const powers = Array.from({ length: PARTS }, (_, part) => {
     const [from, to] = [Math.floor((part * frames) / PARTS), Math.floor(((part + 1) * frames) / PARTS)];
     let sum = 0;
-    for (const samples of channels) for (let n = from; n < to; n++) sum += (samples[n] as number) ** 2;
+    for (const samples of channels) for (let n = from; n < to; n++) sum += (samples[n] ?? 0) ** 2;
     return sum / (Math.max(1, to - from) * channels.length);
   });
   const rmsDbfs = powerToDb(powers.reduce((sum, power) => sum + power, 0) / PARTS);

@@ -21,7 +21,7 @@ export function loudPlaces(
   for (let from = 0; from < bins; from += stretch) {
     let loudest = from;
     for (let bin = from; bin < Math.min(bins, from + stretch); bin++) {
-      if ((weightedPower[bin] as number) > (weightedPower[loudest] as number)) loudest = bin;
+      if ((weightedPower[bin] ?? 0) > (weightedPower[loudest] ?? 0)) loudest = bin;
     }
     if (weightedPower[loudest] === 0) continue;
     places.add(Math.min(frames - blockFrames, gridFrame(loudest, BINS_PER_SECOND, sampleRateHz)));

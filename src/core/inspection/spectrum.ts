@@ -66,12 +66,12 @@ export class Spectrum {
   add(samples: Float32Array): void {
     const { fft, window, windowed, complex } = planOf(this.#frames);
     const power = this.#power;
-    for (let n = 0; n < window.length; n++) windowed[n] = (samples[n] as number) * (window[n] as number);
+    for (let n = 0; n < window.length; n++) windowed[n] = (samples[n] ?? 0) * (window[n] ?? 0);
     fft.realTransform(complex, windowed);
     for (let k = 1; k < power.length; k++) {
-      const re = complex[2 * k] as number;
-      const im = complex[2 * k + 1] as number;
-      power[k] = (power[k] as number) + re * re + im * im;
+      const re = complex[2 * k] ?? 0;
+      const im = complex[2 * k + 1] ?? 0;
+      power[k] = (power[k] ?? 0) + re * re + im * im;
     }
     this.#blocks++;
   }
@@ -84,7 +84,7 @@ export class Spectrum {
     // What stands above each band, at most.
     let above = Number.NEGATIVE_INFINITY;
     for (let band = highest - FALL_BANDS; band * BAND_HZ >= LEAST_EDGE_HZ; band--) {
-      above = max(above, bands[band + FALL_BANDS] as number);
+      above = max(above, bands[band + FALL_BANDS] ?? 0);
       if (band * BAND_HZ > lastHz) continue;
       const below = min(...bands.slice(band - FILLED_BANDS, band));
       if (below - above >= LEAST_DROP_DB) return band * BAND_HZ;
@@ -130,7 +130,7 @@ export class Spectrum {
     const bands = new Float64Array(Math.floor((HIGHEST_OF_RATE * this.#sampleRateHz) / BAND_HZ));
     for (let k = 1; k < this.#power.length; k++) {
       const band = Math.floor((k * hzPerBin) / BAND_HZ);
-      if (band < bands.length) bands[band] = (bands[band] as number) + (this.#power[k] as number) * scale;
+      if (band < bands.length) bands[band] = (bands[band] ?? 0) + (this.#power[k] ?? 0) * scale;
     }
     return Array.from(bands, level);
   }

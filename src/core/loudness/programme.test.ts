@@ -20,8 +20,11 @@ test('mono is read as two loudspeakers play it, 3.01 LU louder; nothing else is'
   const samples = noise(RATE * 5, 0.3);
   const { readings } = measure([samples], RATE);
   const both = measure(stereo(samples), RATE).readings;
-  expect(readings.integratedAsTwoSpeakersLufs).toBeCloseTo(both.integratedLufs as number, 9);
-  expect((readings.integratedAsTwoSpeakersLufs as number) - (readings.integratedLufs as number)).toBeCloseTo(3.0103, 3);
+  expect(readings.integratedAsTwoSpeakersLufs).toBeCloseTo(both.integratedLufs ?? Number.NaN, 9);
+  expect((readings.integratedAsTwoSpeakersLufs ?? Number.NaN) - (readings.integratedLufs ?? Number.NaN)).toBeCloseTo(
+    3.0103,
+    3,
+  );
   expect(both.integratedAsTwoSpeakersLufs).toBeNull();
 });
 
@@ -91,7 +94,7 @@ test('the places of the peaks and of the loudest windows are stated in frames', 
   expect(readings.samplePeakFrame).toBe(123_456);
   expect(Math.abs(readings.truePeakFrame - 123_456)).toBeLessThanOrEqual(1);
   expect(readings.perChannel[0]?.truePeakDbtp).toBeNull();
-  const seconds = (readings.maxShortTermFrame as number) / RATE;
+  const seconds = (readings.maxShortTermFrame ?? Number.NaN) / RATE;
   expect(seconds).toBeGreaterThanOrEqual(5);
   expect(seconds).toBeLessThanOrEqual(6.05);
 });
@@ -107,6 +110,6 @@ test('the LFE counts in peaks but not in loudness', () => {
 test.each([8_000, 11_025, 22_050, 44_100, 384_000])('at %i Hz a steady tone reads its level', (rate) => {
   const { readings, series } = measure(stereo(tone([{ seconds: 5, levelDbfs: -23 }], rate)), rate);
   // Near Nyquist the bilinear transform bends the shelf: at 8 kHz, 1 kHz stands lower on it than in the standard's table.
-  expect(Math.abs((readings.integratedLufs as number) + 23)).toBeLessThan(rate < 16_000 ? 0.2 : 0.05);
+  expect(Math.abs((readings.integratedLufs ?? Number.NaN) + 23)).toBeLessThan(rate < 16_000 ? 0.2 : 0.05);
   expect(series.weightedPower).toHaveLength(50);
 });

@@ -52,7 +52,7 @@ test('every level of the pyramid holds the extremes of its frames, however the s
     levels[level]?.max.push(...part.max);
   });
   edges.slice(1).forEach((end, i) => {
-    const start = edges[i] as number;
+    const start = edges[i] ?? Number.NaN;
     const first = build(samples.subarray(start, Math.min(end, start + (-start & 255))), 512);
     const rest = build(samples.subarray(start + (-start & 255), end), 512);
     const part = { min: [...first.min, ...rest.min], max: [...first.max, ...rest.max] };

@@ -12,7 +12,7 @@ test('bins that follow one another are one over, with its highest peak and all i
   const overs = findOvers(series, 0, -1);
   expect(overs).toHaveLength(2);
   expect(overs[0]).toMatchObject({ startBin: 1, endBin: 3, frame: 9710, channels: [0, 1] });
-  expect(overs[0]?.excessDb).toBeCloseTo(20 * Math.log10(series.peaks[1]?.[2] as number) + 1, 9);
+  expect(overs[0]?.excessDb).toBeCloseTo(20 * Math.log10(series.peaks[1]?.[2] ?? Number.NaN) + 1, 9);
   expect(overs[1]).toMatchObject({ startBin: 5, endBin: 6, frame: 25_000, channels: [0] });
 });
 

@@ -7,7 +7,7 @@ const item = z.object({
   name: z.string(),
   measured: z.number().nullable(),
   unit: z.string().nullable() as z.ZodType<Assessment['unit']>,
-  reading: (z.string() as unknown as z.ZodType<keyof Readings>).optional(),
+  reading: z.custom<keyof Readings>((own) => typeof own === 'string').optional(),
   found: z.string(),
   required: z.string(),
   state: z.enum(ASSESSMENT_STATES),

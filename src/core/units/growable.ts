@@ -27,7 +27,7 @@ export class Growable<T extends NumberArray> {
   }
 
   last(): number {
-    return this.#values[this.length - 1] as number;
+    return this.#values[this.length - 1] ?? 0;
   }
 
   /** The values so far, as a view that the next push may leave behind. */

@@ -65,7 +65,7 @@ export class MpegFrameCounter {
     if (this.#isAtStart) {
       this.#isAtStart = false;
       if (bytes[0] === 0x49 && bytes[1] === 0x44 && bytes[2] === 0x33) {
-        const size = [6, 7, 8, 9].reduce((sum, i) => sum * 128 + ((bytes[i] as number) & 0x7f), 0);
+        const size = [6, 7, 8, 9].reduce((sum, i) => sum * 128 + ((bytes[i] ?? 0) & 0x7f), 0);
         this.#skip = ID3_HEADER_BYTES + size;
         this.#isAtStart = true;
         return 0;
@@ -93,8 +93,8 @@ function frameAt(bytes: Uint8Array): Frame | undefined {
     return undefined;
   }
   const isMpeg1 = version === 3;
-  const sampleRateHz = (RATES_HZ[rateIndex] as number) / (isMpeg1 ? 1 : version === 2 ? 2 : 4);
-  const kbps = (KBPS[isMpeg1 ? `mpeg1 layer${layer}` : 'mpeg2'] as readonly number[])[bitRateIndex - 1] as number;
+  const sampleRateHz = (RATES_HZ[rateIndex] ?? 0) / (isMpeg1 ? 1 : version === 2 ? 2 : 4);
+  const kbps = (KBPS[isMpeg1 ? `mpeg1 layer${layer}` : 'mpeg2'] as readonly number[])[bitRateIndex - 1] ?? 0;
   const frames = layer === 3 && !isMpeg1 ? 576 : 1152;
   const padding = (third >> 1) & 1;
   return {

@@ -33,7 +33,7 @@ export function paddingPatch(head: Uint8Array, offset: number, frames: number): 
   if (tagAt === undefined || head.length < tagAt + SUM_AT + 2) return undefined;
   if ((view.getUint32(tagAt + FLAGS_AT) & HEADER_FLAGS) !== HEADER_FLAGS) return undefined;
   const frameSamples = isMpeg1(head) ? 1152 : 576;
-  const delays = (view.getUint16(tagAt + DELAYS_AT) << 8) | (head[tagAt + DELAYS_AT + 2] as number);
+  const delays = (view.getUint16(tagAt + DELAYS_AT) << 8) | (head[tagAt + DELAYS_AT + 2] ?? 0);
   const delay = delays >> 12;
   const padding = view.getUint32(tagAt + FRAMES_AT) * frameSamples - delay - frames;
   if (padding === (delays & MOST_PADDING) || padding < 0 || padding > MOST_PADDING) return undefined;
@@ -53,7 +53,7 @@ function findTag(head: Uint8Array): number | undefined {
 }
 
 function isMpeg1(head: Uint8Array): boolean {
-  return (((head[1] as number) >> 3) & 3) === 3;
+  return (((head[1] ?? 0) >> 3) & 3) === 3;
 }
 
 /** CRC-16 of polynomial 0x8005, bits in reverse, from 0. */
@@ -69,5 +69,5 @@ function crc16(bytes: Uint8Array): number {
 /** How many bytes an ID3v2 tag takes at the beginning of a file, 0 where there is none. */
 export function id3Bytes(head: Uint8Array): number {
   if (head.length < 10 || new TextDecoder('latin1').decode(head.subarray(0, 3)) !== 'ID3') return 0;
-  return 10 + [6, 7, 8, 9].reduce((size, at) => size * 128 + ((head[at] as number) & 0x7f), 0);
+  return 10 + [6, 7, 8, 9].reduce((size, at) => size * 128 + ((head[at] ?? 0) & 0x7f), 0);
 }

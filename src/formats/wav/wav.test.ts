@@ -50,7 +50,7 @@ test.each([
   expect(turned.samples).toEqual(samples);
   const step = float ? 2 ** -24 : Math.max(2 ** -24, 2 ** (1 - bits));
   for (const [c, expected] of [ramp, falling].entries()) {
-    const worst = Math.max(...expected.map((x, n) => Math.abs(x - (samples[c]?.[n] as number))));
+    const worst = Math.max(...expected.map((x, n) => Math.abs(x - (samples[c]?.[n] ?? Number.NaN))));
     expect(worst).toBeLessThanOrEqual(step);
   }
 });

@@ -1,10 +1,10 @@
 import { createReadStream } from 'node:fs';
 import { stat } from 'node:fs/promises';
-import { Readable } from 'node:stream';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
+import { webStream } from '../http/web-stream';
 import { fileNamesOf, writtenDelivery } from './delivery-record';
 import { checkIntact } from './intact';
 
@@ -25,6 +25,6 @@ export async function downloadDelivery(server: ServerContext, deliveryId: string
     fileName,
     mediaType: FILE_FORMATS[kind].mediaType,
     sizeBytes: size,
-    stream: (part) => Readable.toWeb(createReadStream(path, part)) as unknown as BodyInit,
+    stream: (part) => webStream(createReadStream(path, part)),
   };
 }

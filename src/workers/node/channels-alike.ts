@@ -55,14 +55,14 @@ class Likeness {
   add(coded: readonly Float32Array[], decoded: readonly Float32Array[]): void {
     const square = (samples: Float32Array) => dot(samples, samples);
     coded.forEach((own, i) => {
-      this.#coded[i] = (this.#coded[i] as number) + square(own);
+      this.#coded[i] = (this.#coded[i] ?? 0) + square(own);
       decoded.forEach((other, j) => {
         const at = i * this.channels + j;
-        this.#products[at] = (this.#products[at] as number) + dot(own, other);
+        this.#products[at] = (this.#products[at] ?? 0) + dot(own, other);
       });
     });
     decoded.forEach((other, j) => {
-      this.#decoded[j] = (this.#decoded[j] as number) + square(other);
+      this.#decoded[j] = (this.#decoded[j] ?? 0) + square(other);
     });
   }
 
@@ -72,13 +72,13 @@ class Likeness {
   }
 
   #likeness(i: number, j: number): number {
-    const norm = Math.sqrt((this.#coded[i] as number) * (this.#decoded[j] as number));
-    return norm > 0 ? (this.#products[i * this.channels + j] as number) / norm : 0;
+    const norm = Math.sqrt((this.#coded[i] ?? 0) * (this.#decoded[j] ?? 0));
+    return norm > 0 ? (this.#products[i * this.channels + j] ?? 0) / norm : 0;
   }
 }
 
 function dot(a: Float32Array, b: Float32Array): number {
   let sum = 0;
-  for (let i = 0; i < Math.min(a.length, b.length); i++) sum += (a[i] as number) * (b[i] as number);
+  for (let i = 0; i < Math.min(a.length, b.length); i++) sum += (a[i] ?? 0) * (b[i] ?? 0);
   return sum;
 }

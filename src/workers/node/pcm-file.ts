@@ -97,7 +97,7 @@ export async function joinChannels(paths: readonly string[], outputPath: string)
       for (const [channel, file] of files.entries()) {
         await file.read(own.subarray(0, count * width), (headers[channel] as PcmHeader).dataOffset + frame * width);
         for (let from = 0, to = channel * width; from < count * width; from += width, to += width * channels) {
-          for (let i = 0; i < width; i++) joined[to + i] = own[from + i] as number;
+          for (let i = 0; i < width; i++) joined[to + i] = own[from + i] ?? 0;
         }
       }
       await sink.write(joined);
@@ -167,7 +167,7 @@ async function* piecesOf(file: FileSource, { format, dataOffset, frameBytes }: P
 function ofChannel(bytes: Uint8Array, from: number, width: number, stride: number): Uint8Array {
   const own = new Uint8Array((bytes.length / stride) * width);
   for (let at = from, to = 0; at < bytes.length; at += stride, to += width) {
-    for (let i = 0; i < width; i++) own[to + i] = bytes[at + i] as number;
+    for (let i = 0; i < width; i++) own[to + i] = bytes[at + i] ?? 0;
   }
   return own;
 }
@@ -175,7 +175,7 @@ function ofChannel(bytes: Uint8Array, from: number, width: number, stride: numbe
 function swapped(bytes: Uint8Array, width: number): Uint8Array {
   const copy = new Uint8Array(bytes.length);
   for (let at = 0; at < bytes.length; at += width) {
-    for (let i = 0; i < width; i++) copy[at + i] = bytes[at + width - 1 - i] as number;
+    for (let i = 0; i < width; i++) copy[at + i] = bytes[at + width - 1 - i] ?? 0;
   }
   return copy;
 }

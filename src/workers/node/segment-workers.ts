@@ -54,7 +54,7 @@ export async function takeSegments(
     const indices = Array.from({ length: Math.min(kernel.segmentsAtOnce, count - first) }, (_, i) => first + i);
     const parts = indices.map((index) => segmentAt(index, sampleRateHz, frames));
     const segments = kernel.measure(read, parts, frames);
-    for (const [i, segment] of segments.entries()) await handOn(indices[i] as number, segment);
+    for (const [i, segment] of segments.entries()) await handOn(indices[i] ?? 0, segment);
   }
 }
 

@@ -48,8 +48,8 @@ export async function writeOnce(
   const isCoded = isEncoded(kind);
   const shares = isCoded ? CODED_SHARES : PLAIN_SHARES;
   const during = (stage: number) => (progress: Progress) => {
-    const from = stage === 0 ? 0 : (shares[stage - 1] as number);
-    const fraction = from + ((shares[stage] as number) - from) * progress.fraction;
+    const from = stage === 0 ? 0 : (shares[stage - 1] ?? 0);
+    const fraction = from + ((shares[stage] ?? 0) - from) * progress.fraction;
     onProgress?.({ ...progress, fraction });
   };
   const { rendered: besidePath, decoded: decodedPath } = besides(temporaryPath);

@@ -88,8 +88,7 @@ export function assessNumber(
   const slack = isLevelUnit(unit) ? RESOLUTION_DB : 0;
   const state =
     most != null && measured > most + slack ? 'over' : least != null && measured < least - slack ? 'under' : 'inside';
-  const deviation =
-    state === 'over' ? measured - (most as number) : state === 'under' ? measured - (least as number) : 0;
+  const deviation = state === 'over' ? measured - (most ?? 0) : state === 'under' ? measured - (least ?? 0) : 0;
   const missed = `${formatDeviation(deviation, unit)} ${state}`;
   return {
     ...own,

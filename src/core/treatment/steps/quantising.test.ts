@@ -48,8 +48,8 @@ describe('quantising', () => {
         let re = 0;
         let im = 0;
         for (let n = 0; n < frames; n++) {
-          re += (values[n] as number) * cos((2 * PI * hz * n) / 44_100);
-          im += (values[n] as number) * sin((2 * PI * hz * n) / 44_100);
+          re += (values[n] ?? Number.NaN) * cos((2 * PI * hz * n) / 44_100);
+          im += (values[n] ?? Number.NaN) * sin((2 * PI * hz * n) / 44_100);
         }
         sum += re * re + im * im;
         bins++;

@@ -34,7 +34,10 @@ export function programmesTable(
 /** Every programme's loudness and peak against one spec. */
 export function ProgrammesChart({ table, spec, colours }: { table: ChartTable; spec: Spec; colours: Colours }) {
   const points = (column: 1 | 2) =>
-    table.rows.flatMap((row, i) => (row[column] === null ? [] : [{ level: row[column] as number, row: i }]));
+    table.rows.flatMap((row, i) => {
+      const level = row[column];
+      return typeof level === 'number' ? [{ level, row: i }] : [];
+    });
   const limit = spec.peak.ceiling + spec.peak.allowanceDb + 0.001;
   const peaks = points(2);
   const height = table.rows.length * ROW_HEIGHT + 70;

@@ -64,7 +64,7 @@ function strokeCurve(
     let greatest = Number.NEGATIVE_INFINITY;
     let isNaNOnly = true;
     for (let bin = Math.max(0, start); bin < Math.min(values.length, start + stride); bin++) {
-      const value = values[bin] as number;
+      const value = values[bin] ?? 0;
       if (Number.isNaN(value)) continue;
       isNaNOnly = false;
       if (value > greatest) greatest = value;

@@ -20,7 +20,7 @@ export function drawReductions(area: Area, picture: Picture, colours: Colours): 
     let greatest = 0;
     const last = Math.min(reductionsDb.length, Math.max(Math.floor(binAt(x)) + 1, Math.floor(binAt(x + 1))));
     for (let bin = Math.max(0, Math.floor(binAt(x))); bin < last; bin++) {
-      greatest = Math.max(greatest, reductionsDb[bin] as number);
+      greatest = Math.max(greatest, reductionsDb[bin] ?? 0);
     }
     const fine =
       fineTrace &&
@@ -42,7 +42,7 @@ function greatestWithin({ reductions, startFrame, nodeFrames }: TraceStretch, ed
   let greatest = 0;
   for (const own of reductions) {
     for (let node = Math.floor(from); node <= Math.min(length - 1, Math.ceil(to)); node++) {
-      greatest = Math.max(greatest, own[node] as number);
+      greatest = Math.max(greatest, own[node] ?? 0);
     }
   }
   return greatest;

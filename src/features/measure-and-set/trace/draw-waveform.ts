@@ -116,10 +116,10 @@ function faded(columns: Columns, view: View, { treatment, treated }: Picture, ga
     return factor;
   };
   for (let x = 0; x < width; x++) {
-    if ((columns.min[x] as number) > (columns.max[x] as number)) continue;
+    if ((columns.min[x] ?? 0) > (columns.max[x] ?? 0)) continue;
     const factor = factorAt(x);
-    columns.min[x] = (columns.min[x] as number) * factor;
-    columns.max[x] = (columns.max[x] as number) * factor;
+    columns.min[x] = (columns.min[x] ?? 0) * factor;
+    columns.max[x] = (columns.max[x] ?? 0) * factor;
   }
   return columns;
 }
@@ -138,7 +138,7 @@ export function paintColumns(
 ): void {
   const pixel = packedColour(colour);
   for (let x = 0; x < min.length; x++) {
-    const [low, high] = [min[x] as number, max[x] as number];
+    const [low, high] = [min[x] ?? 0, max[x] ?? 0];
     if (low <= high) raster.bar(x, toY(shape(high)), toY(shape(low)), pixel);
   }
 }
@@ -153,7 +153,7 @@ function paintCaps(
   const pixel = packedColour(colour);
   const [upper, lower] = [toY(limit), toY(-limit)];
   for (let x = 0; x < min.length; x++) {
-    const [low, high] = [min[x] as number, max[x] as number];
+    const [low, high] = [min[x] ?? 0, max[x] ?? 0];
     if (high > limit) raster.bar(x, toY(high), upper, pixel);
     if (low < -limit) raster.bar(x, lower, toY(low), pixel);
   }
@@ -165,11 +165,11 @@ function paintOutline(raster: Raster, { min, max }: Columns, toY: (sample: numbe
   for (const edge of [max, min]) {
     let before: number | undefined;
     for (let x = 0; x < edge.length; x++) {
-      if ((min[x] as number) > (max[x] as number)) {
+      if ((min[x] ?? 0) > (max[x] ?? 0)) {
         before = undefined;
         continue;
       }
-      const y = toY(edge[x] as number);
+      const y = toY(edge[x] ?? 0);
       raster.bar(x, Math.min(y, before ?? y), Math.max(y, before ?? y), pixel);
       before = y;
     }
@@ -198,7 +198,7 @@ function drawSamples(
   const points: { x: number; sample: number }[] = [];
   for (let i = first; i < last; i++) {
     for (let phase = 0; phase < PHASES; phase++) {
-      const sample = phase === 0 ? (samples[i] as number) : interpolatedAt(INTERPOLATOR, samples, i, 2 * phase);
+      const sample = phase === 0 ? (samples[i] ?? 0) : interpolatedAt(INTERPOLATOR, samples, i, 2 * phase);
       points.push({ x: toX(i + phase / PHASES), sample: sample * leftAt(i + phase / PHASES) });
     }
   }
@@ -222,7 +222,7 @@ function drawSamples(
   if ((view.endFrame - view.startFrame) / width > 0.2) return;
   context.fillStyle = colours.ink;
   for (let i = first; i <= last; i++) {
-    context.fillRect(toX(i) - 1.5, toY((samples[i] as number) * leftAt(i)) - 1.5, 3, 3);
+    context.fillRect(toX(i) - 1.5, toY((samples[i] ?? 0) * leftAt(i)) - 1.5, 3, 3);
   }
 }
 
@@ -236,6 +236,6 @@ function reductionAt(
   const at = (frame - startFrame) / nodeFrames;
   const node = Math.floor(at);
   if (!own || node < 0 || node + 1 >= own.length) return 0;
-  const [from, to] = [own[node] as number, own[node + 1] as number];
+  const [from, to] = [own[node] ?? 0, own[node + 1] ?? 0];
   return from + (at - node) * (to - from);
 }

@@ -48,5 +48,5 @@ export function deviceRatio({ context, width }: Area): number {
 export function packedColour(colour: string): number {
   const [red = 0, green = 0, blue = 0] = (colour.match(/[\d.]+/g) ?? []).map(Number);
   const [pixel] = new Uint32Array(new Uint8ClampedArray([red, green, blue, 255]).buffer);
-  return pixel as number;
+  return pixel ?? 0;
 }

@@ -172,13 +172,13 @@ export class WaveformTiles {
     for (const c of members) {
       const { min, max } = waveforms[c] as Waveform;
       for (let bucket = first; bucket < last; bucket++) {
-        const low = min[bucket] as number;
-        const high = max[bucket] as number;
+        const low = min[bucket] ?? 0;
+        const high = max[bucket] ?? 0;
         const from = Math.max(0, Math.floor(toX(bucket)));
         const to = Math.min(width, Math.max(from + 1, Math.ceil(toX(bucket + 1))));
         for (let x = from; x < to; x++) {
-          if (low < (columns.min[x] as number)) columns.min[x] = low;
-          if (high > (columns.max[x] as number)) columns.max[x] = high;
+          if (low < (columns.min[x] ?? 0)) columns.min[x] = low;
+          if (high > (columns.max[x] ?? 0)) columns.max[x] = high;
         }
       }
     }
@@ -227,7 +227,7 @@ function fineOf(samples: Float32Array): Waveform {
     let low = Number.POSITIVE_INFINITY;
     let high = Number.NEGATIVE_INFINITY;
     for (let i = bucket * FINE_BUCKET; i < Math.min(samples.length, (bucket + 1) * FINE_BUCKET); i++) {
-      const sample = samples[i] as number;
+      const sample = samples[i] ?? 0;
       if (sample < low) low = sample;
       if (sample > high) high = sample;
     }

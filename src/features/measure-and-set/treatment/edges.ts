@@ -16,7 +16,7 @@ export async function soundRange(source: SourceKey, { meta, peaks }: Trace): Pro
   const { sampleRateHz, frames, binsPerColumn } = meta;
   const least = dbToAmplitude(SOUND_DBFS);
   const columns = peaks.peaks[0]?.length ?? 0;
-  const isSound = (column: number) => peaks.peaks.some((own) => (own[column] as number) > least);
+  const isSound = (column: number) => peaks.peaks.some((own) => (own[column] ?? 0) > least);
   const all = Array.from({ length: columns }, (_, column) => column);
   const [first, last] = [all.find(isSound), all.findLast(isSound)];
   if (first === undefined || last === undefined) return null;
@@ -37,7 +37,7 @@ export async function zeroCrossing(source: SourceKey, { meta }: Trace, frame: nu
   const reach = Math.round(CROSSING_SECONDS * meta.sampleRateHz);
   const from = Math.max(0, frame - reach);
   const channels = await readFrames(source, from, Math.min(meta.frames, frame + reach));
-  const sumAt = (n: number) => channels.reduce((sum, samples) => sum + (samples[n] as number), 0);
+  const sumAt = (n: number) => channels.reduce((sum, samples) => sum + (samples[n] ?? 0), 0);
   let best = frame;
   let distance = Number.POSITIVE_INFINITY;
   for (let n = 1; n < (channels[0]?.length ?? 0); n++) {
@@ -51,7 +51,7 @@ export async function zeroCrossing(source: SourceKey, { meta }: Trace, frame: nu
 async function readMagnitudes(source: SourceKey, startFrame: number, endFrame: number): Promise<Float32Array> {
   const channels = await readFrames(source, startFrame, endFrame);
   return Float32Array.from({ length: channels[0]?.length ?? 0 }, (_, n) =>
-    channels.reduce((most, samples) => Math.max(most, Math.abs(samples[n] as number)), 0),
+    channels.reduce((most, samples) => Math.max(most, Math.abs(samples[n] ?? 0)), 0),
   );
 }
 

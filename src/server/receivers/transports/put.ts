@@ -1,5 +1,5 @@
 import { createReadStream } from 'node:fs';
-import { Readable } from 'node:stream';
+import { webStream } from '../../http/web-stream';
 import { jsonBody, NO_CONTENT, type Sent, send, webAddressProblem } from '../http';
 import { type Destination, type Transport, type TransportContext, unreached } from '../transport';
 import { ANSWER_NAME, MANIFEST_NAME } from './drop-folder';
@@ -61,7 +61,7 @@ async function putFile(
           'Content-Type': 'application/octet-stream',
           'Content-Range': `bytes ${from}-${end - 1}/${sizeBytes}`,
         },
-        body: Readable.toWeb(stream) as unknown as BodyInit,
+        body: webStream(stream),
       },
       context,
       [200, 201],
