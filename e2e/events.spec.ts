@@ -71,7 +71,7 @@ test('a server that is gone is told, and what is said while it is gone loses not
   await page.getByRole('row', { name: 'kept.wav' }).getByRole('button', { name: 'Edit' }).click();
   await page.getByLabel('Title').fill('');
   await page.getByRole('button', { name: 'Save' }).click();
-  await expect(page.getByText('A programme needs a title')).toBeVisible();
+  await expect(page.getByText('Enter a title')).toBeVisible();
   await page.getByLabel('Title').fill('Named while away');
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByText('The server did not answer.', { exact: false })).toBeVisible();

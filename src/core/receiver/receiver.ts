@@ -5,10 +5,10 @@ import * as z from 'zod';
  * A folder is not signed for, so it has no secret.
  */
 export const newReceiverFields = z.object({
-  name: z.string().trim().min(1, 'A receiver has a name').max(80),
+  name: z.string().trim().min(1, 'Enter a name').max(80),
   /** Of its transport. */
   kind: z.string(),
-  address: z.string().trim().min(1, 'A receiver has an address').max(2000),
+  address: z.string().trim().min(1, 'Enter an address').max(2000),
   /** Shared with it, to sign what is sent; empty for none. */
   secret: z.string().max(200),
 });

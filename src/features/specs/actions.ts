@@ -18,7 +18,7 @@ export async function keepSpec(spec: Spec): Promise<ActionResult<string>> {
 export async function duplicateSpec(specId: string, name: string): Promise<ActionResult<string>> {
   return answer(() => {
     const server = getServer();
-    const called = z.string().trim().min(1, 'A spec has a name').max(80).parse(name);
+    const called = z.string().trim().min(1, 'Enter a name').max(80).parse(name);
     return copySpec(server, specNamed(server, id.parse(specId)), called).id;
   });
 }

@@ -28,7 +28,7 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
   return (
     <form className="flex flex-col gap-4" noValidate onSubmit={handleSubmit(save)}>
       <Row title="Name and source">
-        <Field label="Name" {...register('name', { required: 'A spec has a name' })} problem={problemOf('name')} />
+        <Field label="Name" {...register('name', { required: 'Enter a name' })} problem={problemOf('name')} />
         <Field label="Source" {...register('document')} problem={problemOf('document')} />
       </Row>
       {SPEC_FORM_ROWS.map(({ title, controls }) => (

@@ -13,7 +13,7 @@ const WORTH_ANOTHER_TRY = [408, 409, 429];
 export function webAddressProblem(address: string): string | undefined {
   const url = URL.canParse(address) ? new URL(address) : undefined;
   if (!url || !['http:', 'https:'].includes(url.protocol)) return 'An address begins with http:// or https://';
-  return url.username || url.password ? 'A password does not belong into an address: set a secret instead' : undefined;
+  return url.username || url.password ? 'Leave the password out of the address, and set a secret instead' : undefined;
 }
 
 /** More than an answer ever has. */

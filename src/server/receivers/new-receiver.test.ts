@@ -14,6 +14,6 @@ test('an address is what its transport can reach, and holds no password', () => 
 test('what is wrong with it is said of its field', () => {
   const { error } = newReceiverSchema.safeParse({ ...receiver, address: 'in', kind: 'drop-folder' });
   expect(error?.issues).toEqual([
-    expect.objectContaining({ path: ['address'], message: 'A folder is named by its whole path' }),
+    expect.objectContaining({ path: ['address'], message: 'Enter the full path of a folder' }),
   ]);
 });

@@ -24,7 +24,7 @@ export const dropFolder: Transport = {
   isSigned: false,
   isFetchedFrom: false,
   addressProblem: (address) =>
-    address.startsWith('/') || /^[a-z]:[\\/]/i.test(address) ? undefined : 'A folder is named by its whole path',
+    address.startsWith('/') || /^[a-z]:[\\/]/i.test(address) ? undefined : 'Enter the full path of a folder',
 
   async bring({ address }, { manifest, paths }, context) {
     try {
