@@ -42,7 +42,9 @@ export async function work(path: string, out: string) {
   const { readings, format } = report;
   const { weightedPower } = measurement.series;
   const programme: MeasuredProgramme = {
-    ...{ readings, weightedPower, sampleRateHz: RATE },
+    readings,
+    weightedPower,
+    sampleRateHz: RATE,
     samples: format.frames * format.channels,
   };
   const gainDb = CEILING - (readings.truePeakDbtp as number) + DRIVE_DB;

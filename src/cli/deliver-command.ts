@@ -168,7 +168,12 @@ async function rowOf(
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const format = resolveFormat(askedFormat, treated);
   const name = fileStem(job.name, {
-    ...{ title, spec: spec.id, rate: format.sampleRateHz, version: 1, job: job.job, track: index + 1 },
+    title,
+    spec: spec.id,
+    rate: format.sampleRateHz,
+    version: 1,
+    job: job.job,
+    track: index + 1,
     ...formatFields(format),
   });
   const composed = deliveredTreatment(treatment, format, source.sampleRateHz);

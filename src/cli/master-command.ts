@@ -136,7 +136,11 @@ export function outcomeJson({ before, mastered }: MasteredFile): object {
     gainDb,
     // Nothing is ever reduced that nobody chose.
     maxGainReductionDb: reduction?.greatestDb ?? 0,
-    ...{ ceilingDbtp, reduction, bindingLimit: binding, shortfallLu, passes },
+    ceilingDbtp,
+    reduction,
+    bindingLimit: binding,
+    shortfallLu,
+    passes,
     sha256: after.sha256,
     sizeBytes: after.sizeBytes,
     format: after.format,

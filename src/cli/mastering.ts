@@ -117,7 +117,9 @@ async function land(
       { channels: source.channels, sampleRateHz, adm: source.adm },
       options.format,
     ),
-    ...{ channels, sampleRateHz, layout },
+    channels,
+    sampleRateHz,
+    layout,
   });
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const { limit } = plan.treatment;
@@ -127,7 +129,12 @@ async function land(
   const written = writtenLayoutId(format.channels, layoutId);
   const delivered = await deliver(
     {
-      ...{ temporaryPath: outputPath, fileName, format, spec, tags: options.tags, cover: options.cover },
+      temporaryPath: outputPath,
+      fileName,
+      format,
+      spec,
+      tags: options.tags,
+      cover: options.cover,
       layoutId: written,
       treatment: plan.treatment,
       limiter: options.limit,
@@ -137,7 +144,13 @@ async function land(
       render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
         renderFile(path, renderedPath, {
           ...output,
-          ...{ treatment, fileName, layoutId, historyPath, isPrepared: true, onProgress, tags: options.tags },
+          treatment,
+          fileName,
+          layoutId,
+          historyPath,
+          isPrepared: true,
+          onProgress,
+          tags: options.tags,
           writtenAtMs: Date.now(),
           limitingPath: isKept ? limitingPath : undefined,
         }),
@@ -154,11 +167,17 @@ async function land(
   const leftLu = spec.loudness && reached !== null ? spec.loudness.target - reached : 0;
   const isOn = Math.abs(leftLu) <= (isLossy(format.kind) ? CODED_WITHIN_LU : SOLVED_WITHIN_LU);
   return {
-    ...{ gainDb: treatment.gainDb, reduction, after, passes: passes.length, files },
+    gainDb: treatment.gainDb,
+    reduction,
+    after,
+    passes: passes.length,
+    files,
     binding: bindingOf(plan.stop, isOn && spec.loudness !== undefined),
     shortfallLu: isOn || leftLu < 0 ? 0 : leftLu,
     ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
-    ...{ format, treatment, expectedFrames },
+    format,
+    treatment,
+    expectedFrames,
   };
 }
 

@@ -32,7 +32,8 @@ async function hashOf(path: string, what: readonly string[], fileName: string, s
     ],
     fileName,
     {
-      ...{ signal, timeoutMs: TIMEOUT_MS },
+      signal,
+      timeoutMs: TIMEOUT_MS,
       onOutput: (text) => {
         printed += text;
       },

@@ -36,7 +36,9 @@ test.each(RATES)(
   'gain, limiter, trim and fades are heard as they are written, and read as the file reads, at %i Hz',
   async (rate) => {
     const treatment = treatmentSchema.parse({
-      ...{ gainDb: 7, limit: { ceilingDbtp: -1 }, outputGainDb: -0.3 },
+      gainDb: 7,
+      limit: { ceilingDbtp: -1 },
+      outputGainDb: -0.3,
       ...fades(rate),
     });
     const { reduction } = await renderFile(at(`${rate}.wav`), at(`${rate} out.wav`), { treatment, bitDepth: 32 });
@@ -148,16 +150,14 @@ test('passing to another version makes no step that neither of them makes', asyn
 
 test('where nothing has come yet there is silence, and nothing is passed over', () => {
   const version: HeardVersion = {
-    ...{
-      feedId: 'feed',
-      traceId: null,
-      gainDb: 0,
-      outputGainDb: 0,
-      frames: 1000,
-      startFrame: 0,
-      offsetDb: 0,
-      fades: {},
-    },
+    feedId: 'feed',
+    traceId: null,
+    gainDb: 0,
+    outputGainDb: 0,
+    frames: 1000,
+    startFrame: 0,
+    offsetDb: 0,
+    fades: {},
     weights: [1],
   };
   const mixer = new AuditionMixer(
@@ -184,22 +184,21 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
 
 test('a loop goes round, and only what is in it is heard', () => {
   const version: HeardVersion = {
-    ...{
-      feedId: 'feed',
-      traceId: null,
-      gainDb: 0,
-      outputGainDb: 0,
-      frames: 1000,
-      startFrame: 0,
-      offsetDb: 0,
-      fades: {},
-    },
+    feedId: 'feed',
+    traceId: null,
+    gainDb: 0,
+    outputGainDb: 0,
+    frames: 1000,
+    startFrame: 0,
+    offsetDb: 0,
+    fades: {},
     weights: [1],
   };
   const samples = Float32Array.from({ length: 1000 }, (_, n) => n);
   const mixer = new AuditionMixer(
     {
-      ...{ sampleRateHz: 48_000, channels: 1 },
+      sampleRateHz: 48_000,
+      channels: 1,
       messages: [
         { kind: 'frames', feedId: 'feed', part: { startFrame: 0, channels: [samples] } },
         { kind: 'hear', version },
@@ -217,7 +216,10 @@ test('a loop goes round, and only what is in it is heard', () => {
 test('a prepared programme is measured as the file that it would be', async () => {
   const preparation = preparationOf(
     treatmentSchema.parse({
-      ...{ gainDb: 0, trim: { startFrame: 12_345, endFrame: 300_000 }, removeDc: true, mix: 'mono-3' },
+      gainDb: 0,
+      trim: { startFrame: 12_345, endFrame: 300_000 },
+      removeDc: true,
+      mix: 'mono-3',
       paddingStart: { frames: 4800, kind: 'silence' },
     }),
   );

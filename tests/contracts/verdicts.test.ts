@@ -97,7 +97,8 @@ describe.each(SPECS.map((spec) => [spec.id, spec] as const))('%s', (specId, spec
 
   test('a file that is written is judged as it was forecast, by the sheet, its certificate and the command', async () => {
     const { id } = addRow(host.server, {
-      ...{ programmeId: ids.get('on target.wav') ?? '', specId },
+      programmeId: ids.get('on target.wav') ?? '',
+      specId,
       format: deliveryFormatSchema.parse({ kind: 'wav' }),
       levelMode: { kind: 'as-set' },
     });

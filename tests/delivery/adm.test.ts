@@ -44,7 +44,9 @@ const voices = [0, 1, 2, 3, 4, 5].map((i) => tone([{ seconds: 3, levelDbfs: -32 
 function source(options: { tracks?: readonly number[]; attributes?: string; riffId?: string } = {}): Buffer {
   const { tracks = FILM_TRACKS, attributes = '' } = options;
   return buildWav({
-    ...{ channels: 6, bits: 24, data: interleave(voices, 24) },
+    channels: 6,
+    bits: 24,
+    data: interleave(voices, 24),
     chunks: [{ id: 'chna', body: chna(tracks) }],
     trailing: [{ id: 'axml', body: axml(attributes) }],
   });
@@ -68,7 +70,9 @@ const tracksOf = (body: Buffer | undefined) =>
 
 async function row(programmeId: string, format: DeliveryFormatInput) {
   const row = addRow(host.server, {
-    ...{ programmeId, specId: 'ebu-r128', levelMode: { kind: 'solved', maxReductionDb: 0, marginDb: 0 } },
+    programmeId,
+    specId: 'ebu-r128',
+    levelMode: { kind: 'solved', maxReductionDb: 0, marginDb: 0 },
     format: deliveryFormatSchema.parse(format),
   });
   const view = viewSheet(host.server, host.jobId).rows.find(({ id }) => id === row.id);

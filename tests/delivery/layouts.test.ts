@@ -181,7 +181,8 @@ test.each(CASES)('%s as %s', async (_name, kind, { id, mask, order }) => {
   expect(refusedOf(kind, roles.length, id)).toBe(false);
   const path = `${stem}.${kind === 'bw64' ? 'wav' : kind}`;
   const done = await delivered(`${stem}.source.wav`, path, {
-    ...{ format, spec: specById('ebu-r128') },
+    format,
+    spec: specById('ebu-r128'),
     ...(mask === 0 ? { layoutId: id } : {}),
   });
   const everyOne = usual

@@ -56,7 +56,9 @@ async function pieces(bytes: Uint8Array) {
 /** Has a programme written; where it lies, and what was measured of it. */
 async function written(programmeId: string, format: object) {
   const row = addRow(host.server, {
-    ...{ programmeId, specId: 'archive', levelMode: { kind: 'as-set' } },
+    programmeId,
+    specId: 'archive',
+    levelMode: { kind: 'as-set' },
     format: deliveryFormatSchema.parse(format),
   });
   const deliveryId = await writeRow(host.server, row.id);

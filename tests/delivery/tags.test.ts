@@ -111,7 +111,9 @@ test('WAV and AIFF say it in their own chunks, and an ISRC where EBU Tech 3352 h
 test.each([24, 32] as const)('AIFF of %i bits says the rest in an ID3 tag, as FFmpeg reads it', async (bitDepth) => {
   const path = at(`own ${bitDepth}.aiff`);
   await delivered(at('reel.wav'), path, {
-    ...{ format: { kind: 'aiff', bitDepth }, spec: specById('ebu-r128'), tags: TAGS },
+    format: { kind: 'aiff', bitDepth },
+    spec: specById('ebu-r128'),
+    tags: TAGS,
   });
   const { isrc, title, album, track, year } = TAGS;
   expect(probed(path)).toMatchObject({ title, album, track, date: year, tsrc: isrc });
@@ -121,7 +123,9 @@ test.each([24, 32] as const)('AIFF of %i bits says the rest in an ID3 tag, as FF
 
 test('each file of a split delivery tells when it begins, and a recording without a date when it was written', async () => {
   await delivered(at('reel.wav'), at('parts'), {
-    ...{ format: { kind: 'wav', arrangement: 'split' }, spec: specById('ebu-r128'), tags: TAGS },
+    format: { kind: 'wav', arrangement: 'split' },
+    spec: specById('ebu-r128'),
+    tags: TAGS,
   });
   const { timeReferenceFrames, tags } = await metadataOf(at('parts.1.part'));
   expect(timeReferenceFrames).toBe(2 ** 33 + 5);
@@ -173,7 +177,9 @@ test.each<[FileKind]>([['mp3'], ['m4a'], ['opus'], ['ogg'], ['flac']])(
     const path = at(`chapters.${FILE_FORMATS[kind].extensions[0]}`);
     const keep = { keep: { startFrame: 2 * RATE, endFrame: null } };
     await delivered(at('reel.wav'), path, {
-      ...{ format: { kind }, spec: specById('ebu-r128'), tags: TAGS },
+      format: { kind },
+      spec: specById('ebu-r128'),
+      tags: TAGS,
       treatment: { gainDb: 0, ...keep },
     });
     const args = ['-v', 'error', '-show_chapters', '-of', 'json', path];

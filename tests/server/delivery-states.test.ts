@@ -30,7 +30,9 @@ async function withRow(): Promise<{ host: TestServer; rowId: string }> {
   const host = new TestServer();
   const { programmeId } = await host.measured(LOUD);
   const { id: rowId } = addRow(host.server, {
-    ...{ programmeId, specId: 'ebu-r128', format: deliveryFormatSchema.parse({ kind: 'wav' }) },
+    programmeId,
+    specId: 'ebu-r128',
+    format: deliveryFormatSchema.parse({ kind: 'wav' }),
     levelMode: { kind: 'as-set' },
   });
   return { host, rowId };

@@ -162,7 +162,9 @@ describe('the runner', () => {
       if (runs++ === 0) throw new AppError('not-audio', { fileName: 'x'.repeat(100_000) });
     };
     const runner = new TaskRunner({
-      ...{ queue, lanes: [{ kinds: ['measure'], most: 1 }], publish: () => undefined },
+      queue,
+      lanes: [{ kinds: ['measure'], most: 1 }],
+      publish: () => undefined,
       handlers: { measure: work, render: work, send: work, check: work },
     });
     const { id } = queue.enqueue('measure', 'a');

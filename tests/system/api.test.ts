@@ -86,7 +86,9 @@ test('a file goes in, a delivery and its certificate come out, and nobody has op
     'addRow',
     {},
     {
-      ...{ programmeId, specId: 'ebu-r128', format: { kind: 'flac' } },
+      programmeId,
+      specId: 'ebu-r128',
+      format: { kind: 'flac' },
       levelMode: { kind: 'solved', maxReductionDb: 0 },
     },
   );
@@ -142,7 +144,10 @@ test('specs and receivers by HTTP; what can not be understood is said field by f
     'addReceiver',
     {},
     {
-      ...{ name: 'Theirs', kind: 'put', address: 'https://their.example', secret: 'between-us' },
+      name: 'Theirs',
+      kind: 'put',
+      address: 'https://their.example',
+      secret: 'between-us',
     },
   );
   expect(receiver).toMatchObject({ hasSecret: true, isBuiltIn: false });

@@ -79,7 +79,9 @@ test(`killed at ${KILLS} moments, six deliveries are there once, verified, and n
   const { programmeId } = await host.measured(wavOf([twice(left), twice(right)]), 'overture.wav');
   for (const { specId, format, maxReductionDb } of ROWS) {
     const line = addRow(host.server, {
-      ...{ programmeId, specId, format: deliveryFormatSchema.parse(format) },
+      programmeId,
+      specId,
+      format: deliveryFormatSchema.parse(format),
       levelMode: { kind: 'solved', maxReductionDb, marginDb: 0 },
     });
     await writeRow(host.server, line.id);

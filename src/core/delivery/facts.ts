@@ -52,12 +52,20 @@ export function forecastFacts(forecast: {
   const { kind, mode, bitRateKbps, bitDepth, channels, sampleRateHz, isPassthrough } = format;
   const ofKept = unknown('read from the file once it is written');
   return {
-    ...{ readings, edges, layout, tags, channels, sampleRateHz, bitDepth },
+    readings,
+    edges,
+    layout,
+    tags,
+    channels,
+    sampleRateHz,
+    bitDepth,
     durationSeconds: frames / sampleRateHz,
     file: { kind, name: FILE_FORMATS[kind].name },
     bitRate: !isLossy(kind) ? null : isPassthrough ? ofKept : { kbps: bitRateKbps ?? ofKept, mode: mode ?? ofKept },
     making: makingOf(treatment, source, { ...format, isDithered: isDithered(treatment, format) }),
-    ...{ invalidSamples: 0, damage: [], length: null },
+    invalidSamples: 0,
+    damage: [],
+    length: null,
   };
 }
 
@@ -76,14 +84,24 @@ export function treatedFacts(treated: {
   const { readings, edges, frames, channels, sampleRateHz, layout, treatment, source, tags } = treated;
   const later = unknown('chosen at Hand over');
   return {
-    ...{ readings, edges, layout, tags, channels, sampleRateHz },
+    readings,
+    edges,
+    layout,
+    tags,
+    channels,
+    sampleRateHz,
     durationSeconds: frames / sampleRateHz,
-    ...{ bitDepth: later, file: later, bitRate: later },
+    bitDepth: later,
+    file: later,
+    bitRate: later,
     making: makingOf(treatment, source, {
-      ...{ sampleRateHz, bitDepth: later },
+      sampleRateHz,
+      bitDepth: later,
       isDithered: treatment.dither === null ? later : treatment.dither !== 'none',
     }),
-    ...{ invalidSamples: 0, damage: [], length: null },
+    invalidSamples: 0,
+    damage: [],
+    length: null,
   };
 }
 
@@ -94,7 +112,10 @@ function makingOf(
 ): Making {
   const { sampleRateHz, bitDepth, isDithered } = made;
   return {
-    ...{ sampleRateHz, bitDepth, isDithered, source },
+    sampleRateHz,
+    bitDepth,
+    isDithered,
+    source,
     isLimited: limit !== null,
     isTailWhole: (trim?.endFrame ?? source.frames) >= source.frames && !fadeOut,
   };

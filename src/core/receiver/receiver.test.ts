@@ -16,8 +16,16 @@ const RULES = {
 const readings = { integratedLufs: -16, truePeakDbtp: -1.5, samplePeakDbfs: -1.7 } as Readings;
 const MP3: MeasuredFile = {
   format: {
-    ...{ container: 'MPEG audio', codec: 'MP3', sampleRateHz: 44_100, bitDepth: null, bitRateBps: 128_000 },
-    ...{ channels: 2, layout: 'stereo', durationSeconds: 10, track: null, decodeErrors: 0 },
+    container: 'MPEG audio',
+    codec: 'MP3',
+    sampleRateHz: 44_100,
+    bitDepth: null,
+    bitRateBps: 128_000,
+    channels: 2,
+    layout: 'stereo',
+    durationSeconds: 10,
+    track: null,
+    decodeErrors: 0,
   },
   readings,
   nonFiniteSamples: 0,

@@ -12,16 +12,16 @@ import { parseStoredVerdict } from './stored-verdict';
 
 /** A WAV of 24 bits, 48 kHz, stereo. */
 const WAV: MeasuredFile['format'] = {
-  ...{
-    container: 'WAV',
-    codec: 'PCM',
-    sampleRateHz: 48_000,
-    bitDepth: 24,
-    bitRateBps: null,
-    channels: 2,
-    layout: 'stereo',
-  },
-  ...{ durationSeconds: 6, track: null, decodeErrors: 0 },
+  container: 'WAV',
+  codec: 'PCM',
+  sampleRateHz: 48_000,
+  bitDepth: 24,
+  bitRateBps: null,
+  channels: 2,
+  layout: 'stereo',
+  durationSeconds: 6,
+  track: null,
+  decodeErrors: 0,
 };
 
 function judge(
@@ -140,8 +140,14 @@ describe('audiobook retail (common practice, no source)', () => {
   /** Noise of −70 dBFS RMS. */
   const room = (seconds: number) => hiss(seconds, 10 ** (-70 / 20) * Math.sqrt(3));
   const MP3 = {
-    ...{ container: 'MPEG audio', codec: 'MP3', sampleRateHz: 44_100, bitDepth: null, channels: 1, layout: 'mono' },
-    ...{ bitRateBps: 192_000, bitRateMode: 'constant' as const },
+    container: 'MPEG audio',
+    codec: 'MP3',
+    sampleRateHz: 44_100,
+    bitDepth: null,
+    channels: 1,
+    layout: 'mono',
+    bitRateBps: 192_000,
+    bitRateMode: 'constant' as const,
   };
   const verdictOf = (samples: Float32Array, format: Partial<MeasuredFile['format']> = {}) => {
     const { readings, series } = measure([samples], 44_100);
@@ -258,7 +264,9 @@ test('every spec judges every requirement that it states, of a file that nothing
 
 test('verdicts that were stored before are read', () => {
   const stored = {
-    ...{ specId: 'ebu-r128', inside: false, notJudged: [] },
+    specId: 'ebu-r128',
+    inside: false,
+    notJudged: [],
     items: [
       { name: 'Integrated', measured: null, unit: 'LUFS', required: '−23.0 ±0.5 LUFS', inside: false },
       { name: 'True peak', measured: -3, unit: 'dBTP', required: '≤ −1.0 dBTP', inside: true },

@@ -52,16 +52,25 @@ export function parseStoredVerdict(stored: unknown): Verdict {
   const { specId, inside, items, checks = [], notJudged } = oldVerdict.parse(stored);
   const says = (name: string, required: string) => `${lowerName(name)} must be ${required}`;
   return {
-    ...{ specId, inside, notJudged },
+    specId,
+    inside,
+    notJudged,
     items: [
       ...items.map((own) => ({
-        ...{ ...own, key: '', phrase: says(own.name, own.required) },
+        ...own,
+        key: '',
+        phrase: says(own.name, own.required),
         state: own.state === 'not-measured' ? ('not-assessed' as const) : own.state,
         found: own.measured === null ? 'not measured' : `${own.measured} ${own.unit}`,
         why: own.state === 'not-measured' ? 'not measured' : null,
       })),
       ...checks.map((own) => ({
-        ...{ ...own, key: '', measured: null, unit: null, deviation: 0, why: null },
+        ...own,
+        key: '',
+        measured: null,
+        unit: null,
+        deviation: 0,
+        why: null,
         state: own.inside ? ('inside' as const) : ('missed' as const),
         phrase: says(own.name, own.required),
       })),

@@ -197,7 +197,8 @@ function joinProgrammes(programmes: readonly MeasuredProgramme[]): MeasuredProgr
   const truePeakDbtp = highest('truePeakDbtp');
   const gated = gatedLevels(weightedPower, 0);
   return {
-    ...{ weightedPower, samples },
+    weightedPower,
+    samples,
     sampleRateHz: first.sampleRateHz,
     readings: {
       ...first.readings,

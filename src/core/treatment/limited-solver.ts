@@ -91,7 +91,11 @@ export function solveLimited(forecast: LimitedForecast, spec: Spec, maxReduction
   const reached = specLoudness(limited.readings, spec) ?? Number.NEGATIVE_INFINITY;
   const luPerDb = (loudnessAt(gainDb) - loudnessAt(gainDb - SLOPE_DB)) / SLOPE_DB;
   return {
-    ...{ gainDb, ceilingDbtp, luPerDb, readings: limited.readings, reduction: limited.reduction },
+    gainDb,
+    ceilingDbtp,
+    luPerDb,
+    readings: limited.readings,
+    reduction: limited.reduction,
     mostGainDb: most.binding === 'target' ? reduction.gainDb : gainDb,
     binding: most.binding,
     shortfallLu: most.binding === 'target' ? 0 : Math.max(0, target - reached),

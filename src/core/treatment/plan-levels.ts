@@ -74,7 +74,8 @@ export async function planLevels(
   const byGain: LevelPlan = {
     treatment: { ...treatment, gainDb, limit: null },
     landing: {
-      ...{ mostGainDb: isOnTarget ? toCeiling : gainDb, luPerDb: 1 },
+      mostGainDb: isOnTarget ? toCeiling : gainDb,
+      luPerDb: 1,
       mayLimitDb: isOnTarget ? maxReductionDb : 0,
     },
     stop: { binding, shortfallLu },
@@ -89,7 +90,8 @@ export async function planLevels(
       limit: { ...USUAL_LIMITER, ...treatment.limit, ceilingDbtp: limited.ceilingDbtp },
     },
     landing: {
-      ...{ mostGainDb: limited.mostGainDb, maxReductionDb },
+      mostGainDb: limited.mostGainDb,
+      maxReductionDb,
       luPerDb: Math.max(LEAST_LU_PER_DB, limited.luPerDb),
     },
     stop: { binding: limited.binding, shortfallLu: limited.shortfallLu },

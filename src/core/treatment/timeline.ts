@@ -27,7 +27,11 @@ export function timelineOf(
   const startFrame = keptStart - (paddingStart?.frames ?? 0) / ratio;
   const endFrame = keptEnd + (paddingEnd?.frames ?? 0) / ratio;
   return {
-    ...{ ratio, keptStart, keptEnd, startFrame, endFrame },
+    ratio,
+    keptStart,
+    keptEnd,
+    startFrame,
+    endFrame,
     firstFrame: Math.min(0, startFrame),
     lastFrame: Math.max(frames, endFrame),
   };

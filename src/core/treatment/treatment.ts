@@ -86,7 +86,11 @@ export function describeTreatment(treatment: Treatment, sourceHz: number): strin
 export function stepNamed(name: StepName) {
   const step: Step = STEPS[name];
   return {
-    ...{ title: step.title, stage: step.stage, flags: step.flags, off: OFF[name], on: step.on },
+    title: step.title,
+    stage: step.stage,
+    flags: step.flags,
+    off: OFF[name],
+    on: step.on,
     describe: (treatment: Treatment, sourceHz: number): string | null =>
       step.describe(treatment[name], { sourceHz, writtenHz: treatment.resampleHz ?? sourceHz }),
   };

@@ -87,7 +87,15 @@ export function useTreated(
     return edgesOf(gainedPower(curve));
   }, [curve, isPlain, measured.edges]);
   return {
-    ...{ source, trace, preparation, prepared, before, after, limited, curve, edges },
+    source,
+    trace,
+    preparation,
+    prepared,
+    before,
+    after,
+    limited,
+    curve,
+    edges,
     isPreparing: !isPlain && found === undefined,
     hasFailed: found === 'failed',
   };

@@ -65,12 +65,11 @@ export async function deliverSpan(
 ): Promise<ActionResult<string>> {
   return answer(() => {
     const { id } = addRow(getServer(), {
-      ...{ programmeId: idInput.parse(programmeId), specId: z.string().max(64).parse(specId) },
-      ...{
-        format: deliveryFormatSchema.parse({ kind: 'wav' }),
-        levelMode: { kind: 'as-set' },
-        trim: spanInput.parse(span),
-      },
+      programmeId: idInput.parse(programmeId),
+      specId: z.string().max(64).parse(specId),
+      format: deliveryFormatSchema.parse({ kind: 'wav' }),
+      levelMode: { kind: 'as-set' },
+      trim: spanInput.parse(span),
     });
     return id;
   });

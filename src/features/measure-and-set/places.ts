@@ -37,7 +37,9 @@ export function foundPlaces(findings: readonly Finding[], rateHz: number): Named
     if (!name) return [];
     return places.map(({ startFrame, frames, channel }) => ({
       key: `${code} ${startFrame} ${channel}`,
-      ...{ frame: startFrame, frames, name },
+      frame: startFrame,
+      frames,
+      name,
       detail: channel ?? `${formatNumber(frames / rateHz, 2)} s`,
     }));
   });

@@ -14,7 +14,10 @@ export function useSourceMarkers(sha256: string): NamedPlace[] {
     () =>
       (data ?? []).map(({ frame, lengthFrames, label }, i) => ({
         key: `file ${i}`,
-        ...{ frame, frames: lengthFrames, name: label || `Marker ${i + 1}`, detail: 'of the file' },
+        frame,
+        frames: lengthFrames,
+        name: label || `Marker ${i + 1}`,
+        detail: 'of the file',
       })),
     [data],
   );

@@ -58,13 +58,22 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
       const only = { fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 };
       return [
         {
-          ...{ certificate: 'opsimeter' as const, version: 1 as const, issuedAt: new Date(clock.now()).toISOString() },
-          ...{ job: job.name, programme: programme.title, spec, inside: verdict.inside, acceptedReason },
+          certificate: 'opsimeter' as const,
+          version: 1 as const,
+          issuedAt: new Date(clock.now()).toISOString(),
+          job: job.name,
+          programme: programme.title,
+          spec,
+          inside: verdict.inside,
+          acceptedReason,
           source: { fileName: programme.fileName, sha256: source.sha256 },
           writtenAt: new Date(writtenAtMs).toISOString(),
           files: outcome?.files ?? [only],
-          ...{ format, formatText: describeFormat(format), layout: written.layout },
-          ...{ frames: written.frames, durationSeconds: written.durationSeconds },
+          format,
+          formatText: describeFormat(format),
+          layout: written.layout,
+          frames: written.frames,
+          durationSeconds: written.durationSeconds,
           audioSha256: outcome?.audioSha256 ?? null,
           readings: {
             engineVersion: readings.engineVersion,

@@ -24,7 +24,11 @@ export function nameFieldsOf(
     )
     .get();
   return {
-    ...{ title: programme.title, spec: row.specId, rate: format.sampleRateHz, version, job: job.name },
+    title: programme.title,
+    spec: row.specId,
+    rate: format.sampleRateHz,
+    version,
+    job: job.name,
     ...formatFields(format),
     track: (before?.programmes ?? 0) + 1,
   };

@@ -80,12 +80,24 @@ export async function predict(server: ServerContext, row: DeliveryRow): Promise<
   const { readings, edges, reduction } = await predictLevels(server, prepared, levels);
   const { frames } = prepared.format;
   const facts = forecastFacts({
-    ...{ readings, edges, frames, layout: prepared.layout, format, treatment: levels },
+    readings,
+    edges,
+    frames,
+    layout: prepared.layout,
+    format,
+    treatment: levels,
     tags: programme.tags ?? NO_TAGS,
     source: source.format,
   });
   return {
-    ...{ spec, format, treatment: levels, readings, reduction, facts, verdict: assess(spec, facts), frames },
+    spec,
+    format,
+    treatment: levels,
+    readings,
+    reduction,
+    facts,
+    verdict: assess(spec, facts),
+    frames,
     landing: plan?.landing ?? null,
     size: format.isPassthrough ? { bytes: source.sizeBytes, isExact: false } : fileSize(format, frames, readings),
     stop: plan && plan.stop.binding !== 'target' && spec.loudness ? plan.stop : null,

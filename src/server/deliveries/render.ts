@@ -68,14 +68,21 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
     render: (output, levels, report) =>
       pool.run(
         {
-          ...{ kind: 'render', source: opened, historyPath: audio.path, outputPath: output.path, fileName, layoutId },
-          ...{ treatment: levels, container: output.container, bitDepth: output.bitDepth },
-          ...{
-            isDitherSilenced: output.isDitherSilenced,
-            isForCoder: output.isForCoder,
-            withoutAdm: output.withoutAdm,
-          },
-          ...{ tags, markers: marks, writtenAtMs: clock.now() },
+          kind: 'render',
+          source: opened,
+          historyPath: audio.path,
+          outputPath: output.path,
+          fileName,
+          layoutId,
+          treatment: levels,
+          container: output.container,
+          bitDepth: output.bitDepth,
+          isDitherSilenced: output.isDitherSilenced,
+          isForCoder: output.isForCoder,
+          withoutAdm: output.withoutAdm,
+          tags,
+          markers: marks,
+          writtenAtMs: clock.now(),
           limitingPath: levels.limit ? prepared.limitingPath(levels.limit) : undefined,
         },
         { signal, onProgress: report },
@@ -84,14 +91,27 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       pool.run(
         {
           // Its hash is made of what is there in the end.
-          ...{ kind: 'measure', path, fileName, sha256: '', layoutId: written, origin },
-          ...{ treatedBefore: null, analysisPath },
+          kind: 'measure',
+          path,
+          fileName,
+          sha256: '',
+          layoutId: written,
+          origin,
+          treatedBefore: null,
+          analysisPath,
         },
         { signal, onProgress: report },
       ),
   };
   const order = {
-    ...{ temporaryPath, fileName, format, spec, tags, treatment, landing, layoutId: written },
+    temporaryPath,
+    fileName,
+    format,
+    spec,
+    tags,
+    treatment,
+    landing,
+    layoutId: written,
     cover: programme.cover && { path: folder.cover(programme.cover.sha256), mediaType: programme.cover.mediaType },
     kept: format.isPassthrough
       ? {
@@ -128,7 +148,10 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         sizeBytes,
         sha256,
       })),
-      ...{ treatment: delivered.treatment, passes, expectedFrames, audioSha256 },
+      treatment: delivered.treatment,
+      passes,
+      expectedFrames,
+      audioSha256,
       said: { tags, coverSha256: programme.cover?.sha256 ?? null },
       curve: await curveOf(analysisPath),
     };
@@ -166,7 +189,8 @@ function marksOf({ db }: ServerContext, programmeId: string): Marker[] {
     .where(eq(markers.programmeId, programmeId))
     .all()
     .map(({ startFrame, endFrame, name }) => ({
-      ...{ frame: startFrame, label: name },
+      frame: startFrame,
+      label: name,
       lengthFrames: endFrame === null ? 0 : endFrame - startFrame,
     }));
 }

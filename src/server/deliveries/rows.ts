@@ -46,7 +46,12 @@ export function addRow(
       return tx
         .insert(deliveryRows)
         .values({
-          ...{ id: newId(), jobId, programmeId, specId, trim, receiverId },
+          id: newId(),
+          jobId,
+          programmeId,
+          specId,
+          trim,
+          receiverId,
           format: formatFor(server, programme.sourceSha256, format),
           levelMode: levelModeSchema.parse(levelMode),
           position: (last?.position ?? 0) + 1,

@@ -104,8 +104,18 @@ function order(
       const deliveryId = newId();
       tx.insert(deliveries)
         .values({
-          ...{ id: deliveryId, jobId: job.id, programmeId, treatmentId, rowId: row.id, format, treatment, landing },
-          ...{ spec: prediction.spec, predicted: prediction.readings, state: 'open', replacesId },
+          id: deliveryId,
+          jobId: job.id,
+          programmeId,
+          treatmentId,
+          rowId: row.id,
+          format,
+          treatment,
+          landing,
+          spec: prediction.spec,
+          predicted: prediction.readings,
+          state: 'open',
+          replacesId,
           fileName: freeName(server, job.id, stem, FILE_FORMATS[format.kind].extensions[0]),
           createdAtMs: clock.now(),
         })

@@ -84,7 +84,8 @@ export const takeInRowAnswer = z.looseObject({
   sha256: z.string(),
   measured: z
     .looseObject({
-      ...{ state, levels },
+      state,
+      levels,
       misses: z.array(z.looseObject({ state, text: z.string() })),
       findings: z.array(z.looseObject({ code: z.string(), severity: z.string(), message: z.string() })),
     })

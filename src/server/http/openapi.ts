@@ -41,7 +41,9 @@ function describeOperation(operationId: string, own: Operation): Json {
         ? { [MEDIA[answer]]: {} }
         : { 'application/json': { schema: schemaOf(answer, 'output') } };
   return {
-    ...{ operationId, tags: [tag], summary },
+    operationId,
+    tags: [tag],
+    summary,
     parameters: [...pathParameters(own.path), ...(query ? queryParameters(query) : [])],
     ...(body
       ? {
@@ -66,7 +68,9 @@ function describeOperation(operationId: string, own: Operation): Json {
 
 function pathParameters(path: string): Json[] {
   return [...path.matchAll(/\{(\w+)\}/g)].map(([, name]) => ({
-    ...{ name, in: 'path', required: true },
+    name,
+    in: 'path',
+    required: true,
     schema: { type: 'string' },
   }));
 }
@@ -77,7 +81,8 @@ function queryParameters(query: z.ZodType): Json[] {
   const choices = schema.anyOf ?? [schema];
   const names = [...new Set(choices.flatMap(({ properties }) => Object.keys(properties ?? {})))];
   return names.map((name) => ({
-    ...{ name, in: 'query' },
+    name,
+    in: 'query',
     required: choices.every(({ required }) => required?.includes(name)),
     schema: choices.find(({ properties }) => properties?.[name])?.properties?.[name] ?? {},
   }));

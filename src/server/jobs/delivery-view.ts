@@ -79,14 +79,17 @@ export function viewDeliveries(server: ServerContext, which: SQL): Map<string, D
       spec: delivery.spec,
       treatmentVersion: version.version,
       treatment: outcome?.treatment ?? delivery.treatment ?? version.treatment,
-      ...{ programmeId: delivery.programmeId, rowId: delivery.rowId, format: delivery.format },
+      programmeId: delivery.programmeId,
+      rowId: delivery.rowId,
+      format: delivery.format,
       files:
         outcome?.files ??
         (report?.sha256 ? [{ fileName, channel: null, sizeBytes: report.sizeBytes, sha256: report.sha256 }] : []),
       asked: { spec: delivery.spec, format: delivery.format, treatment: delivery.treatment },
       said: outcome?.said ?? null,
       passes: outcome?.passes ?? [],
-      ...{ acceptedReason: delivery.acceptedReason, isDiscarded: delivery.discardedAtMs !== null },
+      acceptedReason: delivery.acceptedReason,
+      isDiscarded: delivery.discardedAtMs !== null,
       predicted: delivery.predicted,
       written:
         report && verdict && writtenAtMs !== null

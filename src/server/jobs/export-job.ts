@@ -71,10 +71,22 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
       const rows = rowsOfProgramme(server, programme.id);
       return {
-        ...{ sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs },
+        sourceSha256,
+        title,
+        fileName,
+        note,
+        groupName,
+        tags,
+        cover,
+        createdAtMs,
+        removedAtMs,
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,
         treatments: versions.map(({ version, treatment, name, heardAtMs, updatedAtMs }) => ({
-          ...{ version, treatment, name, heardAtMs, updatedAtMs },
+          version,
+          treatment,
+          name,
+          heardAtMs,
+          updatedAtMs,
         })),
         markers: db
           .select()
@@ -117,10 +129,23 @@ function describeDeliveries(
     );
     return [
       {
-        ...{ fileName, sha256, sizeBytes, treatmentVersion: version.version, spec, createdAtMs, writtenAtMs, readings },
-        ...{ files, format, treatment: outcome?.treatment ?? null, acceptedReason, passes: outcome?.passes ?? [] },
-        ...{ expectedFrames: outcome?.expectedFrames ?? null, audioSha256: outcome?.audioSha256 ?? null },
-        ...{ said: outcome?.said ?? null, row: indexOf(rows, delivery.rowId) },
+        fileName,
+        sha256,
+        sizeBytes,
+        treatmentVersion: version.version,
+        spec,
+        createdAtMs,
+        writtenAtMs,
+        readings,
+        files,
+        format,
+        treatment: outcome?.treatment ?? null,
+        acceptedReason,
+        passes: outcome?.passes ?? [],
+        expectedFrames: outcome?.expectedFrames ?? null,
+        audioSha256: outcome?.audioSha256 ?? null,
+        said: outcome?.said ?? null,
+        row: indexOf(rows, delivery.rowId),
       },
     ];
   });

@@ -152,7 +152,9 @@ async function bringDeliveries(
         predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
         verdict: judged(delivery, report, source.format),
-        ...{ format: delivery.format, treatment: delivery.treatment, acceptedReason: delivery.acceptedReason },
+        format: delivery.format,
+        treatment: delivery.treatment,
+        acceptedReason: delivery.acceptedReason,
         outcome: outcomeOf(delivery),
       });
     }

@@ -91,7 +91,8 @@ export function jobOf({ db }: ServerContext, jobId: string): typeof jobs.$inferS
 export function viewJob(server: ServerContext, jobId: string): JobView {
   const { id, name } = jobOf(server, jobId);
   return {
-    ...{ id, name },
+    id,
+    name,
     programmes: viewProgrammes(server, eq(programmes.jobId, jobId)),
     removed: removedOf(server, jobId),
   };

@@ -93,7 +93,8 @@ function itemsOf(server: ServerContext, ids: readonly string[], specId: string):
     const format = report?.format ?? source.format;
     const readings = report && (version?.predicted ?? glance(report.readings, treatment));
     return {
-      ...{ id, title },
+      id,
+      title,
       about: [
         formatTime(format.durationSeconds),
         `${formatSampleRate(format.sampleRateHz)} ${describeSamples(format)} ${format.layout}`,
@@ -127,8 +128,14 @@ function stateOf(
   const { readings, format, treatment, tags, edges } = known;
   const isPlain = isLevelOnly(preparationOf(treatment));
   const facts = treatedFacts({
-    ...{ readings, treatment, tags, source: format, frames: format.frames, layout: format.layout },
-    ...{ channels: format.channels, sampleRateHz: format.sampleRateHz },
+    readings,
+    treatment,
+    tags,
+    source: format,
+    frames: format.frames,
+    layout: format.layout,
+    channels: format.channels,
+    sampleRateHz: format.sampleRateHz,
     edges: (isPlain && edges) || unknown('forecast once it is opened'),
   });
   return verdictState(assess(spec, facts));

@@ -110,7 +110,10 @@ export function viewProgrammes(server: ServerContext, which: SQL): ProgrammeView
       predicted: version?.predicted ?? null,
       markers: markersOf.get(programme.id) ?? [],
       versions: versions.map(({ version: number, name, treatment, predicted, heardAtMs }) => ({
-        ...{ version: number, name, treatment, predicted },
+        version: number,
+        name,
+        treatment,
+        predicted,
         isHeard: heardAtMs !== null,
         isWritten: written.some(({ treatmentVersion }) => treatmentVersion === number),
       })),

@@ -75,7 +75,9 @@ export function recordJob(
               spec,
               fileName,
               rowId: row === null ? null : (rowIds[row] ?? null),
-              ...{ createdAtMs, writtenAtMs, state: 'written' },
+              createdAtMs,
+              writtenAtMs,
+              state: 'written',
               ...measured,
             })
             .run();

@@ -85,7 +85,13 @@ export function listTakenIn(
       const { sha256, sizeBytes } = source;
       const report = reports.get(sha256);
       return {
-        ...{ id, title, fileName, note, groupName, sha256, sizeBytes },
+        id,
+        title,
+        fileName,
+        note,
+        groupName,
+        sha256,
+        sizeBytes,
         format: report?.format ?? source.format,
         reference: viewReference(source),
         measured: report ? measuredOf(report, spec, jobRates) : null,
@@ -98,7 +104,9 @@ export function listTakenIn(
 function proposedOf(names: readonly ProgrammeName[]): GroupProposal[] {
   const loose = names.filter(({ groupName }) => groupName === null);
   return proposeGroups(loose.map(({ title }) => title)).map(({ kind, name, members }) => ({
-    ...{ kind, name, programmes: members.length },
+    kind,
+    name,
+    programmes: members.length,
   }));
 }
 

@@ -71,7 +71,9 @@ export async function prepareSource(
       open: async () => unprepared((await openSource()).path),
       fileName,
       format: { sampleRateHz, channels, channelMask, frames },
-      ...{ readings, layout: format.layout, layoutId },
+      readings,
+      layout: format.layout,
+      layoutId,
       analysisPath: server.folder.analysis(sha256),
       limitingPath: (linking) => server.folder.limiting(sha256, layoutId, variantOf(linking)),
     };
@@ -83,7 +85,10 @@ export async function prepareSource(
   const work = (async () => {
     const job: PrepareJob = {
       kind: 'prepare',
-      ...{ path: (await openSource()).path, fileName, layoutId, preparation },
+      path: (await openSource()).path,
+      fileName,
+      layoutId,
+      preparation,
       resampledPath: server.folder.resampled(sha256, keyOf({ trim, resampleHz })),
       analysisPath: paths.analysis,
     };
@@ -109,7 +114,12 @@ async function prepare(
       await openSource();
       return source;
     },
-    ...{ fileName: job.fileName, format, layout, readings, layoutId: job.layoutId, analysisPath: paths.analysis },
+    fileName: job.fileName,
+    format,
+    layout,
+    readings,
+    layoutId: job.layoutId,
+    analysisPath: paths.analysis,
     limitingPath: (linking) => paths.limiting(variantOf(linking)),
   };
 }

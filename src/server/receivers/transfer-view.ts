@@ -59,7 +59,14 @@ function transferViews({ db, queue }: ServerContext, which: SQL): TransferView[]
     const task = tasksOf.get(id);
     const log = logged.filter(({ transferId }) => transferId === id).map(({ atMs, text }) => ({ atMs, text }));
     return {
-      ...{ id, deliveryId, receiverId, receiverName: receiver.name, state, reasons, failedTries, log },
+      id,
+      deliveryId,
+      receiverId,
+      receiverName: receiver.name,
+      state,
+      reasons,
+      failedTries,
+      log,
       task: task ? taskView(task) : null,
     };
   });

@@ -64,7 +64,13 @@ function queueTransfer(server: ServerContext, deliveryId: string, receiverId: st
       const id = newId();
       tx.insert(transfers)
         .values({
-          ...{ id, deliveryId, receiverId, round, state: 'open', reasons: [], failedTries: 0 },
+          id,
+          deliveryId,
+          receiverId,
+          round,
+          state: 'open',
+          reasons: [],
+          failedTries: 0,
           key: createHash('sha256').update(`${deliveryId}\n${receiverId}\n${round}`).digest('hex').slice(0, 40),
           fetchToken: randomBytes(24).toString('hex'),
           createdAtMs: clock.now(),
@@ -160,13 +166,18 @@ function parcelOf(server: ServerContext, { key, deliveryId, id, fetchToken }: Tr
   const delivery = server.db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
   if (!delivery) throw new AppError('not-found', { what: 'delivery' });
   const files: Manifest['files'] = certificate.files.map(({ fileName, sizeBytes, sha256 }, i) => ({
-    ...{ fileName, sizeBytes, sha256 },
+    fileName,
+    sizeBytes,
+    sha256,
     link: isFetched ? `${ownAddress()}/api/transfers/${id}/files/${i}?token=${fetchToken}` : null,
   }));
   return {
     // The day of its issue would make it another one each time.
     manifest: {
-      ...{ manifest: 'opsimeter', version: 1, key, files },
+      manifest: 'opsimeter',
+      version: 1,
+      key,
+      files,
       certificate: { ...certificate, issuedAt: certificate.writtenAt },
     },
     paths: files.map(({ fileName }) => server.folder.delivery(delivery.jobId, fileName)),
@@ -181,7 +192,8 @@ function contextOf(
   const all = parcel.manifest.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   let toldAtMs = 0;
   return {
-    ...{ signal, clock },
+    signal,
+    clock,
     onBytes: (bytes) => {
       const now = clock.now();
       if (bytes < all && now - toldAtMs < 100) return;

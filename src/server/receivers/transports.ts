@@ -17,6 +17,11 @@ export function transportOf(kind: string): Transport {
 /** What pages and docs are told of each. */
 export function transportForms(): TransportForm[] {
   return TRANSPORTS.map(({ kind, name, words, place, placeholder, isSigned }) => ({
-    ...{ kind, name, words, place, placeholder, isSigned },
+    kind,
+    name,
+    words,
+    place,
+    placeholder,
+    isSigned,
   }));
 }

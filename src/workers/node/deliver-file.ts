@@ -28,7 +28,8 @@ export async function deliver(
       const written = await writeOnce(order, treatment, steps, options);
       const { readings } = written.report;
       const last = {
-        ...{ treatment, landing },
+        treatment,
+        landing,
         gainDb: treatment.gainDb,
         ceilingDbtp: treatment.limit?.ceilingDbtp ?? null,
         loudness: specLoudness(readings, order.spec),

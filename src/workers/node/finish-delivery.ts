@@ -48,7 +48,9 @@ export async function finish(
   return {
     files,
     report: {
-      ...{ ...report, sizeBytes, sha256: files[0]?.sha256 ?? null },
+      ...report,
+      sizeBytes,
+      sha256: files[0]?.sha256 ?? null,
       // Said by the file, not by whoever ordered it.
       tags: await readFileTags(paths[0] as string, fileName, report.format),
     },

@@ -146,7 +146,8 @@ export async function writeOnce(
     const probed = await probe(temporaryPath, fileName);
     const endFrame = probed.format.frames === statedEnd ? statedEnd : undefined;
     const decodeErrors = await decode(temporaryPath, probed, decodedPath, fileName, {
-      ...{ endFrame, signal },
+      endFrame,
+      signal,
       onProgress: timed(frames / format.sampleRateHz, 2),
     });
     const { format: decoded } = await peekHeader(decodedPath, fileName);

@@ -67,7 +67,12 @@ function isLevelUnit(unit: AssessedUnit): unit is Unit {
 export function notAssessed(named: Named, why: string): Assessment {
   return {
     ...named,
-    ...{ measured: null, unit: null, found: 'not assessed', state: 'not-assessed', inside: false, deviation: 0 },
+    measured: null,
+    unit: null,
+    found: 'not assessed',
+    state: 'not-assessed',
+    inside: false,
+    deviation: 0,
     phrase: `${lowerName(named.name)} not assessed: ${why}`,
     why,
   };
@@ -92,7 +97,12 @@ export function assessNumber(
   const missed = `${formatDeviation(deviation, unit)} ${state}`;
   return {
     ...own,
-    ...{ measured, unit, found: formatMeasured(measured, unit, 2), state, inside: state === 'inside', deviation },
+    measured,
+    unit,
+    found: formatMeasured(measured, unit, 2),
+    state,
+    inside: state === 'inside',
+    deviation,
     phrase: state === 'inside' ? `${short} ${formatMeasured(measured, unit)}` : `${short} ${missed}`,
     why: null,
   };
@@ -109,7 +119,12 @@ export function formatDeviation(deviation: number, unit: AssessedUnit): string {
 export function assessCheck(named: Named, found: string, isMet: boolean): Assessment {
   return {
     ...named,
-    ...{ measured: null, unit: null, found, state: isMet ? 'inside' : 'missed', inside: isMet, deviation: 0 },
+    measured: null,
+    unit: null,
+    found,
+    state: isMet ? 'inside' : 'missed',
+    inside: isMet,
+    deviation: 0,
     phrase: `${lowerName(named.name)} ${isMet ? found : `must be ${named.required}`}`,
     why: null,
   };
@@ -128,7 +143,12 @@ export function assessChoice(
   const state = inside ? 'inside' : measured > most ? 'over' : measured < least ? 'under' : 'missed';
   const nearest = accepted.reduce((best, own) => (Math.abs(own - measured) < Math.abs(best - measured) ? own : best));
   return {
-    ...{ ...named, required, measured, unit, inside, state },
+    ...named,
+    required,
+    measured,
+    unit,
+    inside,
+    state,
     found: formatMeasured(measured, unit),
     deviation: inside ? 0 : measured - nearest,
     phrase: inside

@@ -9,7 +9,9 @@ export function assessWhole({ invalidSamples, damage, length }: Facts): Assessme
     const named = { key: 'invalid-samples', name: 'Invalid samples', required: 'none' };
     items.push({
       ...assessCheck(named, `${invalidSamples}`, false),
-      ...{ measured: invalidSamples, unit: 'samples', phrase: `${invalidSamples} invalid samples` },
+      measured: invalidSamples,
+      unit: 'samples',
+      phrase: `${invalidSamples} invalid samples`,
     });
   }
   if (damage.length > 0) {

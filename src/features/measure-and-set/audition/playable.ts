@@ -44,7 +44,9 @@ export function playableOf(
     version: {
       feedId: `frames ${preparation}`,
       traceId: limit && `trace ${limited}`,
-      ...{ gainDb, outputGainDb, offsetDb },
+      gainDb,
+      outputGainDb,
+      offsetDb,
       fades: fadesOf(heard),
       frames: paddingStart + body + (heard.paddingEnd?.frames ?? 0),
       weights: layout.channels.map(({ weight }) => weight),
@@ -83,7 +85,12 @@ export function lossyPlayable(
   const { version } = playableOf(listened, treatment, heardRateHz, offsetDb);
   return {
     version: {
-      ...{ feedId: `lossy ${address}`, traceId: null, gainDb: 0, outputGainDb: 0, fades: {}, offsetDb },
+      feedId: `lossy ${address}`,
+      traceId: null,
+      gainDb: 0,
+      outputGainDb: 0,
+      fades: {},
+      offsetDb,
       frames: Math.max(1, Math.round(frames * ratio)),
       weights: version.weights,
       startFrame: Math.round(span.startFrame * ratio),

@@ -60,7 +60,11 @@ export function useDeskState(given: DeskGiven) {
   const verdict = assess(
     spec,
     treatedFacts({
-      ...{ ...written, readings: treated.after, treatment, source: format, tags: programme.tags },
+      ...written,
+      readings: treated.after,
+      treatment,
+      source: format,
+      tags: programme.tags,
       edges: treated.edges,
       frames: Math.round((timeline.endFrame - timeline.startFrame) * timeline.ratio),
     }),
@@ -79,8 +83,26 @@ export function useDeskState(given: DeskGiven) {
   };
   return {
     ...given,
-    ...{ specs, spec, others, acting, treating, treatment, state, treated, timeline, store, span, written, verdict },
-    ...{ overs, options, setGain, ...hearing, selected, select, rateHz },
+    specs,
+    spec,
+    others,
+    acting,
+    treating,
+    treatment,
+    state,
+    treated,
+    timeline,
+    store,
+    span,
+    written,
+    verdict,
+    overs,
+    options,
+    setGain,
+    ...hearing,
+    selected,
+    select,
+    rateHz,
     keyMap: useKeyMap(),
     look: useLook(),
   };
@@ -115,7 +137,9 @@ function useHearing(
     channels: format.channels,
     ratio: timeline.ratio,
     choices: heardChoices,
-    ...{ store, span, onHeard },
+    store,
+    span,
+    onHeard,
   });
   const [otherHeard, setOtherHeard] = useState('source');
   const hear = (heardId: string) => {

@@ -196,7 +196,8 @@ export class WaveformTiles {
         const { arrays } = await fetchArrays(address, abort.signal);
         const channels = Array.from({ length: this.channels }, (_, c) => arrays[`channel${c}`] as Float32Array);
         this.#keep(key, {
-          ...{ startFrame, bucketFrames },
+          startFrame,
+          bucketFrames,
           channels: channels.map((samples) => ({ min: samples, max: samples })),
           fine: channels.map(fineOf),
         });

@@ -113,7 +113,16 @@ function TraceArea({
   const picture = useMemo(
     (): Picture => ({
       sampleRateHz: rateHz,
-      ...{ timeline, treatment, spec, overs, selected, markers, reductionsDb, fineTrace, source, treated: after },
+      timeline,
+      treatment,
+      spec,
+      overs,
+      selected,
+      markers,
+      reductionsDb,
+      fineTrace,
+      source,
+      treated: after,
       shortTermBefore: { values: trace.shortTerm, gainDb: 0 },
       shortTerm: { values: curves.shortTerm, gainDb },
       momentary: { values: curves.momentary, gainDb },

@@ -56,7 +56,9 @@ async function putFile(
     const sent = await send(
       to,
       {
-        ...{ method: 'PUT', path, content: `${sha256}:${from}` },
+        method: 'PUT',
+        path,
+        content: `${sha256}:${from}`,
         headers: {
           'Content-Type': 'application/octet-stream',
           'Content-Range': `bytes ${from}-${end - 1}/${sizeBytes}`,
