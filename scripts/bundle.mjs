@@ -23,6 +23,9 @@ const WHOLE = {
  */
 const REQUIRED = { worker: 'src/workers/node/worker.ts' };
 
+/** The computation as a library, for whatever runs JavaScript. */
+const LIBRARY = { core: 'src/core/index.ts' };
+
 /** What a page loads by itself. */
 const PUBLIC = { 'audition-worklet': 'src/workers/browser/audition-worklet.ts' };
 
@@ -33,6 +36,7 @@ export async function bundle() {
     // A package of the older kind asks for Node.js's own modules by `require`.
     buildEntries(COMMAND, { splitting: true, banner: { js: REQUIRE } }),
     buildEntries(WHOLE),
+    buildEntries(LIBRARY, { platform: 'neutral', target: 'es2022', external: [] }),
     buildEntries(PUBLIC, { outdir: 'public', outExtension: {}, platform: 'browser', target: 'es2022', external: [] }),
     buildEntries(REQUIRED, { format: 'cjs', outExtension: { '.js': '.cjs' } }),
   ]);

@@ -5,7 +5,7 @@ import { createContext, type ReactNode, useContext, useEffect, useState, useSync
 import type { ServerEvent, Touched } from '@/server/tasks/touched';
 import type { TaskView } from '@/server/tasks/view';
 import { useJobId } from '../job';
-import { refreshArrived, refreshTouched } from './changes';
+import { refreshArrived, refreshTouched, refreshUnderWay } from './changes';
 
 /** What ends within so long is fetched together. */
 const GATHER_MS = 120;
@@ -78,8 +78,8 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       clearTimeout(losing);
       losing = undefined;
       tasks.setLost(false);
-      // Whatever ended while the connection was away was not heard of.
-      if (wasOpen) void client.invalidateQueries();
+      // Whatever ended while the connection was away, or before it was there, was not heard of.
+      void (wasOpen ? client.invalidateQueries() : refreshUnderWay(client));
       wasOpen = true;
     };
     source.onerror = () => {
@@ -107,6 +107,10 @@ function useTasks(): LiveTasks {
   return tasks;
 }
 
+function isOver(state: TaskView['state']): boolean {
+  return state === 'done' || state === 'failed' || state === 'cancelled';
+}
+
 /** A task as it stands now: what the page was made with, or what has been heard since. */
 export function useLiveTask(task: TaskView | null): TaskView | null {
   const tasks = useTasks();
@@ -116,9 +120,15 @@ export function useLiveTask(task: TaskView | null): TaskView | null {
     () => tasks.heardOf(taskId),
     () => undefined,
   );
+  const client = useQueryClient();
+  const jobId = useJobId();
+  // What says that it goes on was fetched before it ended, and came after that was heard.
+  const isBehind = heard !== undefined && isOver(heard.state) && task !== null && !isOver(task.state);
+  useEffect(() => {
+    if (isBehind) refreshTouched(client, jobId, heard.touched).catch(() => undefined);
+  }, [client, jobId, isBehind, heard]);
   if (!task) return null;
-  const isOver = task.state === 'done' || task.state === 'failed' || task.state === 'cancelled';
-  return heard && !isOver ? { ...task, ...heard } : task;
+  return heard && !isOver(task.state) ? { ...task, ...heard } : task;
 }
 
 /** Whether the server has not been reached for a while. */
