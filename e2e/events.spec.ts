@@ -79,13 +79,3 @@ test('a server that is gone is told, and what is said while it is gone loses not
   await page.getByRole('button', { name: 'Save' }).click();
   await expect(page.getByRole('link', { name: 'Named while away' })).toBeVisible();
 });
-
-test('what ended before a page listened is seen once it does', async ({ page, desk }) => {
-  await page.route('**/api/events', async (route) => {
-    await delay(4000);
-    await route.continue();
-  });
-  await startJob(page, desk, 'A slow start');
-  await dropFiles(page, [tone(desk, 'early.wav', -20)]);
-  await expect(page.getByRole('row', { name: 'early.wav' })).toContainText(/−\d+\.\d LUFS/);
-});

@@ -3,8 +3,8 @@
 import type { TaskView } from '@/server/tasks/view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
-import { useChanged } from './data/changes';
 import { useLiveTask } from './data/live-tasks';
+import { useChanged } from './data/use-changed';
 import { ErrorNotice } from './error-notice';
 import { cancelTask, retryTask } from './task-actions';
 import { useAct } from './use-act';

@@ -1,5 +1,5 @@
 import { channelLayout, layoutsOf } from '@/core/loudness/channel-layout';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useAct } from '@/features/common/use-act';
 import type { AudioFormat } from '@/formats/audio-format';

@@ -4,7 +4,7 @@ import { useCallback, useEffect, useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { ActionResult } from '@/features/common/action-result';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { useSaveStatus } from '@/features/common/save-status';
 import { saveSteps, stepEdit } from '@/features/common/treatment-actions';
 import type { TreatmentState } from '@/server/treatments/treatments';

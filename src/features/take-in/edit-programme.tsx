@@ -4,7 +4,7 @@ import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
 import { useForm } from 'react-hook-form';
 import type { ActionResult } from '@/features/common/action-result';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { FormProblem } from '@/features/common/form-problem';
 import { useSaveStatus } from '@/features/common/save-status';
 import { submitForm } from '@/features/common/submit-form';

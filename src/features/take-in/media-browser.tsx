@@ -4,7 +4,7 @@ import { ChevronRight, Folder } from 'lucide-react';
 import { useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes } from '@/core/units/format';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import type { MediaFolder } from '@/server/take-in/media';
 import { Button } from '@/ui/button';

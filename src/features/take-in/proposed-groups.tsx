@@ -2,7 +2,7 @@
 
 import { useState } from 'react';
 import type { GroupKind } from '@/core/lineup/name-groups';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useJobId } from '@/features/common/job';
 import { useSaveStatus } from '@/features/common/save-status';

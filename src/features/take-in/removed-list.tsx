@@ -1,6 +1,6 @@
 'use client';
 
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
 import { useAct } from '@/features/common/use-act';

@@ -1,8 +1,6 @@
-import { type Query, type QueryClient, useQueryClient } from '@tanstack/react-query';
-import { useCallback } from 'react';
+import type { Query, QueryClient } from '@tanstack/react-query';
 import type { SheetView } from '@/server/deliveries/sheet';
 import type { Touched } from '@/server/tasks/touched';
-import { useJobId } from '../job';
 import { programmeQuery, sheetQuery } from './queries';
 
 /**
@@ -84,17 +82,4 @@ function merged(before: SheetView, fresh: SheetView, programmeId: string): Sheet
     rows: at === -1 ? [...rows, ...fresh.rows] : [...inPlace, ...added],
     others: [...before.others.filter(isOther), ...fresh.others],
   };
-}
-
-/** Says that a person has changed something of the job: whatever is shown of it is fetched again. */
-export function useChanged(): () => Promise<void> {
-  const client = useQueryClient();
-  const jobId = useJobId();
-  return useCallback(
-    () =>
-      client.invalidateQueries({
-        predicate: ({ queryKey: [kind, id] }) => kind === 'programme' || (kind === 'job' && id === jobId),
-      }),
-    [client, jobId],
-  );
 }

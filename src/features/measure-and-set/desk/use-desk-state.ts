@@ -5,7 +5,7 @@ import { assess } from '@/core/spec/assess';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { useSpec, useSpecs } from '@/features/common/specs';
 import { noteHeard } from '@/features/common/treatment-actions';
 import { useAct } from '@/features/common/use-act';

@@ -2,7 +2,7 @@
 
 import { Popover } from 'radix-ui';
 import { describeTreatment } from '@/core/treatment/treatment';
-import { useChanged } from '@/features/common/data/changes';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { renameVersion } from '@/features/common/treatment-actions';
 import { useAct } from '@/features/common/use-act';

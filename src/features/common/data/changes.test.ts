@@ -1,0 +1,84 @@
+import { QueryClient, QueryObserver } from '@tanstack/react-query';
+import { refreshArrived, refreshSheet, refreshTouched, refreshUnderWay } from './changes';
+import { programmeQuery, programmesQuery, sheetQuery } from './queries';
+
+const JOB = 'job';
+const touched = (programmeId: string, jobId = JOB) => [{ jobId, programmeId }];
+const part = (ids: readonly string[], task: object | null = null) => ({
+  total: ids.length,
+  offset: 0,
+  rows: ids.map((id) => ({ id, task })),
+});
+
+/** What is known of a job: two parts of a list, and two programmes. */
+function known() {
+  const client = new QueryClient();
+  client.setQueryData(programmesQuery(JOB, 'spec', 0).queryKey, part(['a', 'b']));
+  client.setQueryData(programmesQuery(JOB, 'spec', 1).queryKey, part(['c', 'd']));
+  client.setQueryData(['programme', 'a'], { id: 'a' });
+  client.setQueryData(['programme', 'c'], { id: 'c' });
+  return client;
+}
+const stale = (client: QueryClient) =>
+  client
+    .getQueryCache()
+    .getAll()
+    .filter(({ state }) => state.isInvalidated)
+    .map(({ queryKey }) => queryKey.join(' '))
+    .sort();
+
+test('a task makes stale what shows its programme, and nothing else', async () => {
+  const client = known();
+  await refreshTouched(client, JOB, touched('c'));
+  expect(stale(client)).toEqual(['job job programmes spec 1', 'programme c']);
+});
+
+test('one of another job makes nothing stale', async () => {
+  const client = known();
+  await refreshTouched(client, JOB, touched('a', 'other'));
+  await refreshArrived(client, JOB, touched('new', 'other'));
+  expect(stale(client)).toEqual([]);
+});
+
+test('a programme that no list knows makes all lists stale, one that they know none', async () => {
+  const client = known();
+  await refreshArrived(client, JOB, touched('d'));
+  expect(stale(client)).toEqual([]);
+  await refreshArrived(client, JOB, touched('new'));
+  expect(stale(client)).toEqual(['job job programmes spec 0', 'job job programmes spec 1']);
+});
+
+test('what shows a task that is not over is asked for again, wherever the task stands in it', async () => {
+  const client = known();
+  client.setQueryData(['programme', 'a'], { id: 'a', task: { taskId: 't', state: 'done' } });
+  client.setQueryData(['programme', 'b'], { id: 'b', deliveries: [{ task: { taskId: 'u', state: 'running' } }] });
+  client.setQueryData(programmesQuery(JOB, 'spec', 1).queryKey, part(['c'], { taskId: 'v', state: 'queued' }));
+  client.setQueryData(['bundle', 'x'], { weightedPower: new Float32Array(1e6) });
+  await refreshUnderWay(client);
+  expect(stale(client)).toEqual(['job job programmes spec 1', 'programme b']);
+});
+
+test('a whole sheet takes the rows of one programme over where they stood, new ones behind them', async () => {
+  const client = new QueryClient();
+  const row = (id: string, programmeId: string, text = '') => ({ id, programmeId, text });
+  const whole = sheetQuery(JOB, null);
+  const of = (rows: object[], others: object[] = []) => ({ rows, others, sets: [], nameTemplate: '', measured: 2 });
+  client.setQueryData<object>(
+    whole.queryKey,
+    of([row('1', 'a'), row('2', 'b'), row('3', 'a'), row('4', 'b')], [{ id: 'x', programmeId: 'b' }]),
+  );
+  const leave = new QueryObserver(client, { ...whole, enabled: false }).subscribe(() => undefined);
+  const { fetch } = globalThis;
+  globalThis.fetch = async () =>
+    Response.json(of([row('3', 'a', 'changed'), row('5', 'a', 'new')], [{ id: 'y', programmeId: 'a' }]));
+  try {
+    await refreshSheet(client, JOB, 'a');
+  } finally {
+    globalThis.fetch = fetch;
+    leave();
+  }
+  const sheet = client.getQueryData(whole.queryKey);
+  expect(sheet?.rows).toEqual([row('2', 'b'), row('3', 'a', 'changed'), row('4', 'b'), row('5', 'a', 'new')]);
+  expect(sheet?.others.map(({ id }) => id)).toEqual(['x', 'y']);
+  expect(programmeQuery('a').queryKey).toEqual(['programme', 'a']);
+});
