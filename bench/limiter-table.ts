@@ -3,7 +3,7 @@ import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { music, speech } from '@/cli/demo/synth';
 import { solveLimited } from '@/core/treatment/limited-solver';
-import { createKernelLoops } from '@/kernels/tracer-kernel';
+import { createKernelLoops } from '@/kernels/curve-kernel';
 import { judgedTruePeakDbtp } from '../tests/fixtures/judge';
 import { limit, limitedForecast } from '../tests/fixtures/limit';
 import { ASIDE, made } from '../tests/fixtures/limiter-material';

@@ -8,14 +8,14 @@ const PART_FRAMES = 65_536;
 
 /** Each channel's samples, as base64 of little-endian floats. */
 export async function heardOffline(listened: Listened, treatment: Treatment, rateHz: number): Promise<string[]> {
-  const { version, fetchFrames, fetchTrace } = playableOf(listened, treatment, rateHz, 0);
+  const { version, fetchFrames, fetchReduction } = playableOf(listened, treatment, rateHz, 0);
   const { signal } = new AbortController();
   const messages: ToWorklet[] = [];
   for (let startFrame = 0; startFrame < version.frames; startFrame += PART_FRAMES) {
     const stretch = { startFrame, frames: Math.min(PART_FRAMES, version.frames - startFrame) };
     messages.push({ kind: 'frames', feedId: version.feedId, part: await fetchFrames(stretch, signal) });
-    if (version.traceId !== null && fetchTrace) {
-      messages.push({ kind: 'trace', traceId: version.traceId, part: await fetchTrace(stretch, signal) });
+    if (version.reductionId !== null && fetchReduction) {
+      messages.push({ kind: 'reduction', reductionId: version.reductionId, part: await fetchReduction(stretch, signal) });
     }
   }
   messages.push({ kind: 'hear', version }, { kind: 'play', frame: version.startFrame });

@@ -3,11 +3,11 @@ import { seededRandom } from '@/cli/demo/random';
 import { music } from '@/cli/demo/synth';
 import { type FineEnergies, ReferenceWeigher } from '@/core/limiter/fine-energy';
 import { addLosses } from '@/core/limiter/forecast';
-import { traceBlock, traceStretch } from '@/core/limiter/gain-trace';
+import { curveBlock, curveStretch } from '@/core/limiter/gain-curve';
 import { nodeFrames, ReferenceSearcher, searcherRoom } from '@/core/limiter/peak-envelope';
 import { PeaksInMemory } from '@/core/limiter/peaks-in-memory';
 import { peaksOf } from '../../tests/fixtures/limit';
-import { createKernelLoops, createKernelTracer } from './tracer-kernel';
+import { createKernelCurveMaker, createKernelLoops } from './curve-kernel';
 import { KernelWeigher } from './weigher-kernel';
 
 const { sin, abs, max } = Math;
@@ -83,8 +83,8 @@ describe.each(MATERIAL)('%s', (_name, rate, channels) => {
   });
 });
 
-test('a trace is that of the reference to a hundred-thousandth of a decibel, at any look-ahead, release and rate', () => {
-  const trace = createKernelTracer();
+test('a gain reduction curve is that of the reference to a hundred-thousandth of a decibel, at any look-ahead, release and rate', () => {
+  const makeCurve = createKernelCurveMaker();
   fc.assert(
     fc.property(
       fc.integer({ min: 1, max: 3000 }),
@@ -98,8 +98,8 @@ test('a trace is that of the reference to a hundred-thousandth of a decibel, at 
         const peaks = Float32Array.from({ length }, (_, k) => 12 * random() * sin(k / 90) ** 2 - 6);
         const source = new PeaksInMemory([peaks], nodesPerSecond);
         const settings = { gainDb, ceilingDbtp: -1, lookAheadMs, releaseMs };
-        const [reference] = traceBlock(source, 0, settings, traceStretch).reductions as [Float32Array];
-        const [own] = traceBlock(source, 0, settings, trace).reductions as [Float32Array];
+        const [reference] = curveBlock(source, 0, settings, curveStretch).reductions as [Float32Array];
+        const [own] = curveBlock(source, 0, settings, makeCurve).reductions as [Float32Array];
         reference.forEach((exact, k) => {
           expect(abs((own[k] ?? Number.NaN) - exact)).toBeLessThan(2e-5);
         });

@@ -122,9 +122,9 @@ export interface PreparedReport {
   facts: PreparedFacts;
 }
 
-/** To work out a stretch of a limiter's trace. */
-export interface TraceJob {
-  kind: 'trace';
+/** To work out a stretch of a limiter's gain reduction curve. */
+export interface ReductionJob {
+  kind: 'reduction';
   source: PreparedSource;
   fileName: string;
   layoutId: string | null;
@@ -137,7 +137,7 @@ export interface TraceJob {
 }
 
 /** What a limiter takes in a stretch of a programme. */
-export interface TraceStretch {
+export interface ReductionStretch {
   /** First frame of the first node, no later than was asked for. */
   startFrame: number;
   nodeFrames: number;
@@ -167,7 +167,7 @@ export interface LimitReport {
   limited?: LimitedReadings & LimitedCurves;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | TraceJob;
+export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
@@ -176,8 +176,8 @@ export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
       ? LimitReport
       : J extends PrepareJob
         ? PreparedReport & { source: PreparedSource }
-        : J extends TraceJob
-          ? TraceStretch
+        : J extends ReductionJob
+          ? ReductionStretch
           : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */

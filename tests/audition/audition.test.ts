@@ -151,7 +151,7 @@ test('passing to another version makes no step that neither of them makes', asyn
 test('where nothing has come yet there is silence, and nothing is passed over', () => {
   const version: HeardVersion = {
     feedId: 'feed',
-    traceId: null,
+    reductionId: null,
     gainDb: 0,
     outputGainDb: 0,
     frames: 1000,
@@ -185,7 +185,7 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
 test('a loop goes round, and only what is in it is heard', () => {
   const version: HeardVersion = {
     feedId: 'feed',
-    traceId: null,
+    reductionId: null,
     gainDb: 0,
     outputGainDb: 0,
     frames: 1000,

@@ -7,7 +7,7 @@ import { decodeArrays } from '@/formats/array-bundle';
 import { viewJob } from '@/server/jobs/jobs';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { framesOf, MOST_FRAMES } from '@/server/measure/frames';
-import { forecastCurrent, preparedProgramme, traceStretch } from '@/server/measure/limiting';
+import { forecastCurrent, preparedProgramme, reductionStretch } from '@/server/measure/limiting';
 import { whileHeld } from '@/server/measure/prepared';
 import { waveformTile } from '@/server/measure/trace';
 import {
@@ -182,18 +182,18 @@ describe('a programme as it is prepared', () => {
   });
 });
 
-test('a stretch of the trace is the same whichever stretch is asked for, and none without a limiter', async () => {
+test('a stretch of the gain reduction curve is the same whichever stretch is asked for, and none without a limiter', async () => {
   const treatment = treatmentSchema.parse({ gainDb: 14, limit: { ceilingDbtp: -6 } });
-  const whole = await traceStretch(host.server, programmeId, treatment, { startFrame: 0, frames: 8 * RATE });
-  const part = await traceStretch(host.server, programmeId, treatment, { startFrame: 200_003, frames: 10_000 });
-  if (!whole || !part) throw new Error('there is no trace');
+  const whole = await reductionStretch(host.server, programmeId, treatment, { startFrame: 0, frames: 8 * RATE });
+  const part = await reductionStretch(host.server, programmeId, treatment, { startFrame: 200_003, frames: 10_000 });
+  if (!whole || !part) throw new Error('there is no gain reduction');
   const [first, node] = [whole.reductions[0] as Float32Array, part.startFrame / part.nodeFrames];
   expect(Math.max(...first)).toBeGreaterThan(1);
   expect(part.startFrame).toBeLessThanOrEqual(200_003);
   (part.reductions[0] as Float32Array).forEach((reduction, k) => {
     expect(reduction).toBeCloseTo(first[node + k] ?? Number.NaN, 5);
   });
-  expect(await traceStretch(host.server, programmeId, gainOnly(3), { startFrame: 0, frames: 10 })).toBeNull();
+  expect(await reductionStretch(host.server, programmeId, gainOnly(3), { startFrame: 0, frames: 10 })).toBeNull();
 });
 
 test('a span is handed over by itself, and the programme stays as it was', async () => {

@@ -1,14 +1,14 @@
 import { BINS_PER_SECOND } from '../units/frames';
 import type { FineEnergies } from './fine-energy';
 import {
+  CURVE_BLOCK,
+  type CurveMaker,
+  type CurveSettings,
+  curveBlock,
+  curveBlocks,
+  curveStretch,
   type NodePeaks,
-  type StretchTracer,
-  TRACE_BLOCK,
-  type TraceSettings,
-  traceBlock,
-  traceBlocks,
-  traceStretch,
-} from './gain-trace';
+} from './gain-curve';
 import { ReductionMeter } from './reduction';
 
 /** What is kept of a programme to forecast a limiter: peaks and energies of its fine nodes. */
@@ -58,14 +58,14 @@ export const addLosses: LossAdder = (reductions, { weighted, plain }, edges) => 
 
 /** How a limiter's loops are run: plainly, or by kernels. */
 export interface LimiterLoops {
-  trace: StretchTracer;
+  makeCurve: CurveMaker;
   addLosses: LossAdder;
 }
 
-const PLAIN_LOOPS: LimiterLoops = { trace: traceStretch, addLosses };
+const PLAIN_LOOPS: LimiterLoops = { makeCurve: curveStretch, addLosses };
 
 /**
- * What a limiter would take from a programme, without touching its audio: each fine node loses what the trace takes from
+ * What a limiter would take from a programme, without touching its audio: each fine node loses what the curve takes from
  * its energy. Only stretches above the ceiling cost anything to compute.
  *
  * @param programme its rate, and how many 100 ms are complete
@@ -73,7 +73,7 @@ const PLAIN_LOOPS: LimiterLoops = { trace: traceStretch, addLosses };
 export function limiterCost(
   source: FineSource,
   { sampleRateHz, bins }: { sampleRateHz: number; bins: number },
-  settings: TraceSettings,
+  settings: CurveSettings,
   loops: LimiterLoops = PLAIN_LOOPS,
 ): LimiterCost {
   const lostPower = new Float64Array(bins);
@@ -82,11 +82,11 @@ export function limiterCost(
   let lostPlain = 0;
   const meter = new ReductionMeter();
   const binsPerNode = BINS_PER_SECOND / source.nodesPerSecond;
-  for (let index = 0; index < traceBlocks(source); index++) {
-    const block = traceBlock(source, index, settings, loops.trace);
+  for (let index = 0; index < curveBlocks(source); index++) {
+    const block = curveBlock(source, index, settings, loops.makeCurve);
     meter.add(block, source.nodesPerSecond);
     const reductions = block.reductions[0] as Float32Array;
-    const count = Math.min(TRACE_BLOCK, source.length - block.from);
+    const count = Math.min(CURVE_BLOCK, source.length - block.from);
     if (greatestOf(reductions) === 0) continue;
     const energies = source.readEnergies(block.from, block.from + count);
     const firstBin = Math.floor((block.from + 0.5) * binsPerNode);

@@ -5,8 +5,8 @@ import { judgedTruePeakDbtp } from '../../../tests/fixtures/judge';
 import { limit, limitedForecast, peaksOf } from '../../../tests/fixtures/limit';
 import { made, SECTIONS } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
-import { applyTrace } from './apply-trace';
-import { TRACE_BLOCK, traceBlock, traceBlocks } from './gain-trace';
+import { applyReduction } from './apply-reduction';
+import { CURVE_BLOCK, curveBlock, curveBlocks } from './gain-curve';
 import { ReferenceSearcher, searcherRoom } from './peak-envelope';
 import { PeaksInMemory, peaksInDb } from './peaks-in-memory';
 import { slidingMax, slidingMin } from './sliding';
@@ -65,9 +65,9 @@ test.each([20, 80, 320])('released within %i ms, a peak is let go of by that tim
   // One loud millisecond in a soft tone.
   const source = [made(3, rate, (n, t) => (t > 1 && t < 1.001 ? 1 : 0.2) * sin(n / 6))];
   const { limiter } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING, releaseMs });
-  const [trace] = limiter.blockAt(0).reductions as [Float32Array];
-  const greatest = trace.reduce((most, value) => Math.max(most, value), 0);
-  const at = (ms: number) => trace[Math.round((1.0018 + ms / 1000) * 6000)] ?? Number.NaN;
+  const [curve] = limiter.blockAt(0).reductions as [Float32Array];
+  const greatest = curve.reduce((most, value) => Math.max(most, value), 0);
+  const at = (ms: number) => curve[Math.round((1.0018 + ms / 1000) * 6000)] ?? Number.NaN;
   expect(at(releaseMs) / greatest).toBeCloseTo(Math.exp(-1), 1);
   expect(at(-4)).toBe(0);
 });
@@ -78,9 +78,9 @@ describe.each([0.5, 3, 10])('looking %d ms ahead', (lookAheadMs) => {
   test('it begins that long before a peak, and not sooner', () => {
     const source = [made(3, rate, (n, t) => (t > 1 && t < 1.001 ? 1 : 0.2) * sin(n / 6))];
     const { limiter } = limit(source, rate, { gainDb: 6, ceilingDbtp: CEILING, lookAheadMs });
-    const [trace] = limiter.blockAt(0).reductions as [Float32Array];
-    const begins = trace.findIndex((value) => value > 0) / 6000;
-    // To a node of the trace and to one of each of its three means.
+    const [curve] = limiter.blockAt(0).reductions as [Float32Array];
+    const begins = curve.findIndex((value) => value > 0) / 6000;
+    // To a node of the curve and to one of each of its three means.
     expect(1 - begins).toBeGreaterThan(lookAheadMs / 1000 - 4 / 6000);
     expect(1 - begins).toBeLessThan(lookAheadMs / 1000 + 4 / 6000);
   });
@@ -175,7 +175,7 @@ describe('the parts', () => {
     );
   });
 
-  test('a trace is nowhere less than what is asked, at either end of a node, and its greatest is the greatest asked', () => {
+  test('a gain reduction curve is nowhere less than what is asked, at either end of a node, and its greatest is the greatest asked', () => {
     fc.assert(
       fc.property(
         fc.array(fc.double({ min: 0, max: 3, noNaN: true }), { minLength: 1, maxLength: 600 }),
@@ -185,13 +185,13 @@ describe('the parts', () => {
         (peaks, nodesPerSecond, lookAheadMs, releaseMs) => {
           const array = peaksInDb(Float32Array.from(peaks));
           const settings = { gainDb: 3, ceilingDbtp: -1, lookAheadMs, releaseMs };
-          const [trace] = traceBlock(new PeaksInMemory([array], nodesPerSecond), 0, settings).reductions;
+          const [curve] = curveBlock(new PeaksInMemory([array], nodesPerSecond), 0, settings).reductions;
           const asked = Array.from(array, (peak) => Math.max(0, peak + 3 + 1 + 0.03));
           asked.forEach((value, k) => {
-            expect(trace?.[k]).toBeGreaterThanOrEqual(value - 1e-5);
-            expect(trace?.[k + 1]).toBeGreaterThanOrEqual(value - 1e-5);
+            expect(curve?.[k]).toBeGreaterThanOrEqual(value - 1e-5);
+            expect(curve?.[k + 1]).toBeGreaterThanOrEqual(value - 1e-5);
           });
-          expect(Math.max(...(trace ?? []))).toBeCloseTo(Math.max(...asked), 4);
+          expect(Math.max(...(curve ?? []))).toBeCloseTo(Math.max(...asked), 4);
         },
       ),
       { numRuns: 200 },
@@ -199,13 +199,13 @@ describe('the parts', () => {
   });
 
   test.each([null, 300])(
-    'blocks of a trace, released within %s ms, meet as if it had been made in one',
+    'blocks of a gain reduction curve, released within %s ms, meet as if it had been made in one',
     (releaseMs) => {
       const random = seededRandom(3);
-      const length = 3 * TRACE_BLOCK + 100;
+      const length = 3 * CURVE_BLOCK + 100;
       // Long over, then bursts, with a gap around a block's edge.
       const peaks = Float32Array.from({ length }, (_, k) => {
-        const isOver = k < TRACE_BLOCK + 900 || (k > 2 * TRACE_BLOCK - 40 && k % 977 < 60);
+        const isOver = k < CURVE_BLOCK + 900 || (k > 2 * CURVE_BLOCK - 40 && k % 977 < 60);
         return isOver ? 2 + 6 * random() * Math.abs(sin(k / 300)) : -20;
       });
       const settings = { gainDb: 0, ceilingDbtp: -1, releaseMs };
@@ -214,8 +214,8 @@ describe('the parts', () => {
         const shifted = new Float32Array(length + shift).fill(-80);
         shifted.set(peaks, shift);
         const source = new PeaksInMemory([shifted], 6000);
-        return Array.from({ length: traceBlocks(source) }, (_, index) => {
-          const { reductions } = traceBlock(source, index, settings);
+        return Array.from({ length: curveBlocks(source) }, (_, index) => {
+          const { reductions } = curveBlock(source, index, settings);
           return Array.from((reductions[0] as Float32Array).subarray(0, -1));
         })
           .flat()
@@ -258,7 +258,7 @@ describe('the parts', () => {
     const source = made(0.04, 48_000, (n) => sin(n / 5));
     const settings = { reductions, nodeFrames: 8, gain: 1.25 };
     const whole = source.slice();
-    applyTrace([whole], whole.length, 0, settings);
+    applyReduction([whole], whole.length, 0, settings);
     whole.forEach((x, n) => {
       const place = n / 8;
       const [a, b] = [reductions[Math.floor(place)] ?? Number.NaN, reductions[Math.floor(place) + 1] ?? Number.NaN];
@@ -269,7 +269,7 @@ describe('the parts', () => {
       const cut = source.slice();
       for (let from = 0; from < cut.length; from += piece) {
         const part = cut.subarray(from, from + piece);
-        applyTrace([part], part.length, from, settings);
+        applyReduction([part], part.length, from, settings);
       }
       expect(cut).toEqual(whole);
     }

@@ -1,20 +1,20 @@
 import { amplitudeToDb, dbToAmplitude } from '../units/decibel';
-import { applyTrace } from './apply-trace';
+import { applyReduction } from './apply-reduction';
 import {
+  CURVE_BLOCK,
+  type CurveBlock,
+  type CurveMaker,
+  type CurveSettings,
+  curveBlock,
+  curveBlocks,
+  curveStretch,
   type NodePeaks,
-  type StretchTracer,
-  TRACE_BLOCK,
-  type TraceBlock,
-  type TraceSettings,
-  traceBlock,
-  traceBlocks,
-  traceStretch,
-} from './gain-trace';
+} from './gain-curve';
 import type { ChannelGroup } from './link';
 import { nodeFrames } from './peak-envelope';
 import { type ReductionFigures, ReductionMeter } from './reduction';
 
-/** How often a trace is made again where what it leaves still exceeds the ceiling. */
+/** How often a gain reduction curve is made again where what it leaves still exceeds the ceiling. */
 const MOST_CORRECTIONS = 3;
 /** A peak that came out too high was seen too low, and is raised by a little more than it was. */
 const RAISED_BY = 1.05;
@@ -27,30 +27,30 @@ export interface Excess {
   peak: number;
 }
 
-/** A true-peak limiter's way through one programme: its peaks, seen once, and the trace that they ask for. */
+/** A true-peak limiter's way through one programme: its peaks, seen once, and the curve that they ask for. */
 export class Limiter {
-  readonly settings: TraceSettings;
+  readonly settings: CurveSettings;
   readonly groups: readonly ChannelGroup[];
   readonly #nodeFrames: number;
   readonly #peaks: RaisedPeaks;
-  readonly #trace: StretchTracer;
+  readonly #makeCurve: CurveMaker;
   #corrections = 0;
   /** What everything goes down by besides, once nothing else has helped. */
   #trimDb = 0;
-  #block: (TraceBlock & { index: number }) | undefined;
+  #block: (CurveBlock & { index: number }) | undefined;
 
   /**
    * @param peaks of the programme as it is, by PeakEnvelope, for each of the groups
-   * @param trace how a stretch is traced: by the reference, or by the kernel
+   * @param makeCurve how a stretch of the curve is made: by the reference, or by the kernel
    */
   constructor(
     peaks: NodePeaks,
     groups: readonly ChannelGroup[],
     sampleRateHz: number,
-    settings: TraceSettings,
-    trace: StretchTracer = traceStretch,
+    settings: CurveSettings,
+    makeCurve: CurveMaker = curveStretch,
   ) {
-    this.#trace = trace;
+    this.#makeCurve = makeCurve;
     this.#nodeFrames = nodeFrames(sampleRateHz);
     this.#peaks = new RaisedPeaks(peaks);
     this.groups = groups;
@@ -65,7 +65,7 @@ export class Limiter {
   /** Turns frames up and down, in place. */
   apply(channels: readonly Float32Array[], frames: number, startFrame: number): void {
     const gain = dbToAmplitude(this.settings.gainDb - this.#trimDb);
-    const blockFrames = TRACE_BLOCK * this.#nodeFrames;
+    const blockFrames = CURVE_BLOCK * this.#nodeFrames;
     for (let done = 0; done < frames; ) {
       const frame = startFrame + done;
       const { from, reductions } = this.#blockAt(Math.floor(frame / blockFrames));
@@ -74,17 +74,17 @@ export class Limiter {
       this.groups.forEach(({ channels: members }, group) => {
         const parts = members.map((channel) => (channels[channel] as Float32Array).subarray(done, done + count));
         const own = reductions[group] as Float32Array;
-        applyTrace(parts, count, first, { reductions: own, nodeFrames: this.#nodeFrames, gain });
+        applyReduction(parts, count, first, { reductions: own, nodeFrames: this.#nodeFrames, gain });
       });
       done += count;
     }
   }
 
   /**
-   * Takes in what the trace has left, and makes another where that exceeds the ceiling: at most three times by raising the
+   * Takes in what the curve has left, and makes another where that exceeds the ceiling: at most three times by raising the
    * peaks that were seen too low, and then, as a last resort, by turning everything down by what is left.
    *
-   * @returns whether the trace has changed, so that the programme has to be limited anew
+   * @returns whether the curve has changed, so that the programme has to be limited anew
    */
   correct(excesses: readonly Excess[]): boolean {
     const isSpent = this.#corrections >= MOST_CORRECTIONS;
@@ -111,10 +111,10 @@ export class Limiter {
     return true;
   }
 
-  /** What the whole trace costs. */
+  /** What the whole curve costs. */
   figures(): ReductionFigures {
     const meter = new ReductionMeter();
-    for (let index = 0; index < traceBlocks(this.#peaks); index++)
+    for (let index = 0; index < curveBlocks(this.#peaks); index++)
       meter.add(this.#blockAt(index), this.#peaks.nodesPerSecond);
     const figures = meter.finish();
     if (this.#trimDb === 0) return figures;
@@ -124,21 +124,21 @@ export class Limiter {
     return { ...figures, greatestDb, percentile95Db, meanDb, shareOfTime: 1 };
   }
 
-  /** The trace itself, block by block. */
-  blockAt(index: number): TraceBlock {
+  /** The curve itself, block by block. */
+  blockAt(index: number): CurveBlock {
     return this.#blockAt(index);
   }
 
   /** The peak in dBTP that a node's present reduction would answer to. */
   #answeredTo(group: number, node: number): number {
     const { gainDb, ceilingDbtp } = this.settings;
-    const { from, reductions } = this.#blockAt(Math.floor(node / TRACE_BLOCK));
+    const { from, reductions } = this.#blockAt(Math.floor(node / CURVE_BLOCK));
     return ceilingDbtp - gainDb + ((reductions[group] as Float32Array)[node - from] as number);
   }
 
-  #blockAt(index: number): TraceBlock {
+  #blockAt(index: number): CurveBlock {
     if (this.#block?.index !== index)
-      this.#block = { index, ...traceBlock(this.#peaks, index, this.settings, this.#trace) };
+      this.#block = { index, ...curveBlock(this.#peaks, index, this.settings, this.#makeCurve) };
     return this.#block;
   }
 }

@@ -1,6 +1,6 @@
 import type { ChannelLayout } from '../loudness/channel-layout';
 
-/** Channels that a limiter turns down by one trace. */
+/** Channels that a limiter turns down by one curve. */
 export interface ChannelGroup {
   channels: number[];
   /** Groups of one domain may be linked; the low-frequency channels may have one of their own. */

@@ -1,7 +1,7 @@
 import { amplitudeToDb } from '../units/decibel';
 import { FINE_NODES, type FineEnergies } from './fine-energy';
 import type { FineSource } from './forecast';
-import type { NodePeaks } from './gain-trace';
+import type { NodePeaks } from './gain-curve';
 import { nodeFrames } from './peak-envelope';
 
 /** dBTP of linear peaks; −∞ for those that are no more than a floor. */

@@ -1,4 +1,4 @@
-import type { TraceBlock } from './gain-trace';
+import type { CurveBlock } from './gain-curve';
 
 /** A stretch in which a limiter turns down. */
 export interface ReducedStretch {
@@ -7,7 +7,7 @@ export interface ReducedStretch {
   greatestDb: number;
 }
 
-/** What a trace costs. */
+/** What a gain reduction curve costs. */
 export interface ReductionFigures {
   greatestDb: number;
   /** 95th percentile and mean of all that is turned down at all; 0 where nothing is. */
@@ -27,7 +27,7 @@ const CLASSES = 4000;
 const JOINED_SECONDS = 0.1;
 const STRETCHES_KEPT = 1000;
 
-/** Adds a trace up, block by block. Of several groups of channels, the one that is turned down most counts. */
+/** Adds a gain reduction curve up, block by block. Of several groups of channels, the one that is turned down most counts. */
 export class ReductionMeter {
   readonly #counts = new Uint32Array(CLASSES);
   readonly #stretches: ReducedStretch[] = [];
@@ -37,10 +37,10 @@ export class ReductionMeter {
   #nodes = 0;
   #seconds = 0;
 
-  /** @param nodesPerSecond of the trace that the block is the next part of */
-  add({ from, reductions }: TraceBlock, nodesPerSecond: number): void {
-    const trace = greatestOf(reductions);
-    const count = trace.length - 1;
+  /** @param nodesPerSecond of the curve that the block is the next part of */
+  add({ from, reductions }: CurveBlock, nodesPerSecond: number): void {
+    const curve = greatestOf(reductions);
+    const count = curve.length - 1;
     const counts = this.#counts;
     let greatestDb = this.#greatestDb;
     let sumDb = 0;
@@ -49,7 +49,7 @@ export class ReductionMeter {
     let runFrom = -1;
     let runGreatestDb = 0;
     for (let k = 0; k < count; k++) {
-      const reductionDb = trace[k] as number;
+      const reductionDb = curve[k] as number;
       if (reductionDb > greatestDb) greatestDb = reductionDb;
       if (reductionDb >= COUNTED_DB) {
         const place = Math.min(CLASSES - 1, Math.floor(reductionDb / CLASS_DB));

@@ -1,4 +1,4 @@
-/** Windows that slide over the nodes of a trace, none of which is less than 0. Outside of it, all is 0. */
+/** Windows that slide over the nodes of a gain reduction curve, none of which is less than 0. Outside of it, all is 0. */
 
 /**
  * Greatest value from `before` places before each to `behind` places behind it: from the greatest of what a window has of

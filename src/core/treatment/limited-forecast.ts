@@ -1,5 +1,5 @@
 import { type FineSource, joinCosts, type LimiterCost, type LimiterLoops, limiterCost } from '../limiter/forecast';
-import { MARGIN_DB, type TraceSettings } from '../limiter/gain-trace';
+import { type CurveSettings, MARGIN_DB } from '../limiter/gain-curve';
 import type { ReductionFigures } from '../limiter/reduction';
 import { integratedLufs } from '../loudness/gating';
 import { loudestPassages } from '../loudness/loudest-passages';
@@ -20,7 +20,7 @@ export interface MeasuredProgramme {
 }
 
 /** As the limiter's, and the usual ones where they are left out; a forecast is made for one set of them. */
-export type LimiterTimes = Pick<TraceSettings, 'lookAheadMs' | 'releaseMs'>;
+export type LimiterTimes = Pick<CurveSettings, 'lookAheadMs' | 'releaseMs'>;
 
 export interface Limiting extends LimiterTimes {
   gainDb: number;

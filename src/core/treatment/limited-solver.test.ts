@@ -1,6 +1,6 @@
 import { seededRandom } from '@/cli/demo/random';
 import { music, speech } from '@/cli/demo/synth';
-import { createKernelLoops } from '@/kernels/tracer-kernel';
+import { createKernelLoops } from '@/kernels/curve-kernel';
 import { limit, limitedForecast } from '../../../tests/fixtures/limit';
 import { ASIDE, KNOWN, made } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';

@@ -1,5 +1,5 @@
 import { useMemo } from 'react';
-import { MARGIN_DB } from '@/core/limiter/gain-trace';
+import { MARGIN_DB } from '@/core/limiter/gain-curve';
 import { findOvers, type Over } from '@/core/peak/overs';
 import { type Timeline, toTreatedFrame } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';

@@ -5,7 +5,7 @@
 import { READING_BEFORE, readPeak } from './peak-reading';
 import { greatest, magnitudeOf } from './vectors';
 
-export { lose, setArea, traceStretch } from './gain-trace';
+export { lose, setArea, curveStretch } from './gain-curve';
 export { setReading } from './peak-reading';
 
 /** Phase pairs are taken four at a time: a mirrored pair is E ± O, of which the greater magnitude is |E| + |O|. */

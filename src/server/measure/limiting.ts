@@ -10,7 +10,7 @@ import type { LevelOptions, LimitedSolution } from '@/core/treatment/limited-sol
 import { LINKED } from '@/core/treatment/steps/limit';
 import { fadesOf, isLevelOnly, type Preparation, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { withAnalysis } from '@/workers/node/analysis-file';
-import type { LimitJob, LimitReport, TraceStretch } from '@/workers/protocol';
+import type { LimitJob, LimitReport, ReductionStretch } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
 import { specNamed } from '../specs/specs';
@@ -89,20 +89,20 @@ export async function forecastCurrent(server: ServerContext, programmeId: string
   keepForecast(server, current, predicted);
 }
 
-/** A stretch of the trace that a treatment's limiter will be rendered with; null where it has none. */
-export async function traceStretch(
+/** A stretch of the gain reduction curve that a treatment's limiter will be rendered with; null where it has none. */
+export async function reductionStretch(
   server: ServerContext,
   programmeId: string,
   treatment: Treatment,
   stretch: { startFrame: number; frames: number },
-): Promise<TraceStretch | null> {
+): Promise<ReductionStretch | null> {
   const { limit, gainDb } = treatment;
   if (!limit) return null;
   const prepared = await preparedProgramme(server, programmeId, preparationOf(treatment));
   const { fileName, layoutId } = prepared;
   const source = await prepared.open();
   const limitingPath = prepared.limitingPath(limit);
-  const job = { kind: 'trace', source, fileName, layoutId, limitingPath, gainDb, limit, ...stretch } as const;
+  const job = { kind: 'reduction', source, fileName, layoutId, limitingPath, gainDb, limit, ...stretch } as const;
   return inTurn(limitingPath, () => server.listening.run(job, quietly()));
 }
 

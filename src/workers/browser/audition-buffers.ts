@@ -1,4 +1,4 @@
-import type { TraceStretch } from '../protocol';
+import type { ReductionStretch } from '../protocol';
 import type { FramesPart } from './audition-messages';
 
 export function add<Part extends { startFrame: number }>(parts: Map<string, Part[]>, id: string, part: Part): void {
@@ -15,7 +15,7 @@ export function framesOf({ channels }: FramesPart): number {
   return channels[0]?.length ?? 0;
 }
 
-export function tracedFrames({ reductions, nodeFrames }: TraceStretch): number {
+export function framesOfReduction({ reductions, nodeFrames }: ReductionStretch): number {
   return ((reductions[0]?.length ?? 1) - 1) * nodeFrames;
 }
 

@@ -1,6 +1,6 @@
 import type { LiveBin } from '@/core/loudness/live-meter';
 import type { Fades } from '@/core/treatment/steps/fade';
-import type { TraceStretch } from '../protocol';
+import type { ReductionStretch } from '../protocol';
 
 /** Frames of a programme as it is prepared, from its frame `startFrame` on. */
 export interface FramesPart {
@@ -10,9 +10,9 @@ export interface FramesPart {
 
 /** One way that a programme can be heard: a version of its treatment, or the source. */
 export interface HeardVersion {
-  /** Where its frames come from, and the trace of its limiter, if it has one. */
+  /** Where its frames come from, and the gain reduction of its limiter, if it has one. */
   feedId: string;
-  traceId: string | null;
+  reductionId: string | null;
   gainDb: number;
   outputGainDb: number;
   fades: Fades;
@@ -36,8 +36,8 @@ export interface Listening {
 
 export type ToWorklet =
   | { kind: 'frames'; feedId: string; part: FramesPart }
-  | { kind: 'trace'; traceId: string; part: TraceStretch }
-  /** Of a feed or a trace, takes the part away that begins at a frame; or all of them. */
+  | { kind: 'reduction'; reductionId: string; part: ReductionStretch }
+  /** Of a feed or a reduction, takes the part away that begins at a frame; or all of them. */
   | { kind: 'forget'; id: string; startFrame: number | null }
   /** Passes to a version without a click. */
   | { kind: 'hear'; version: HeardVersion }

@@ -1,22 +1,22 @@
-import { applyTrace } from '@/core/limiter/apply-trace';
+import { applyReduction } from '@/core/limiter/apply-reduction';
 import { LiveMeter } from '@/core/loudness/live-meter';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
-import type { TraceStretch } from '../protocol';
-import { add, framesOf, isWithin, keep, scale, silence, takeFrom, tracedFrames } from './audition-buffers';
+import type { ReductionStretch } from '../protocol';
+import { add, framesOf, framesOfReduction, isWithin, keep, scale, silence, takeFrom } from './audition-buffers';
 import type { FramesPart, FromWorklet, HeardVersion, Listening, ToWorklet, WorkletOptions } from './audition-messages';
 
 /** Passing from one version to another takes so long. */
 const PASS_SECONDS = 0.01;
 
 /**
- * Makes what is heard of what was streamed, by the steps that write it: gain with the limiter's trace, fades, trim. Plain
+ * Makes what is heard of what was streamed, by the steps that write it: gain with the limiter's gain reduction, fades, trim. Plain
  * frames in and out, so that it runs in a worklet and in a test alike.
  */
 export class AuditionMixer {
   readonly #sampleRateHz: number;
   readonly #frames = new Map<string, FramesPart[]>();
-  readonly #traces = new Map<string, TraceStretch[]>();
+  readonly #reductions = new Map<string, ReductionStretch[]>();
   readonly #maxFrames: number;
   /** Where versions are made before they are mixed, and a quantum as it is before its gain. */
   readonly #rooms: Record<'heard' | 'left' | 'plain', Float32Array[]>;
@@ -50,8 +50,8 @@ export class AuditionMixer {
       case 'frames':
         add(this.#frames, message.feedId, message.part);
         break;
-      case 'trace':
-        add(this.#traces, message.traceId, message.part);
+      case 'reduction':
+        add(this.#reductions, message.reductionId, message.part);
         break;
       case 'forget':
         this.#forget(message.id, message.startFrame);
@@ -191,7 +191,7 @@ export class AuditionMixer {
   }
 
   #forget(id: string, startFrame: number | null): void {
-    for (const parts of [this.#frames, this.#traces] as Map<string, { startFrame: number }[]>[]) {
+    for (const parts of [this.#frames, this.#reductions] as Map<string, { startFrame: number }[]>[]) {
       const own = parts.get(id);
       if (!own) continue;
       if (startFrame === null) parts.delete(id);
@@ -211,39 +211,43 @@ export class AuditionMixer {
     const part = this.#frames.get(version.feedId)?.find((own) => isWithin(at, own.startFrame, framesOf(own)));
     if (!part) return 0;
     let count = Math.min(most, part.startFrame + framesOf(part) - at);
-    const traces = version.traceId === null ? null : this.#traces.get(version.traceId);
-    const trace = traces?.find((own) => isWithin(at, own.startFrame, tracedFrames(own)));
-    if (version.traceId !== null) {
-      if (!trace) return 0;
-      count = Math.min(count, trace.startFrame + tracedFrames(trace) - at);
+    const reductions = version.reductionId === null ? null : this.#reductions.get(version.reductionId);
+    const reduction = reductions?.find((own) => isWithin(at, own.startFrame, framesOfReduction(own)));
+    if (version.reductionId !== null) {
+      if (!reduction) return 0;
+      count = Math.min(count, reduction.startFrame + framesOfReduction(reduction) - at);
     }
     room.forEach((samples, c) => {
       // One channel is heard on all.
       const own = (part.channels[c] ?? part.channels[0]) as Float32Array;
       samples.set(own.subarray(at - part.startFrame, at - part.startFrame + count));
     });
-    this.#apply(version, trace, room, at, count);
+    this.#apply(version, reduction, room, at, count);
     return count;
   }
 
   #apply(
     version: HeardVersion,
-    trace: TraceStretch | undefined,
+    reduction: ReductionStretch | undefined,
     room: readonly Float32Array[],
     at: number,
     count: number,
   ): void {
     const gain = dbToAmplitude(version.gainDb);
     const behind = dbToAmplitude(version.outputGainDb);
-    if (trace) {
+    if (reduction) {
       const plain = this.#rooms.plain;
       if (this.#listening.removedOnly) keep(room, plain, count, gain);
-      trace.groups.forEach((members, group) => {
-        const reductions = trace.reductions[group] as Float32Array;
+      reduction.groups.forEach((members, group) => {
+        const reductions = reduction.reductions[group] as Float32Array;
         const channels = members.map((c) => room[c] as Float32Array);
-        applyTrace(channels, count, at - trace.startFrame, { reductions, nodeFrames: trace.nodeFrames, gain });
-        const first = Math.floor((at - trace.startFrame) / trace.nodeFrames);
-        const last = Math.floor((at - trace.startFrame + count - 1) / trace.nodeFrames);
+        applyReduction(channels, count, at - reduction.startFrame, {
+          reductions,
+          nodeFrames: reduction.nodeFrames,
+          gain,
+        });
+        const first = Math.floor((at - reduction.startFrame) / reduction.nodeFrames);
+        const last = Math.floor((at - reduction.startFrame + count - 1) / reduction.nodeFrames);
         for (let node = first; node <= last; node++) {
           this.#reductionDb = Math.max(this.#reductionDb, reductions[node] as number);
         }

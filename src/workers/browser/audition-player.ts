@@ -1,4 +1,4 @@
-import type { TraceStretch } from '../protocol';
+import type { ReductionStretch } from '../protocol';
 import {
   type FramesPart,
   type FromWorklet,
@@ -20,17 +20,17 @@ const READY_SECONDS = 0.15;
 
 type Fetcher<Part> = (stretch: { startFrame: number; frames: number }, signal: AbortSignal) => Promise<Part>;
 
-/** A version that can be heard, and where its frames and its trace come from. Ids say what is the same. */
+/** A version that can be heard, and where its frames and its gain reduction come from. Ids say what is the same. */
 export interface Playable {
   version: HeardVersion;
   fetchFrames: Fetcher<FramesPart>;
   /** Null where there is no limiter. */
-  fetchTrace: Fetcher<TraceStretch> | null;
+  fetchReduction: Fetcher<ReductionStretch> | null;
 }
 
 export interface PlayerListener {
   onReport(report: FromWorklet): void;
-  /** Frames or a trace could not be had; it is tried again when it is wanted again. */
+  /** Frames or a reduction could not be had; it is tried again when it is wanted again. */
   onFailure(error: unknown): void;
 }
 
@@ -154,7 +154,7 @@ export class AuditionPlayer {
     if (this.#isClosed) return;
     this.#passOn();
     const wanted = [this.#heard, this.#pending, this.#companion].filter((playable) => playable != null);
-    const ids = new Set(wanted.flatMap(({ version }) => [version.feedId, version.traceId]));
+    const ids = new Set(wanted.flatMap(({ version }) => [version.feedId, version.reductionId]));
     for (const [id, stream] of this.#streams) {
       if (ids.has(id)) continue;
       stream.stop();
@@ -164,12 +164,15 @@ export class AuditionPlayer {
     for (const playable of wanted) this.#fetchFor(playable);
   }
 
-  #fetchFor({ version, fetchFrames, fetchTrace }: Playable): void {
-    const { feedId, traceId, frames } = version;
+  #fetchFor({ version, fetchFrames, fetchReduction }: Playable): void {
+    const { feedId, reductionId, frames } = version;
     const ranges = this.#rangesOf(version);
     this.#streamOf(feedId, fetchFrames, (part) => ({ kind: 'frames', feedId, part })).want(ranges, frames);
-    if (traceId === null || !fetchTrace) return;
-    this.#streamOf(traceId, fetchTrace, (part) => ({ kind: 'trace', traceId, part })).want(ranges, frames);
+    if (reductionId === null || !fetchReduction) return;
+    this.#streamOf(reductionId, fetchReduction, (part) => ({ kind: 'reduction', reductionId, part })).want(
+      ranges,
+      frames,
+    );
   }
 
   #streamOf<Part extends { startFrame: number }>(
@@ -221,13 +224,13 @@ export class AuditionPlayer {
   #passOn(): void {
     const pending = this.#pending;
     if (!pending) return;
-    const { feedId, traceId, startFrame, frames } = pending.version;
+    const { feedId, reductionId, startFrame, frames } = pending.version;
     const at = this.#frame - startFrame;
     const ready = {
       startFrame: Math.max(0, at),
       endFrame: Math.min(frames, at + READY_SECONDS * this.#options.sampleRateHz),
     };
-    const isThere = [feedId, traceId].every((id) => id === null || this.#streams.get(id)?.has(ready));
+    const isThere = [feedId, reductionId].every((id) => id === null || this.#streams.get(id)?.has(ready));
     if (this.#isPlaying && this.#heard && !isThere) return;
     this.#heard = pending;
     this.#pending = undefined;

@@ -9,7 +9,7 @@ import {
   solveLimited,
 } from '@/core/treatment/limited-solver';
 import { LINKED } from '@/core/treatment/steps/limit';
-import { createKernelLoops } from '@/kernels/tracer-kernel';
+import { createKernelLoops } from '@/kernels/curve-kernel';
 import type { LimitJob, LimitReport, Progress } from '../protocol';
 import { ensureLimiting, LimitingFile } from './limiting-file';
 import type { PreparedSource } from './prepared-reader';

@@ -3,7 +3,7 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { FINE_NODES, type FineEnergies } from '@/core/limiter/fine-energy';
 import type { FineSource } from '@/core/limiter/forecast';
-import type { NodePeaks } from '@/core/limiter/gain-trace';
+import type { NodePeaks } from '@/core/limiter/gain-curve';
 import { type ChannelGroup, layoutGroups } from '@/core/limiter/link';
 import { nodeFrames, PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { finePeaks, peaksInDb } from '@/core/limiter/peaks-in-memory';

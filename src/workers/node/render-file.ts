@@ -22,7 +22,7 @@ import { historyLine } from '@/formats/wav/coding-history';
 import { cueChunks } from '@/formats/wav/cues';
 import { isrcIdentifier, textChunks } from '@/formats/wav/text-chunks';
 import { createWavWriter } from '@/formats/wav/writer';
-import { createKernelTracer } from '@/kernels/tracer-kernel';
+import { createKernelCurveMaker } from '@/kernels/curve-kernel';
 import type { RenderReport } from '../protocol';
 import { carriedOver } from './carried';
 import { CeilingCheck } from './ceiling-check';
@@ -141,7 +141,7 @@ function layoutOf(format: PreparedFormat, layoutId: string | null | undefined): 
 function limiterFor(file: LimitingFile, format: PreparedFormat, { gainDb, limit }: Treatment): Limiter {
   const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit as NonNullable<Treatment['limit']>;
   const settings = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
-  return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelTracer());
+  return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelCurveMaker());
 }
 
 interface WriteOptions extends RenderOptions {
@@ -187,7 +187,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
   const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
-  // A limiter has the gain in its trace; without one it goes into the rounding, so that a sample is rounded once.
+  // A limiter has the gain in its gain reduction; without one it goes into the rounding, so that a sample is rounded once.
   const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.outputGainDb);
   const fades = fadesOf(treatment);
   for (let next = await reader.next(); next; next = await reader.next()) {

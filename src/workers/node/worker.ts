@@ -3,7 +3,7 @@ import { type MessagePort, threadId } from 'node:worker_threads';
 import { toErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, PrepareJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
 import { AnalysisWriter } from './analysis-file';
-import { auditionTrace } from './audition-trace';
+import { auditionReduction } from './audition-reduction';
 import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
@@ -50,8 +50,8 @@ async function perform(
       return forecastFile(job, onProgress);
     case 'prepare':
       return prepare(job, onProgress);
-    case 'trace':
-      return auditionTrace(job);
+    case 'reduction':
+      return auditionReduction(job);
     case 'render':
       return typeof job.source === 'string'
         ? renderFile(job.source, job.outputPath, { ...job, onProgress })

@@ -1,5 +1,5 @@
 import * as z from 'zod';
-import { LOOK_AHEAD_MS } from '../../limiter/gain-trace';
+import { LOOK_AHEAD_MS } from '../../limiter/gain-curve';
 import { formatLevel } from '../../units/format';
 import { defineStep, type FlagReader, type StepFlag } from '../step';
 

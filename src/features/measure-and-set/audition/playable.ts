@@ -7,7 +7,7 @@ import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common
 import type { AudioFormat } from '@/formats/audio-format';
 import { MOST_PREVIEW_SECONDS, type PreviewCodecId } from '@/formats/preview-codecs';
 import type { Playable } from '@/workers/browser/audition-player';
-import type { TraceStretch } from '@/workers/protocol';
+import type { ReductionStretch } from '@/workers/protocol';
 
 /** Encoding a minute takes a second or two. */
 const LOSSY_TIMEOUT_MS = 60_000;
@@ -43,7 +43,7 @@ export function playableOf(
   return {
     version: {
       feedId: `frames ${preparation}`,
-      traceId: limit && `trace ${limited}`,
+      reductionId: limit && `reduction ${limited}`,
       gainDb,
       outputGainDb,
       offsetDb,
@@ -57,11 +57,11 @@ export function playableOf(
       const { arrays } = await fetchArrays(programmeAddress(source, 'frames', asked), signal);
       return { startFrame, channels: Object.values(arrays) as Float32Array[] };
     },
-    fetchTrace: limit
+    fetchReduction: limit
       ? async ({ startFrame, frames }, signal) => {
           const asked = { treatment: limited, startFrame, frames };
           const address = programmeAddress(source, 'reduction', asked);
-          const { meta, arrays } = await fetchArrays<Omit<TraceStretch, 'reductions'>>(address, signal);
+          const { meta, arrays } = await fetchArrays<Omit<ReductionStretch, 'reductions'>>(address, signal);
           return { ...meta, reductions: Object.values(arrays) as Float32Array[] };
         }
       : null,
@@ -86,7 +86,7 @@ export function lossyPlayable(
   return {
     version: {
       feedId: `lossy ${address}`,
-      traceId: null,
+      reductionId: null,
       gainDb: 0,
       outputGainDb: 0,
       fades: {},
@@ -105,6 +105,6 @@ export function lossyPlayable(
       });
       return { startFrame, channels: (await whole).map((samples) => samples.slice(startFrame, startFrame + count)) };
     },
-    fetchTrace: null,
+    fetchReduction: null,
   };
 }

@@ -139,7 +139,7 @@ export function useAudition(options: {
   useEffect(() => {
     const now = heard?.playable;
     if (!player.current || !now) return;
-    if (now.version.traceId === null) {
+    if (now.version.reductionId === null) {
       player.current.hear(now);
       return;
     }

@@ -1,6 +1,6 @@
 import { toTreatedFrame } from '@/core/treatment/timeline';
 import { BINS_PER_SECOND } from '@/core/units/frames';
-import type { TraceStretch } from '@/workers/protocol';
+import type { ReductionStretch } from '@/workers/protocol';
 import type { Area, Colours, Picture } from './picture';
 import { MOST_REDUCTION_DB } from './scales';
 import { frameAt } from './view';
@@ -34,8 +34,8 @@ export function drawReductions(area: Area, picture: Picture, colours: Colours): 
   }
 }
 
-/** The most that a trace takes of any channel between two frames; null where it does not reach. */
-function greatestWithin({ reductions, startFrame, nodeFrames }: TraceStretch, edges: number[]): number | null {
+/** The most that a gain reduction curve takes of any channel between two frames; null where it does not reach. */
+function greatestWithin({ reductions, startFrame, nodeFrames }: ReductionStretch, edges: number[]): number | null {
   const [from, to] = edges.map((frame) => (frame - startFrame) / nodeFrames) as [number, number];
   const length = reductions[0]?.length ?? 0;
   if (from < 0 || from >= length - 1) return null;

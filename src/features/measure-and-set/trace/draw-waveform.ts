@@ -2,7 +2,7 @@ import { createInterpolator, interpolatedAt } from '@/core/peak/interpolator';
 import { fadeGain } from '@/core/treatment/steps/fade';
 import { toTreatedFrame } from '@/core/treatment/timeline';
 import { dbToAmplitude } from '@/core/units/decibel';
-import type { TraceStretch } from '@/workers/protocol';
+import type { ReductionStretch } from '@/workers/protocol';
 import { type Area, type Colours, type Look, line, type Picture } from './picture';
 import { deviceRatio, packedColour, type Raster } from './raster';
 import { type Height, heightOf } from './scales';
@@ -228,7 +228,7 @@ function drawSamples(
 
 /** What a trace takes of a channel at a frame, in dB; 0 where it does not reach. */
 function reductionAt(
-  { groups, reductions, startFrame, nodeFrames }: TraceStretch,
+  { groups, reductions, startFrame, nodeFrames }: ReductionStretch,
   channel: number,
   frame: number,
 ): number {

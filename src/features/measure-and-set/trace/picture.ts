@@ -2,7 +2,7 @@ import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
-import type { TraceStretch } from '@/workers/protocol';
+import type { ReductionStretch } from '@/workers/protocol';
 import type { Place } from '../places';
 import type { Height } from './scales';
 import type { WaveformTiles } from './tiles';
@@ -50,7 +50,7 @@ export interface Picture {
   /** Greatest reduction of every 100 ms in dB; null where nothing is limited. */
   reductionsDb: Float32Array | null;
   /** The trace itself, in frames of the treated programme, of what is looked at from near. */
-  fineTrace: TraceStretch | null;
+  fineTrace: ReductionStretch | null;
   overs: readonly Over[];
   selected: Place | undefined;
   markers: readonly { startFrame: number; endFrame: number | null }[];

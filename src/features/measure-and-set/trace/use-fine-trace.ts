@@ -4,7 +4,7 @@ import { useEffect, useState } from 'react';
 import { type Timeline, toTreatedFrame } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
 import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common/use-trace';
-import type { TraceStretch } from '@/workers/protocol';
+import type { ReductionStretch } from '@/workers/protocol';
 import type { TraceStore } from './store';
 
 /** Nearer than this the limiter's own trace is drawn, and not what it takes of every 100 ms. */
@@ -18,8 +18,8 @@ export function useFineTrace(
   timeline: Timeline,
   sampleRateHz: number,
   store: TraceStore,
-): TraceStretch | null {
-  const [loaded, setLoaded] = useState<{ asked: string; part: TraceStretch }>();
+): ReductionStretch | null {
+  const [loaded, setLoaded] = useState<{ asked: string; part: ReductionStretch }>();
   const { limit } = treatment;
   const asked = limit && JSON.stringify({ ...treatment, outputGainDb: 0, fadeIn: null, fadeOut: null, dither: null });
   useEffect(() => {
@@ -35,7 +35,7 @@ export function useFineTrace(
       const frames = Math.ceil(toTreatedFrame(timeline, view.endFrame)) - startFrame;
       if (frames < 1) return;
       const address = programmeAddress(source, 'reduction', { treatment: asked, startFrame, frames });
-      const { meta, arrays } = await fetchArrays<Omit<TraceStretch, 'reductions'>>(address, abort.signal);
+      const { meta, arrays } = await fetchArrays<Omit<ReductionStretch, 'reductions'>>(address, abort.signal);
       setLoaded({ asked, part: { ...meta, reductions: Object.values(arrays) as Float32Array[] } });
     };
     const ask = () => {

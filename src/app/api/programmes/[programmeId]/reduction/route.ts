@@ -2,12 +2,12 @@ import { encodeArrays } from '@/formats/array-bundle';
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
 import { bytesResponse } from '@/server/http/query';
-import { traceStretch } from '@/server/measure/limiting';
+import { reductionStretch } from '@/server/measure/limiting';
 
 /** As one bundle of an array for each group of channels. */
 export const GET = serve(OPERATIONS.reduction, async ({ server, params, query: { treatment, ...stretch } }) => {
-  const trace = await traceStretch(server, params.programmeId as string, treatment, stretch);
-  const { reductions, ...meta } = trace ?? {
+  const reduction = await reductionStretch(server, params.programmeId as string, treatment, stretch);
+  const { reductions, ...meta } = reduction ?? {
     reductions: [],
     startFrame: stretch.startFrame,
     nodeFrames: 1,

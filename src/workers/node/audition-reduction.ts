@@ -1,9 +1,9 @@
 import { AppError } from '@/core/errors/app-error';
-import { PROGRAMME_RELEASE_MS, TRACE_BLOCK } from '@/core/limiter/gain-trace';
+import { CURVE_BLOCK, PROGRAMME_RELEASE_MS } from '@/core/limiter/gain-curve';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { nodeFrames } from '@/core/limiter/peak-envelope';
-import { createKernelTracer } from '@/kernels/tracer-kernel';
-import type { TraceJob, TraceStretch } from '../protocol';
+import { createKernelCurveMaker } from '@/kernels/curve-kernel';
+import type { ReductionJob, ReductionStretch } from '../protocol';
 import { CeilingCheck } from './ceiling-check';
 import { ensureLimiting, LimitingFile } from './limiting-file';
 import { withPrepared } from './prepare-file';
@@ -20,10 +20,10 @@ const FELT_RELEASES = 10;
 const CUT_FRAMES = 256;
 
 /**
- * A stretch of the trace that a limiter will be rendered with, its corrections included. They are found in the stretch and in
+ * A stretch of the gain reduction curve that a limiter will be rendered with, its corrections included. They are found in the stretch and in
  * what is near enough to be felt in it, so that one can listen anywhere at once.
  */
-export async function auditionTrace(job: TraceJob): Promise<TraceStretch> {
+export async function auditionReduction(job: ReductionJob): Promise<ReductionStretch> {
   const { source, fileName, limitingPath, gainDb, limit, startFrame, frames } = job;
   await ensureLimiting(source, limitingPath, { gainDb, ceilingDbtp: limit.ceilingDbtp }, { ...job, linking: limit });
   return withPrepared(source, { fileName }, async (reader) => {
@@ -31,8 +31,8 @@ export async function auditionTrace(job: TraceJob): Promise<TraceStretch> {
     try {
       const { sampleRateHz, frames: programmeFrames } = reader.format;
       const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit;
-      const traced = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
-      const limiter = new Limiter(file.peaks(), file.groups, sampleRateHz, traced, createKernelTracer());
+      const limited = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
+      const limiter = new Limiter(file.peaks(), file.groups, sampleRateHz, limited, createKernelCurveMaker());
       const width = nodeFrames(sampleRateHz);
       const startNode = Math.floor(startFrame / width);
       const endFrame = Math.min(programmeFrames, startFrame + frames);
@@ -81,8 +81,8 @@ async function excessesWithin(
 function reductionsOf(limiter: Limiter, startNode: number, endNode: number): Float32Array[] {
   const all = limiter.groups.map(() => new Float32Array(endNode - startNode + 1));
   for (let node = startNode; node < endNode; ) {
-    const { from, reductions } = limiter.blockAt(Math.floor(node / TRACE_BLOCK));
-    const count = Math.min(endNode - node, from + TRACE_BLOCK - node);
+    const { from, reductions } = limiter.blockAt(Math.floor(node / CURVE_BLOCK));
+    const count = Math.min(endNode - node, from + CURVE_BLOCK - node);
     reductions.forEach((own, group) => {
       // The last value is that of the next node, which the next block then writes again.
       all[group]?.set(own.subarray(node - from, node - from + count + 1), node - startNode);

@@ -35,10 +35,10 @@ const REACH_BEFORE_MS = 200;
 const REACH_BEHIND_MS = 200;
 /** The greatest reduction has fallen to nothing after so many times of release: 20 dB · e⁻¹⁵ is less than 1e-5 dB. */
 const RELEASES = 15;
-/** Traces are made in stretches of so many nodes, whoever asks: no result depends on where one began to ask. */
-export const TRACE_BLOCK = 16_384;
+/** Curves are made in stretches of so many nodes, whoever asks: no result depends on where one began to ask. */
+export const CURVE_BLOCK = 16_384;
 
-export interface TraceSettings {
+export interface CurveSettings {
   /** That the programme is turned up by before. */
   gainDb: number;
   ceilingDbtp: number;
@@ -62,32 +62,32 @@ export interface NodePeaks {
 }
 
 /** Reductions in dB, 0 or more, at the beginning of every node of a block, and of the first behind it. */
-export interface TraceBlock {
+export interface CurveBlock {
   /** First node. */
   from: number;
   /** For each group, one value more than there are nodes; the last of a programme stays. */
   reductions: Float32Array[];
 }
 
-export function traceBlocks(peaks: NodePeaks): number {
-  return Math.ceil(peaks.length / TRACE_BLOCK);
+export function curveBlocks(peaks: NodePeaks): number {
+  return Math.ceil(peaks.length / CURVE_BLOCK);
 }
 
 /** Between two nodes the reduction is a straight line in dB. */
-export function traceBlock(
+export function curveBlock(
   peaks: NodePeaks,
   index: number,
-  settings: TraceSettings,
-  trace: StretchTracer = traceStretch,
-): TraceBlock {
+  settings: CurveSettings,
+  makeCurve: CurveMaker = curveStretch,
+): CurveBlock {
   const { length, nodesPerSecond } = peaks;
   const releaseMs = settings.releaseMs ?? PROGRAMME_RELEASE_MS;
-  const shape = traceShape(nodesPerSecond, settings.lookAheadMs ?? LOOK_AHEAD_MS, releaseMs);
+  const shape = curveShape(nodesPerSecond, settings.lookAheadMs ?? LOOK_AHEAD_MS, releaseMs);
   const nodes = (ms: number) => Math.ceil((ms * nodesPerSecond) / 1000);
   const before = nodes(REACH_BEFORE_MS);
   const behind = nodes(REACH_BEHIND_MS + RELEASES * releaseMs);
-  const from = index * TRACE_BLOCK;
-  const count = Math.min(TRACE_BLOCK, length - from);
+  const from = index * CURVE_BLOCK;
+  const count = Math.min(CURVE_BLOCK, length - from);
   const start = Math.max(0, from - behind);
   const end = Math.min(length, from + count + 1 + before);
   const reductions = askedOf(peaks, start, end, settings).map((asked) => {
@@ -96,7 +96,7 @@ export function traceBlock(
     for (const [first, last] of stretches(asked, before, behind)) {
       const to = Math.min(last, from + count + 1 - start);
       if (to + start <= from) continue;
-      const stretch = trace(asked.subarray(first, last), shape);
+      const stretch = makeCurve(asked.subarray(first, last), shape);
       const skipped = Math.max(0, from - start - first);
       block.set(stretch.subarray(skipped, to - first), first + skipped + start - from);
     }
@@ -107,7 +107,7 @@ export function traceBlock(
 }
 
 /** By how many dB each node exceeds the ceiling, linked as it is set. */
-function askedOf(peaks: NodePeaks, start: number, end: number, settings: TraceSettings): Float32Array[] {
+function askedOf(peaks: NodePeaks, start: number, end: number, settings: CurveSettings): Float32Array[] {
   const { gainDb, ceilingDbtp, link = 1 } = settings;
   const moveDb = gainDb - ceilingDbtp + MARGIN_DB;
   const own = peaks.domains.map((_, group) => {
@@ -149,8 +149,8 @@ function stretches(asked: Float32Array, before: number, behind: number): [number
   return found;
 }
 
-/** The spans of a trace in nodes, and what is left of its fast part from each to the next. */
-interface TraceShape {
+/** The spans of a gain reduction curve in nodes, and what is left of its fast part from each to the next. */
+interface CurveShape {
   reach: number;
   gap: number;
   least: number;
@@ -161,7 +161,7 @@ interface TraceShape {
   decay: number;
 }
 
-function traceShape(nodesPerSecond: number, lookAheadMs: number, releaseMs: number): TraceShape {
+function curveShape(nodesPerSecond: number, lookAheadMs: number, releaseMs: number): CurveShape {
   const nodes = (ms: number) => Math.max(1, Math.round((ms * nodesPerSecond) / 1000));
   const odd = (ms: number) => 2 * Math.floor(nodes(ms) / 2) + 1;
   const [first, second, third] = SMOOTHING_SHARES;
@@ -178,27 +178,27 @@ function traceShape(nodesPerSecond: number, lookAheadMs: number, releaseMs: numb
 }
 
 /** From what is asked for to the reductions of one stretch; what is returned may be written to again by the next call. */
-export type StretchTracer = (asked: Float32Array, shape: TraceShape) => Float32Array;
+export type CurveMaker = (asked: Float32Array, shape: CurveShape) => Float32Array;
 
 /** The plain way, in f64; the kernel does the same in f32. */
-export const traceStretch: StretchTracer = (asked, shape) => {
+export const curveStretch: CurveMaker = (asked, shape) => {
   const { reach, widened, floorWidth, widths, decay } = shape;
   const exact = Float64Array.from(asked);
   const held = slidingMax(exact, reach, reach);
   const wide = slidingMax(sustained(exact, shape), widened, widened);
   const floor = slidingMean(slidingMean(wide, floorWidth), floorWidth);
   let previous = 0;
-  let trace: Float64Array = held.map((needed, k) => {
+  let curve: Float64Array = held.map((needed, k) => {
     previous = Math.max(needed, floor[k] as number, previous * decay);
     if (previous < NEGLIGIBLE_DB) previous = 0;
     return previous;
   });
-  for (const width of widths) trace = slidingMean(trace, width);
-  return Float32Array.from(trace);
+  for (const width of widths) curve = slidingMean(curve, width);
+  return Float32Array.from(curve);
 };
 
 /** What stays over for long: an opening of a closing (the terms are those of morphology). */
-function sustained(asked: Float64Array, { gap, least }: TraceShape): Float64Array {
+function sustained(asked: Float64Array, { gap, least }: CurveShape): Float64Array {
   const around = (span: number) => [Math.floor(span / 2), Math.ceil(span / 2)] as const;
   const [gapBefore, gapBehind] = around(gap);
   const [before, behind] = around(least);

@@ -2,13 +2,13 @@
 const PER_DB = Math.LN10 / 20;
 
 /**
- * Turns planar frames up by a gain and down by a trace, in place.
+ * Turns planar frames up by a gain and down by a gain reduction curve, in place.
  *
- * @param startFrame of the first of them, counted from the first node of the trace
+ * @param startFrame of the first of them, counted from the first node of the curve
  * @param reductions in dB at the beginning of every node of `nodeFrames` frames; between two it is a straight line, and
  * the frames reach no further than the last
  */
-export function applyTrace(
+export function applyReduction(
   channels: readonly Float32Array[],
   frames: number,
   startFrame: number,

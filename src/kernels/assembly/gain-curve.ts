@@ -1,4 +1,4 @@
-/** core/limiter/gain-trace for one stretch, in f32: windows grow by doubling, four nodes at a time. */
+/** core/limiter/gain-curve for one stretch, in f32: windows grow by doubling, four nodes at a time. */
 
 /** Room around the nodes of a stretch: more than any window reaches to, and a vector. */
 let area: usize = 0;
@@ -80,9 +80,9 @@ function isNothing(values: usize, count: i32): bool {
  * @param asked by how many dB each node is over the ceiling; what the reductions are put to has room for as many, and
  * either for a vector more
  */
-export function traceStretch(
+export function curveStretch(
   asked: usize,
-  trace: usize,
+  curve: usize,
   floor: usize,
   count: i32,
   reach: i32,
@@ -108,17 +108,17 @@ export function traceStretch(
     slideMean(floor, count, floorWidth);
     slideMean(floor, count, floorWidth);
   }
-  slideMax(asked, trace, count, reach, reach);
+  slideMax(asked, curve, count, reach, reach);
   // In f64, since a long release is many steps.
   let previous: f64 = 0;
   for (let i: usize = 0, bytes = <usize>count << 2; i < bytes; i += 4) {
-    previous = max(previous * decay, <f64>max(load<f32>(trace + i), load<f32>(floor + i)));
+    previous = max(previous * decay, <f64>max(load<f32>(curve + i), load<f32>(floor + i)));
     if (previous < negligible) previous = 0;
-    store<f32>(trace + i, <f32>previous);
+    store<f32>(curve + i, <f32>previous);
   }
-  slideMean(trace, count, width0);
-  slideMean(trace, count, width1);
-  slideMean(trace, count, width2);
+  slideMean(curve, count, width0);
+  slideMean(curve, count, width1);
+  slideMean(curve, count, width2);
 }
 
 /* 2^x between 0 and 1, as the polynomial through Chebyshev's nodes: exact to 1.1e-7. */
