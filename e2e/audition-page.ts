@@ -15,7 +15,11 @@ export async function heardOffline(listened: Listened, treatment: Treatment, rat
     const stretch = { startFrame, frames: Math.min(PART_FRAMES, version.frames - startFrame) };
     messages.push({ kind: 'frames', feedId: version.feedId, part: await fetchFrames(stretch, signal) });
     if (version.reductionId !== null && fetchReduction) {
-      messages.push({ kind: 'reduction', reductionId: version.reductionId, part: await fetchReduction(stretch, signal) });
+      messages.push({
+        kind: 'reduction',
+        reductionId: version.reductionId,
+        part: await fetchReduction(stretch, signal),
+      });
     }
   }
   messages.push({ kind: 'hear', version }, { kind: 'play', frame: version.startFrame });

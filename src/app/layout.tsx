@@ -5,6 +5,7 @@ import { NuqsAdapter } from 'nuqs/adapters/next/app';
 import type { ReactNode } from 'react';
 import { HintProvider } from '@/ui/hint';
 import './globals.css';
+import { layoutMessages as messages } from './messages';
 
 /** There before the first paint, so that nothing moves when it comes; letters beyond Latin-1 come when they are needed. */
 const words = localFont({
@@ -21,8 +22,8 @@ const numbers = localFont({
 });
 
 export const metadata: Metadata = {
-  title: 'Opsimeter',
-  description: 'Measure a mix against a loudness spec, set its gain, and hand over a master that was measured again.',
+  title: messages.opsimeter,
+  description: messages.summary,
 };
 
 export default async function RootLayout({ children }: { children: ReactNode }) {

@@ -7,6 +7,7 @@ import { listJobs } from '@/server/jobs/jobs';
 import { getServer } from '@/server/server';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
+import { pageMessages as messages } from './messages';
 
 export const dynamic = 'force-dynamic';
 
@@ -18,21 +19,14 @@ export default function JobsPage() {
       <DropNewJob startJob={startJob} />
       <main className="mx-auto flex w-full max-w-4xl grow flex-col gap-4 overflow-y-auto p-6">
         <header className="flex items-center justify-between gap-4">
-          <h1 className="text-xl font-bold">Jobs</h1>
+          <h1 className="text-xl font-bold">{messages.jobs}</h1>
           <ImportJob />
         </header>
-        {jobs.length === 0 ? (
-          <p className="text-mute">
-            A job is one piece of work for one client. Name the first one, or drop its files here; then measure them,
-            and hand over what was asked for.
-          </p>
-        ) : (
-          <JobList jobs={jobs} />
-        )}
+        {jobs.length === 0 ? <p className="text-mute">{messages.whatAJobIs}</p> : <JobList jobs={jobs} />}
         <form action={startJob} className="flex items-end gap-3">
-          <Field label="New job" name="name" required maxLength={120} placeholder="Client · what it is" />
+          <Field label={messages.newJob} name="name" required maxLength={120} placeholder={messages.jobExample} />
           <Button kind="primary" type="submit">
-            Start the job
+            {messages.startTheJob}
           </Button>
         </form>
       </main>

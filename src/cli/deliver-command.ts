@@ -29,6 +29,7 @@ import { complaint, EXIT, json, type Output } from './commands';
 import { admOf, masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
 import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
+import { deliverCommandMessages as messages } from './messages';
 import { verdictLines } from './print';
 
 /** Files are named from where the job file lies. */
@@ -54,10 +55,7 @@ const jobFileSchema = z.object({
               z.object({
                 /** The id of a built-in spec, or one of your own. */
                 spec: z.union([z.string(), specSchema]),
-                format: deliveryFormatSchema.refine(
-                  ({ isPassthrough }) => !isPassthrough,
-                  'Tags alone are written in the app',
-                ),
+                format: deliveryFormatSchema.refine(({ isPassthrough }) => !isPassthrough, messages.tagsOnlyInTheApp),
                 levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
               }),
               OLD_ROW_NAMES,
@@ -139,7 +137,7 @@ async function plan(job: JobFile, folder: string, options: MeasuringOptions) {
         const there = paths.find((path) => existsSync(path));
         for (const path of paths) taken.set(path, told);
         if (twin !== undefined) {
-          refuse(new AppError('usage', { reason: `${told} and ${twin} would both be ${basename(row.outputPath)}` }));
+          refuse(new AppError('usage', { reason: messages.sameOutput(told, twin, basename(row.outputPath)) }));
         } else if (there !== undefined) refuse(new AppError('file-exists', { fileName: there }));
         else rows.push(row);
       } catch (error) {
@@ -224,6 +222,6 @@ function readJob(jobFile: string): z.infer<typeof jobFileSchema> {
   } catch (error) {
     const [issue] = error instanceof z.ZodError ? error.issues : [];
     const where = issue ? `: ${issue.path.join('.')} ${issue.message}` : '';
-    throw new AppError('usage', { reason: `${jobFile} is not a job that can be read${where}` }, { cause: error });
+    throw new AppError('usage', { reason: messages.unreadable(jobFile, where) }, { cause: error });
   }
 }

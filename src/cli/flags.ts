@@ -1,6 +1,7 @@
 import { type Command, Option } from 'commander';
 import { AppError } from '@/core/errors/app-error';
 import type { FlagReader, StepFlag } from '@/core/treatment/step';
+import { flagsMessages as messages } from './messages';
 
 /** Flags that earlier versions knew, by their names of today. */
 const OLD_FLAGS: Readonly<Record<string, string>> = {
@@ -50,7 +51,7 @@ export class Flags implements FlagReader {
     if (text === null) return null;
     const value = Number(text);
     if (text.trim() !== '' && value >= least && value <= most) return value;
-    throw new AppError('usage', { reason: `--${name} is a number from ${least} to ${most}` });
+    throw new AppError('usage', { reason: messages.number(name, least, most) });
   }
 
   choice<T extends string, O>(name: string, known: readonly T[], otherwise: O): T | O {
@@ -58,14 +59,14 @@ export class Flags implements FlagReader {
     if (text === null) return otherwise;
     const found = known.find((value) => value === text);
     if (found !== undefined) return found;
-    throw new AppError('usage', { reason: `--${name} is one of ${known.join(', ')}` });
+    throw new AppError('usage', { reason: messages.oneOf(name, known.join(', ')) });
   }
 
   frames(name: string, rateHz: number): number | null {
     const text = this.text(name);
     if (text === null) return null;
     if (!/^(\d+:)?(\d+:)?\d+(\.\d+)?$/.test(text)) {
-      throw new AppError('usage', { reason: `--${name} is a time, such as 90, 1:30 or 1:02:03.250` });
+      throw new AppError('usage', { reason: messages.time(name) });
     }
     return Math.round(text.split(':').reduce((total, part) => 60 * total + Number(part), 0) * rateHz);
   }

@@ -4,6 +4,7 @@ import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
+import { mainMessages as messages } from './messages';
 
 /** What the names of written files end in. */
 const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS[kind].extensions[0]}`))].join(' ');
@@ -49,52 +50,45 @@ async function run(args: readonly string[], output: Output): Promise<number> {
 /** Every command, with its flags and their help. */
 function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code: number) => void): Command {
   const program = new Command('opsimeter')
-    .description('Measure, check and master sound files from the command line.')
+    .description(messages.summary)
     .exitOverride()
     .configureOutput({ writeOut: (text) => output.print(text.trimEnd()), writeErr: () => undefined })
     .configureHelp({ showGlobalOptions: false, helpWidth: 100 })
-    .addHelpText('after', '\nExit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.')
+    .addHelpText('after', messages.exitCodes)
     .usage('[options] COMMAND')
     .argument('[command]')
     .allowExcessArguments()
     .action((command?: string) => {
       throw new AppError('usage', {
-        reason: command === undefined ? 'No command was given' : `There is no command "${command}"`,
+        reason: command === undefined ? messages.noCommand : messages.unknownCommand(command),
       });
     });
 
   const command = (name: string, files: string, description: string) => {
     const own = program.command(name).description(description).argument(files).allowExcessArguments();
-    own.option('--json', 'results as JSON');
+    own.option('--json', messages.json);
     return own;
   };
   const measuring = (own: Command) =>
     own
-      .addOption(new Option('--layout <ID>', `read the channels as this layout: ${LAYOUT_IDS.join(', ')}`))
-      .option('--sha256', 'hash each file that is measured as well');
+      .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
+      .option('--sha256', messages.hash);
 
-  measuring(command('measure', '[FILE...]', 'readings of each file')).action(
-    async (files: string[], options: CommonOptions) =>
-      end(await measureCommand(someFiles(files), options.json ?? false, output, measuringOptions(options))),
+  measuring(command('measure', '[FILE...]', messages.measure)).action(async (files: string[], options: CommonOptions) =>
+    end(await measureCommand(someFiles(files), options.json ?? false, output, measuringOptions(options))),
   );
-  measuring(command('check', '[FILE...]', 'readings of each file against a spec'))
-    .option('--spec <ID>', 'the spec ("opsimeter specs" lists them)')
+  measuring(command('check', '[FILE...]', messages.check))
+    .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
       end(await checkCommand(someFiles(files), spec, options.json ?? false, output, measuringOptions(options)));
     });
-  const master = measuring(
-    command(
-      'master',
-      '[FILE...]',
-      `gain to a spec, written as what --out ends in (${WRITTEN_EXTENSIONS}), measured again as written`,
-    ),
-  )
-    .option('--spec <ID>', 'the spec ("opsimeter specs" lists them)')
-    .option('--out <FILE>', 'the file that is written');
+  const master = measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS)))
+    .option('--spec <ID>', messages.spec)
+    .option('--out <FILE>', messages.out);
   for (const { heading, flags } of flagGroups) addFlags(master, heading, flags);
   master.action(async (files: string[], options: CommonOptions) => {
-    const file = onlyFile(files, '"master" takes one file at a time');
+    const file = onlyFile(files, messages.masterTakesOne);
     // Loaded only now: no other command needs what treats and writes.
     const [{ masterOptions }, { masterCommand }] = await Promise.all([
       import('./master-options'),
@@ -105,33 +99,25 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     const wanted = (sampleRateHz: number) => masterOptions(flags, sampleRateHz, out);
     end(await masterCommand(file, out, options.json ?? false, output, { ...measuringOptions(options), wanted }));
   });
-  measuring(
-    command(
-      'deliver',
-      '[JOB.json...]',
-      'several deliveries of several files, each with its spec, format and level mode (docs/hand-over.md)',
-    ),
-  ).action(async (files: string[], options: CommonOptions) => {
-    const jobFile = onlyFile(files, '"deliver" takes one job at a time');
-    const { deliverCommand } = await import('./deliver-command');
-    end(await deliverCommand(jobFile, options.json ?? false, output, measuringOptions(options)));
-  });
-  measuring(
-    command(
-      'verify',
-      '[CERT.json FILE...]',
-      'whether a file is still the one that a certificate speaks of, and still reads so',
-    ),
-  ).action(async (files: string[], options: CommonOptions) => {
-    const [certificate, ...delivered] = someFiles(files);
-    const { verifyCommand } = await import('./verify-command');
-    const asJson = options.json ?? false;
-    end(await verifyCommand(certificate, someFiles(delivered), asJson, output, measuringOptions(options)));
-  });
+  measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
+    async (files: string[], options: CommonOptions) => {
+      const jobFile = onlyFile(files, messages.deliverTakesOne);
+      const { deliverCommand } = await import('./deliver-command');
+      end(await deliverCommand(jobFile, options.json ?? false, output, measuringOptions(options)));
+    },
+  );
+  measuring(command('verify', '[CERT.json FILE...]', messages.verify)).action(
+    async (files: string[], options: CommonOptions) => {
+      const [certificate, ...delivered] = someFiles(files);
+      const { verifyCommand } = await import('./verify-command');
+      const asJson = options.json ?? false;
+      end(await verifyCommand(certificate, someFiles(delivered), asJson, output, measuringOptions(options)));
+    },
+  );
   program
     .command('specs')
-    .description('the specs, and the documents they come from')
-    .option('--json', 'results as JSON')
+    .description(messages.specs)
+    .option('--json', messages.json)
     .action((options: CommonOptions) => end(specsCommand(options.json ?? false, output)));
   return program;
 }
@@ -142,12 +128,12 @@ function measuringOptions({ layout, sha256 }: CommonOptions) {
 
 function layoutId(value: string | undefined): string | undefined {
   if (value === undefined || LAYOUT_IDS.some((id) => id === value)) return value;
-  throw new AppError('usage', { reason: `There is no layout "${value}"; it is one of ${LAYOUT_IDS.join(', ')}` });
+  throw new AppError('usage', { reason: messages.unknownLayout(value, LAYOUT_IDS.join(', ')) });
 }
 
 function someFiles(files: string[]): [string, ...string[]] {
   const [first, ...rest] = files;
-  if (first === undefined) throw new AppError('usage', { reason: 'No file was named' });
+  if (first === undefined) throw new AppError('usage', { reason: messages.noFile });
   return [first, ...rest];
 }
 
@@ -158,6 +144,6 @@ function onlyFile(files: string[], otherwise: string): string {
 }
 
 function required(value: string | undefined, name: string): string {
-  if (value === undefined) throw new AppError('usage', { reason: `${name} is missing` });
+  if (value === undefined) throw new AppError('usage', { reason: messages.isMissing(name) });
   return value;
 }

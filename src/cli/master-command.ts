@@ -22,6 +22,7 @@ import { EXIT, json, type Output } from './commands';
 import type { MasterOptions } from './master-options';
 import { type Listener, type Mastered, master } from './mastering';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
+import { masterCommandMessages as messages } from './messages';
 import { withPrepared } from './preparing';
 import { changeLines, findingLines, verdictLines } from './print';
 
@@ -81,7 +82,7 @@ export async function masterFile(
     });
   });
   const { mastered } = done;
-  if (!mastered) throw new AppError('nothing-to-measure', { reason: `${file} has no level that a gain could move` });
+  if (!mastered) throw new AppError('nothing-to-measure', { reason: messages.noLevel(file) });
   const paths: string[] = [];
   for (const { temporaryPath: path, channel } of mastered.files) {
     const finalPath = channel === null ? outputPath : outputPath.replace(/(\.[^.]+)$/, `.${channel}$1`);
@@ -114,15 +115,15 @@ export async function masterCommand(
     );
   } else {
     output.print(`${file} → ${outputPath}`);
-    output.print(`  ${outcomeText(mastered)}, measured again from the written file:`);
+    output.print(messages.measuredAgain(outcomeText(mastered)));
     for (const line of [...changeLines(before.readings, after.readings), ...verdictLines(verdict, spec)]) {
       output.print(line);
     }
     if (shortfallLu > 0) {
-      output.print(`  ${stopName(binding)} stops the gain ${formatNumber(shortfallLu)} LU short of the target`);
+      output.print(messages.stopsTheGain(stopName(binding), formatNumber(shortfallLu)));
     }
     if (mastered.reduction && isMuchReduction(mastered.reduction)) {
-      output.print(`  ○ ${reductionText(mastered.reduction)}: more than ${MUCH_REDUCTION_DB} dB is usually heard`);
+      output.print(messages.usuallyHeard(reductionText(mastered.reduction), MUCH_REDUCTION_DB));
     }
     for (const line of findingLines(before)) output.print(line);
   }
@@ -151,13 +152,13 @@ export function outcomeJson({ before, mastered }: MasteredFile): object {
 
 /** What was done to a file, in a line. */
 export function outcomeText({ gainDb, reduction, passes, ceilingDbtp }: Mastered): string {
-  const again = passes > 1 ? `, written ${passes} times` : '';
+  const again = passes > 1 ? messages.writtenTimes(passes) : '';
   const ceiling = reduction && ceilingDbtp !== null ? ` at ${formatLevel(ceilingDbtp, 'dBTP')}` : '';
   return `gain ${formatGain(gainDb, 2)}${limiterText(reduction, ceiling)}${again}`;
 }
 
 function stopName(stop: Mastered['binding']): string {
-  return stop === 'asked' ? 'what was asked' : limitName(stop);
+  return stop === 'asked' ? messages.whatWasAsked : limitName(stop);
 }
 
 export const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
@@ -169,13 +170,13 @@ function printing(output: Output, before: FileReport, { format }: MasterOptions)
     onPlan: ({ treatment, stop, isOnTarget }) => {
       const steps = describeTreatment(treatment, before.format.sampleRateHz);
       output.print(`  plan: ${[...steps, describeFormat(resolveFormat(format, before.format))].join(' · ')}`);
-      if (!isOnTarget && stop !== 'asked') output.print(`  as far as ${stopName(stop)} lets it`);
+      if (!isOnTarget && stop !== 'asked') output.print(messages.asFarAs(stopName(stop)));
     },
     onProgress: (doing, { fraction, timesRealTime }) => {
       const line = `  ${doing}: ${25 * Math.floor(4 * fraction)} %`;
       if (line === last) return;
       last = line;
-      output.print(`${line}, ${formatNumber(timesRealTime ?? 0, 0)} × real time`);
+      output.print(messages.realTime(line, formatNumber(timesRealTime ?? 0, 0)));
     },
   };
 }
@@ -183,5 +184,10 @@ function printing(output: Output, before: FileReport, { format }: MasterOptions)
 function limiterText(reduction: ReductionFigures | null, ceiling: string): string {
   if (!reduction) return '';
   const { greatestDb, percentile95Db, shareOfTime } = reduction;
-  return `, limiter${ceiling} up to ${formatNumber(greatestDb)} dB (95 % below ${formatNumber(percentile95Db)} dB) in ${formatNumber(100 * shareOfTime)} % of the time`;
+  return messages.limited(
+    ceiling,
+    formatNumber(greatestDb),
+    formatNumber(percentile95Db),
+    formatNumber(100 * shareOfTime),
+  );
 }

@@ -14,6 +14,7 @@ import { readRateHz } from '@/core/treatment/steps/resample';
 import { readTreatment, type Treatment } from '@/core/treatment/treatment';
 import { WRITTEN_DEPTHS } from '@/formats/pack';
 import type { Flags } from './flags';
+import { masterOptionsMessages as messages } from './messages';
 
 export interface MasterOptions {
   spec: Spec;
@@ -44,7 +45,7 @@ export function masterOptions(flags: Flags, sampleRateHz: number, outputPath: st
   const maxReductionDb = flags.number('max-reduction', 0, MOST_REDUCTION_DB) ?? 0;
   if (isPremaster && (maxReductionDb > 0 || flags.text('dither') !== null || flags.text('gain') !== null)) {
     throw new AppError('usage', {
-      reason: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
+      reason: messages.premasterHasNoLimiter,
     });
   }
   const format = formatOf(flags, outputPath);
@@ -74,7 +75,7 @@ export function coverAt(path: string): NonNullable<FileTags['cover']> {
   const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
   const mediaType = coverType(bytes);
   if (!mediaType || bytes.length > MOST_COVER_BYTES) {
-    throw new AppError('usage', { reason: `${path} is not a PNG or JPEG picture of 10 MB at most` });
+    throw new AppError('usage', { reason: messages.notACover(path) });
   }
   return { path, mediaType };
 }
@@ -83,7 +84,7 @@ function tagsOf(flags: Flags): Tags {
   const stated = Object.keys(tagsSchema.shape).map((name) => [name, flags.text(name) ?? undefined]);
   const parsed = tagsSchema.safeParse(Object.fromEntries(stated));
   if (parsed.success) return parsed.data;
-  throw new AppError('usage', { reason: parsed.error.issues[0]?.message ?? 'A tag is not what it should be' });
+  throw new AppError('usage', { reason: parsed.error.issues[0]?.message ?? messages.badTag });
 }
 
 /** By the extension of what is to be written, with what is said beside it. */
@@ -91,7 +92,7 @@ function formatOf(flags: Flags, outputPath: string): DeliveryFormat {
   const kind = kindOfName(outputPath);
   if (!kind) {
     const known = FILE_KINDS.map((own) => `.${FILE_FORMATS[own].extensions[0]}`);
-    throw new AppError('usage', { reason: `--out ends in one of ${[...new Set(known)].join(', ')}` });
+    throw new AppError('usage', { reason: messages.unknownExtension([...new Set(known)].join(', ')) });
   }
   const bits = flags.choice('bits', WRITTEN_DEPTHS.map(String), null);
   return deliveryFormatSchema.parse({
@@ -109,13 +110,13 @@ function specOf(flags: Flags): Spec {
   if (file !== null) return specFromFile(file);
   if (spec !== null) return specById(spec);
   if (flags.isOn('premaster')) return specById(PREMASTER_SPEC);
-  throw new AppError('usage', { reason: `--spec ID is missing (one of ${SPECS.map(({ id }) => id).join(', ')})` });
+  throw new AppError('usage', { reason: messages.specIsMissing(SPECS.map(({ id }) => id).join(', ')) });
 }
 
 function specFromFile(file: string): Spec {
   try {
     return specSchema.parse(JSON.parse(readFileSync(file, 'utf8')));
   } catch (error) {
-    throw new AppError('usage', { reason: `${file} is not a spec that can be read` }, { cause: error });
+    throw new AppError('usage', { reason: messages.unreadableSpec(file) }, { cause: error });
   }
 }

@@ -24,6 +24,7 @@ import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
 import type { MasterOptions } from './master-options';
 import { measureAudio } from './measuring';
+import { masteringMessages as messages } from './messages';
 
 export interface MasterSource {
   path: string;
@@ -214,7 +215,7 @@ async function planOf(
     async (aimed, allowedDb) => {
       if (truePeakDbtp === null) return null;
       const most = { gainDb: aimed.peak.ceiling - truePeakDbtp + allowedDb, ceilingDbtp: aimed.peak.ceiling };
-      const onProgress = (progress: Progress) => listener.onProgress('looking for peaks', progress);
+      const onProgress = (progress: Progress) => listener.onProgress(messages.lookingForPeaks, progress);
       return withForecast(
         unprepared(path),
         programmeOf(before, weightedPower),

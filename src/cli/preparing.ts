@@ -7,6 +7,7 @@ import { peekHeader } from '@/workers/node/measure-file';
 import { prepareFile } from '@/workers/node/prepare-file';
 import type { MasterOptions } from './master-options';
 import type { Audio } from './measuring';
+import { preparingMessages as messages } from './messages';
 
 /** What is left of a file once it has gone through the steps before its gain: itself where nothing of this is asked. */
 export async function withPrepared<T>(
@@ -16,11 +17,11 @@ export async function withPrepared<T>(
 ): Promise<T> {
   const { channels, frames } = audio.header.format;
   if (treatment.trim && treatment.trim.startFrame >= frames) {
-    throw new AppError('usage', { reason: 'Nothing is left between --start and --end' });
+    throw new AppError('usage', { reason: messages.nothingLeft });
   }
   if (treatment.mix !== 'stereo' && channels !== 2) {
     throw new AppError('usage', {
-      reason: `--channels ${treatment.mix} needs two channels, and the file has ${channels}`,
+      reason: messages.needsTwoChannels(treatment.mix, channels),
     });
   }
   if (isLevelOnly(treatment)) return use(audio);

@@ -1,10 +1,12 @@
 import { type FoundIn, findingsOf } from '@/core/findings/findings';
+import { type NamedReading, READING_NAMES } from '@/core/loudness/reading-names';
 import type { Readings } from '@/core/loudness/readings';
 import { type Assessment, missedOf, type Verdict, verdictText } from '@/core/spec/assessment';
 import { formatDeviation } from '@/core/spec/requirements/requirement';
 import { documentOf, type Spec } from '@/core/spec/spec';
 import { formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
 import { type AudioFormat, describeContents } from '@/formats/audio-format';
+import { printMessages as messages } from './messages';
 
 const MARKS = { inside: '◆', over: '▲', under: '▼', missed: '▲', 'not-assessed': '◌' } as const;
 
@@ -17,17 +19,24 @@ export function formatLine(format: AudioFormat): string {
   ].join(' · ');
 }
 
-const READING_ROWS: readonly [string, (readings: Readings) => string][] = [
-  ['Integrated', (readings) => formatLevel(readings.integratedLufs, 'LUFS')],
-  ['Loudness range', (readings) => formatLevel(readings.loudnessRangeLu, 'LU')],
-  ['Momentary max', (readings) => formatLevel(readings.maxMomentaryLufs, 'LUFS')],
-  ['Short-term max', (readings) => formatLevel(readings.maxShortTermLufs, 'LUFS')],
-  ['True peak', (readings) => formatLevel(readings.truePeakDbtp, 'dBTP')],
-  ['Sample peak', (readings) => formatLevel(readings.samplePeakDbfs, 'dBFS')],
-  ['PLR', (readings) => formatLevel(readings.peakToLoudnessLu, 'LU')],
-  ['RMS', (readings) => `${formatLevel(readings.rmsDbfs, 'dBFS')} (re full-scale peak)`],
-  ['Noise floor', (readings) => `${formatLevel(readings.noiseFloorDbfs, 'dBFS')} (quietest half-second, unweighted)`],
-  ['Clipped runs', (readings) => String(readings.clippedRuns)],
+type ReadingRow = readonly [name: string, value: (readings: Readings) => string];
+
+function levelRow(key: NamedReading, remark = ''): ReadingRow {
+  const { name, unit } = READING_NAMES[key];
+  return [name, (readings) => formatLevel(readings[key], unit) + remark];
+}
+
+const READING_ROWS: readonly ReadingRow[] = [
+  levelRow('integratedLufs'),
+  levelRow('loudnessRangeLu'),
+  levelRow('maxMomentaryLufs'),
+  levelRow('maxShortTermLufs'),
+  levelRow('truePeakDbtp'),
+  levelRow('samplePeakDbfs'),
+  levelRow('peakToLoudnessLu'),
+  levelRow('rmsDbfs', messages.rmsRemark),
+  levelRow('noiseFloorDbfs', messages.noiseFloorRemark),
+  [messages.clippedRuns, (readings) => String(readings.clippedRuns)],
 ];
 
 export function readingLines(readings: Readings): string[] {
@@ -54,7 +63,7 @@ export function verdictLines(verdict: Verdict, spec: Spec): string[] {
   return [
     `  ${mark} ${text} (${documentOf(spec)})`,
     ...verdict.items.map(itemLine),
-    ...verdict.notJudged.map((demand) => `    ○ check by hand: ${demand}`),
+    ...verdict.notJudged.map((demand) => messages.checkByHand(demand)),
   ];
 }
 

@@ -1,4 +1,4 @@
-/** `opsimeter verify`: whether a file is still the one that a certificate speaks of, and still reads so. */
+/** `opsimeter verify`: whether a file is still the certified one, and still measures the same. */
 import { readFileSync } from 'node:fs';
 import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
@@ -6,24 +6,26 @@ import { join } from 'node:path';
 import { type Certificate, certificateSchema } from '@/core/delivery/certificate';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import { READING_NAMES } from '@/core/loudness/reading-names';
 import type { Readings } from '@/core/loudness/readings';
 import { formatLevel } from '@/core/units/format';
 import { hashFile } from '@/workers/node/hash-file';
 import { hashSamples, joinChannels } from '@/workers/node/pcm-file';
 import { EXIT, json, type Output } from './commands';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
+import { verifyCommandMessages as messages } from './messages';
 
 /** Readings are kept in full: what reads otherwise by more than this is another sound, or another meter. */
 const SAME_WITHIN = 0.005;
 
 const COMPARED = [
-  ['Integrated', 'integratedLufs', 'LUFS'],
-  ['Loudness range', 'loudnessRangeLu', 'LU'],
-  ['Momentary max', 'maxMomentaryLufs', 'LUFS'],
-  ['Short-term max', 'maxShortTermLufs', 'LUFS'],
-  ['True peak', 'truePeakDbtp', 'dBTP'],
-  ['Sample peak', 'samplePeakDbfs', 'dBFS'],
-  ['RMS', 'rmsDbfs', 'dBFS'],
+  'integratedLufs',
+  'loudnessRangeLu',
+  'maxMomentaryLufs',
+  'maxShortTermLufs',
+  'truePeakDbtp',
+  'samplePeakDbfs',
+  'rmsDbfs',
 ] as const;
 
 export async function verifyCommand(
@@ -36,19 +38,18 @@ export async function verifyCommand(
   const certificate = readCertificate(certificatePath);
   if (files.length !== certificate.files.length) {
     const count = certificate.files.length;
-    const which =
-      count === 1 ? 'of one file' : `of ${count} files, one for each channel, in the order that it names them in`;
+    const which = count === 1 ? messages.ofOneFile : messages.ofFiles(count);
     throw new AppError('usage', { reason: `${certificatePath} is ${which}` });
   }
   const hashes = await Promise.all(files.map(hashFile));
   const isThatFile = hashes.every((sha256, i) => sha256 === certificate.files[i]?.sha256);
   const { readings, audioSha256 } = await readAgain(files, certificate, options);
   const isThatSound = certificate.audioSha256 === null ? isThatFile : audioSha256 === certificate.audioSha256;
-  const differing = COMPARED.filter(([, key]) => !isSame(certificate.readings[key], readings[key]));
+  const differing = COMPARED.filter((key) => !isSame(certificate.readings[key], readings[key]));
   const holds = isThatFile && differing.length === 0;
   if (asJson) {
-    const differences = differing.map(([name, key]) => ({
-      name,
+    const differences = differing.map((key) => ({
+      name: READING_NAMES[key].name,
       certified: certificate.readings[key],
       read: readings[key],
     }));
@@ -57,29 +58,25 @@ export async function verifyCommand(
   }
   output.print(`${files.join(', ')}`);
   output.print(
-    isThatFile
-      ? '  ◆ byte for byte what the certificate speaks of'
-      : `  ▲ not the bytes that the certificate speaks of; ${isThatSound ? 'the sound is the same, what it says of itself is not' : 'the sound is another'}`,
+    isThatFile ? messages.sameBytes : messages.otherBytes(isThatSound ? messages.sameAudio : messages.otherAudio),
   );
-  for (const [name, key, unit] of differing) {
-    output.print(
-      `  ▲ ${name} reads ${formatLevel(readings[key], unit, 2)}, certified ${formatLevel(certificate.readings[key], unit, 2)}`,
-    );
+  const level = (key: (typeof COMPARED)[number], from: Pick<Readings, (typeof COMPARED)[number]>) =>
+    formatLevel(from[key], READING_NAMES[key].unit, 2);
+  for (const key of differing) {
+    const { name } = READING_NAMES[key];
+    output.print(messages.differs(name, level(key, readings), level(key, certificate.readings)));
   }
   if (differing.length === 0) {
-    output.print(
-      `  ◆ reads as certified: ${COMPARED.map(([name, key, unit]) => `${name} ${formatLevel(readings[key], unit, 2)}`).join(', ')}`,
-    );
+    const levels = COMPARED.map((key) => `${READING_NAMES[key].name} ${level(key, readings)}`);
+    output.print(messages.measuresTheSame(levels.join(', ')));
   }
   const { engineVersion } = readings;
   if (engineVersion !== certificate.readings.engineVersion) {
-    output.print(`  ○ certified by engine ${certificate.readings.engineVersion}, read by ${engineVersion}`);
+    output.print(messages.otherEngine(certificate.readings.engineVersion, engineVersion));
   }
   const { spec, inside, acceptedReason } = certificate;
-  output.print(
-    `  ${inside ? '◆ inside' : '▲ outside'} ${spec.name}, version ${spec.version}, as certified ${certificate.writtenAt}`,
-  );
-  if (acceptedReason) output.print(`  ○ handed over all the same: ${acceptedReason}`);
+  output.print((inside ? messages.inside : messages.outside)(spec.name, spec.version, certificate.writtenAt));
+  if (acceptedReason) output.print(messages.accepted(acceptedReason));
   return holds ? EXIT.ok : EXIT.misses;
 }
 
@@ -116,6 +113,6 @@ function readCertificate(path: string): Certificate {
   try {
     return certificateSchema.parse(JSON.parse(readFileSync(path, 'utf8')));
   } catch (error) {
-    throw new AppError('usage', { reason: `${path} is not a certificate that can be read` }, { cause: error });
+    throw new AppError('usage', { reason: messages.unreadable(path) }, { cause: error });
   }
 }

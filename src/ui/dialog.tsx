@@ -4,6 +4,7 @@ import { X } from 'lucide-react';
 import { Dialog as RadixDialog } from 'radix-ui';
 import { type ReactNode, useRef } from 'react';
 import { classNames } from './class-names';
+import { dialogMessages as messages } from './messages';
 
 /** A sheet over the page, which waits until it is closed. */
 export function Dialog({
@@ -50,7 +51,10 @@ export function Dialog({
               <RadixDialog.Title className="text-base font-bold">{title}</RadixDialog.Title>
               <RadixDialog.Description className="text-xs text-mute">{description}</RadixDialog.Description>
             </div>
-            <RadixDialog.Close aria-label="Close" className="cursor-pointer rounded-control p-1 hover:bg-stock-1">
+            <RadixDialog.Close
+              aria-label={messages.close}
+              className="cursor-pointer rounded-control p-1 hover:bg-stock-1"
+            >
               <X size={18} aria-hidden />
             </RadixDialog.Close>
           </header>

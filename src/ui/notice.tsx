@@ -1,4 +1,5 @@
 import type { ReactNode } from 'react';
+import { noticeMessages as messages } from './messages';
 
 /** Something went wrong: what happened, what is safe, what to do. Announced to screen readers at once. */
 export function Notice({ children, onClose }: { children: ReactNode; onClose?: () => void }) {
@@ -11,7 +12,7 @@ export function Notice({ children, onClose }: { children: ReactNode; onClose?: (
       <div className="grow">{children}</div>
       {onClose ? (
         <button type="button" onClick={onClose} className="cursor-pointer font-semibold hover:underline">
-          Close
+          {messages.close}
         </button>
       ) : null}
     </div>

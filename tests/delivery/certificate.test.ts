@@ -64,7 +64,7 @@ test.each<[string, DeliveryFormatInput]>([
     isThatSound: true,
     differences: [],
   });
-  expect(opsimeter('verify', path, ...files).out).toMatch(/◆ byte for byte what the certificate speaks of/);
+  expect(opsimeter('verify', path, ...files).out).toMatch(/◆ the same bytes as certified/);
 
   const [first = ''] = files;
   const bytes = readFileSync(first);
@@ -80,11 +80,11 @@ test('tags that were changed are told from a sound that was', async () => {
   ffmpeg('-i', files[0] as string, '-c', 'copy', '-metadata', 'title=Another', at('retagged.flac'));
   const { code, out } = opsimeter('verify', path, at('retagged.flac'));
   expect(code).toBe(1);
-  expect(out).toMatch(/the sound is the same, what it says of itself is not/);
+  expect(out).toMatch(/the audio is the same, its metadata differs/);
   ffmpeg('-i', files[0] as string, '-af', 'volume=-1dB', at('softer.flac'));
   const softer = opsimeter('verify', path, at('softer.flac'));
   expect(softer.code).toBe(1);
-  expect(softer.out).toMatch(/the sound is another/);
+  expect(softer.out).toMatch(/the audio differs/);
   expect(softer.out).toMatch(/▲ Integrated reads −15\.\d\d LUFS, certified −14\.\d\d LUFS/);
 });
 

@@ -86,7 +86,7 @@ test('after a refusal it can be sent again, under a key of its own', async () =>
   rmSync(join(folder, second), { recursive: true });
   await until(() => readdirSync(folder).includes(second));
   expect(transferOf(deliveryId).log.map(({ text }) => text)).toContain(
-    'the receiver does not know of it any more, and is sent it again',
+    'the receiver no longer has it; it is sent again',
   );
   host.server.runner.cancel(transferOf(deliveryId).task?.taskId ?? '');
   await until(() => transferOf(deliveryId).task?.state === 'cancelled');

@@ -5,6 +5,7 @@ import type { Readings } from '../loudness/readings';
 import { type Fact, type Facts, factsOfFile, type Making, type MeasuredFile, unknown } from '../spec/facts';
 import type { Treatment } from '../treatment/treatment';
 import type { ResolvedFormat } from './format';
+import { factsMessages as messages } from './messages';
 
 type Source = Making['source'] & { frames: number };
 
@@ -50,7 +51,7 @@ export function forecastFacts(forecast: {
 }): Facts {
   const { readings, edges, frames, layout, format, treatment, source, tags } = forecast;
   const { kind, mode, bitRateKbps, bitDepth, channels, sampleRateHz, isPassthrough } = format;
-  const ofKept = unknown('read from the file once it is written');
+  const ofKept = unknown(messages.readOnceWritten);
   return {
     readings,
     edges,
@@ -82,7 +83,7 @@ export function treatedFacts(treated: {
   tags: Tags;
 }): Facts {
   const { readings, edges, frames, channels, sampleRateHz, layout, treatment, source, tags } = treated;
-  const later = unknown('chosen at Hand over');
+  const later = unknown(messages.chosenAtHandOver);
   return {
     readings,
     edges,

@@ -18,7 +18,7 @@ test.each<[DeliveryFormatInput, { channels: number; sampleRateHz: number }, RegE
   [{ kind: 'mp3' }, { channels: 8, sampleRateHz: 48_000 }, /one or two channels, and there are 8/, { kind: 'flac' }],
   [{ kind: 'opus', sampleRateHz: 44_100 }, STEREO_48, /Opus is not written at 44.1 kHz/, { sampleRateHz: 48_000 }],
   [{ kind: 'mp3' }, { channels: 2, sampleRateHz: 96_000 }, /MP3 is not written at 96 kHz/, { sampleRateHz: 48_000 }],
-  [{ kind: 'flac', bitDepth: 32 }, STEREO_48, /FLAC keeps no floats/, { bitDepth: 24 }],
+  [{ kind: 'flac', bitDepth: 32 }, STEREO_48, /FLAC has no floating-point samples/, { bitDepth: 24 }],
   [{ kind: 'flac' }, { channels: 12, sampleRateHz: 48_000 }, /up to 8 channels/, { kind: 'wav' }],
   [{ kind: 'mp3', bitRateKbps: 200 }, STEREO_48, /200 kbit\/s in stereo/, { bitRateKbps: 192 }],
   [{ kind: 'mp3', bitRateKbps: 320, sampleRateHz: 24_000 }, STEREO_48, /at 24 kHz/, { bitRateKbps: 160 }],

@@ -11,6 +11,7 @@ import {
 import { readingOldNames } from '../schema/old-names';
 import { ditherSchema } from '../treatment/steps/dither';
 import { formatSampleRate } from '../units/format';
+import { formatMessages as messages } from './messages';
 
 /** All channels in one file, each in one of its own, or their sum. */
 export const ARRANGEMENTS = ['interleaved', 'split', 'mono'] as const;
@@ -104,59 +105,50 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
     problems.push({ text, nearest: { ...format, ...change }, nearestText });
 
   if (format.arrangement === 'mono' && programme.channels > 2) {
-    offer(
-      `A mono sum is made of two channels, and there are ${programme.channels}.`,
-      { arrangement: 'interleaved' },
-      'all channels in one file',
-    );
+    offer(messages.monoSumNeedsTwo(programme.channels), { arrangement: 'interleaved' }, messages.allChannelsInOneFile);
   } else if (format.arrangement === 'split' && isLossy(kind)) {
-    offer(
-      `${name} files are not split: each would be coded by itself.`,
-      { arrangement: 'interleaved' },
-      'all channels in one file',
-    );
+    offer(messages.notSplit(name), { arrangement: 'interleaved' }, messages.allChannelsInOneFile);
   } else if (format.arrangement !== 'split' && channels > facts.mostChannels) {
     const most = facts.mostChannels;
     offer(
-      `${name} holds ${most === 2 ? 'one or two channels' : `up to ${most} channels`}, and there are ${channels}.`,
+      messages.tooManyChannels(name, most === 2 ? messages.oneOrTwoChannels : messages.upToChannels(most), channels),
       most === 2 && channels > 2 ? { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null } : { kind: 'wav' },
-      most === 2 && channels <= 8 ? 'FLAC, which holds eight' : 'WAV, which holds all of them',
+      most === 2 && channels <= 8 ? messages.flacHoldsEight : messages.wavHoldsAll,
     );
   } else if (channels > 2 && facts.layouts && !isPassthrough(facts.layouts, programme)) {
     const { name: layout } = layoutOf(programme);
     offer(
-      `${name} is not written in ${layout}: its coder would move or mix the channels.`,
+      messages.layoutNotWritten(name, layout),
       { kind: 'flac', mode: null, bitRateKbps: null, bitDepth: null },
-      'FLAC, which keeps every channel',
+      messages.flacKeepsEveryChannel,
     );
   }
   const lost = format.withoutAdm ? null : lostAdm(format, programme);
   if (lost !== null) {
-    const text = `The source has an audio definition (ADM), and ${lost}.`;
-    offer(text, { withoutAdm: true }, 'without its audio definition');
+    const text = messages.losesAdm(lost);
+    offer(text, { withoutAdm: true }, messages.withoutAdm);
   }
   if (facts.ratesHz && !facts.ratesHz.includes(sampleRateHz)) {
     const nearest = nearestRate(facts.ratesHz, sampleRateHz);
     offer(
-      `${name} is not written at ${formatSampleRate(sampleRateHz)}.`,
+      messages.rateNotWritten(name, formatSampleRate(sampleRateHz)),
       { sampleRateHz: nearest },
       `at ${formatSampleRate(nearest)}`,
     );
   }
   if (bitDepth !== null && !facts.depths.includes(bitDepth)) {
-    offer(`${name} keeps no floats.`, { bitDepth: 24 }, '24 bit');
+    offer(messages.noFloats(name), { bitDepth: 24 }, '24 bit');
   }
   if (format.bitDepth !== null && isLossy(kind)) {
-    offer(`${name} keeps no samples of any depth.`, { bitDepth: null }, 'without a depth');
+    offer(messages.noDepth(name), { bitDepth: null }, messages.withoutADepth);
   }
   if (format.mode !== null && !facts.modes.includes(format.mode)) {
     const nearest = facts.modes[0] ?? null;
-    const known =
-      facts.modes.length === 0 ? 'has no bit rate to choose' : `is written at ${facts.modes.join(' or ')} rate`;
+    const known = facts.modes.length === 0 ? messages.noBitRate : messages.bitRateModes(facts.modes.join(' or '));
     offer(
       `${name} ${known}, not at ${format.mode} rate.`,
       { mode: nearest },
-      nearest ? `at ${nearest} rate` : 'as it is',
+      nearest ? messages.atBitRateMode(nearest) : messages.asItIs,
     );
   } else if (mode !== null && bitRateKbps !== null) {
     const known = rates(kind, mode);
@@ -166,9 +158,9 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
       const nearest = nearestOf(allowed, bitRateKbps);
       const channelText = channels === 1 ? 'mono' : channels === 2 ? 'stereo' : `${channels} channels`;
       offer(
-        `${name} at ${mode} rate is not written with ${bitRateKbps} kbit/s in ${channelText} at ${formatSampleRate(sampleRateHz)}.`,
+        messages.bitRateNotWritten(name, mode, bitRateKbps, channelText, formatSampleRate(sampleRateHz)),
         { bitRateKbps: nearest },
-        `with ${nearest} kbit/s`,
+        messages.withBitRate(nearest),
       );
     }
   }
@@ -178,10 +170,10 @@ export function formatProblems(format: DeliveryFormat, programme: Programme): Fo
 /** Why an audio definition can't go on into a file; null where it can, or there is none. */
 function lostAdm({ kind, arrangement }: DeliveryFormat, { adm }: Programme): string | null {
   if (!adm) return null;
-  if (!FILE_FORMATS[kind].hasAdm) return `${FILE_FORMATS[kind].name} has no place for it`;
-  if (arrangement !== 'interleaved') return 'it speaks of all channels in one file';
-  if (adm.isMixed) return 'the channels that it names are mixed';
-  return adm.isMoved ? 'the times that it names are moved by trim or padding' : null;
+  if (!FILE_FORMATS[kind].hasAdm) return messages.noPlaceForAdm(FILE_FORMATS[kind].name);
+  if (arrangement !== 'interleaved') return messages.admIsOfOneFile;
+  if (adm.isMixed) return messages.admChannelsMixed;
+  return adm.isMoved ? messages.admTimesMoved : null;
 }
 
 /** The layout that its channels are written in. */
@@ -211,13 +203,13 @@ export function describeFormat(format: ResolvedFormat): string {
     withoutAdm,
   } = format;
   const { name } = FILE_FORMATS[kind];
-  const coded = isPassthrough ? 'as it is coded' : `${bitRateKbps} ${mode}`;
+  const coded = isPassthrough ? messages.asItIsCoded : `${bitRateKbps} ${mode}`;
   const samples = bitDepth === null ? coded : bitDepth === 32 ? '32-bit float' : `${bitDepth}-bit`;
   const ditherText = {
-    none: 'no dither',
-    rpdf: 'rectangular dither',
-    tpdf: 'triangular dither',
-    shaped: 'shaped dither',
+    none: messages.noDither,
+    rpdf: messages.rectangularDither,
+    tpdf: messages.triangularDither,
+    shaped: messages.shapedDither,
   };
   return [
     `${name} ${samples}`,
@@ -225,8 +217,8 @@ export function describeFormat(format: ResolvedFormat): string {
     arrangement === 'split' && 'split',
     arrangement === 'mono' && 'mono',
     bitDepth !== null && bitDepth < 32 && dither && ditherText[dither],
-    hasLoudnessTags && 'loudness tags',
-    isPassthrough && 'tags only',
+    hasLoudnessTags && messages.loudnessTags,
+    isPassthrough && messages.tagsOnly,
     withoutAdm && 'without ADM',
   ]
     .filter((part) => typeof part === 'string')

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { readingOldNames } from '../schema/old-names';
 import { MOST_REDUCTION_DB } from '../treatment/limited-solver';
 import { deliveryFormatSchema } from './format';
+import { rowMessages as messages } from './messages';
 
 /** How a row's level is found: as its programme is set, or worked out for its own spec. */
 export const levelModeSchema = z.discriminatedUnion('kind', [
@@ -33,6 +34,6 @@ export type SetRowInput = z.input<typeof setRowFields>;
 
 /** In a few words, such as "as set", "gain only", "gain and limiter, up to 3 dB". */
 export function describeLevelMode(levelMode: LevelMode): string {
-  if (levelMode.kind === 'as-set') return 'as set';
-  return levelMode.maxReductionDb === 0 ? 'gain only' : `gain and limiter, up to ${levelMode.maxReductionDb} dB`;
+  if (levelMode.kind === 'as-set') return messages.asSet;
+  return levelMode.maxReductionDb === 0 ? messages.gainOnly : messages.gainAndLimiter(levelMode.maxReductionDb);
 }

@@ -4,6 +4,7 @@ import type { Facts } from '../spec/facts';
 import { premaster } from '../spec/requirements/premaster';
 import type { Spec } from '../spec/spec';
 import { formatNumber } from '../units/format';
+import { acceptanceMessages as messages } from './messages';
 
 /** What a receiver takes. It measures for itself: nothing is taken on anybody's word. */
 export interface AcceptanceRules {
@@ -27,9 +28,9 @@ export interface ReceivedFacts {
 export function describeRules({ files, leastKbps, name, mostBytes }: AcceptanceRules, spec: Spec): string[] {
   return [
     `meets ${spec.name}`,
-    `as ${kinds(files)}${leastKbps === undefined ? '' : `, ${leastKbps} kbit/s or more`}`,
-    `named with ${name.words}`,
-    `${formatNumber(mostBytes / 1e9)} GB at most`,
+    `as ${kinds(files)}${leastKbps === undefined ? '' : messages.leastBitRate(leastKbps)}`,
+    messages.namedWith(name.words),
+    messages.mostSize(formatNumber(mostBytes / 1e9)),
   ];
 }
 
@@ -40,13 +41,11 @@ export function refusalsAtSight(rules: AcceptanceRules, files: ReceivedFacts['fi
     const kind = kindOfName(fileName);
     const isTaken = kind !== undefined && rules.files.some((own) => own === kind || isSameName(own, kind));
     if (!isTaken) refusals.push(`${fileName} is not ${kinds(rules.files)}`);
-    if (!rules.name.pattern.test(fileName)) refusals.push(`${fileName} must be named with ${rules.name.words}`);
+    if (!rules.name.pattern.test(fileName)) refusals.push(messages.mustBeNamedWith(fileName, rules.name.words));
   }
   const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   if (bytes > rules.mostBytes) {
-    refusals.push(
-      `it has ${formatNumber(bytes / 1e9)} GB, ${formatNumber(rules.mostBytes / 1e9)} GB at most are accepted`,
-    );
+    refusals.push(messages.tooLarge(formatNumber(bytes / 1e9), formatNumber(rules.mostBytes / 1e9)));
   }
   return refusals;
 }
@@ -60,14 +59,14 @@ export function refusals(rules: AcceptanceRules, spec: Spec, { files, facts }: R
     .items.filter(({ inside, key }) => !inside && key !== premaster.key)
     .map(
       ({ name, found, required, why }) =>
-        `${name} ${why === null ? found : `not assessed (${why})`}, required ${required}`,
+        `${name} ${why === null ? found : messages.notAssessed(why)}, required ${required}`,
     );
   if (rules.leastKbps !== undefined) {
     const bytes = files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
     const kbps = (8 * bytes) / facts.durationSeconds / 1000;
     // Its own head and tags take up some; no named rate lies within a hundredth of another.
     if (kbps < 0.99 * rules.leastKbps) {
-      reasons.push(`its bytes come to ${Math.round(kbps)} kbit/s, ${rules.leastKbps} kbit/s or more are required`);
+      reasons.push(messages.bitRateTooLow(Math.round(kbps), rules.leastKbps));
     }
   }
   return reasons;

@@ -3,6 +3,7 @@ import { fileKindOf } from '../file-formats/file-formats';
 import type { Tags } from '../file-formats/tags';
 import type { Edges } from '../loudness/edges';
 import type { Readings } from '../loudness/readings';
+import { factsMessages as messages } from './messages';
 
 /** Something that can't be told, and why, in words that go behind "not assessed:". */
 export interface Unknown {
@@ -90,7 +91,7 @@ export function factsOfFile({
   const { bitRateBps, bitRateMode, decodeErrors } = format;
   const damage: string[] = [];
   if (decodeErrors > 0) damage.push(`${decodeErrors} decoding ${decodeErrors === 1 ? 'error' : 'errors'}`);
-  if (missingFrames > 0) damage.push(`${missingFrames} frames missing at the end`);
+  if (missingFrames > 0) damage.push(messages.framesMissing(missingFrames));
   return {
     readings,
     channels: format.channels,
@@ -103,12 +104,12 @@ export function factsOfFile({
       format.bitDepth !== null
         ? null
         : {
-            kbps: bitRateBps === null ? unknown('the file does not state its bit rate') : Math.round(bitRateBps / 1000),
+            kbps: bitRateBps === null ? unknown(messages.bitRateNotStated) : Math.round(bitRateBps / 1000),
             mode: bitRateMode ?? unknown('constant or variable can not be told of this kind of file'),
           },
-    edges: edges ?? unknown('measured before this was read; measure it again'),
-    tags: tags ?? unknown('its tags were not read'),
-    making: unknown('only known of files that were written here'),
+    edges: edges ?? unknown(messages.measuredBefore),
+    tags: tags ?? unknown(messages.tagsNotRead),
+    making: unknown(messages.onlyOfWrittenFiles),
     invalidSamples: nonFiniteSamples,
     damage,
     length: null,

@@ -1,4 +1,5 @@
 import { Notice } from '@/ui/notice';
+import { addressNoticeMessages as messages } from './messages';
 
 /** What an address asks for that is not there. */
 export interface Unknown {
@@ -19,10 +20,8 @@ export function AddressNotice({
   return (
     <div className="px-4 pt-2">
       <Notice>
-        {programme
-          ? `The programme in this address is not in this job (or was removed); ${shown.title} is shown. `
-          : ''}
-        {specId === null ? '' : `There is no spec “${specId}” (or it was deleted); ${shown.specName} is used.`}
+        {programme ? messages.noSuchProgramme(shown.title) : ''}
+        {specId === null ? '' : messages.noSuchSpec(specId, shown.specName)}
       </Notice>
     </div>
   );

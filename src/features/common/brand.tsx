@@ -1,4 +1,5 @@
 import { WorkLink } from '@/ui/work-link';
+import { brandMessages as messages } from './messages';
 
 /** The name, with a stock and a slide shifted against each other. */
 export function Brand() {
@@ -9,7 +10,7 @@ export function Brand() {
         <rect x="7" y="10" width="24" height="8" rx="2" className="fill-[#3d9aa6]" />
         <path d="M16 4 v12" className="stroke-[#ff7a55]" strokeWidth="2" />
       </svg>
-      Opsimeter
+      {messages.opsimeter}
     </WorkLink>
   );
 }

@@ -4,6 +4,7 @@ import { peakName, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
 import { Hatch } from './hatch';
+import { miniRuleMessages as messages } from './messages';
 
 const LOW_DB = -36;
 const HIGH_DB = 4;
@@ -28,9 +29,9 @@ export function MiniRule({
   const { ceiling, allowanceDb } = spec.peak;
   const isOver = peak !== null && peak > ceiling + allowanceDb + 0.001;
   const words = [
-    loudness === null ? 'loudness not measured' : `loudness ${formatNumber(loudness)}`,
+    loudness === null ? messages.loudnessNotMeasured : `loudness ${formatNumber(loudness)}`,
     `${peakName(spec)} ${formatLevel(peak, 'dB')}`,
-    spec.loudness ? `target ${formatNumber(spec.loudness.target)}` : 'no loudness target',
+    spec.loudness ? `target ${formatNumber(spec.loudness.target)}` : messages.noLoudnessTarget,
     `ceiling ${formatNumber(ceiling)}`,
   ];
   return (
@@ -38,7 +39,7 @@ export function MiniRule({
       viewBox={`0 0 ${WIDTH} ${labelled ? 44 : 26}`}
       className="block w-full"
       role="img"
-      aria-label={`Rule for ${spec.name}: ${words.join(', ')}`}
+      aria-label={messages.ruleFor(spec.name, words.join(', '))}
     >
       <Hatch id="mini-rule-hatch" className="stroke-breach-line" />
       <rect x="0" y="2" width={WIDTH} height="10" rx="2" className="fill-stock-1" />

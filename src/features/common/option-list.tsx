@@ -7,6 +7,7 @@ import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Levels } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { classNames } from '@/ui/class-names';
+import { optionListMessages as messages } from './messages';
 import { StateMark } from './state-mark';
 
 interface Option {
@@ -36,16 +37,16 @@ export function OptionList({
   withKeys?: boolean;
 }) {
   if (offered === null) return null;
-  if (offered === undefined) return <p className="py-1 text-xs text-mute">Calculating the options …</p>;
+  if (offered === undefined) return <p className="py-1 text-xs text-mute">{messages.calculating}</p>;
   if (offered === 'failed') {
     return (
       <p role="alert" className="py-1 text-xs text-breach">
-        The options could not be calculated. Reload the page to try again; nothing has changed.
+        {messages.notCalculated}
       </p>
     );
   }
   return (
-    <ul aria-label="Options" className="flex flex-col gap-1">
+    <ul aria-label={messages.options} className="flex flex-col gap-1">
       {optionsOf(offered, spec).map(({ key, name, levels: own, loudness, cost, hint, isAudible }) => {
         const isChosen = own.gainDb === levels.gainDb && own.limit?.ceilingDbtp === levels.limit?.ceilingDbtp;
         return (
@@ -77,7 +78,7 @@ export function OptionList({
       })}
       {offered.target === null && offered.limited !== null ? (
         <li className="px-2.5 text-xs text-mute">
-          <StateMark state="under" /> No limiter brings this mix to {formatNumber(spec.loudness?.target ?? 0)}.
+          <StateMark state="under" /> {messages.outOfReach(formatNumber(spec.loudness?.target ?? 0))}
         </li>
       ) : null}
     </ul>
@@ -88,16 +89,16 @@ export function OptionList({
 export function optionsOf({ gainOnly, limited, target }: LevelOptions, spec: Spec): Option[] {
   const list: Omit<Option, 'key'>[] = [
     {
-      name: 'Gain only',
+      name: messages.gainOnly,
       levels: { gainDb: gainOnly.gainDb, limit: null },
       loudness: loudnessText(gainOnly.readings, spec),
-      cost: [...shortText(gainOnly.shortfallLu), 'no limiting'].join(', '),
-      hint: 'The waveform keeps its shape.',
+      cost: [...shortText(gainOnly.shortfallLu), messages.noLimiting].join(', '),
+      hint: messages.gainOnlyEffect,
       isAudible: false,
     },
   ];
-  if (limited) list.push(optionOf(`Limit by up to ${USUAL_REDUCTION_DB} dB`, limited, spec));
-  if (target) list.push(optionOf('Reach the target', target, spec));
+  if (limited) list.push(optionOf(messages.limitByUpTo(USUAL_REDUCTION_DB), limited, spec));
+  if (target) list.push(optionOf(messages.reachTheTarget, target, spec));
   return list.map((answer, i) => ({ key: `${i + 1}`, ...answer }));
 }
 
@@ -105,17 +106,17 @@ function optionOf(name: string, solution: LimitedSolution, spec: Spec): Omit<Opt
   const { gainDb, ceilingDbtp, reduction, readings, shortfallLu, luPerDb, isAudible } = solution;
   const { percentile95Db, meanDb } = reduction;
   const short = shortText(shortfallLu);
-  const most = isMuchReduction(reduction) ? [`more than ${MUCH_REDUCTION_DB} dB`] : [];
+  const most = isMuchReduction(reduction) ? [messages.much(MUCH_REDUCTION_DB)] : [];
   return {
     name,
     levels: { gainDb, limit: { ceilingDbtp, ...USUAL_LIMITER } },
     loudness: loudnessText(readings, spec),
     cost: [...short, reductionText(reduction), ...most].join(', '),
     hint: [
-      `While limiting: ${formatNumber(meanDb)} dB on average, and for 95 % of that time less than`,
-      `${formatNumber(percentile95Db)} dB; another dB of gain adds ${formatNumber(luPerDb, 2)} LU.`,
-      ...(isMuchReduction(reduction) ? [`That is more than ${MUCH_REDUCTION_DB} dB.`] : []),
-      ...(isAudible ? ['Probably audible.'] : []),
+      messages.whileLimiting(formatNumber(meanDb), formatNumber(percentile95Db)),
+      messages.costOfMoreGain(formatNumber(luPerDb, 2)),
+      ...(isMuchReduction(reduction) ? [messages.isMuch(MUCH_REDUCTION_DB)] : []),
+      ...(isAudible ? [messages.probablyAudible] : []),
     ].join(' '),
     isAudible: isAudible || isMuchReduction(reduction),
   };
@@ -128,5 +129,5 @@ function loudnessText(readings: Readings, spec: Spec): string {
 
 /** A shortfall never reads as 0.0. */
 function shortText(shortfallLu: number): string[] {
-  return shortfallLu >= 0.05 ? [`${formatNumber(shortfallLu)} LU short`] : [];
+  return shortfallLu >= 0.05 ? [messages.shortOfTarget(formatNumber(shortfallLu))] : [];
 }

@@ -3,6 +3,7 @@
 import { createContext, type ReactNode, useContext } from 'react';
 import { SPECS } from '@/core/spec/catalogue';
 import type { Spec } from '@/core/spec/spec';
+import { specsMessages as messages } from './messages';
 
 const Specs = createContext<readonly Spec[]>(SPECS);
 
@@ -21,7 +22,7 @@ export function useSpec(specId: string): Spec {
   return specs.find(({ id }) => id === specId) ?? (specs[0] as Spec);
 }
 
-const BASES = { published: 'published', 'common-practice': 'common practice', own: 'own' } as const;
+const BASES = { published: 'published', 'common-practice': messages.commonPractice, own: 'own' } as const;
 
 /** For a list to choose from. */
 export function specOptions(specs: readonly Spec[]): { value: string; label: string; detail: string }[] {

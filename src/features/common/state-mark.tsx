@@ -1,5 +1,6 @@
 import type { AssessmentState } from '@/core/spec/assessment';
 import { classNames } from '@/ui/class-names';
+import { stateMarkMessages as messages } from './messages';
 
 export type MarkState = AssessmentState | 'advice' | 'not-measured';
 
@@ -9,8 +10,18 @@ const MARKS: Record<MarkState, { shape: string; label: string; text: string; pil
   under: { shape: '▼', label: 'under', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
   missed: { shape: '▲', label: 'missed', text: 'text-breach', pill: 'bg-breach-1 text-breach border-breach-line/40' },
   advice: { shape: '○', label: 'advice', text: 'text-advice', pill: 'bg-advice-1 text-advice border-advice/40' },
-  'not-assessed': { shape: '◌', label: 'not assessed', text: 'text-mute', pill: 'bg-sheet text-mute border-hair' },
-  'not-measured': { shape: '◌', label: 'not measured', text: 'text-mute', pill: 'bg-sheet text-mute border-hair' },
+  'not-assessed': {
+    shape: '◌',
+    label: messages.notAssessed,
+    text: 'text-mute',
+    pill: 'bg-sheet text-mute border-hair',
+  },
+  'not-measured': {
+    shape: '◌',
+    label: messages.notMeasured,
+    text: 'text-mute',
+    pill: 'bg-sheet text-mute border-hair',
+  },
 };
 
 /** A state's shape; colour only repeats what the shape says. */

@@ -6,6 +6,7 @@ import { ProgressBar } from '@/ui/progress-bar';
 import { useLiveTask } from './data/live-tasks';
 import { useChanged } from './data/use-changed';
 import { ErrorNotice } from './error-notice';
+import { taskStateMessages as messages } from './messages';
 import { cancelTask, retryTask } from './task-actions';
 import { useAct } from './use-act';
 
@@ -28,12 +29,12 @@ export function TaskState({
       <div className="flex items-center gap-2">
         <div className="min-w-28 grow">
           <ProgressBar label={verb} fraction={live.fraction} />
-          <p className="mt-1 font-mono text-xs text-mute" title="× is speed against real time">
-            {isWaiting ? 'waits' : `${verb} ${Math.round(live.fraction * 100)} %${speed}`}
+          <p className="mt-1 font-mono text-xs text-mute" title={messages.speedHint}>
+            {isWaiting ? messages.waits : `${verb} ${Math.round(live.fraction * 100)} %${speed}`}
           </p>
         </div>
         <Button disabled={isBusy} onClick={() => void act(() => cancelTask(live.taskId))}>
-          Cancel
+          {messages.cancel}
         </Button>
       </div>
     );
@@ -46,12 +47,12 @@ export function TaskState({
             ▲ {live.error.happened} {live.error.todo}
           </span>
         ) : (
-          '◌ cancelled'
+          messages.cancelled
         )}
       </p>
       {live ? (
         <Button disabled={isBusy} onClick={() => void act(() => retryTask(live.taskId))}>
-          Try again
+          {messages.tryAgain}
         </Button>
       ) : null}
     </div>

@@ -2,6 +2,7 @@
 
 import { Monitor, Moon, Sun } from 'lucide-react';
 import { useEffect, useState } from 'react';
+import { themeSwitchMessages as messages } from './messages';
 
 const THEMES = ['system', 'light', 'dark'] as const;
 type Theme = (typeof THEMES)[number];
@@ -28,8 +29,8 @@ export function ThemeSwitch() {
     <button
       type="button"
       onClick={choose}
-      aria-label={`Theme: ${theme}. Change to ${next}`}
-      title={`Theme: ${theme}`}
+      aria-label={messages.changeTheme(theme, next)}
+      title={messages.theme(theme)}
       className="cursor-pointer rounded-control p-1.5 hover:text-on-action"
     >
       <Icon size={18} aria-hidden />

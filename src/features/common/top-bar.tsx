@@ -1,10 +1,11 @@
 import { WorkLink } from '@/ui/work-link';
 import { Brand } from './brand';
+import { topBarMessages as messages } from './messages';
 import { ThemeSwitch } from './theme-switch';
 
 const PLACES = [
-  { id: 'specs', name: 'Specs' },
-  { id: 'receivers', name: 'Receivers' },
+  { id: 'specs', name: messages.specs },
+  { id: 'receivers', name: messages.receivers },
 ] as const;
 
 export type Place = (typeof PLACES)[number]['id'];

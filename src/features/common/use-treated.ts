@@ -16,6 +16,7 @@ import {
   type Treatment,
 } from '@/core/treatment/treatment';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
+import { useTreatedMessages as messages } from './messages';
 import { type LimitedNow, useLimited } from './use-limiter';
 import { type SourceKey, type Trace, useTrace } from './use-trace';
 
@@ -83,7 +84,7 @@ export function useTreated(
   );
   const curve = forecast?.curve ?? null;
   const edges = useMemo(() => {
-    if (!curve) return isPlain && measured.edges ? measured.edges : unknown('forecast is being calculated');
+    if (!curve) return isPlain && measured.edges ? measured.edges : unknown(messages.forecasting);
     return edgesOf(gainedPower(curve));
   }, [curve, isPlain, measured.edges]);
   return {

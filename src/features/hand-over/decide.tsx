@@ -16,6 +16,7 @@ import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
 import { acceptMiss, discardMiss, solveMiss } from './actions';
 import { acceptanceSchema } from './inputs';
+import { decideMessages as messages } from './messages';
 
 /** A written file that misses its spec is never handed over in silence: somebody decides, and says why. */
 export function Decide({
@@ -34,11 +35,11 @@ export function Decide({
   if (!written) return null;
   return (
     <section
-      aria-label={`${delivery.fileName} misses its spec`}
+      aria-label={messages.missesItsSpec(delivery.fileName)}
       className="flex flex-wrap items-center gap-3 rounded-control bg-breach-1/70 px-3 py-2"
     >
       <p className="min-w-64 grow basis-96 text-sm">
-        <strong className="block">This file misses its spec</strong>
+        <strong className="block">{messages.thisFileMissesItsSpec}</strong>
         {missText(delivery, spec, format)}
       </p>
       {isAccepting ? (
@@ -50,11 +51,11 @@ export function Decide({
         <span className="flex gap-2">
           {isMovedByGain(written.verdict) ? (
             <Button kind="primary" onClick={() => act(() => solveMiss(delivery.id))}>
-              Recalculate and rewrite
+              {messages.recalculateAndRewrite}
             </Button>
           ) : null}
-          <Button onClick={() => setIsAccepting(true)}>Accept with a reason …</Button>
-          <Button onClick={() => act(() => discardMiss(delivery.id))}>Discard the file</Button>
+          <Button onClick={() => setIsAccepting(true)}>{messages.acceptWithAReason}</Button>
+          <Button onClick={() => act(() => discardMiss(delivery.id))}>{messages.discardTheFile}</Button>
         </span>
       )}
     </section>
@@ -68,10 +69,10 @@ function AcceptForm({ onBack, onAccept }: { onBack: () => void; onAccept: (reaso
   });
   return (
     <form className="flex grow items-end gap-2" noValidate onSubmit={handleSubmit(({ reason }) => onAccept(reason))}>
-      <Field label="Reason for accepting it" {...register('reason')} problem={formState.errors.reason?.message} />
-      <Button type="submit">Accept</Button>
+      <Field label={messages.reasonForAcceptingIt} {...register('reason')} problem={formState.errors.reason?.message} />
+      <Button type="submit">{messages.accept}</Button>
       <Button kind="quiet" onClick={onBack}>
-        Back
+        {messages.back}
       </Button>
     </form>
   );
@@ -85,8 +86,8 @@ function missText({ written }: DeliveryView, spec: Spec, { kind }: ResolvedForma
   if (isLossy(kind) && peak !== null && peak > ceiling + allowanceDb) {
     const unit = peakUnit(spec);
     return [
-      `After ${FILE_FORMATS[kind].name} coding the decoded peak is ${formatLevel(peak, unit)}; the spec asks for`,
-      `${formatLevel(ceiling, unit)} or less. Recalculating aims ${formatNumber(peak - ceiling + 0.1)} dB lower.`,
+      messages.peakAfterCoding(FILE_FORMATS[kind].name, formatLevel(peak, unit), formatLevel(ceiling, unit)),
+      messages.whatRecalculatingDoes(formatNumber(peak - ceiling + 0.1)),
     ].join(' ');
   }
   const missed = verdictPhrases(verdict).filter(({ state }) => state !== 'inside');

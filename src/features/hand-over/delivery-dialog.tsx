@@ -26,6 +26,7 @@ import { Dialog } from '@/ui/dialog';
 import { Segments, Switch } from '@/ui/segments';
 import type { Target, WhatToDeliver } from './actions';
 import { FileFields } from './file-fields';
+import { deliveryDialogMessages as messages } from './messages';
 import { targetsQuery } from './queries';
 
 const KEPT_HERE = 'here';
@@ -89,36 +90,36 @@ export function DeliveryDialog({
       title={title}
       description={
         programmes?.length === 1
-          ? `For ${programmes[0]?.title}. Nothing is written yet.`
-          : `One for each of ${programmes?.length ?? '…'} programmes. Nothing is written yet.`
+          ? messages.forOne(programmes[0]?.title ?? '')
+          : messages.forEach(programmes?.length ?? '…')
       }
       isOpen
       onOpenChange={(isOpen) => (isOpen ? undefined : onClose())}
     >
       <div className="grid grid-cols-[7rem_1fr] items-center gap-x-4 gap-y-3 overflow-y-auto text-sm">
-        <span className="text-mute">Spec</span>
+        <span className="text-mute">{messages.spec}</span>
         <span>
-          <Choice label="Spec" value={specId} options={specOptions(specs)} onChange={chooseSpec} />
+          <Choice label={messages.spec} value={specId} options={specOptions(specs)} onChange={chooseSpec} />
         </span>
 
         {format.isPassthrough ? null : (
           <FileFields format={format} resolved={resolved} sourceRateHz={first.sampleRateHz} onChange={set} />
         )}
-        <span className="text-mute">Levels</span>
+        <span className="text-mute">{messages.levels}</span>
         <span className="flex flex-wrap items-center gap-2">
           <Segments
-            label="Levels"
+            label={messages.levels}
             value={
               format.isPassthrough ? 'kept' : !isSolved ? 'as-set' : levelMode.maxReductionDb === 0 ? 'gain' : 'limiter'
             }
             options={[
-              { value: 'as-set', label: 'as set', hint: 'Gain and limiter as set on the desk' },
-              { value: 'gain', label: 'gain only', hint: 'The gain that this spec asks for, without limiting' },
-              { value: 'limiter', label: 'gain and limiter', hint: 'To the target, within the reduction allowed' },
+              { value: 'as-set', label: messages.asSet, hint: messages.asSetHint },
+              { value: 'gain', label: messages.gainOnly, hint: messages.gainOnlyHint },
+              { value: 'limiter', label: messages.gainAndLimiter, hint: messages.gainAndLimiterHint },
               {
                 value: 'kept',
-                label: 'tags only',
-                hint: 'A passthrough: the source file with its samples unchanged, and new tags',
+                label: messages.tagsOnly,
+                hint: messages.tagsOnlyHint,
               },
             ]}
             onChange={(kind) => {
@@ -132,9 +133,9 @@ export function DeliveryDialog({
           />
           {isSolved && levelMode.maxReductionDb > 0 ? (
             <Choice
-              label="Reduction allowed"
+              label={messages.reductionAllowed}
               value={String(levelMode.maxReductionDb)}
-              options={REDUCTIONS_DB.map((db) => ({ value: String(db), label: `up to ${db} dB` }))}
+              options={REDUCTIONS_DB.map((db) => ({ value: String(db), label: messages.upTo(db) }))}
               onChange={(db) => setLevelMode({ ...levelMode, maxReductionDb: Number(db) })}
             />
           ) : null}
@@ -142,26 +143,24 @@ export function DeliveryDialog({
 
         {facts.loudnessTags !== null || format.isPassthrough ? (
           <>
-            <span className="text-mute">Loudness tags</span>
+            <span className="text-mute">{messages.loudnessTags}</span>
             <span className="flex items-center gap-2">
               <Switch
                 isOn={format.hasLoudnessTags}
-                hint="ReplayGain 2.0, or R128 gain in Opus, as measured from the written file"
+                hint={messages.loudnessTagsHint}
                 onChange={(hasLoudnessTags) => set({ hasLoudnessTags })}
               >
-                write loudness tags
+                {messages.writeLoudnessTags}
               </Switch>
-              {format.isPassthrough ? (
-                <span className="text-xs text-mute">where the source’s format supports them</span>
-              ) : null}
+              {format.isPassthrough ? <span className="text-xs text-mute">{messages.whereSupported}</span> : null}
             </span>
           </>
         ) : null}
 
-        <span className="text-mute">Receiver</span>
+        <span className="text-mute">{messages.receiver}</span>
         <span>
           <Choice
-            label="Receiver"
+            label={messages.receiver}
             value={receiverId ?? KEPT_HERE}
             options={[
               { value: KEPT_HERE, label: 'don’t send' },
@@ -182,12 +181,12 @@ export function DeliveryDialog({
             <StateMark state="over" /> {treated.length > 1 ? `${problem.name}: ` : ''}
             {problem.text}
           </span>
-          <Button onClick={() => setFormat(problem.nearest)}>Use {problem.nearestText}</Button>
+          <Button onClick={() => setFormat(problem.nearest)}>{messages.takeNearest(problem.nearestText)}</Button>
         </p>
       ) : null}
       <footer className="flex items-center justify-between gap-4">
         <p className="text-sm text-mute">
-          {format.isPassthrough ? 'The source file, samples unchanged' : describeFormat(resolved)}
+          {format.isPassthrough ? messages.samplesUnchanged : describeFormat(resolved)}
         </p>
         <Button
           kind="primary"

@@ -6,13 +6,14 @@ import { describeContents } from '@/formats/audio-format';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
+import { earlierFilesMessages as messages } from './messages';
 
 /** Files that no row speaks of any more: written before, or thrown away. */
 export function EarlierFiles({ files }: { files: readonly DeliveryView[] }) {
   if (files.length === 0) return null;
   return (
-    <Card title="Earlier files" remark="of rows that were written again, changed, or removed">
-      <table aria-label="Earlier files" className="w-full text-left text-sm">
+    <Card title={messages.earlierFiles} remark={messages.whatTheyAre}>
+      <table aria-label={messages.earlierFiles} className="w-full text-left text-sm">
         <tbody>
           {files.map((file) => (
             <EarlierFile key={file.id} file={file} />
@@ -36,11 +37,11 @@ function EarlierFile({ file: { id, fileName, spec, written, isDiscarded, files }
       <td className="py-1.5 pr-4 font-mono text-xs">{formatBytes(written.sizeBytes)}</td>
       <td className="py-1.5 pr-4">
         <StateMark state={verdictState(written.verdict)} />{' '}
-        {missed.length === 0 ? 'verified' : missed.map(({ text }) => text).join('; ')}
+        {missed.length === 0 ? messages.verified : missed.map(({ text }) => text).join('; ')}
       </td>
       <td className="py-1.5 text-right">
         {isDiscarded ? (
-          <span className="text-xs text-mute">discarded</span>
+          <span className="text-xs text-mute">{messages.discarded}</span>
         ) : (
           <span className="flex justify-end gap-1">
             {files.map((own, part) => (
@@ -49,7 +50,7 @@ function EarlierFile({ file: { id, fileName, spec, written, isDiscarded, files }
                 kind="quiet"
                 href={`/api/deliveries/${id}/file?part=${part}`}
                 download={own.fileName}
-                aria-label={`Download ${own.fileName}`}
+                aria-label={messages.download(own.fileName)}
               >
                 <Download size={16} aria-hidden />
               </ButtonLink>

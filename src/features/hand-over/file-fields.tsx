@@ -6,6 +6,7 @@ import type { Dither } from '@/core/treatment/steps/dither';
 import { formatSampleRate } from '@/core/units/format';
 import { Choice } from '@/ui/choice';
 import { Segments, Switch } from '@/ui/segments';
+import { fileFieldsMessages as messages } from './messages';
 
 const RATES_HZ = [44_100, 48_000, 88_200, 96_000, 192_000, 32_000, 24_000];
 const DITHER_NAMES: Readonly<Record<Dither, string>> = {
@@ -32,10 +33,10 @@ export function FileFields({
   const facts = FILE_FORMATS[format.kind];
   return (
     <>
-      <span className="text-mute">File</span>
+      <span className="text-mute">{messages.file}</span>
       <span className="flex flex-wrap items-center gap-2">
         <Choice
-          label="File"
+          label={messages.file}
           value={format.kind}
           options={FILE_KINDS.map((kind) => ({
             value: kind,
@@ -47,21 +48,21 @@ export function FileFields({
           }
         />
         <Segments<Arrangement>
-          label="Channels"
+          label={messages.channels}
           value={format.arrangement}
           options={[
-            { value: 'interleaved', label: 'one file' },
-            { value: 'split', label: 'split', hint: 'A file for each channel' },
-            { value: 'mono', label: 'mono', hint: 'The mean of both channels' },
+            { value: 'interleaved', label: messages.oneFile },
+            { value: 'split', label: 'split', hint: messages.splitHint },
+            { value: 'mono', label: 'mono', hint: messages.monoSumHint },
           ]}
           onChange={(arrangement) => set({ arrangement })}
         />
       </span>
 
-      <span className="text-mute">Rate</span>
+      <span className="text-mute">{messages.rate}</span>
       <span>
         <Choice
-          label="Rate"
+          label={messages.rate}
           value={String(format.sampleRateHz ?? 0)}
           options={[
             { value: '0', label: `unchanged, ${formatSampleRate(sourceRateHz)}` },
@@ -73,11 +74,11 @@ export function FileFields({
 
       {facts.modes.length > 0 ? (
         <>
-          <span className="text-mute">Bit rate</span>
+          <span className="text-mute">{messages.bitRate}</span>
           <span className="flex flex-wrap items-center gap-2">
             {facts.modes.length > 1 ? (
               <Segments
-                label="Mode"
+                label={messages.mode}
                 value={resolved.mode ?? 'constant'}
                 options={facts.modes.map((mode) => ({ value: mode, label: mode }))}
                 onChange={(mode) => set({ mode, bitRateKbps: null })}
@@ -86,7 +87,7 @@ export function FileFields({
               <span>{facts.modes[0]}</span>
             )}
             <Choice
-              label="Bit rate"
+              label={messages.bitRate}
               value={String(resolved.bitRateKbps)}
               options={rates(format.kind, resolved.mode ?? 'constant').map((kbps) => ({
                 value: String(kbps),
@@ -98,10 +99,10 @@ export function FileFields({
         </>
       ) : (
         <>
-          <span className="text-mute">Depth</span>
+          <span className="text-mute">{messages.depth}</span>
           <span className="flex flex-wrap items-center gap-2">
             <Segments
-              label="Depth"
+              label={messages.depth}
               value={String(resolved.bitDepth)}
               options={([16, 24, 32] as const)
                 .filter((bits) => facts.depths.includes(bits))
@@ -110,14 +111,14 @@ export function FileFields({
             />
             {resolved.bitDepth === 32 ? null : (
               <>
-                <span className="pl-2 text-mute">dither</span>
+                <span className="pl-2 text-mute">{messages.dither}</span>
                 <Choice
-                  label="Dither"
+                  label={messages.ditherKind}
                   value={format.dither ?? 'usual'}
                   options={[
                     {
                       value: 'usual',
-                      label: resolved.bitDepth === 16 ? 'default (triangular)' : 'default (none)',
+                      label: resolved.bitDepth === 16 ? messages.defaultTriangular : messages.defaultNone,
                     },
                     ...Object.entries(DITHER_NAMES).map(([value, label]) => ({ value, label })),
                   ]}
@@ -125,10 +126,10 @@ export function FileFields({
                 />
                 <Switch
                   isOn={format.isDitherSilenced}
-                  hint="No dither where the programme is digital silence"
+                  hint={messages.noDitherInSilenceHint}
                   onChange={(isDitherSilenced) => set({ isDitherSilenced })}
                 >
-                  no dither in silence
+                  {messages.noDitherInSilence}
                 </Switch>
               </>
             )}

@@ -23,6 +23,7 @@ import { Notice } from '@/ui/notice';
 import { addEdges, addRows, removeRow, restoreRow, writeRows } from './actions';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
+import { handOverMessages as messages } from './messages';
 import { NameTemplate } from './name-template';
 import { namesQuery } from './queries';
 import { SetsMenu } from './sets-menu';
@@ -81,25 +82,27 @@ export function HandOver({
     <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
       <header className="flex flex-wrap items-start justify-between gap-4">
         <div className="min-w-0">
-          <h1 className="truncate text-xl font-bold">{programmeId === null ? 'All programmes' : current?.title}</h1>
+          <h1 className="truncate text-xl font-bold">
+            {programmeId === null ? messages.allProgrammes : current?.title}
+          </h1>
           <p className="truncate text-xs text-mute">
-            {current ? aboutProgramme(current) : `${names.length} in this job`}
+            {current ? aboutProgramme(current) : messages.programmesInThisJob(names.length)}
           </p>
         </div>
         <div className="flex flex-wrap items-center gap-2">
           <Choice
-            label="Programme"
+            label={messages.programme}
             value={programmeId ?? ALL_PROGRAMMES}
             options={[
               ...names.map(({ id, title }) => ({ value: id, label: title })),
-              ...(names.length > 1 ? [{ value: ALL_PROGRAMMES, label: `All ${names.length} programmes` }] : []),
+              ...(names.length > 1 ? [{ value: ALL_PROGRAMMES, label: messages.allOf(names.length) }] : []),
             ]}
             onChange={(id) => router.push(stageAddress(jobId, 'hand-over', { programme: id, spec: specId }))}
           />
           {current ? <TagsDialog programme={current} act={act} /> : null}
           <SetsMenu sets={sheet.sets} target={target} measured={measured} canKeep={rows.length > 0} act={act} />
           <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>
-            Add a delivery
+            {messages.addADelivery}
           </Button>
         </div>
       </header>
@@ -110,7 +113,7 @@ export function HandOver({
         <span className="ml-auto flex items-center gap-2">
           {sheet.rows.some(({ delivery }) => delivery?.written) ? (
             <ButtonLink href={`/api/jobs/${jobId}/certificates`} download>
-              All certificates
+              {messages.allCertificates}
             </ButtonLink>
           ) : null}
           {underWay.length > 0 ? (
@@ -122,16 +125,16 @@ export function HandOver({
                 })
               }
             >
-              Cancel all {underWay.length}
+              {messages.cancelAll(underWay.length)}
             </Button>
           ) : null}
           {withoutEdges.length > 1 ? (
             <Button
               disabled={isBusy}
-              title="Adds the room tone that its spec asks for to every row that lacks it"
+              title={messages.addRoomToneHint}
               onClick={() => act(() => addEdges(withoutEdges.map(({ id }) => id)))}
             >
-              Add the missing room tone to {withoutEdges.length} rows
+              {messages.addRoomTone(withoutEdges.length)}
             </Button>
           ) : null}
           <Button kind="primary" disabled={isBusy || pending.length > 0 || chosen.length === 0} onClick={write}>
@@ -147,7 +150,7 @@ export function HandOver({
       ))}
       {removed ? (
         <p role="status" className="flex items-center gap-3 rounded-card border border-hair bg-sheet px-4 py-2 text-sm">
-          <span className="grow">{removed.name} was removed from the sheet. Its written files are kept.</span>
+          <span className="grow">{messages.removed(removed.name)}</span>
           <Button
             onClick={() =>
               act(
@@ -156,18 +159,14 @@ export function HandOver({
               )
             }
           >
-            Undo
+            {messages.undo}
           </Button>
           <Button kind="quiet" onClick={() => setRemoved(undefined)}>
-            Close
+            {messages.close}
           </Button>
         </p>
       ) : null}
-      {hasFfmpeg ? null : (
-        <p className="text-sm text-mute">
-          ○ FFmpeg is not installed: WAV, BW64 and AIFF can be written; other formats and rates cannot.
-        </p>
-      )}
+      {hasFfmpeg ? null : <p className="text-sm text-mute">{messages.withoutFfmpeg}</p>}
 
       {rows.length > 0 ? (
         <Sheet
@@ -191,16 +190,13 @@ export function HandOver({
       ) : (
         <Card className="grid min-h-48 place-items-center text-center">
           {measured === 0 ? (
-            <p className="text-sm text-mute">◌ Nothing is measured yet. Deliveries can be written once it is.</p>
+            <p className="text-sm text-mute">{messages.nothingIsMeasuredYet}</p>
           ) : (
             <div className="flex flex-col items-center gap-3">
-              <p className="text-lg font-bold">No deliveries yet</p>
-              <p className="max-w-lg text-sm text-mute">
-                Add a delivery, or choose a set. Each row shows its forecast before anything is written; each written
-                file is measured again.
-              </p>
+              <p className="text-lg font-bold">{messages.noDeliveriesYet}</p>
+              <p className="max-w-lg text-sm text-mute">{messages.howToBegin}</p>
               <Button kind="primary" onClick={() => setIsAdding(true)}>
-                Add a delivery
+                {messages.addADelivery}
               </Button>
             </div>
           )}
@@ -209,8 +205,8 @@ export function HandOver({
       <EarlierFiles files={sheet.others} />
       {isAdding ? (
         <DeliveryDialog
-          title="Add a delivery"
-          action={measured > 1 ? `Add ${measured} rows` : 'Add the row'}
+          title={messages.addADelivery}
+          action={measured > 1 ? messages.addRows(measured) : messages.addTheRow}
           target={target}
           receivers={receivers}
           initial={usualDelivery(spec)}
@@ -226,8 +222,8 @@ export function HandOver({
 }
 
 function aboutProgramme({ version, format, fileName }: ProgrammeView): string {
-  const treatment = version === 0 ? 'no treatment set' : `treatment v${version}`;
-  return `${treatment} · ${formatTime(format.durationSeconds, { milliseconds: true })} · made from ${fileName}`;
+  const treatment = version === 0 ? messages.noTreatment : `treatment v${version}`;
+  return messages.madeFrom(treatment, formatTime(format.durationSeconds, { milliseconds: true }), fileName);
 }
 
 /**
@@ -244,9 +240,9 @@ function canBeWritten(row: RowView): boolean {
 }
 
 function writeText(chosen: number, pending: number): string {
-  if (pending > 0) return `Forecasting ${pending} …`;
-  if (chosen === 0) return 'Nothing ticked';
-  return chosen === 1 ? 'Write 1 delivery' : `Write ${chosen} deliveries`;
+  if (pending > 0) return messages.forecasting(pending);
+  if (chosen === 0) return messages.nothingTicked;
+  return chosen === 1 ? messages.writeOne : messages.writeMany(chosen);
 }
 
 /** How many rows stand where. A file that misses, and one that is out of date, is never counted among those that are fine. */
@@ -263,14 +259,14 @@ function Tally({ rows, pending }: { rows: readonly RowView[]; pending: number })
   const missed = count('missed');
   return (
     <>
-      {verified > 0 ? <StatePill state="inside">{`${verified} verified`}</StatePill> : null}
-      {accepted > 0 ? <StatePill state="advice">{`${accepted} accepted`}</StatePill> : null}
-      {stale > 0 ? <StatePill state="advice">{`${stale} out of date`}</StatePill> : null}
-      {underWay > 0 ? <StatePill state="not-measured">{`${underWay} under way`}</StatePill> : null}
-      {missed > 0 ? <StatePill state="missed">{missed === 1 ? '1 misses' : `${missed} miss`}</StatePill> : null}
-      {wouldMiss > 0 ? <StatePill state="missed">{`${wouldMiss} would miss`}</StatePill> : null}
-      {fine > 0 ? <StatePill state="not-measured">{`${fine} to write`}</StatePill> : null}
-      {pending > 0 ? <StatePill state="not-measured">{`${pending} being forecast`}</StatePill> : null}
+      {verified > 0 ? <StatePill state="inside">{messages.verified(verified)}</StatePill> : null}
+      {accepted > 0 ? <StatePill state="advice">{messages.accepted(accepted)}</StatePill> : null}
+      {stale > 0 ? <StatePill state="advice">{messages.outOfDate(stale)}</StatePill> : null}
+      {underWay > 0 ? <StatePill state="not-measured">{messages.underWay(underWay)}</StatePill> : null}
+      {missed > 0 ? <StatePill state="missed">{messages.missed(missed)}</StatePill> : null}
+      {wouldMiss > 0 ? <StatePill state="missed">{messages.wouldMiss(wouldMiss)}</StatePill> : null}
+      {fine > 0 ? <StatePill state="not-measured">{messages.toWrite(fine)}</StatePill> : null}
+      {pending > 0 ? <StatePill state="not-measured">{messages.beingForecast(pending)}</StatePill> : null}
     </>
   );
 }

@@ -1,15 +1,16 @@
 import * as z from 'zod';
+import { inputsMessages as messages } from './messages';
 
 /** What a person types on the hand-over page, as the page and the server both hold it. */
 
 export const acceptanceSchema = z.object({
-  reason: z.string().trim().min(3, 'Enter a reason of at least three letters').max(2000, 'At most 2000 letters'),
+  reason: z.string().trim().min(3, messages.enterAReason).max(2000, messages.atMost2000Characters),
 });
 
 export const setNameSchema = z.object({
-  name: z.string().trim().min(1, 'Enter a name').max(80, 'At most 80 letters'),
+  name: z.string().trim().min(1, messages.enterAName).max(80, messages.atMost80Characters),
 });
 
 export const nameTemplateSchema = z.object({
-  template: z.string().trim().min(1, 'Enter a name for the files').max(200, 'At most 200 letters'),
+  template: z.string().trim().min(1, messages.enterATemplate).max(200, messages.atMost200Characters),
 });

@@ -11,13 +11,14 @@ import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
 import { renameDeliveries } from './actions';
 import { nameTemplateSchema } from './inputs';
+import { nameTemplateMessages as messages } from './messages';
 
 const EXAMPLE = {
-  title: 'Nightfall',
+  title: messages.nightfall,
   spec: 'ebu-r128',
   rate: 48_000,
   version: 3,
-  job: 'Season',
+  job: messages.season,
   format: '24bit',
   depth: '24bit',
   track: 1,
@@ -41,11 +42,11 @@ export function NameTemplate({
     <Dialog
       trigger={
         <button type="button" className="min-w-0 cursor-pointer truncate text-sm text-mute hover:underline">
-          named <span className="font-mono text-xs text-ink">{template}</span>
+          {messages.named} <span className="font-mono text-xs text-ink">{template}</span>
         </button>
       }
-      title="File names"
-      description="For this job, from now on. Written files keep their names; nothing is overwritten."
+      title={messages.fileNames}
+      description={messages.whatItChanges}
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
@@ -81,7 +82,7 @@ function TemplateForm({
   return (
     <form className="flex flex-col gap-3" noValidate onSubmit={handleSubmit((typed) => onSave(typed.template))}>
       <Field
-        label="Template"
+        label={messages.template}
         spellCheck={false}
         {...register('template')}
         problem={formState.errors.template?.message}
@@ -99,17 +100,17 @@ function TemplateForm({
         ))}
       </p>
       <p className="text-sm">
-        Example: <output className="font-mono text-xs font-semibold">{name}</output>
+        {messages.example} <output className="font-mono text-xs font-semibold">{name}</output>
       </p>
       {unknown.length > 0 ? (
         <p role="alert" className="text-sm text-breach">
-          ▲ {unknown.map((own) => `{${own}}`).join(', ')} {unknown.length === 1 ? 'is' : 'are'} unknown, and left out.
+          {messages.unknownFields(unknown.map((own) => `{${own}}`).join(', '), unknown.length)}
         </p>
       ) : null}
       <span className="flex justify-end gap-2">
-        <Button onClick={() => type(DEFAULT_TEMPLATE)}>Reset</Button>
+        <Button onClick={() => type(DEFAULT_TEMPLATE)}>{messages.reset}</Button>
         <Button kind="primary" type="submit">
-          Save
+          {messages.save}
         </Button>
       </span>
     </form>

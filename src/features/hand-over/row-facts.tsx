@@ -12,15 +12,16 @@ import { formatLevel, formatNumber } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { ButtonLink } from '@/ui/button';
+import { rowFactsMessages as messages } from './messages';
 
 /** What a limiter takes; more than is usual is marked. */
 export function Reduction({ reduction }: { reduction: ReductionFigures }) {
   const isMuch = isMuchReduction(reduction);
   return (
     <span className={isMuch ? 'text-advice' : ''} title={reductionText(reduction)}>
-      {isMuch ? <StateMark state="advice" /> : null} {formatNumber(reduction.greatestDb)} dB
+      {isMuch ? <StateMark state="advice" /> : null} {messages.reduction(formatNumber(reduction.greatestDb))}
       {isMuch ? (
-        <span className="block font-sans text-xs whitespace-normal">more than {MUCH_REDUCTION_DB} dB</span>
+        <span className="block font-sans text-xs whitespace-normal">{messages.much(MUCH_REDUCTION_DB)}</span>
       ) : null}
     </span>
   );
@@ -40,8 +41,8 @@ export function Landed({
   const unit = spec.loudness?.measure === 'rms' ? 'dBFS RMS' : 'LUFS';
   const peakText = spec.peak.measure === 'true' ? 'dBTP' : 'dBFS peak';
   const rows = [
-    ['loudness', specLoudness(predicted, spec), measured && specLoudness(measured, spec), unit],
-    ['peak', specPeak(predicted, spec), measured && specPeak(measured, spec), peakText],
+    [messages.loudness, specLoudness(predicted, spec), measured && specLoudness(measured, spec), unit],
+    [messages.peak, specPeak(predicted, spec), measured && specPeak(measured, spec), peakText],
   ] as const;
   const text = (level: number | null | undefined) =>
     level === undefined ? '…' : level === null ? '◌' : formatNumber(level, 2);
@@ -62,12 +63,14 @@ export function FileFacts({ delivery: { files, passes, treatment } }: { delivery
         className="block truncate font-mono text-[11px] text-mute"
         title={files.map(({ fileName, sha256 }) => `${fileName} SHA-256 ${sha256}`).join('\n')}
       >
-        sha256 {first?.sha256.slice(0, 16)}…{files.length > 1 ? ` and ${files.length - 1} more` : ''}
+        {messages.sha256} {first?.sha256.slice(0, 16)}…{files.length > 1 ? messages.andMore(files.length - 1) : ''}
       </span>
       {passes.length > 1 ? (
         <span className="block text-[11px] text-mute">
-          written {passes.length} times
-          {ceilingDbtp === undefined ? '' : `; ceiling lowered to ${formatLevel(ceilingDbtp, 'dBTP')}`}
+          {messages.writtenTimes(
+            passes.length,
+            ceilingDbtp === undefined ? '' : messages.ceilingLoweredTo(formatLevel(ceilingDbtp, 'dBTP')),
+          )}
         </span>
       ) : null}
     </>
@@ -81,8 +84,8 @@ export function CertificateLinks({ delivery: { id, fileName } }: { delivery: Del
       <ButtonLink
         href={`/api/deliveries/${id}/certificate`}
         download
-        aria-label={`Certificate of ${fileName}`}
-        title="Certificate, PDF"
+        aria-label={messages.certificateOf(fileName)}
+        title={messages.certificatePdf}
       >
         <FileCheck size={16} aria-hidden />
       </ButtonLink>
@@ -90,23 +93,23 @@ export function CertificateLinks({ delivery: { id, fileName } }: { delivery: Del
         kind="inline"
         href={`/api/deliveries/${id}/certificate?as=json`}
         download
-        aria-label={`Certificate of ${fileName} as JSON`}
+        aria-label={messages.jsonCertificateOf(fileName)}
       >
-        JSON
+        {messages.json}
       </ButtonLink>
     </>
   );
 }
 
 export function Downloads({ delivery: { id, files, written, fileName } }: { delivery: DeliveryView }) {
-  const warning = written && verdictState(written.verdict) !== 'inside' ? ', which misses its spec' : '';
+  const warning = written && verdictState(written.verdict) !== 'inside' ? messages.missesItsSpec : '';
   if (files.length <= 1) {
     return (
       <ButtonLink
         href={`/api/deliveries/${id}/file`}
         download={fileName}
-        aria-label={`Download ${fileName}${warning}`}
-        title="Download"
+        aria-label={messages.downloadOf(fileName) + warning}
+        title={messages.download}
       >
         <Download size={16} aria-hidden />
       </ButtonLink>
@@ -119,7 +122,7 @@ export function Downloads({ delivery: { id, files, written, fileName } }: { deli
           key={file.fileName}
           href={`/api/deliveries/${id}/file?part=${part}`}
           download={file.fileName}
-          aria-label={`Download ${file.fileName}${warning}`}
+          aria-label={messages.downloadOf(file.fileName) + warning}
         >
           {file.channel ?? `${part + 1}`}
         </ButtonLink>

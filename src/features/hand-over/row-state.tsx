@@ -12,6 +12,7 @@ import type { RowView } from '@/server/deliveries/sheet';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
 import { addEdges } from './actions';
+import { rowStateMessages as messages } from './messages';
 import { standingOf } from './standing';
 
 /** How far a row is: forecast, under way, written, missed, out of date. */
@@ -28,7 +29,7 @@ export function State({
   const standing = standingOf(row);
   switch (standing) {
     case 'planned':
-      if (problem) return <StatePill state="over">unsupported</StatePill>;
+      if (problem) return <StatePill state="over">{messages.unsupported}</StatePill>;
       if (failure) {
         return (
           <span role="alert" className="text-sm text-breach">
@@ -36,7 +37,7 @@ export function State({
           </span>
         );
       }
-      if (!prediction) return <span className="text-sm text-mute">◌ forecasting …</span>;
+      if (!prediction) return <span className="text-sm text-mute">{messages.forecasting}</span>;
       return <Predicted row={row} act={act} />;
     case 'under-way':
     case 'ended':
@@ -44,24 +45,24 @@ export function State({
     case 'verified':
       return (
         <span className="flex flex-col items-start gap-1">
-          <StatePill state="inside">verified</StatePill>
+          <StatePill state="inside">{messages.verified}</StatePill>
           <ShortText row={row} />
         </span>
       );
     case 'stale':
       return (
         <span className="flex flex-col items-start gap-1">
-          <StatePill state="advice">out of date: settings changed</StatePill>
+          <StatePill state="advice">{messages.outOfDate}</StatePill>
           <span className="text-xs text-mute">
-            {delivery?.written ? <StateMark state={verdictState(delivery.written.verdict)} /> : null} when written; tick
-            it to write it again
+            {delivery?.written ? <StateMark state={verdictState(delivery.written.verdict)} /> : null}{' '}
+            {messages.outOfDateHint}
           </span>
         </span>
       );
     case 'accepted':
       return (
         <span className="flex flex-col items-start gap-1">
-          <StatePill state="advice">accepted</StatePill>
+          <StatePill state="advice">{messages.accepted}</StatePill>
           <span className="text-xs text-mute">“{delivery?.acceptedReason}”</span>
         </span>
       );
@@ -77,11 +78,11 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
     return (
       <span className="flex flex-col items-start gap-1">
         <span className="rounded-full border border-hair px-3 py-1 text-sm font-semibold">
-          forecast <StateMark state="inside" />
+          {messages.forecast} <StateMark state="inside" />
         </span>
         {stop && stop.shortfallLu >= 0.05 ? (
           <span className="text-xs text-mute">
-            {limitName(stop.binding)} stops it {formatNumber(stop.shortfallLu)} LU short
+            {messages.stopsItShort(limitName(stop.binding), formatNumber(stop.shortfallLu))}
           </span>
         ) : null}
       </span>
@@ -89,7 +90,7 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
   }
   return (
     <span className="flex flex-col items-start gap-1">
-      <ul aria-label="Forecast" className="flex flex-col gap-1">
+      <ul aria-label={messages.forecastPill} className="flex flex-col gap-1">
         {verdictPhrases(verdict)
           .filter(({ state }) => state !== 'inside')
           .slice(0, 4)
@@ -100,11 +101,8 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
           ))}
       </ul>
       {canAddEdges ? (
-        <Button
-          title="Adds the room tone that the spec asks for at start and end"
-          onClick={() => act(() => addEdges([id]))}
-        >
-          Add the missing room tone
+        <Button title={messages.addRoomToneHint} onClick={() => act(() => addEdges([id]))}>
+          {messages.addRoomTone}
         </Button>
       ) : null}
     </span>
@@ -124,8 +122,7 @@ function ShortText({ row: { delivery, levelMode, spec } }: { row: RowView }) {
   const isAtCeiling = last.peak > spec.peak.ceiling - 0.1;
   return (
     <span className="text-xs text-mute">
-      {formatNumber(shortLu)} LU softer than forecast: decoded peaks{' '}
-      {isAtCeiling ? 'reach the ceiling' : 'change with each writing, and went over the ceiling nearer to it'}
+      {messages.softerThanForecast(formatNumber(shortLu), isAtCeiling ? messages.reachTheCeiling : messages.peaksVary)}
     </span>
   );
 }

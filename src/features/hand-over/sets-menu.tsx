@@ -11,6 +11,7 @@ import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
 import { addSetRows, forgetSet, keepSet, type Target } from './actions';
 import { setNameSchema } from './inputs';
+import { setsMenuMessages as messages } from './messages';
 
 /** Saved sets of deliveries: added to the programmes that are shown, kept from the one that is, forgotten. */
 export function SetsMenu({
@@ -33,19 +34,17 @@ export function SetsMenu({
   return (
     <Popover.Root open={isOpen} onOpenChange={setIsOpen}>
       <Popover.Trigger asChild>
-        <Button>Choose a set …</Button>
+        <Button>{messages.chooseASet}</Button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label="Sets of deliveries"
+          aria-label={messages.setsOfDeliveries}
           align="end"
           sideOffset={6}
           className="z-20 flex w-88 flex-col gap-3 rounded-card border border-hair bg-sheet p-4 shadow-lg"
         >
           {sets.length === 0 ? (
-            <p className="text-sm text-mute">
-              No sets yet. Add rows to the sheet of one programme, then save them here.
-            </p>
+            <p className="text-sm text-mute">{messages.noSetsYet}</p>
           ) : (
             <ul className="flex max-h-72 flex-col gap-1 overflow-y-auto">
               {sets.map((set) => (
@@ -60,15 +59,12 @@ export function SetsMenu({
                     }}
                   >
                     <strong>{set.name}</strong>
-                    <span className="block text-xs text-mute">
-                      {set.rows.length === 1 ? '1 delivery' : `${set.rows.length} deliveries`}
-                      {measured > 1 ? ` for each of ${measured} programmes` : ''}
-                    </span>
+                    <span className="block text-xs text-mute">{messages.deliveries(set.rows.length, measured)}</span>
                   </button>
                   <Button
                     kind="quiet"
-                    aria-label={`Delete the set ${set.name}`}
-                    title="Delete this set"
+                    aria-label={messages.deleteTheSet(set.name)}
+                    title={messages.deleteThisSet}
                     onClick={() => act(() => forgetSet(set.id))}
                   >
                     <X size={15} aria-hidden />
@@ -103,12 +99,12 @@ function KeepSetForm({ onKeep }: { onKeep: (name: string) => void }) {
       onSubmit={handleSubmit(({ name }) => onKeep(name))}
     >
       <Field
-        label="Save the rows of this programme as"
-        placeholder="Season release"
+        label={messages.saveRowsAs}
+        placeholder={messages.seasonRelease}
         {...register('name')}
         problem={formState.errors.name?.message}
       />
-      <Button type="submit">Save</Button>
+      <Button type="submit">{messages.save}</Button>
     </form>
   );
 }

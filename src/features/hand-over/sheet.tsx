@@ -16,6 +16,7 @@ import { Card } from '@/ui/card';
 import { changeRow, resetEdges, type WhatToDeliver } from './actions';
 import { Decide } from './decide';
 import { DeliveryDialog } from './delivery-dialog';
+import { sheetMessages as messages } from './messages';
 import { CertificateLinks, Downloads, FileFacts, Landed, Reduction } from './row-facts';
 import { State } from './row-state';
 import { standingOf } from './standing';
@@ -56,24 +57,24 @@ export function Sheet({
   const [changed, setChanged] = useState<RowView>();
   return (
     <Card flush className="overflow-x-auto">
-      <table aria-label="Deliveries" className="w-full min-w-6xl border-collapse text-left">
+      <table aria-label={messages.deliveries} className="w-full min-w-6xl border-collapse text-left">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair [&>th]:py-2 [&>th]:font-normal">
             <th className="w-10 pl-4">
-              <span className="sr-only">to write</span>
+              <span className="sr-only">{messages.toWrite}</span>
             </th>
-            <th className="w-44">Delivery</th>
-            <th>File</th>
+            <th className="w-44">{messages.delivery}</th>
+            <th>{messages.file}</th>
             <th className="w-44 pl-2">
               <span className="flex justify-between">
-                <span>loudness</span>
-                <span>peak</span>
+                <span>{messages.loudness}</span>
+                <span>{messages.peak}</span>
               </span>
             </th>
-            <th className="w-24 pl-3">limiter</th>
-            <th className="w-52">forecast → measured</th>
-            <th className="w-20">size</th>
-            <th className="sticky right-0 w-76 bg-sheet pr-4 pl-3">state</th>
+            <th className="w-24 pl-3">{messages.limiter}</th>
+            <th className="w-52">{messages.forecastMeasured}</th>
+            <th className="w-20">{messages.size}</th>
+            <th className="sticky right-0 w-76 bg-sheet pr-4 pl-3">{messages.state}</th>
           </tr>
         </thead>
         <tbody>
@@ -96,8 +97,8 @@ export function Sheet({
       </table>
       {changed ? (
         <DeliveryDialog
-          title={`Change the delivery for ${changed.spec.name}`}
-          action="Save the row"
+          title={messages.changeTheDeliveryFor(changed.spec.name)}
+          action={messages.saveTheRow}
           target={{ jobId, programmeId: changed.programmeId }}
           receivers={receivers}
           initial={askedOf(changed)}
@@ -155,7 +156,7 @@ function Row({
         <td className="py-3 pl-4">
           <input
             type="checkbox"
-            aria-label={`Write ${name}`}
+            aria-label={messages.writeRow(name)}
             checked={isTicked && !isFixed && !problem}
             disabled={isFixed || isBusy || problem !== null}
             onChange={(event) => onTick(event.target.checked)}
@@ -168,21 +169,21 @@ function Row({
           <span className="block text-xs text-mute">
             {describeLevelMode(levelMode)}
             {levelMode.kind === 'solved' && levelMode.marginDb > 0
-              ? `, aimed ${formatNumber(levelMode.marginDb)} dB below the ceiling`
+              ? messages.aimedBelowTheCeiling(formatNumber(levelMode.marginDb))
               : ''}
-            {row.trim ? ' · a span' : ''}
+            {row.trim ? messages.aSpan : ''}
           </span>
-          {row.isTwin ? <span className="block text-xs text-advice">○ same as a row above</span> : null}
+          {row.isTwin ? <span className="block text-xs text-advice">{messages.sameAsARowAbove}</span> : null}
           {row.hasOwnEdges ? (
             <span className="block text-xs text-mute">
-              padded with room tone{' '}
+              {messages.paddedWithRoomTone}{' '}
               {isFixed ? null : (
                 <button
                   type="button"
                   className="cursor-pointer underline"
                   onClick={() => act(() => resetEdges(row.id))}
                 >
-                  Reset
+                  {messages.reset}
                 </button>
               )}
             </span>
@@ -193,12 +194,14 @@ function Row({
           <span className="block truncate text-xs text-mute" title={name}>
             {name}
           </span>
-          {row.receiver ? <span className="block truncate text-xs text-mute">to {row.receiver.name}</span> : null}
+          {row.receiver ? (
+            <span className="block truncate text-xs text-mute">{messages.to(row.receiver.name)}</span>
+          ) : null}
           {written ? <FileFacts delivery={delivery as DeliveryView} /> : null}
         </td>
         <td className="py-2 pl-2">{readings ? <MiniRule readings={readings} spec={spec} labelled /> : null}</td>
         <td className="py-2.5 pl-3 font-mono text-sm whitespace-nowrap">
-          {!readings ? '' : reduction ? <Reduction reduction={reduction} /> : 'none'}
+          {!readings ? '' : reduction ? <Reduction reduction={reduction} /> : messages.notLimited}
         </td>
         <td className="py-2.5 font-mono text-xs">
           {readings ? (
@@ -216,7 +219,7 @@ function Row({
           <div className="flex flex-wrap items-center justify-end gap-1.5">
             <span className={written ? 'w-full' : 'mr-auto'}>
               {row.transfer?.state === 'accepted' ? (
-                <StatePill state="inside">accepted</StatePill>
+                <StatePill state="inside">{messages.accepted}</StatePill>
               ) : (
                 <State row={row} failure={failure} act={act} />
               )}
@@ -230,13 +233,18 @@ function Row({
             ) : null}
             {isFixed ? null : (
               <>
-                <Button kind="quiet" aria-label={`Change the row of ${name}`} title="Change" onClick={onChange}>
+                <Button
+                  kind="quiet"
+                  aria-label={messages.changeTheRowOf(name)}
+                  title={messages.change}
+                  onClick={onChange}
+                >
                   <Pencil size={15} aria-hidden />
                 </Button>
                 <Button
                   kind="quiet"
-                  aria-label={`Remove ${name} from the sheet`}
-                  title="Remove from the sheet; written files are kept"
+                  aria-label={messages.removeRow(name)}
+                  title={messages.removeRowHint}
                   onClick={onRemove}
                 >
                   <X size={16} aria-hidden />
@@ -269,7 +277,7 @@ function Row({
                 <StateMark state="over" /> {problem.text}
               </span>
               <Button onClick={() => act(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
-                Write {problem.nearestText}
+                {messages.writeNearest(problem.nearestText)}
               </Button>
             </div>
           </td>

@@ -12,14 +12,15 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
 import { keepTags } from './actions';
+import { tagsDialogMessages as messages } from './messages';
 
 const LINES: readonly (readonly [keyof Tags, string, string])[] = [
-  ['title', 'Title', ''],
-  ['artist', 'Artist', ''],
-  ['album', 'Album', ''],
-  ['track', 'Track', '3/8'],
-  ['year', 'Year', '2026'],
-  ['genre', 'Genre', ''],
+  ['title', messages.title, ''],
+  ['artist', messages.artist, ''],
+  ['album', messages.album, ''],
+  ['track', messages.track, '3/8'],
+  ['year', messages.year, '2026'],
+  ['genre', messages.genre, ''],
   ['isrc', 'ISRC', 'CC-XXX-YY-NNNNN'],
 ];
 
@@ -29,9 +30,9 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
   const stated = Object.values(tags).filter((value) => value !== '').length + (cover ? 1 : 0);
   return (
     <Dialog
-      trigger={<Button>{stated === 0 ? 'Tags' : `Tags · ${stated}`}</Button>}
-      title={`Tags of ${title}`}
-      description="Written into every delivery from now on. Files written before are not changed."
+      trigger={<Button>{stated === 0 ? messages.tags : messages.tagsStated(stated)}</Button>}
+      title={messages.tagsOf(title)}
+      description={messages.whatItChanges}
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
@@ -80,14 +81,14 @@ function TagsForm({
           />
         ))}
       </div>
-      <LongField label="Comment" {...register('comment')} problem={errors.comment?.message} />
+      <LongField label={messages.comment} {...register('comment')} problem={errors.comment?.message} />
       {children}
       <span className="flex justify-end gap-2">
         <Button onClick={() => setValue('title', title, { shouldDirty: true, shouldValidate: true })}>
-          Use programme title
+          {messages.useProgrammeTitle}
         </Button>
         <Button kind="primary" type="submit" disabled={!isValid}>
-          Save
+          {messages.save}
         </Button>
       </span>
     </form>
@@ -114,19 +115,19 @@ function CoverField({
         // biome-ignore lint/performance/noImgElement: it is on this machine, and already as large as it is.
         <img
           src={`${address}?v=${cover}`}
-          alt={`Cover of ${title}`}
+          alt={messages.coverOf(title)}
           className="size-16 rounded-control border border-hair object-cover"
         />
       ) : (
         <span className="grid size-16 place-items-center rounded-control border border-dashed border-hair text-xs text-mute">
-          no cover
+          {messages.noCover}
         </span>
       )}
       <input
         ref={file}
         type="file"
         accept="image/png,image/jpeg"
-        aria-label="A cover"
+        aria-label={messages.cover}
         className="sr-only"
         onChange={(event) => {
           const [chosen] = event.target.files ?? [];
@@ -134,9 +135,11 @@ function CoverField({
           if (chosen) act(() => put(address, { method: 'PUT', body: chosen }));
         }}
       />
-      <Button onClick={() => file.current?.click()}>{cover ? 'Replace the cover' : 'Choose a cover'}</Button>
-      {cover ? <Button onClick={() => act(() => put(address, { method: 'DELETE' }))}>Remove the cover</Button> : null}
-      <span className="text-xs text-mute">PNG or JPEG; for FLAC, MP3, AAC, Opus and Vorbis</span>
+      <Button onClick={() => file.current?.click()}>{cover ? messages.replaceTheCover : messages.chooseACover}</Button>
+      {cover ? (
+        <Button onClick={() => act(() => put(address, { method: 'DELETE' }))}>{messages.removeTheCover}</Button>
+      ) : null}
+      <span className="text-xs text-mute">{messages.coverHint}</span>
     </div>
   );
 }

@@ -10,6 +10,7 @@ import type { TransferView } from '@/server/receivers/transfer-view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
 import { sendFile } from './actions';
+import { transferStateMessages as messages } from './messages';
 import { standingOf } from './standing';
 
 /** A written file on its way to its receiver: how far it is, what was answered, and what happened on the way. */
@@ -24,27 +25,27 @@ export function TransferState({ row, act }: { row: RowView; act: Act }) {
   if (!transfer) {
     // What misses is sent once it has been accepted, and what was set differently since is written anew first.
     return standing === 'verified' || standing === 'accepted' ? (
-      <span className="mt-1 block">{send(`Send to ${receiver.name}`)}</span>
+      <span className="mt-1 block">{send(messages.sendTo(receiver.name))}</span>
     ) : null;
   }
   return (
     <span className="mt-1 flex flex-col items-start gap-1">
       {transfer.state === 'refused' ? (
         <>
-          <StatePill state="over">refused</StatePill>
+          <StatePill state="over">{messages.refused}</StatePill>
           <ul className="text-xs text-breach">
             {transfer.reasons.map((reason) => (
               <li key={reason}>{reason}</li>
             ))}
           </ul>
-          {send('Send again')}
+          {send(messages.sendAgain)}
         </>
       ) : null}
       {transfer.state === 'open' || transfer.state === 'checking' ? (
         <Underway transfer={transfer} live={live} send={send} />
       ) : null}
       <span className="text-xs text-mute">
-        {transfer.state === 'accepted' || transfer.state === 'refused' ? `by ${receiver.name} · ` : ''}
+        {transfer.state === 'accepted' || transfer.state === 'refused' ? messages.by(receiver.name) : ''}
         <Log transfer={transfer} />
       </span>
     </span>
@@ -69,27 +70,27 @@ function Underway({
               <StateMark state="over" /> {live.error.happened} {live.error.todo}
             </span>
           ) : (
-            '◌ transfer cancelled'
+            messages.transferCancelled
           )}
         </span>
-        {send('Try again')}
+        {send(messages.tryAgain)}
       </>
     );
   }
-  const cancel = live ? <Button onClick={() => cancelTask(live.taskId)}>Cancel</Button> : null;
+  const cancel = live ? <Button onClick={() => cancelTask(live.taskId)}>{messages.cancel}</Button> : null;
   if (transfer.state === 'checking') {
     return (
       <span className="flex items-center gap-2 text-xs text-mute">
-        ○ {transfer.receiverName} is checking it {cancel}
+        {messages.isCheckingIt(transfer.receiverName)} {cancel}
       </span>
     );
   }
   return (
     <span className="flex items-center gap-2">
       <span className="w-28">
-        <ProgressBar label="sending" fraction={live?.fraction ?? 0} />
+        <ProgressBar label={messages.sending} fraction={live?.fraction ?? 0} />
         <span className="mt-1 block font-mono text-xs text-mute">
-          {transfer.failedTries > 0 ? `tried ${transfer.failedTries} ×, waits` : 'sending'}
+          {transfer.failedTries > 0 ? messages.triedWaits(transfer.failedTries) : messages.sending}
         </span>
       </span>
       {cancel}
@@ -103,15 +104,15 @@ function Log({ transfer: { receiverName, log } }: { transfer: TransferView }) {
       <Popover.Trigger asChild>
         <button
           type="button"
-          aria-label={`Delivery log of ${receiverName}`}
+          aria-label={messages.deliveryLogOf(receiverName)}
           className="cursor-pointer rounded-control underline decoration-dotted underline-offset-2 hover:text-ink"
         >
-          delivery log
+          {messages.deliveryLog}
         </button>
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label={`Delivery log of ${receiverName}`}
+          aria-label={messages.deliveryLogOf(receiverName)}
           align="end"
           sideOffset={6}
           className="z-20 max-h-80 w-96 overflow-y-auto rounded-card border border-hair bg-sheet p-4 text-sm shadow-lg"

@@ -4,15 +4,16 @@ import { Play, Square } from 'lucide-react';
 import { useState } from 'react';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
+import { writtenPlayerMessages as messages } from './messages';
 
 /** Opens and closes the player of a row. */
 export function PlayButton({ isOpen, name, onToggle }: { isOpen: boolean; name: string; onToggle: () => void }) {
   return (
     <Button
       kind="quiet"
-      aria-label={`${isOpen ? 'Close the player of' : 'Play'} ${name}`}
+      aria-label={isOpen ? messages.closeThePlayerOf(name) : messages.playFile(name)}
       aria-expanded={isOpen}
-      title={isOpen ? 'Close the player' : 'Play the written file'}
+      title={isOpen ? messages.closeThePlayer : messages.playTheWrittenFile}
       onClick={onToggle}
     >
       {isOpen ? <Square size={15} aria-hidden /> : <Play size={15} aria-hidden />}
@@ -25,7 +26,7 @@ export function WrittenPlayer({ delivery: { id, files, fileName } }: { delivery:
   const [hasFailed, setHasFailed] = useState(false);
   const parts = files.length > 0 ? files : [{ fileName, channel: null }];
   if (hasFailed) {
-    return <p className="text-sm text-mute">◌ This browser cannot play this format. Download the file to hear it.</p>;
+    return <p className="text-sm text-mute">{messages.cannotPlay}</p>;
   }
   return (
     <div className="flex flex-wrap items-center gap-3">
@@ -36,7 +37,7 @@ export function WrittenPlayer({ delivery: { id, files, fileName } }: { delivery:
           <audio
             controls
             autoPlay={index === 0}
-            aria-label={`Written file ${part.fileName}`}
+            aria-label={messages.writtenFile(part.fileName)}
             src={`/api/deliveries/${id}/file?part=${index}`}
             onError={() => setHasFailed(true)}
             className="h-9"

@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { Button } from '@/ui/button';
 import { Notice } from '@/ui/notice';
+import { importJobMessages as messages } from './messages';
 
 /** Brings in a job that was exported, from its ZIP, and opens it. */
 export function ImportJob() {
@@ -27,7 +28,7 @@ export function ImportJob() {
       setState({ failure: `${happened} ${safe} ${todo}` });
     } catch {
       setState({
-        failure: `${file.name} did not arrive: the connection to Opsimeter was lost. Nothing was imported. Check that it is still running, then try again.`,
+        failure: messages.didNotArrive(file.name),
       });
     }
   };
@@ -35,17 +36,17 @@ export function ImportJob() {
     <div className="flex items-center gap-3">
       {state.failure ? <Notice onClose={() => setState({})}>{state.failure}</Notice> : null}
       <p role="status" className="text-xs text-mute">
-        {state.busy ? `importing ${state.busy}, and measuring it …` : ''}
+        {state.busy ? messages.importing(state.busy) : ''}
       </p>
       <Button disabled={state.busy !== undefined} onClick={() => input.current?.click()}>
-        Import a job
+        {messages.importAJob}
       </Button>
       <input
         ref={input}
         type="file"
         accept=".zip"
         hidden
-        aria-label="A job's ZIP"
+        aria-label={messages.zipOfAJob}
         onChange={(event) => {
           const file = event.target.files?.[0];
           event.target.value = '';

@@ -9,11 +9,12 @@ import { ThemeSwitch } from '@/features/common/theme-switch';
 import { PlaceLinks } from '@/features/common/top-bar';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
+import { jobHeaderMessages as messages } from './messages';
 
 const STAGES = [
-  { segment: 'take-in', name: 'Take in' },
-  { segment: 'measure-and-set', name: 'Measure & set' },
-  { segment: 'hand-over', name: 'Hand over' },
+  { segment: 'take-in', name: messages.takeIn },
+  { segment: 'measure-and-set', name: messages.measureAndSet },
+  { segment: 'hand-over', name: messages.handOver },
 ] as const;
 
 /** The bar above every stage of a job: where one is, where one can go, and whether all is saved. */
@@ -26,7 +27,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
     <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text">
       <Brand />
       <p className="max-w-64 truncate text-sm">{jobName}</p>
-      <nav aria-label="Stages" className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
+      <nav aria-label={messages.stages} className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
         {STAGES.map((stage) => (
           <WorkLink
             key={stage.segment}
@@ -42,7 +43,13 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
         ))}
       </nav>
       <p role="status" className="font-mono text-xs whitespace-nowrap">
-        {isLost ? '▲ server not reached' : failed ? '▲ not saved' : pending > 0 ? 'saving …' : 'all saved'}
+        {isLost
+          ? messages.serverNotReached
+          : failed
+            ? messages.notSaved
+            : pending > 0
+              ? messages.saving
+              : messages.allSaved}
       </p>
       <PlaceLinks />
       <ThemeSwitch />

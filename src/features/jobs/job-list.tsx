@@ -11,6 +11,7 @@ import { Choice } from '@/ui/choice';
 import { Field } from '@/ui/field';
 import { setArchived } from './actions';
 import { JOB_ORDERS, type JobOrder, jobState, shownJobs } from './job-order';
+import { jobListMessages as messages } from './messages';
 
 /** Every job with how far it is; those put away are out of sight until they are asked for. */
 export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
@@ -22,20 +23,30 @@ export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
   return (
     <>
       <div className="flex items-end gap-3">
-        <Field label="Search" type="search" value={search} onChange={(event) => setSearch(event.target.value)} />
-        <Choice label="Order" value={order} options={JOB_ORDERS} onChange={(value) => setOrder(value as JobOrder)} />
+        <Field
+          label={messages.search}
+          type="search"
+          value={search}
+          onChange={(event) => setSearch(event.target.value)}
+        />
+        <Choice
+          label={messages.order}
+          value={order}
+          options={JOB_ORDERS}
+          onChange={(value) => setOrder(value as JobOrder)}
+        />
         {archived > 0 ? (
           <label className="flex cursor-pointer items-center gap-2 py-1.5 text-sm whitespace-nowrap">
             <input type="checkbox" checked={withArchived} onChange={(event) => setWithArchived(event.target.checked)} />
-            {archived} archived
+            {messages.archived(archived)}
           </label>
         ) : null}
       </div>
       {shown.length === 0 ? (
-        <p className="text-sm text-mute">{search ? `No job matches “${search}”.` : 'All jobs are archived.'}</p>
+        <p className="text-sm text-mute">{search ? messages.noJobMatches(search) : messages.allJobsAreArchived}</p>
       ) : (
         <Card flush className="shrink-0">
-          <ul aria-label="Jobs">
+          <ul aria-label={messages.jobs}>
             {shown.map((job) => (
               <JobRow key={job.id} job={job} />
             ))}
@@ -65,14 +76,18 @@ function JobRow({ job }: { job: JobSummary }) {
         </time>
         <span className="text-xs text-mute">
           {jobState(job)}
-          {isArchived ? ' · archived' : ''}
+          {isArchived ? messages.isArchived : ''}
         </span>
       </Link>
-      <ButtonLink kind="quiet" href={`/api/jobs/${id}/export`} download aria-label={`Export ${name} as a ZIP`}>
-        Export
+      <ButtonLink kind="quiet" href={`/api/jobs/${id}/export`} download aria-label={messages.exportAsZip(name)}>
+        {messages.export}
       </ButtonLink>
-      <Button kind="quiet" onClick={() => void archive()} aria-label={`${isArchived ? 'Restore' : 'Archive'} ${name}`}>
-        {isArchived ? 'Restore' : 'Archive'}
+      <Button
+        kind="quiet"
+        onClick={() => void archive()}
+        aria-label={`${isArchived ? messages.restore : messages.archive} ${name}`}
+      >
+        {isArchived ? messages.restore : messages.archive}
       </Button>
     </li>
   );

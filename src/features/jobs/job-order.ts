@@ -1,9 +1,10 @@
 import type { JobSummary } from '@/server/jobs/jobs';
+import { jobOrderMessages as messages } from './messages';
 
 export const JOB_ORDERS = [
-  { value: 'newest', label: 'newest first' },
-  { value: 'name', label: 'by name' },
-  { value: 'open', label: 'least finished first' },
+  { value: 'newest', label: messages.newestFirst },
+  { value: 'name', label: messages.byName },
+  { value: 'open', label: messages.leastFinishedFirst },
 ] as const;
 export type JobOrder = (typeof JOB_ORDERS)[number]['value'];
 
@@ -36,10 +37,10 @@ function finished({ programmes, measured, written, missing }: JobSummary): numbe
 
 /** How far a job is, in words. */
 export function jobState({ programmes, measured, written, missing }: JobSummary): string {
-  if (programmes === 0) return 'nothing taken in yet';
+  if (programmes === 0) return messages.nothingTakenInYet;
   const parts = [`${programmes} ${programmes === 1 ? 'programme' : 'programmes'}`];
-  if (measured < programmes) parts.push(`${programmes - measured} not measured`);
-  parts.push(written === 0 ? 'nothing written yet' : `${written} written`);
-  if (missing > 0) parts.push(`▲ ${missing} outside the spec`);
+  if (measured < programmes) parts.push(messages.notMeasured(programmes - measured));
+  parts.push(written === 0 ? messages.nothingWrittenYet : `${written} written`);
+  if (missing > 0) parts.push(messages.outsideTheSpec(missing));
   return parts.join(' · ');
 }

@@ -12,6 +12,7 @@ import { formatNumber } from '@/core/units/format';
 import { type MarkState, StatePill } from '@/features/common/state-mark';
 import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
+import { deskHeaderMessages as messages } from './messages';
 
 /** A state in two or three words. */
 interface Phrase {
@@ -50,7 +51,7 @@ export function DeskHeader({
   children: ReactNode;
 }) {
   const phrases: Phrase[] = [
-    ...(hasFailed ? [{ state: 'not-measured' as const, text: 'not forecast: reload to try again' }] : []),
+    ...(hasFailed ? [{ state: 'not-measured' as const, text: messages.notForecast }] : []),
     ...verdictPhrases(verdict),
     ...stopPhrases(after, solution, spec, gainDb),
     ...(reduction && isMuchReduction(reduction) ? [{ state: 'advice' as const, text: reductionText(reduction) }] : []),
@@ -63,10 +64,10 @@ export function DeskHeader({
         <p className="truncate text-xs leading-4 text-mute">{sourceLine(programme)}</p>
       </div>
       <div className="flex flex-wrap items-center gap-2 lg:justify-end">
-        <ul aria-label="Verdict" className="flex flex-wrap gap-2" aria-live="polite">
+        <ul aria-label={messages.verdict} className="flex flex-wrap gap-2" aria-live="polite">
           {isPreparing ? (
             <li>
-              <StatePill state="not-measured">measuring the trimmed part …</StatePill>
+              <StatePill state="not-measured">{messages.measuringTheTrimmedPart}</StatePill>
             </li>
           ) : null}
           {phrases.map(({ state, text }) => (
@@ -90,7 +91,7 @@ function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec,
   if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
   if (gainDb > solution.gainDb + 0.005 || after.integratedLufs === null) return [];
   const by = formatNumber(solution.shortfallLu);
-  return [{ state: 'advice', text: `${limitName(solution.binding)} stops the gain ${by} LU short` }];
+  return [{ state: 'advice', text: messages.stopsTheGain(limitName(solution.binding), by) }];
 }
 
 function findingPhrases(findings: readonly Finding[], readings: Readings): Phrase[] {

@@ -6,6 +6,7 @@ import { gainDbSchema, roundGain } from '@/core/treatment/steps/gain';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { Button } from '@/ui/button';
 import type { KeyMap } from './commands';
+import { gainPanelMessages as messages } from './messages';
 import type { GainChoice } from './use-options';
 
 /** The gain as a number that can be typed, and the gains that mean something, each with its key. */
@@ -24,7 +25,7 @@ export function GainPanel({
     <div className="flex shrink-0 flex-col justify-between gap-1 border-dashed border-hair lg:w-60 lg:border-l lg:pl-4">
       <div className="flex items-baseline justify-between">
         <label htmlFor="gain" className="text-xs text-mute">
-          gain
+          {messages.gain}
         </label>
         <GainField gainDb={gainDb} onCommit={onCommit} />
       </div>
@@ -76,7 +77,7 @@ function GainField({ gainDb, onCommit }: { gainDb: number; onCommit: (gainDb: nu
         onKeyDown={pressKey}
         className="field-sizing-content min-w-16 rounded-control bg-transparent text-right font-mono text-2xl leading-8 font-bold aria-invalid:text-breach"
       />
-      <span className="font-mono text-lg font-bold">dB</span>
+      <span className="font-mono text-lg font-bold">{messages.dB}</span>
     </div>
   );
 }

@@ -5,6 +5,7 @@ import { type KeyboardEvent, useState } from 'react';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { COMMANDS, type CommandId, type KeyMap, keyName } from './commands';
+import { keysDialogMessages as messages } from './messages';
 
 /** Every key of the desk; each can be changed where it collides with something. */
 export function KeysDialog({
@@ -34,16 +35,16 @@ export function KeysDialog({
       trigger={
         <button
           type="button"
-          aria-label="Keys"
+          aria-label={messages.keys}
           aria-keyshortcuts={keys.keys}
-          title="Keys (?)"
+          title={messages.keysHint}
           className="cursor-pointer rounded-control border border-hair bg-sheet p-1.5 hover:border-stock-3"
         >
           <Keyboard size={16} aria-hidden />
         </button>
       }
-      title="Keys"
-      description="Click a key to change it, on this machine. On the rule, ↑ and ↓ move by 0.1 dB, with Shift by 1 dB. On the trace they zoom; ← and → move, with Shift farther."
+      title={messages.keys}
+      description={messages.howToChange}
       isOpen={isOpen}
       onOpenChange={onOpenChange}
     >
@@ -58,13 +59,13 @@ export function KeysDialog({
                   {name}
                   <button
                     type="button"
-                    aria-label={`${name}: ${keys[id] || 'no key'}. Change`}
+                    aria-label={messages.changeKeyOf(name, keys[id] || messages.noKey)}
                     onClick={() => setAsked(id)}
                     onKeyDown={(event) => press(event, id)}
                     onBlur={() => setAsked(undefined)}
                     className="min-w-8 cursor-pointer rounded-sm border border-hair bg-paper px-1.5 text-center font-mono text-xs hover:border-stock-3"
                   >
-                    {asked === id ? 'press a key' : keys[id] || '—'}
+                    {asked === id ? messages.pressAKey : keys[id] || '—'}
                   </button>
                 </li>
               ))}
@@ -73,7 +74,7 @@ export function KeysDialog({
         ))}
       </div>
       <Button kind="quiet" onClick={onReset} className="self-start">
-        Reset all keys
+        {messages.resetAllKeys}
       </Button>
     </Dialog>
   );

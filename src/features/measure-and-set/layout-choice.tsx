@@ -5,6 +5,7 @@ import { useAct } from '@/features/common/use-act';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Choice } from '@/ui/choice';
 import { setLayout } from './actions';
+import { layoutChoiceMessages as messages } from './messages';
 
 /** Value of the choice that leaves the layout to the file. */
 const AS_STATED = 'as-stated';
@@ -26,12 +27,12 @@ export function LayoutChoice({
   const choose = (value: string) => void act(() => setLayout(sha256, value === AS_STATED ? null : value));
   return (
     <div className="mt-3 flex items-center gap-3 border-t border-hair pt-3">
-      <span className="text-mute">{isBusy ? 'Measuring again …' : 'Channels read as'}</span>
+      <span className="text-mute">{isBusy ? messages.measuringAgain : messages.channelsReadAs}</span>
       <Choice
-        label="Channel layout"
+        label={messages.channelLayout}
         value={layoutId ?? AS_STATED}
         options={[
-          { value: AS_STATED, label: `${stated}, as the file has it` },
+          { value: AS_STATED, label: messages.asTheFileHasIt(stated) },
           ...layouts.map(({ id, name }) => ({
             value: id,
             label: name,

@@ -10,6 +10,7 @@ import { TaskState } from '@/features/common/task-state';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
 import { Desk } from './desk/desk';
+import { measureAndSetMessages as messages } from './messages';
 import { ProgrammeList } from './programme-list';
 
 /** The stage: programmes at the left, the desk of the current one beside them. Both choices are in the address. */
@@ -69,9 +70,7 @@ export function MeasureAndSet({
           <Card title={current.title} remark={current.fileName} className="max-w-2xl">
             <h1 className="sr-only">{current.title}</h1>
             <p className="my-2 text-sm text-mute">
-              {isEnded(current.task)
-                ? 'It has not been measured, so that nothing can be set yet. Its file is whole, and stays as it came.'
-                : 'The readings come as soon as the whole programme has been read. You can leave this page meanwhile.'}
+              {isEnded(current.task) ? messages.notMeasured : messages.beingMeasured}
             </p>
             <TaskState task={current.task} verb="measuring" />
           </Card>

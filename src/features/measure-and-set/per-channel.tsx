@@ -4,6 +4,7 @@ import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Popup } from '@/ui/popup';
 import { LayoutChoice } from './layout-choice';
+import { perChannelMessages as messages } from './messages';
 
 /** Opens each channel's peaks with their times, DC and clipped runs, and the layout; peaks as the gain leaves them. */
 export function PerChannel({
@@ -23,14 +24,14 @@ export function PerChannel({
   return (
     <Popup name="per channel">
       <table>
-        <caption className="pb-2 text-left font-bold">Each channel, after the gain</caption>
+        <caption className="pb-2 text-left font-bold">{messages.eachChannelAfterTheGain}</caption>
         <thead className="text-xs text-mute">
           <tr className="[&>th]:px-2 [&>th]:pb-1 [&>th]:text-right [&>th]:font-normal">
             <th />
-            <th colSpan={2}>true peak, at</th>
-            <th colSpan={2}>sample peak, at</th>
-            <th>DC of the source</th>
-            <th>clipped runs</th>
+            <th colSpan={2}>{messages.truePeakAt}</th>
+            <th colSpan={2}>{messages.samplePeakAt}</th>
+            <th>{messages.dcOfTheSource}</th>
+            <th>{messages.clippedRuns}</th>
           </tr>
         </thead>
         <tbody className="font-mono">

@@ -10,6 +10,7 @@ import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/
 import type { MarkerView } from '@/server/jobs/programme-view';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
+import { placeListsMessages as messages } from './messages';
 import { type NamedPlace, type Place, placeOfOver, placeOfPassage } from './places';
 
 /** Rows that are drawn; a mix that is over from end to end has thousands. */
@@ -85,10 +86,10 @@ export function PlaceLists({
       ),
     );
   const tabs: { value: PlaceList; label: string }[] = [
-    ...(options ? [{ value: 'options' as const, label: 'Options' }] : []),
-    { value: 'overs', label: 'Overs' },
-    { value: 'loudest', label: 'Loudest' },
-    { value: 'places', label: 'Markers' },
+    ...(options ? [{ value: 'options' as const, label: messages.options }] : []),
+    { value: 'overs', label: messages.overs },
+    { value: 'loudest', label: messages.loudest },
+    { value: 'places', label: messages.markers },
   ];
   const shown = list === 'options' && !options ? 'overs' : list;
   return (
@@ -97,7 +98,7 @@ export function PlaceLists({
       onValueChange={(value) => onList(value as PlaceList)}
       className="flex min-h-0 min-w-0 flex-col rounded-card border border-hair bg-sheet px-4 py-1.5"
     >
-      <Tabs.List aria-label="Options, overs and markers" className="mb-1 flex gap-3 text-sm whitespace-nowrap">
+      <Tabs.List aria-label={messages.optionsOversAndMarkers} className="mb-1 flex gap-3 text-sm whitespace-nowrap">
         {tabs.map(({ value, label }) => (
           <Tabs.Trigger
             key={value}
@@ -116,7 +117,7 @@ export function PlaceLists({
       </Tabs.Content>
       <Panel
         value="overs"
-        empty={isKnown ? `◆ Nothing over ${formatLevel(spec.peak.ceiling, 'dBTP')}.` : '◌ Not measured yet.'}
+        empty={isKnown ? messages.nothingOver(formatLevel(spec.peak.ceiling, 'dBTP')) : messages.notMeasuredYet}
       >
         {[...overs]
           .sort((a, b) => b.excessDb - a.excessDb)
@@ -129,10 +130,10 @@ export function PlaceLists({
             ),
           )}
       </Panel>
-      <Panel value="loudest" empty="◌ Shorter than 3 s, or silent.">
+      <Panel value="loudest" empty={messages.noLoudest}>
         {[...passages(3), ...passages(10)]}
       </Panel>
-      <Panel value="places" empty="◌ None yet. M adds a marker here, or for the span.">
+      <Panel value="places" empty={messages.noMarkers}>
         {[
           ...markers.map(({ id, startFrame, endFrame, name }) =>
             row(
@@ -141,7 +142,7 @@ export function PlaceLists({
               null,
               <>
                 <TypedField
-                  label={`Name of ${name}`}
+                  label={messages.nameOf(name)}
                   isLabelled={false}
                   value={name}
                   format={(own) => own}
@@ -151,7 +152,7 @@ export function PlaceLists({
                 />
                 <button
                   type="button"
-                  aria-label={`Delete ${name}`}
+                  aria-label={messages.deleteMarker(name)}
                   onClick={() => onDrop(id)}
                   className="cursor-pointer rounded-sm px-1 text-mute hover:text-breach"
                 >

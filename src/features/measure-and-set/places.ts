@@ -6,6 +6,7 @@ import type { Over } from '@/core/peak/overs';
 import { type Timeline, toSourceFrame } from '@/core/treatment/timeline';
 import { formatNumber } from '@/core/units/format';
 import { BINS_PER_SECOND, gridFrame } from '@/core/units/frames';
+import { placesMessages as messages } from './messages';
 
 /** Something in the programme that is shown on the trace, in frames of the source. */
 export interface Place {
@@ -54,7 +55,7 @@ export function quietestPlace(power: ArrayLike<number>, rateHz: number): NamedPl
     key: 'quietest',
     frame,
     frames: gridFrame(HALF_SECOND_BINS, BINS_PER_SECOND, rateHz),
-    name: 'Quietest half-second',
+    name: messages.quietestHalfSecond,
     detail: '',
   };
 }

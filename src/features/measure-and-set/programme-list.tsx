@@ -12,6 +12,7 @@ import { StateMark } from '@/features/common/state-mark';
 import type { Part, ProgrammeItem } from '@/server/jobs/programme-list';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
+import { programmeListMessages as messages } from './messages';
 
 const ENTRY_HEIGHT = 92;
 const GAP = 4;
@@ -64,11 +65,11 @@ export function ProgrammeList({
   };
   return (
     <nav
-      aria-label="Programmes"
+      aria-label={messages.programmes}
       className="flex shrink-0 flex-col border-b border-hair p-3 lg:w-60 lg:border-r lg:border-b-0"
     >
       <p className="mb-2 flex justify-between px-1 text-xs text-mute">
-        <span>Programmes</span>
+        <span>{messages.programmes}</span>
         <span>{total || firstTotal}</span>
       </p>
       {isLong ? (
@@ -124,8 +125,8 @@ function Entry({
       ) : (
         <span className="block font-mono text-xs text-mute">
           {live?.state === 'running'
-            ? `measuring ${Math.round(live.fraction * 100)} %`
-            : (live?.state ?? 'not measured')}
+            ? messages.measuring(Math.round(live.fraction * 100))
+            : (live?.state ?? messages.notMeasured)}
         </span>
       )}
     </WorkLink>

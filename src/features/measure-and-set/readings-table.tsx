@@ -1,3 +1,4 @@
+import { type NamedReading, READING_NAMES } from '@/core/loudness/reading-names';
 import type { Readings } from '@/core/loudness/readings';
 import type { Verdict } from '@/core/spec/assessment';
 import type { Level } from '@/core/units/decibel';
@@ -6,62 +7,24 @@ import { StateMark } from '@/features/common/state-mark';
 import type { AudioFormat } from '@/formats/audio-format';
 import { Card } from '@/ui/card';
 import { Hint } from '@/ui/hint';
+import { readingsTableMessages as messages } from './messages';
 import { PerChannel } from './per-channel';
 
-interface Row {
-  name: string;
-  key: keyof Readings;
-  unit: Unit;
-  hint: string;
-}
+/** In the order in which they are listed. */
+const HINTS = {
+  integratedLufs: messages.integratedHint,
+  integratedAsTwoSpeakersLufs: messages.onTwoSpeakersHint,
+  truePeakDbtp: messages.truePeakHint,
+  samplePeakDbfs: messages.samplePeakHint,
+  maxShortTermLufs: messages.shortTermMaxHint,
+  maxMomentaryLufs: messages.momentaryMaxHint,
+  loudnessRangeLu: messages.loudnessRangeHint,
+  peakToLoudnessLu: messages.plrHint,
+  rmsDbfs: messages.rmsHint,
+  noiseFloorDbfs: messages.noiseFloorHint,
+} as const satisfies Record<NamedReading, string>;
 
-const ROWS: readonly Row[] = [
-  {
-    name: 'Integrated',
-    key: 'integratedLufs',
-    unit: 'LUFS',
-    hint: 'Gated loudness of the whole programme (ITU-R BS.1770).',
-  },
-  {
-    name: 'On two speakers',
-    key: 'integratedAsTwoSpeakersLufs',
-    unit: 'LUFS',
-    hint: 'Integrated loudness when both of two loudspeakers play this mono programme.',
-  },
-  {
-    name: 'True peak',
-    key: 'truePeakDbtp',
-    unit: 'dBTP',
-    hint: 'Highest point of the reconstructed signal, 16 times oversampled.',
-  },
-  { name: 'Sample peak', key: 'samplePeakDbfs', unit: 'dBFS', hint: 'Highest sample.' },
-  { name: 'Short-term max', key: 'maxShortTermLufs', unit: 'LUFS', hint: 'Loudest 3 s, ungated.' },
-  { name: 'Momentary max', key: 'maxMomentaryLufs', unit: 'LUFS', hint: 'Loudest 400 ms, ungated.' },
-  {
-    name: 'Loudness range',
-    key: 'loudnessRangeLu',
-    unit: 'LU',
-    hint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).',
-  },
-  {
-    name: 'PLR',
-    key: 'peakToLoudnessLu',
-    unit: 'LU',
-    hint: 'Peak-to-loudness ratio: true peak minus integrated loudness.',
-  },
-  {
-    name: 'RMS',
-    key: 'rmsDbfs',
-    unit: 'dBFS',
-    hint: 'Whole programme, all channels, re full-scale peak: a full-scale sine reads −3.01.',
-  },
-  {
-    name: 'Noise floor',
-    key: 'noiseFloorDbfs',
-    unit: 'dBFS',
-    hint: 'RMS of the quietest half-second that holds no digital silence, unweighted, re full-scale peak.',
-  },
-];
+const ROWS = (Object.keys(HINTS) as NamedReading[]).map((key) => ({ key, ...READING_NAMES[key], hint: HINTS[key] }));
 
 /** Source → after treatment, with the verdict on each value that the spec asks for. */
 export function ReadingsTable({
@@ -84,10 +47,10 @@ export function ReadingsTable({
   return (
     <Card
       dense
-      title="Readings"
+      title={messages.readings}
       remark={
         <span className="whitespace-nowrap">
-          source → treated ·{' '}
+          {messages.sourceTreated}{' '}
           <PerChannel source={before} gainDb={gainDb} format={format} layoutId={layoutId} sha256={sha256} />
         </span>
       }
@@ -96,11 +59,11 @@ export function ReadingsTable({
       <table className="w-full text-[13px] leading-[17px]">
         <thead className="sr-only">
           <tr>
-            <th>Reading</th>
-            <th>Source</th>
-            <th>After treatment</th>
-            <th>Unit</th>
-            <th>Verdict</th>
+            <th>{messages.reading}</th>
+            <th>{messages.source}</th>
+            <th>{messages.afterTreatment}</th>
+            <th>{messages.unit}</th>
+            <th>{messages.verdict}</th>
           </tr>
         </thead>
         <tbody>
@@ -143,7 +106,7 @@ export function ReadingsTable({
 /** The range's own ends, beside it. */
 function rangeEnds(key: keyof Readings, { loudnessRangeLowLufs: low, loudnessRangeHighLufs: high }: Readings): string {
   if (key !== 'loudnessRangeLu' || low === null || high === null) return '';
-  return `, from ${formatNumber(low, 2)} to ${formatNumber(high, 2)} LUFS`;
+  return messages.rangeEnds(formatNumber(low, 2), formatNumber(high, 2));
 }
 
 function value(level: Level): string {
@@ -151,5 +114,5 @@ function value(level: Level): string {
 }
 
 function exact(level: Level, unit: Unit): string {
-  return level === null ? 'nothing to measure: silence, or too short' : `${formatNumber(level, 2)} ${unit}`;
+  return level === null ? messages.nothingToMeasure : `${formatNumber(level, 2)} ${unit}`;
 }

@@ -7,6 +7,7 @@ import { formatNumber, formatTime } from '@/core/units/format';
 import { PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
+import { spanBarMessages as messages } from './messages';
 import type { Curve } from './trace/picture';
 import type { Span } from './trace/view';
 import { TimeField } from './treatment/panels/fields';
@@ -55,11 +56,11 @@ export function SpanBar({
   const text = (level: Level | undefined) => (level == null ? '◌' : formatNumber(level));
   const peak = peakDbtpOf(span);
   return (
-    <fieldset aria-label="Span" className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-xs">
-      <span className="font-semibold">Span</span>
+    <fieldset aria-label={messages.span} className="flex flex-wrap items-center gap-x-1.5 gap-y-1 text-xs">
+      <span className="font-semibold">{messages.span}</span>
       <TimeField
         isLabelled={false}
-        label="Span start"
+        label={messages.spanStart}
         frame={startFrame}
         most={endFrame - 1}
         sampleRateHz={rateHz}
@@ -68,7 +69,7 @@ export function SpanBar({
       –
       <TimeField
         isLabelled={false}
-        label="Span end"
+        label={messages.spanEnd}
         frame={endFrame}
         most={frames}
         sampleRateHz={rateHz}
@@ -77,33 +78,33 @@ export function SpanBar({
       <span className="font-mono text-mute">
         {formatTime((endFrame - startFrame) / rateHz, { milliseconds: true })}
       </span>
-      <output aria-label="Readings of the span" className="font-mono text-[11px]">
-        <b>{text(reading?.integratedLufs)}</b> LUFS · S {text(reading?.maxShortTermLufs)} · M{' '}
-        {text(reading?.maxMomentaryLufs)} · {text(peak)} dBTP
+      <output aria-label={messages.readingsOfTheSpan} className="font-mono text-[11px]">
+        <b>{text(reading?.integratedLufs)}</b>{' '}
+        {messages.spanReadings(text(reading?.maxShortTermLufs), text(reading?.maxMomentaryLufs), text(peak))}
       </output>
       <span className="ml-auto flex items-center">
         <Button kind="inline" onClick={onPlay}>
-          Play
+          {messages.play}
         </Button>
         <Choice
-          label="Hear through codec"
+          label={messages.hearThroughCodec}
           compact
           value=""
-          placeholder="codec …"
+          placeholder={messages.chooseACodec}
           options={PREVIEW_CODECS.map(({ id, name }) => ({ value: id, label: name }))}
           onChange={(codec) => onCodec(codec as PreviewCodecId)}
         />
         <Button kind="inline" onClick={onKeep}>
-          Trim to span
+          {messages.trimToSpan}
         </Button>
         <Button kind="inline" onClick={onMarker}>
-          Marker
+          {messages.marker}
         </Button>
         <Button kind="inline" disabled={isBusy} onClick={onHandOver}>
-          Deliver this span
+          {messages.deliverThisSpan}
         </Button>
         <Button kind="inline" onClick={() => onChange(null)}>
-          Clear
+          {messages.clear}
         </Button>
       </span>
     </fieldset>

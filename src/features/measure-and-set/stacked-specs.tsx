@@ -2,6 +2,7 @@
 
 import { Popover } from 'radix-ui';
 import { useSpecs } from '@/features/common/specs';
+import { stackedSpecsMessages as messages } from './messages';
 
 /** As many as leave room for everything else. */
 const MOST_STACKED = 3;
@@ -21,16 +22,16 @@ export function StackedSpecs({
   return (
     <Popover.Root>
       <Popover.Trigger className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline">
-        {chosen.length === 0 ? 'compare with more specs' : `compared with ${chosen.length}`}
+        {chosen.length === 0 ? messages.compareWithMoreSpecs : messages.comparedWith(chosen.length)}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label="Compare with more specs"
+          aria-label={messages.compareHeading}
           align="end"
           sideOffset={6}
           className="z-30 flex max-h-96 flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
         >
-          <p className="mb-1 text-xs text-mute">Compare with up to three more specs</p>
+          <p className="mb-1 text-xs text-mute">{messages.compareHint}</p>
           {specs
             .filter(({ id }) => id !== mainId)
             .map(({ id, name }) => (

@@ -2,6 +2,7 @@ import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { gainForHeadroom } from '@/core/treatment/solver';
 import type { Levels } from '@/core/treatment/treatment';
+import { startsMessages as messages } from './messages';
 import type { Steps } from './use-treatment';
 
 /** A premaster keeps every sample's shape and leaves room (common practice, no source). */
@@ -30,13 +31,13 @@ export function startingPoints(
   const levels = option ?? (targetGainDb === null ? null : { gainDb: targetGainDb, limit: null });
   return [
     {
-      name: 'Premaster',
-      hint: 'Leaves 6 dB free: no limiter, no dither, nothing resampled',
+      name: messages.premaster,
+      hint: messages.premasterHint,
       steps: headroomDb === null ? null : { ...PREMASTER, gainDb: headroomDb },
     },
     {
-      name: 'Master',
-      hint: `Master for ${spec.name}: on the target, with a limiter where gain alone does not reach it`,
+      name: messages.master,
+      hint: messages.masterHint(spec.name),
       steps: levels && { ...levels, outputGainDb: 0, dither: null },
     },
   ];

@@ -6,6 +6,7 @@ import { optionsOf } from '@/features/common/option-list';
 import { useLevelOptions } from '@/features/common/use-limiter';
 import type { Treated } from '@/features/common/use-treated';
 import type { CommandId } from './commands';
+import { useOptionsMessages as messages } from './messages';
 import { startingPoints } from './starts';
 
 export interface GainChoice {
@@ -28,10 +29,10 @@ export function useOptions({ before, prepared, source, preparation }: Treated, s
     // A limiter takes some loudness itself: with it, the target lies further up.
     const target = limit && offered && offered !== 'failed' && offered.target ? offered.target.gainDb : plain;
     return [
-      { id: 'target', name: 'Meet the target', gainDb: target },
-      { id: 'ceiling', name: 'Peak at the ceiling', gainDb: gainToCeiling(before, spec) },
-      { id: 'headroom', name: '6 dB of headroom', gainDb: gainForHeadroom(before) },
-      { id: 'as-it-came', name: 'No gain', gainDb: 0 },
+      { id: 'target', name: messages.meetTheTarget, gainDb: target },
+      { id: 'ceiling', name: messages.peakAtTheCeiling, gainDb: gainToCeiling(before, spec) },
+      { id: 'headroom', name: messages.headroom, gainDb: gainForHeadroom(before) },
+      { id: 'as-it-came', name: messages.noGain, gainDb: 0 },
     ];
   }, [before, power, spec, limit, offered]);
   const option = isStopped ? (options.at(-1)?.levels ?? null) : null;

@@ -2,6 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 import { useMemo } from 'react';
 import { answered } from '@/features/common/data/fetch-json';
 import { sourceMarkers } from './actions';
+import { useSourceMarkersMessages as messages } from './messages';
 import type { NamedPlace } from './places';
 
 /** The markers that a file came with, once they have been read. */
@@ -17,7 +18,7 @@ export function useSourceMarkers(sha256: string): NamedPlace[] {
         frame,
         frames: lengthFrames,
         name: label || `Marker ${i + 1}`,
-        detail: 'of the file',
+        detail: messages.ofTheFile,
       })),
     [data],
   );

@@ -11,6 +11,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field } from '@/ui/field';
 import { Segments } from '@/ui/segments';
+import { receiverFormMessages as messages } from './messages';
 
 /** Asks what a receiver is called, how it is reached, and what its transfers are signed with. */
 export function ReceiverForm({
@@ -55,7 +56,7 @@ export function ReceiverForm({
         })}
       >
         <Segments
-          label="Transport"
+          label={messages.transport}
           value={kind}
           options={transports.map((own) => ({ value: own.kind, label: own.name }))}
           onChange={(own) => {
@@ -63,9 +64,9 @@ export function ReceiverForm({
             form.clearErrors();
           }}
         />
-        <Field label="Name" {...form.register('name')} problem={errors.name?.message} />
+        <Field label={messages.name} {...form.register('name')} problem={errors.name?.message} />
         <Field
-          label={transport.place === 'folder' ? 'Folder (full path)' : 'Address'}
+          label={transport.place === 'folder' ? messages.folder : messages.address}
           placeholder={transport.placeholder}
           spellCheck={false}
           {...form.register('address')}
@@ -73,7 +74,7 @@ export function ReceiverForm({
         />
         {transport.isSigned ? (
           <Field
-            label={hasSecret ? 'Secret: one is saved; leave empty to keep it' : 'Shared secret'}
+            label={hasSecret ? messages.savedSecret : messages.sharedSecret}
             type="password"
             autoComplete="off"
             {...form.register('secret')}
@@ -82,9 +83,7 @@ export function ReceiverForm({
         ) : null}
         <FormProblem>{errors.root?.message}</FormProblem>
         <footer className="flex items-center justify-between gap-4">
-          <p className="text-xs text-mute">
-            {transport.isSigned ? 'Transfers are signed with the secret, which is never sent or shown.' : ''}
-          </p>
+          <p className="text-xs text-mute">{transport.isSigned ? messages.whatTheSecretDoes : ''}</p>
           <Button kind="primary" type="submit" disabled={isSubmitting}>
             {action}
           </Button>

@@ -17,6 +17,7 @@ import { Card } from '@/ui/card';
 import { Segments, Switch } from '@/ui/segments';
 import { WorkLink } from '@/ui/work-link';
 import { conductIntake, forgetReceiver, keepReceiver, newReceiver } from './actions';
+import { receiversScreenMessages as messages } from './messages';
 import { ReceiverForm } from './receiver-form';
 
 const DELAYS_SECONDS = [0, 3, 10, 60];
@@ -26,7 +27,7 @@ const NEW = { name: '', kind: 'web-hook', address: '', secret: '' } as const;
 
 const SENT: Readonly<Record<SentView['state'], { state: MarkState; words: string }>> = {
   open: { state: 'advice', words: 'transferring' },
-  checking: { state: 'advice', words: 'being checked' },
+  checking: { state: 'advice', words: messages.beingChecked },
   accepted: { state: 'inside', words: 'accepted' },
   refused: { state: 'over', words: 'refused' },
 };
@@ -57,17 +58,17 @@ export function ReceiversScreen({
       <TopBar current="receivers" />
       <main className="mx-auto flex min-h-0 w-full max-w-[1400px] grow flex-col gap-3 overflow-y-auto p-4">
         <header className="flex items-center justify-between gap-4">
-          <h1 className="text-xl font-bold">Receivers</h1>
-          <Button onClick={() => setAsking('new')}>Add a receiver</Button>
+          <h1 className="text-xl font-bold">{messages.receivers}</h1>
+          <Button onClick={() => setAsking('new')}>{messages.addAReceiver}</Button>
         </header>
         <ErrorNotice error={error} onClose={clearError} />
         <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
           <SideList
-            label="Receivers"
+            label={messages.receivers}
             currentId={id}
             groups={[
-              { title: 'Simulated', items: receivers.filter((own) => own.isBuiltIn).map(sideItem) },
-              { title: 'Your own', items: receivers.filter((own) => !own.isBuiltIn).map(sideItem) },
+              { title: messages.simulated, items: receivers.filter((own) => own.isBuiltIn).map(sideItem) },
+              { title: messages.yourOwn, items: receivers.filter((own) => !own.isBuiltIn).map(sideItem) },
             ]}
           />
           <div className="flex flex-col gap-3">
@@ -79,7 +80,7 @@ export function ReceiversScreen({
                 </div>
                 {isBuiltIn ? null : (
                   <span className="flex gap-2">
-                    <Button onClick={() => setAsking('change')}>Edit</Button>
+                    <Button onClick={() => setAsking('change')}>{messages.edit}</Button>
                     <Button
                       disabled={isBusy}
                       onClick={() =>
@@ -89,19 +90,19 @@ export function ReceiversScreen({
                         )
                       }
                     >
-                      Delete
+                      {messages.delete}
                     </Button>
                   </span>
                 )}
               </header>
               <dl className="grid grid-cols-[8rem_1fr] gap-y-1 text-sm [&>dt]:text-mute">
-                <dt>{isFolder ? 'Folder' : 'Address'}</dt>
+                <dt>{isFolder ? messages.folder : messages.address}</dt>
                 <dd className="font-mono break-all">{address}</dd>
-                <dt>Secret</dt>
-                <dd>{hasSecret ? 'saved, never shown' : 'none'}</dd>
+                <dt>{messages.secret}</dt>
+                <dd>{hasSecret ? messages.savedNeverShown : messages.noSecret}</dd>
                 {intake ? (
                   <>
-                    <dt>Accepts</dt>
+                    <dt>{messages.accepts}</dt>
                     <dd>
                       <ul>
                         {intake.rules.map((rule) => (
@@ -128,8 +129,8 @@ export function ReceiversScreen({
       {asking ? (
         <ReceiverForm
           key={asking}
-          title={asking === 'new' ? 'Add a receiver' : `Change ${name}`}
-          action={asking === 'new' ? 'Add' : 'Save'}
+          title={asking === 'new' ? messages.addAReceiver : messages.changeReceiver(name)}
+          action={asking === 'new' ? messages.add : messages.save}
           transports={transports}
           initial={asking === 'new' ? NEW : { name, kind, address, secret: '' }}
           hasSecret={asking === 'change' && hasSecret}
@@ -173,36 +174,43 @@ function Conduct({
 }) {
   const { delaySeconds, refusesAll, dropsLeft } = conduct;
   return (
-    <Card title="Simulated behaviour" remark="Try here what happens with real receivers">
+    <Card title={messages.simulatedBehaviour} remark={messages.simulatedBehaviourHint}>
       <fieldset disabled={isBusy} className="grid grid-cols-[8rem_1fr] items-center gap-y-2 py-1 text-sm">
-        <span className="text-mute">Answers after</span>
+        <span className="text-mute">{messages.answersAfter}</span>
         <span>
           <Segments
-            label="Answers after"
+            label={messages.answersAfter}
             value={String(delaySeconds)}
             options={DELAYS_SECONDS.map((seconds) => ({
               value: String(seconds),
-              label: seconds === 0 ? 'at once' : `${seconds} s`,
+              label: seconds === 0 ? messages.atOnce : `${seconds} s`,
             }))}
             onChange={(seconds) => onChange({ ...conduct, delaySeconds: Number(seconds) })}
           />
         </span>
-        <span className="text-mute">{isFolder ? 'Folder is missing' : 'Connection drops'}</span>
+        <span className="text-mute">{isFolder ? messages.folderIsMissing : messages.connectionDrops}</span>
         <span>
           <Segments
-            label={isFolder ? 'Folder is missing' : 'Connection drops'}
+            label={isFolder ? messages.folderIsMissing : messages.connectionDrops}
             value={String(dropsLeft)}
             options={[...new Set([...DROPS, dropsLeft])].map((count) => ({
               value: String(count),
-              label: count === 0 ? 'never' : count < 0 ? 'always' : isFolder ? `for ${count} s` : `next ${count} ×`,
+              label:
+                count === 0
+                  ? 'never'
+                  : count < 0
+                    ? 'always'
+                    : isFolder
+                      ? messages.forSeconds(count)
+                      : messages.nextTimes(count),
             }))}
             onChange={(count) => onChange({ ...conduct, dropsLeft: Number(count) })}
           />
         </span>
-        <span className="text-mute">Answer</span>
+        <span className="text-mute">{messages.answer}</span>
         <span>
           <Switch isOn={refusesAll} onChange={(isOn) => onChange({ ...conduct, refusesAll: isOn })}>
-            refuses everything
+            {messages.refusesEverything}
           </Switch>
         </span>
       </fieldset>
@@ -214,20 +222,18 @@ function SentTable({ sent }: { sent: readonly SentView[] }) {
   if (sent.length === 0) {
     return (
       <Card>
-        <p className="py-1 text-sm text-mute">
-          Nothing was sent to it yet. A row of the hand-over sheet names its receiver.
-        </p>
+        <p className="py-1 text-sm text-mute">{messages.nothingSent}</p>
       </Card>
     );
   }
   return (
     <Card flush>
-      <table aria-label="Transfers" className="w-full text-left text-sm">
+      <table aria-label={messages.transfers} className="w-full text-left text-sm">
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair [&>th]:px-4 [&>th]:py-2 [&>th]:font-normal">
-            <th>sent</th>
-            <th>file</th>
-            <th>answer</th>
+            <th>{messages.sent}</th>
+            <th>{messages.file}</th>
+            <th>{messages.answerColumn}</th>
           </tr>
         </thead>
         <tbody>

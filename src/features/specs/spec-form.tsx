@@ -9,6 +9,7 @@ import { sayUnreached } from '@/features/common/server-unreached';
 import { Button } from '@/ui/button';
 import { Field, LongField } from '@/ui/field';
 import { keepSpec } from './actions';
+import { specFormMessages as messages } from './messages';
 
 type Typed = Record<string, string | string[]>;
 
@@ -27,9 +28,13 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
   };
   return (
     <form className="flex flex-col gap-4" noValidate onSubmit={handleSubmit(save)}>
-      <Row title="Name and source">
-        <Field label="Name" {...register('name', { required: 'Enter a name' })} problem={problemOf('name')} />
-        <Field label="Source" {...register('document')} problem={problemOf('document')} />
+      <Row title={messages.nameAndSource}>
+        <Field
+          label={messages.name}
+          {...register('name', { required: messages.enterAName })}
+          problem={problemOf('name')}
+        />
+        <Field label={messages.source} {...register('document')} problem={problemOf('document')} />
       </Row>
       {SPEC_FORM_ROWS.map(({ title, controls }) => (
         <Row key={title} title={title}>
@@ -38,16 +43,12 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
           ))}
         </Row>
       ))}
-      <LongField
-        label="To check by hand, one requirement per line"
-        {...register('notJudged')}
-        problem={problemOf('notJudged')}
-      />
+      <LongField label={messages.checkByHand} {...register('notJudged')} problem={problemOf('notJudged')} />
       <FormProblem>{formState.errors.root?.message}</FormProblem>
       <footer className="flex justify-end gap-2">
-        <Button onClick={onCancel}>Cancel</Button>
+        <Button onClick={onCancel}>{messages.cancel}</Button>
         <Button kind="primary" type="submit" disabled={formState.isSubmitting}>
-          Save as version {spec.version + 1}
+          {messages.saveAsVersion(spec.version + 1)}
         </Button>
       </footer>
     </form>
@@ -85,7 +86,7 @@ function specOf(before: Spec, typed: Typed): Spec {
 }
 
 /** A number as people type it, or nothing. */
-const NUMBER = { value: /^\s*([+\-−]?\d*[.,]?\d+\s*)?$/, message: 'A number, such as −23 or 0.5' };
+const NUMBER = { value: /^\s*([+\-−]?\d*[.,]?\d+\s*)?$/, message: messages.enterANumber };
 
 function ControlOf({
   control,
@@ -139,7 +140,7 @@ function Pick({ label, options, ...control }: { label: string; options: readonly
       >
         {options.map((option) => (
           <option key={option} value={option}>
-            {option === '' ? 'not required' : option}
+            {option === '' ? messages.notRequired : option}
           </option>
         ))}
       </select>

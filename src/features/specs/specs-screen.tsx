@@ -15,12 +15,13 @@ import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { classNames } from '@/ui/class-names';
 import { bringInSpec, duplicateSpec, putSpecAway } from './actions';
+import { specsScreenMessages as messages } from './messages';
 import { SpecForm } from './spec-form';
 
 const GROUPS = [
-  ['published', 'From published documents'],
-  ['common-practice', 'Common practice'],
-  ['own', 'Your own'],
+  ['published', messages.fromPublishedDocuments],
+  ['common-practice', messages.commonPractice],
+  ['own', messages.yourOwn],
 ] as const;
 
 const NONE = 'none';
@@ -55,13 +56,13 @@ export function SpecsScreen({
       <TopBar current="specs" />
       <main className="mx-auto flex min-h-0 w-full max-w-[1400px] grow flex-col gap-3 overflow-y-auto p-4">
         <header className="flex items-center justify-between gap-4">
-          <h1 className="text-xl font-bold">Specs</h1>
+          <h1 className="text-xl font-bold">{messages.specs}</h1>
           <span className="flex gap-2">
             <input
               ref={file}
               type="file"
               accept="application/json,.json"
-              aria-label="A spec to import"
+              aria-label={messages.aSpecToImport}
               className="sr-only"
               onChange={async (event) => {
                 const [chosen] = event.target.files ?? [];
@@ -75,14 +76,14 @@ export function SpecsScreen({
               }}
             />
             <Button disabled={isBusy} onClick={() => file.current?.click()}>
-              Import a spec
+              {messages.importASpec}
             </Button>
           </span>
         </header>
         <ErrorNotice error={error} onClose={clearError} />
         <div className="grid items-start gap-3 lg:grid-cols-[17rem_1fr]">
           <SideList
-            label="Specs"
+            label={messages.specs}
             currentId={spec.id}
             groups={GROUPS.map(([kind, title]) => ({
               title,
@@ -95,14 +96,12 @@ export function SpecsScreen({
             <header className="flex flex-wrap items-start justify-between gap-3">
               <div className="min-w-0">
                 <h2 className="text-lg font-bold">{spec.name}</h2>
-                <p className="text-xs text-mute">
-                  version {spec.version} · {documentOf(spec)}
-                </p>
+                <p className="text-xs text-mute">{messages.version(spec.version, documentOf(spec))}</p>
               </div>
               <span className="flex flex-wrap gap-2">
                 {isBuiltIn || isEditing ? null : (
                   <>
-                    <Button onClick={() => setIsEditing(true)}>Edit</Button>
+                    <Button onClick={() => setIsEditing(true)}>{messages.edit}</Button>
                     <Button
                       disabled={isBusy}
                       onClick={() =>
@@ -112,7 +111,7 @@ export function SpecsScreen({
                         )
                       }
                     >
-                      Archive
+                      {messages.archive}
                     </Button>
                   </>
                 )}
@@ -125,10 +124,10 @@ export function SpecsScreen({
                     )
                   }
                 >
-                  Make a copy
+                  {messages.makeACopy}
                 </Button>
                 <ButtonLink href={`/api/specs/${spec.id}`} download>
-                  Export JSON
+                  {messages.exportJson}
                 </ButtonLink>
               </span>
             </header>
@@ -144,20 +143,16 @@ export function SpecsScreen({
             ) : (
               <>
                 <p className="flex items-center gap-2 text-sm text-mute">
-                  Compare with
+                  {messages.compareWith}
                   <Choice
-                    label="Compare with"
+                    label={messages.compareWith}
                     value={compared ? other : NONE}
                     options={options}
                     onChange={(id) => go(spec.id, id === NONE ? null : id)}
                   />
                 </p>
                 <SpecTable spec={spec} compared={compared} />
-                {isBuiltIn ? (
-                  <p className="text-xs text-mute">
-                    Read-only. To change something, make a copy. Certificates keep the version that they were made with.
-                  </p>
-                ) : null}
+                {isBuiltIn ? <p className="text-xs text-mute">{messages.readOnly}</p> : null}
               </>
             )}
           </Card>
@@ -179,7 +174,7 @@ function SpecTable({ spec, compared }: { spec: Spec; compared: Spec | undefined 
     .map((row, i) => ({ ...row, other: beside?.[i]?.value ?? '' }))
     .filter(({ value, other }) => value !== '' || other !== '');
   return (
-    <table aria-label={`What ${spec.name} asks for`} className="w-full text-left text-sm">
+    <table aria-label={messages.whatAsksFor(spec.name)} className="w-full text-left text-sm">
       {compared ? (
         <thead className="text-xs text-mute">
           <tr className="[&>th]:py-1 [&>th]:font-normal">
@@ -187,7 +182,7 @@ function SpecTable({ spec, compared }: { spec: Spec; compared: Spec | undefined 
             <th scope="col">{spec.name}</th>
             <th scope="col">
               {compared.name}
-              {compared.id === spec.id ? `, version ${compared.version}` : ''}
+              {compared.id === spec.id ? messages.compareVersion(compared.version) : ''}
             </th>
           </tr>
         </thead>
@@ -200,10 +195,10 @@ function SpecTable({ spec, compared }: { spec: Spec; compared: Spec | undefined 
               <th scope="row" className="w-48 py-1.5 pr-4 font-normal text-mute">
                 {name}
               </th>
-              <td className={classNames('py-1.5 pr-4', isOther && 'font-bold')}>{value || 'not required'}</td>
+              <td className={classNames('py-1.5 pr-4', isOther && 'font-bold')}>{value || messages.notRequired}</td>
               {compared ? (
                 <td className={classNames('py-1.5', isOther ? 'font-bold' : 'text-mute')}>
-                  {isOther ? other || 'not required' : 'same'}
+                  {isOther ? other || messages.notRequired : messages.same}
                 </td>
               ) : null}
             </tr>

@@ -1,10 +1,11 @@
 import * as z from 'zod';
+import { descriptionMessages as messages } from './messages';
 
 /** What a person calls a programme, notes of it, and counts it to. */
 export const descriptionSchema = z.object({
-  title: z.string().trim().min(1, 'Enter a title').max(200, 'At most 200 letters'),
-  note: z.string().trim().max(2000, 'At most 2000 letters'),
+  title: z.string().trim().min(1, messages.enterATitle).max(200, messages.atMost200Characters),
+  note: z.string().trim().max(2000, messages.atMost2000Characters),
   /** Empty for none. */
-  groupName: z.string().trim().max(120, 'At most 120 letters'),
+  groupName: z.string().trim().max(120, messages.atMost120Characters),
 });
 export type Description = z.infer<typeof descriptionSchema>;

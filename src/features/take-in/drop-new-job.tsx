@@ -2,6 +2,7 @@
 
 import { useCallback } from 'react';
 import { DropTarget } from './drop-target';
+import { dropNewJobMessages as messages } from './messages';
 import { keepForNextJob } from './pending-files';
 
 /** Starts a job with what is dropped on the first screen, named after the first of it. */
@@ -17,5 +18,5 @@ export function DropNewJob({ startJob }: { startJob: (form: FormData) => Promise
     },
     [startJob],
   );
-  return <DropTarget text="Drop to start a job with these files" onFiles={start} />;
+  return <DropTarget text={messages.dropHere} onFiles={start} />;
 }

@@ -2,12 +2,13 @@
 
 import { type FileWithPath, fromEvent } from 'file-selector';
 import { useEffect, useState } from 'react';
+import { dropTargetMessages as messages } from './messages';
 
 /** Takes files and folders dropped anywhere on the page, and says so while they hover. */
 export function DropTarget({ text, onFiles }: { text: string; onFiles: (files: File[]) => void }) {
   const [isOver, setIsOver] = useState(false);
   useEffect(() => {
-    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
+    const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes(messages.files) ?? false;
     const over = (event: DragEvent) => {
       if (!hasFiles(event)) return;
       event.preventDefault();

@@ -3,12 +3,13 @@
 import { type ReactNode, useRef } from 'react';
 import { Button } from '@/ui/button';
 import { DropTarget } from './drop-target';
+import { dropZoneMessages as messages } from './messages';
 import { useUploads } from './uploads';
 
 /** Opens the file chooser; several files at once. */
 export function AddFilesButton({
   kind = 'bar',
-  children = 'Add files',
+  children = messages.addFiles,
 }: {
   kind?: 'bar' | 'primary' | 'plain';
   children?: ReactNode;
@@ -25,7 +26,7 @@ export function AddFilesButton({
         type="file"
         multiple
         hidden
-        aria-label="Files to take in"
+        aria-label={messages.filesToTakeIn}
         onChange={(event) => {
           add(event.target.files ?? []);
           event.target.value = '';
@@ -38,5 +39,5 @@ export function AddFilesButton({
 /** Takes what is dropped anywhere on a page of the job. */
 export function DropAnywhere() {
   const { add } = useUploads();
-  return <DropTarget text="Drop to take the files in" onFiles={add} />;
+  return <DropTarget text={messages.dropHere} onFiles={add} />;
 }

@@ -14,15 +14,16 @@ import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
 import { describeProgramme, setRemoved } from './actions';
 import { type Description, descriptionSchema } from './description';
+import { editProgrammeMessages as messages } from './messages';
 
 /** What a person calls a programme, notes of it and counts it to; and the way out of the job. */
 export function EditProgramme({ programme, groups }: { programme: TakeInRow; groups: readonly string[] }) {
   const [isOpen, setIsOpen] = useState(false);
   return (
     <Dialog
-      trigger={<Button kind="inline">Edit</Button>}
+      trigger={<Button kind="inline">{messages.edit}</Button>}
       title={programme.title}
-      description={`made from ${programme.fileName}`}
+      description={messages.madeFrom(programme.fileName)}
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
@@ -58,9 +59,9 @@ function DescriptionForm({
       noValidate
       onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, typed)))}
     >
-      <Field label="Title" {...form.register('title')} problem={errors.title?.message} />
+      <Field label={messages.title} {...form.register('title')} problem={errors.title?.message} />
       <Field
-        label="Group: the mix of a stem, the book of a chapter (optional)"
+        label={messages.group}
         list={`groups-${id}`}
         {...form.register('groupName')}
         problem={errors.groupName?.message}
@@ -70,12 +71,12 @@ function DescriptionForm({
           <option key={name} value={name} />
         ))}
       </datalist>
-      <LongField label="Note" {...form.register('note')} problem={errors.note?.message} />
+      <LongField label={messages.note} {...form.register('note')} problem={errors.note?.message} />
       <FormProblem>{errors.root?.message}</FormProblem>
       <footer className="flex items-center justify-between gap-3">
-        <Button onClick={() => void finish(() => setRemoved(id, true))}>Remove from the job</Button>
+        <Button onClick={() => void finish(() => setRemoved(id, true))}>{messages.removeFromTheJob}</Button>
         <Button kind="primary" type="submit" disabled={isSubmitting}>
-          Save
+          {messages.save}
         </Button>
       </footer>
     </form>

@@ -9,6 +9,7 @@ import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { fileDetails } from './actions';
+import { fileDetailsMessages as messages } from './messages';
 
 /** What a file carries beside its samples, read from it when it is asked for. */
 export function FileDetails({ programme }: { programme: TakeInRow }) {
@@ -25,9 +26,9 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
   };
   return (
     <Dialog
-      trigger={<Button kind="inline">File</Button>}
+      trigger={<Button kind="inline">{messages.file}</Button>}
       title={fileName}
-      description={`${formatBytes(sizeBytes)} · SHA-256 ${sha256.slice(0, 12)}…`}
+      description={messages.sizeAndHash(formatBytes(sizeBytes), sha256.slice(0, 12))}
       isOpen={isOpen}
       onOpenChange={(next) => void open(next)}
     >
@@ -35,7 +36,7 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
       {metadata ? (
         <Carried metadata={metadata} sampleRateHz={format.sampleRateHz} />
       ) : error ? null : (
-        <p className="text-sm text-mute">reading …</p>
+        <p className="text-sm text-mute">{messages.reading}</p>
       )}
     </Dialog>
   );
@@ -47,23 +48,23 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
     <div tabIndex={0} className="-mr-2 flex min-h-0 flex-col gap-4 overflow-y-auto pr-2 text-[13px]">
-      {isEmpty ? <p className="text-mute">No tags, no markers, no history.</p> : null}
+      {isEmpty ? <p className="text-mute">{messages.nothing}</p> : null}
       {timeReferenceFrames !== null ? (
-        <Part title="Time reference">
+        <Part title={messages.timeReference}>
           <p>
-            starts at{' '}
+            {messages.startsAt}{' '}
             <span className="font-mono">{formatTime(timeReferenceFrames / sampleRateHz, { milliseconds: true })}</span>{' '}
-            after midnight ({timeReferenceFrames} frames)
+            {messages.afterMidnight(timeReferenceFrames)}
           </p>
         </Part>
       ) : null}
       {statedLoudness ? (
-        <Part title="Loudness stated in the file">
+        <Part title={messages.statedLoudness}>
           <p className="font-mono">{statedLine(statedLoudness)}</p>
         </Part>
       ) : null}
       {tags.length > 0 ? (
-        <Part title="Tags">
+        <Part title={messages.tags}>
           <dl className="grid grid-cols-[minmax(7rem,auto)_1fr] gap-x-4 gap-y-1">
             {tags.map(({ name, value }) => (
               <div key={`${name} ${value}`} className="contents">
@@ -75,12 +76,12 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
         </Part>
       ) : null}
       {markers.length > 0 ? (
-        <Part title={`${markers.length} ${markers.length === 1 ? 'marker' : 'markers'}`}>
+        <Part title={messages.markers(markers.length)}>
           <MarkerTable markers={markers} sampleRateHz={sampleRateHz} />
         </Part>
       ) : null}
       {codingHistory.length > 0 ? (
-        <Part title="Coding history">
+        <Part title={messages.codingHistory}>
           <ol className="font-mono text-xs">
             {codingHistory.map((line, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a history never changes its order.
@@ -90,7 +91,7 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
         </Part>
       ) : null}
       {chunks.length > 0 ? (
-        <Part title="Chunks">
+        <Part title={messages.chunks}>
           <ul className="flex flex-wrap gap-x-4 gap-y-1 font-mono text-xs">
             {chunks.map(({ id, bytes }, i) => (
               // biome-ignore lint/suspicious/noArrayIndexKey: a file may hold the same part twice.
@@ -120,9 +121,9 @@ function MarkerTable({ markers, sampleRateHz }: { markers: readonly Marker[]; sa
     <table className="w-full text-left">
       <thead className="text-xs text-mute">
         <tr>
-          <th className="w-28 font-normal">at</th>
-          <th className="w-28 font-normal">length</th>
-          <th className="font-normal">name</th>
+          <th className="w-28 font-normal">{messages.at}</th>
+          <th className="w-28 font-normal">{messages.length}</th>
+          <th className="font-normal">{messages.name}</th>
         </tr>
       </thead>
       <tbody>
@@ -147,7 +148,7 @@ function statedLine(stated: StatedLoudness): string {
     ...part('', integratedLufs, 'LUFS'),
     ...part('range ', loudnessRangeLu, 'LU'),
     ...part('peak ', truePeakDbtp, 'dBTP'),
-    ...part('momentary to ', maxMomentaryLufs, 'LUFS'),
-    ...part('short-term to ', maxShortTermLufs, 'LUFS'),
+    ...part('momentary max ', maxMomentaryLufs, 'LUFS'),
+    ...part('short-term max ', maxShortTermLufs, 'LUFS'),
   ].join(' · ');
 }

@@ -10,6 +10,7 @@ import type { MediaFolder } from '@/server/take-in/media';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { browseMedia, takeInMedia } from './actions';
+import { mediaBrowserMessages as messages } from './messages';
 
 /** Files of the machine that Opsimeter runs on, taken in where they lie. */
 export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly string[] }) {
@@ -52,16 +53,16 @@ export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly 
   const steps = folder?.path ? folder.path.split('/') : [];
   return (
     <Dialog
-      trigger={<Button>From this machine</Button>}
-      title="Take in from this machine"
-      description="Files are read in place, not copied. If one changes later, its row says so."
+      trigger={<Button>{messages.fromThisMachine}</Button>}
+      title={messages.takeInFromThisMachine}
+      description={messages.whatItDoes}
       isOpen={isOpen}
       onOpenChange={(next) => {
         setIsOpen(next);
         if (next) void show(root, folder?.path ?? '');
       }}
     >
-      <nav aria-label="Folder" className="flex flex-wrap items-center gap-1 text-sm">
+      <nav aria-label={messages.folder} className="flex flex-wrap items-center gap-1 text-sm">
         {roots.map((name, i) => (
           <Button key={name} kind={i === root ? 'plain' : 'quiet'} onClick={() => void show(i, '')}>
             {name}
@@ -99,15 +100,15 @@ export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly 
           </li>
         ))}
         {folder && folder.folders.length + folder.files.length === 0 ? (
-          <li className="px-3 py-2 text-sm text-mute">This folder is empty.</li>
+          <li className="px-3 py-2 text-sm text-mute">{messages.thisFolderIsEmpty}</li>
         ) : null}
       </ul>
       <footer className="flex items-center justify-between gap-3">
         <p role="status" className="truncate text-xs text-mute">
-          {reading ? `reading ${reading} …` : ''}
+          {reading ? messages.reading(reading) : ''}
         </p>
         <Button kind="primary" disabled={chosen.size === 0 || reading !== undefined} onClick={() => void takeIn()}>
-          {chosen.size === 1 ? 'Take in 1 file' : `Take in ${chosen.size} files`}
+          {chosen.size === 1 ? messages.takeInOne : messages.takeInMany(chosen.size)}
         </Button>
       </footer>
     </Dialog>

@@ -10,12 +10,13 @@ import { useAct } from '@/features/common/use-act';
 import type { GroupProposal } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { acceptGroup } from './actions';
+import { proposedGroupsMessages as messages } from './messages';
 import { useUploads } from './uploads';
 
 const KIND_WORDS: Record<GroupKind, string> = {
-  stems: 'stems of one mix',
-  chapters: 'parts of one series',
-  versions: 'versions of one programme',
+  stems: messages.stemsOfOneMix,
+  chapters: messages.partsOfOneSeries,
+  versions: messages.versionsOfOneProgramme,
 };
 
 /** Groups that the names of programmes suggest; nothing is grouped that nobody chose. */
@@ -32,7 +33,7 @@ export function ProposedGroups({ proposed }: { proposed: readonly GroupProposal[
   return (
     <>
       <ErrorNotice error={error} />
-      <ul aria-label="Groups that the names suggest" className="flex flex-wrap gap-3">
+      <ul aria-label={messages.heading} className="flex flex-wrap gap-3">
         {offered.map((group) => (
           <li
             key={keyOf(group)}
@@ -41,9 +42,9 @@ export function ProposedGroups({ proposed }: { proposed: readonly GroupProposal[
             <span>
               <span className="font-bold">{group.name}</span>: {group.programmes} {KIND_WORDS[group.kind]}?
             </span>
-            <Button onClick={() => void act(() => acceptGroup(jobId, group.kind, group.name))}>Group</Button>
+            <Button onClick={() => void act(() => acceptGroup(jobId, group.kind, group.name))}>{messages.group}</Button>
             <Button kind="quiet" onClick={() => setDeclined((keys) => [...keys, keyOf(group)])}>
-              No
+              {messages.no}
             </Button>
           </li>
         ))}

@@ -7,6 +7,7 @@ import { useAct } from '@/features/common/use-act';
 import type { JobView } from '@/server/jobs/jobs';
 import { Button } from '@/ui/button';
 import { setRemoved } from './actions';
+import { removedListMessages as messages } from './messages';
 
 /** What was taken out of the job, to be put back as it was. */
 export function RemovedList({ removed }: { removed: JobView['removed'] }) {
@@ -16,12 +17,12 @@ export function RemovedList({ removed }: { removed: JobView['removed'] }) {
   return (
     <>
       <ErrorNotice error={error} />
-      <ul aria-label="Taken out of the job" className="flex flex-wrap gap-x-6 gap-y-1 px-1 text-sm text-mute">
+      <ul aria-label={messages.heading} className="flex flex-wrap gap-x-6 gap-y-1 px-1 text-sm text-mute">
         {removed.map(({ id, title, fileName }) => (
           <li key={id} className="flex items-center gap-1" title={fileName}>
-            {title} is out of the job, with all that was set and written.
+            {messages.removed(title)}
             <Button kind="quiet" onClick={() => void act(() => setRemoved(id, false))}>
-              Restore
+              {messages.restore}
             </Button>
           </li>
         ))}

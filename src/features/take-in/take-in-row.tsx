@@ -11,6 +11,7 @@ import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { WorkLink } from '@/ui/work-link';
 import { EditProgramme } from './edit-programme';
 import { FileDetails } from './file-details';
+import { takeInRowMessages as messages } from './messages';
 import { TrackChoice } from './track-choice';
 
 /** A programme as it came in: format, readings, misses and findings. */
@@ -87,9 +88,9 @@ export function TakeInTableRow({
 }
 
 const REFERENCE_WORDS = {
-  whole: 'not copied; read from',
-  touched: 'modified since, not yet compared:',
-  changed: '▲ changed since it was taken in:',
+  whole: messages.readInPlace,
+  touched: messages.modified,
+  changed: messages.changed,
   missing: '▲ missing:',
 } as const;
 
@@ -110,7 +111,7 @@ function ReferenceLine({ path, state }: NonNullable<TakeInRow['reference']>) {
 function MissList({ misses }: { misses: readonly Phrase[] }) {
   if (misses.length === 0) return null;
   return (
-    <ul aria-label="Misses" className="mb-1 flex flex-col gap-1 text-xs">
+    <ul aria-label={messages.misses} className="mb-1 flex flex-col gap-1 text-xs">
       {misses.map(({ state, text }) => (
         <li key={text} className="flex gap-1.5">
           <span className="shrink-0">
@@ -124,7 +125,7 @@ function MissList({ misses }: { misses: readonly Phrase[] }) {
 }
 
 function FindingList({ findings }: { findings: readonly Finding[] }) {
-  if (findings.length === 0) return <span className="text-xs text-mute">findings: none</span>;
+  if (findings.length === 0) return <span className="text-xs text-mute">{messages.noFindings}</span>;
   return (
     <ul className="flex flex-col gap-1 text-xs">
       {findings.map(({ code, severity, message }) => (

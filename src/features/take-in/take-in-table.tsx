@@ -9,14 +9,15 @@ import { useParts } from '@/features/common/data/use-parts';
 import type { GroupHead, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
+import { takeInTableMessages as messages } from './messages';
 import { TakeInTableRow } from './take-in-row';
 
 const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
-  { value: 'taken-in', label: 'in order of arrival' },
-  { value: 'furthest', label: 'furthest from the spec first' },
-  { value: 'findings', label: 'most findings first' },
-  { value: 'title', label: 'by title' },
-  { value: 'longest', label: 'longest first' },
+  { value: 'taken-in', label: messages.inOrderOfArrival },
+  { value: 'furthest', label: messages.furthestFromTheSpecFirst },
+  { value: 'findings', label: messages.mostFindingsFirst },
+  { value: 'title', label: messages.byTitle },
+  { value: 'longest', label: messages.longestFirst },
 ];
 const COLUMNS = 7;
 /** About as high as most rows are; each is measured once it is drawn. */
@@ -67,13 +68,13 @@ export function TakeInTable({
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="w-8 py-2 pl-4">
-              <span className="sr-only">State</span>
+              <span className="sr-only">{messages.state}</span>
             </th>
             <th className="py-2 pr-4 font-normal">
               <span className="flex items-center gap-2">
-                Programmes
+                {messages.programmes}
                 <Choice
-                  label="Order"
+                  label={messages.order}
                   value={order}
                   options={ORDERS}
                   onChange={(value) => onOrder(value as TakeInOrder)}
@@ -81,11 +82,11 @@ export function TakeInTable({
                 />
               </span>
             </th>
-            <th className="py-2 font-normal">Format</th>
-            <th className="py-2 pr-6 text-right font-normal">Integrated</th>
-            <th className="py-2 pr-6 text-right font-normal">True peak</th>
-            <th className="w-52 py-2 font-normal">against {spec.name}</th>
-            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">Misses and findings</th>
+            <th className="py-2 font-normal">{messages.format}</th>
+            <th className="py-2 pr-6 text-right font-normal">{messages.integrated}</th>
+            <th className="py-2 pr-6 text-right font-normal">{messages.truePeak}</th>
+            <th className="w-52 py-2 font-normal">{messages.against(spec.name)}</th>
+            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">{messages.missesAndFindings}</th>
           </tr>
         </thead>
         <tbody>
@@ -159,9 +160,7 @@ function Heading({
     <tr ref={measure} data-index={index} className="border-b border-hair bg-stock-1">
       <th colSpan={COLUMNS} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
         <span className="font-bold">{name}</span>{' '}
-        <span className="text-mute">
-          {programmes} {programmes === 1 ? 'programme' : 'programmes'} · {formatTime(seconds)}
-        </span>
+        <span className="text-mute">{messages.group(programmes, formatTime(seconds))}</span>
       </th>
     </tr>
   );

@@ -9,6 +9,7 @@ import { ErrorNotice } from '@/features/common/error-notice';
 import type { TakeInOrder } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { AddFilesButton } from './drop-zone';
+import { takeInMessages as messages } from './messages';
 import { ProposedGroups } from './proposed-groups';
 import { RemovedList } from './removed-list';
 import { TakeInTable } from './take-in-table';
@@ -29,12 +30,9 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
       ) : taken ? (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">
           <div className="flex flex-col items-center gap-3">
-            <p className="text-lg font-bold">Drop mixes anywhere on this page</p>
-            <p className="max-w-md text-sm text-mute">
-              WAV, AIFF, FLAC, MP3, M4A, Opus and other common formats, and the sound of videos; up to 24 channels. They
-              are measured over their whole length as they come, and never changed.
-            </p>
-            <AddFilesButton kind="primary">Choose files</AddFilesButton>
+            <p className="text-lg font-bold">{messages.dropHere}</p>
+            <p className="max-w-md text-sm text-mute">{messages.whatCanBeTakenIn}</p>
+            <AddFilesButton kind="primary">{messages.chooseFiles}</AddFilesButton>
           </div>
         </Card>
       ) : null}

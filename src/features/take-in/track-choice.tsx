@@ -5,6 +5,7 @@ import { ErrorNotice } from '@/features/common/error-notice';
 import { useAct } from '@/features/common/use-act';
 import { Choice } from '@/ui/choice';
 import { setTrack } from './actions';
+import { trackChoiceMessages as messages } from './messages';
 
 /** Which sound track of a file with several is worked on. */
 export function TrackChoice({ sha256, track }: { sha256: string; track: { number: number; of: number } }) {
@@ -13,7 +14,7 @@ export function TrackChoice({ sha256, track }: { sha256: string; track: { number
   return (
     <div className="mt-1.5" aria-busy={isBusy}>
       <Choice
-        label="Sound track"
+        label={messages.soundTrack}
         value={String(track.number)}
         options={Array.from({ length: track.of }, (_, i) => ({
           value: String(i + 1),

@@ -1,5 +1,6 @@
 import * as tus from 'tus-js-client';
 import type { ErrorRecord } from '@/core/errors/app-error';
+import { transferMessages as messages } from './messages';
 
 /** Larger files than this are sent so that they can go on after an interruption. */
 const RESUMABLE_BYTES = 100_000_000;
@@ -168,9 +169,9 @@ function outcomeOf(status: number, body: string, fileName: string): TransferOutc
 }
 
 function lost(fileName: string): string {
-  return `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is safe. Check that it is still running, then try again.`;
+  return messages.didNotArrive(fileName);
 }
 
 function interrupted(fileName: string): string {
-  return `${fileName} is interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: the upload will resume.`;
+  return messages.interrupted(fileName);
 }

@@ -5,6 +5,7 @@ import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Notice } from '@/ui/notice';
 import { ProgressBar } from '@/ui/progress-bar';
+import { uploadListMessages as messages } from './messages';
 import { type Upload, useUploads } from './uploads';
 
 /** Files on their way, and those that were not taken in. Nothing where there are none. */
@@ -15,7 +16,7 @@ export function UploadList() {
   const total = moving.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   return (
     <Card
-      title="Arriving"
+      title={messages.arriving}
       remark={moving.length > 1 ? `${moving.length} files · ${formatBytes(total)}` : null}
       className="mx-4 mt-3 flex max-h-[40vh] flex-col gap-2 overflow-y-auto"
     >
@@ -23,10 +24,13 @@ export function UploadList() {
         {unfinished.map(({ key, fileName, sizeBytes, isResumable }) => (
           <li key={key} className="flex items-center justify-between gap-4 text-sm text-advice">
             <span>
-              ○ {fileName} ({formatBytes(sizeBytes)}) was interrupted.{' '}
-              {isResumable ? 'Drop it again: the upload will resume.' : 'Drop it again.'}
+              {messages.wasInterrupted(
+                fileName,
+                formatBytes(sizeBytes),
+                isResumable ? messages.dropToResume : messages.drop,
+              )}
             </span>
-            <Button onClick={() => forget(key)}>Dismiss</Button>
+            <Button onClick={() => forget(key)}>{messages.dismiss}</Button>
           </li>
         ))}
         {inOrder(uploads).map((upload) => (
@@ -39,13 +43,13 @@ export function UploadList() {
                   onClick={() => retry(upload.id)}
                   className="cursor-pointer font-semibold underline"
                 >
-                  Try again
+                  {messages.tryAgain}
                 </button>
               </Notice>
             ) : upload.state === 'known' ? (
               <p className="flex items-center justify-between gap-4 text-sm text-advice">
                 <span>○ {upload.message}</span>
-                <Button onClick={() => dismiss(upload.id)}>Close</Button>
+                <Button onClick={() => dismiss(upload.id)}>{messages.close}</Button>
               </p>
             ) : (
               <UploadRow upload={upload} onCancel={() => cancel(upload.id)} />
@@ -71,15 +75,15 @@ function UploadRow({ upload, onCancel }: { upload: Upload; onCancel: () => void 
   return (
     <div className="grid grid-cols-[minmax(8rem,20rem)_1fr_15rem_auto] items-center gap-4">
       <span className="truncate font-semibold">{fileName}</span>
-      <ProgressBar label={`Taking in ${fileName}`} fraction={sizeBytes > 0 ? sentBytes / sizeBytes : 0} />
+      <ProgressBar label={messages.takingIn(fileName)} fraction={sizeBytes > 0 ? sentBytes / sizeBytes : 0} />
       <span className="text-right font-mono text-xs text-mute">
         {state === 'waits'
-          ? `waits · ${formatBytes(sizeBytes)}`
+          ? messages.waits(formatBytes(sizeBytes))
           : isStored
-            ? 'storing …'
-            : `${formatBytes(sentBytes)} of ${formatBytes(sizeBytes)} · ${formatBytes(bytesPerSecond)}/s`}
+            ? messages.storing
+            : messages.sent(formatBytes(sentBytes), formatBytes(sizeBytes), formatBytes(bytesPerSecond))}
       </span>
-      <Button onClick={onCancel}>Cancel</Button>
+      <Button onClick={onCancel}>{messages.cancel}</Button>
     </div>
   );
 }

@@ -3,6 +3,7 @@
 import { createContext, type ReactNode, useCallback, useContext, useEffect, useMemo, useRef, useState } from 'react';
 import { useChanged } from '@/features/common/data/use-changed';
 import { useLeaveWarning } from '@/features/common/use-leave-warning';
+import { uploadsMessages as messages } from './messages';
 import { takePending } from './pending-files';
 import {
   forgetUnfinished,
@@ -164,5 +165,5 @@ function remarkOn(outcome: TransferOutcome, fileName: string): Partial<Upload> |
   if ('failure' in outcome) return outcome.failure ? { state: 'failed', message: outcome.failure } : undefined;
   const { title, alreadyThere } = outcome.taken;
   if (!alreadyThere) return undefined;
-  return { state: 'known', message: `${fileName} is already in this job, as ${title}: the same file.` };
+  return { state: 'known', message: messages.alreadyInThisJob(fileName, title) };
 }

@@ -1,5 +1,6 @@
 import type { Certificate } from '@/core/delivery/certificate';
 import { formatNumber, formatTime } from '@/core/units/format';
+import { pdfCurveMessages as messages } from './messages';
 import { BOTTOM, COLOURS, MARGIN, type Pdf, WIDTH } from './pdf-parts';
 
 const CURVE_HEIGHT = 92;
@@ -40,7 +41,7 @@ export function drawCurve(pdf: Pdf, { curve, spec, durationSeconds }: Certificat
   });
   pdf.lineWidth(1).stroke(COLOURS.slide);
   pdf.font('text').fontSize(7.5).fillColor(COLOURS.mute);
-  pdf.text('Short-term loudness in LUFS along time', left, top + CURVE_HEIGHT + 3, {
+  pdf.text(messages.caption, left, top + CURVE_HEIGHT + 3, {
     width: width - 60,
     lineBreak: false,
   });

@@ -1,4 +1,5 @@
 import type PDFDocument from 'pdfkit';
+import { pdfPartsMessages as messages } from './messages';
 
 /** Of A4, in points. */
 export const MARGIN = 48;
@@ -21,7 +22,7 @@ export type Pdf = InstanceType<typeof PDFDocument>;
 /** Who says it, of what. */
 export function title(pdf: Pdf, name: string, about: string): void {
   pdf.rect(0, 0, 595.28, 30).fill(COLOURS.ink);
-  pdf.font('bold').fontSize(11).fillColor('#FFFFFF').text('Opsimeter', MARGIN, 9, { lineBreak: false });
+  pdf.font('bold').fontSize(11).fillColor('#FFFFFF').text(messages.opsimeter, MARGIN, 9, { lineBreak: false });
   pdf.font('bold').fontSize(19).fillColor(COLOURS.ink).text(name, MARGIN, 46, { width: WIDTH });
   pdf
     .font('text')
@@ -33,11 +34,7 @@ export function title(pdf: Pdf, name: string, about: string): void {
 /** What the whole of it comes to. */
 export function state(pdf: Pdf, inside: boolean, acceptedReason: string | null): void {
   const y = pdf.y + 8;
-  const text = inside
-    ? 'Inside: every demand that can be judged is met'
-    : acceptedReason
-      ? `Outside, and handed over all the same: ${acceptedReason}`
-      : 'Outside: it misses its spec';
+  const text = inside ? messages.inside : acceptedReason ? messages.accepted(acceptedReason) : messages.outside;
   pdf.font('bold').fontSize(10.5);
   const height = pdf.heightOfString(text, { width: WIDTH - 40 }) + 12;
   pdf.roundedRect(MARGIN, y, WIDTH, height, 6).fill(inside ? COLOURS.slide1 : COLOURS.breach1);
@@ -149,7 +146,7 @@ export function hairline(pdf: Pdf, y: number): void {
 
 /** Signs that the fonts shipped for paper do not have, in words. */
 export function plain(text: string): string {
-  return text.replaceAll('≤', 'at most').replaceAll('≥', 'at least').replaceAll('→', 'to');
+  return text.replaceAll('≤', messages.atMost).replaceAll('≥', messages.atLeast).replaceAll('→', 'to');
 }
 
 export function when(iso: string): string {

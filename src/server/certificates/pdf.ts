@@ -1,8 +1,10 @@
 import { resolve } from 'node:path';
 import PDFDocument from 'pdfkit';
 import type { Certificate } from '@/core/delivery/certificate';
+import { type NamedReading, READING_NAMES } from '@/core/loudness/reading-names';
 import { documentOf } from '@/core/spec/spec';
 import { formatBytes, formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { pdfMessages as messages } from './messages';
 import { drawCurve } from './pdf-curve';
 import {
   BOTTOM,
@@ -35,7 +37,10 @@ export function certificatePdf(certificates: readonly Certificate[]): Promise<Bu
     size: 'A4',
     margin: MARGIN,
     autoFirstPage: false,
-    info: { Title: first ? `Certificate: ${first.programme}` : 'Certificates', Creator: 'Opsimeter' },
+    info: {
+      Title: first ? messages.certificateOf(first.programme) : messages.certificates,
+      Creator: messages.opsimeter,
+    },
   });
   for (const [name, path] of Object.entries(FONTS)) {
     pdf.registerFont(name, resolve(/*turbopackIgnore: true*/ 'node_modules/@fontsource', path));
@@ -50,76 +55,76 @@ export function certificatePdf(certificates: readonly Certificate[]): Promise<Bu
   for (const certificate of certificates) drawCertificate(pdf, certificate);
   if (certificates.length === 0) {
     pdf.addPage();
-    pdf.font('text').fontSize(12).text('Nothing has been handed over yet.');
+    pdf.font('text').fontSize(12).text(messages.nothingYet);
   }
   pdf.end();
   return whole;
 }
 
+/** The readings of the written file, in two columns. */
+const LISTED = [
+  'integratedLufs',
+  'loudnessRangeLu',
+  'maxMomentaryLufs',
+  'maxShortTermLufs',
+  'truePeakDbtp',
+  'samplePeakDbfs',
+  'rmsDbfs',
+  'noiseFloorDbfs',
+] as const satisfies readonly NamedReading[];
+
 function drawCertificate(pdf: Pdf, certificate: Certificate): void {
   const { programme, job, spec, inside, acceptedReason, issuedAt, readings } = certificate;
   pdf.addPage();
-  title(pdf, programme, `${job} · certificate for ${spec.name}, version ${spec.version}`);
+  title(pdf, programme, messages.certificateForVersion(job, spec.name, spec.version));
   state(pdf, inside, acceptedReason);
-  section(pdf, 'The file');
+  section(pdf, messages.theFile);
   for (const { fileName, channel, sizeBytes, sha256 } of certificate.files) {
-    row(pdf, channel ? `Channel ${channel}` : 'Name', `${fileName} · ${formatBytes(sizeBytes)}`);
+    row(pdf, channel ? messages.channel(channel) : messages.name, `${fileName} · ${formatBytes(sizeBytes)}`);
     row(pdf, 'SHA-256', sha256, { isMono: true });
   }
-  row(pdf, 'Format', `${certificate.formatText} · ${certificate.layout}`);
+  row(pdf, messages.format, `${certificate.formatText} · ${certificate.layout}`);
   row(
     pdf,
-    'Length',
+    messages.length,
     `${formatTime(certificate.durationSeconds, { milliseconds: true })} · ${certificate.frames} frames`,
   );
-  if (certificate.audioSha256) row(pdf, 'SHA-256 of its samples', certificate.audioSha256, { isMono: true });
-  row(pdf, 'Made from', certificate.source.fileName);
-  row(pdf, 'SHA-256 of that', certificate.source.sha256, { isMono: true });
+  if (certificate.audioSha256) row(pdf, messages.samplesSha256, certificate.audioSha256, { isMono: true });
+  row(pdf, messages.madeFrom, certificate.source.fileName);
+  row(pdf, messages.sourceSha256, certificate.source.sha256, { isMono: true });
 
-  section(pdf, 'What was asked, and what was read back from the file');
-  row(pdf, 'Source', documentOf(spec));
+  section(pdf, messages.requirements);
+  row(pdf, messages.source, documentOf(spec));
   for (const { name, found, required, inside: isInside } of certificate.checks) {
     row(pdf, name, `${found}, required ${plain(required)}`, { mark: isInside });
   }
-  for (const text of certificate.notJudged) row(pdf, 'Not judged', plain(text));
+  for (const text of certificate.notJudged) row(pdf, messages.notAssessed, plain(text));
 
-  section(pdf, 'Readings');
-  const levels: [string, string][] = [
-    ['Integrated', formatLevel(readings.integratedLufs, 'LUFS', 2)],
-    ['Loudness range', formatLevel(readings.loudnessRangeLu, 'LU', 2)],
-    ['Momentary max', formatLevel(readings.maxMomentaryLufs, 'LUFS', 2)],
-    ['Short-term max', formatLevel(readings.maxShortTermLufs, 'LUFS', 2)],
-    ['True peak', formatLevel(readings.truePeakDbtp, 'dBTP', 2)],
-    ['Sample peak', formatLevel(readings.samplePeakDbfs, 'dBFS', 2)],
-    ['RMS, re full-scale peak', formatLevel(readings.rmsDbfs, 'dBFS', 2)],
-    ['Noise floor', formatLevel(readings.noiseFloorDbfs, 'dBFS', 2)],
-  ];
+  section(pdf, messages.readings);
+  const levels = LISTED.map((key) => {
+    const { name, unit } = READING_NAMES[key];
+    return [key === 'rmsDbfs' ? messages.rms : name, formatLevel(readings[key], unit, 2)] as const;
+  });
   inTwo(pdf, levels);
   if (certificate.curve) drawCurve(pdf, certificate);
 
-  section(pdf, `The treatment, version ${certificate.treatmentVersion}`);
-  const steps = certificate.treatment.length > 0 ? certificate.treatment.join(' · ') : 'Nothing was done to it';
+  section(pdf, messages.treatment(certificate.treatmentVersion));
+  const steps = certificate.treatment.length > 0 ? certificate.treatment.join(' · ') : messages.unchanged;
   const reduction =
-    certificate.reductionDb === null
-      ? 'No limiter.'
-      : `The limiter took ${formatNumber(certificate.reductionDb)} dB at most.`;
+    certificate.reductionDb === null ? messages.noLimiter : messages.limited(formatNumber(certificate.reductionDb));
   pdf
     .font('text')
     .fontSize(9)
     .fillColor(COLOURS.ink)
     .text(`${plain(steps)}. ${reduction}`, MARGIN, pdf.y, { width: WIDTH });
-  footer(pdf, `Written ${when(certificate.writtenAt)} · issued ${when(issuedAt)} · engine ${readings.engineVersion}`);
+  footer(pdf, messages.footer(when(certificate.writtenAt), when(issuedAt), readings.engineVersion));
 }
 
 function drawSummary(pdf: Pdf, certificates: readonly Certificate[]): void {
   const [first] = certificates as [Certificate, ...Certificate[]];
   pdf.addPage();
   const misses = certificates.filter(({ inside }) => !inside).length;
-  title(
-    pdf,
-    first.job,
-    `${certificates.length} deliveries, ${misses === 0 ? 'all inside' : `${misses} outside their specs`}`,
-  );
+  title(pdf, first.job, messages.summary(certificates.length, misses));
   pdf.moveDown(0.5);
   for (const { programme, spec, files, formatText, readings, inside, acceptedReason } of certificates) {
     if (pdf.y > BOTTOM - 50) pdf.addPage();
@@ -135,7 +140,7 @@ function drawSummary(pdf: Pdf, certificates: readonly Certificate[]): void {
     pdf.text(`${files.map(({ fileName }) => fileName).join(', ')} · ${formatText}`, MARGIN + 16, pdf.y + 1, {
       width: 320,
     });
-    if (acceptedReason) pdf.text(`Handed over all the same: ${acceptedReason}`, MARGIN + 16, pdf.y + 1, { width: 320 });
+    if (acceptedReason) pdf.text(messages.accepted(acceptedReason), MARGIN + 16, pdf.y + 1, { width: 320 });
     const after = pdf.y + 6;
     pdf
       .font('mono')

@@ -8,6 +8,7 @@ import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
 import { newId } from '../ids';
 import type { DataFolder } from '../storage/data-folder';
+import { coverMessages as messages } from './messages';
 
 /** The picture that a programme's files carry. Throws `not-found`. */
 export async function coverOf({ db, folder }: ServerContext, programmeId: string) {
@@ -33,12 +34,12 @@ async function storeCover(folder: DataFolder, body: AsyncIterable<Uint8Array>): 
   let sizeBytes = 0;
   for await (const piece of body) {
     sizeBytes += piece.length;
-    if (sizeBytes > MOST_COVER_BYTES) throw new AppError('not-a-picture', { reason: 'it is larger than 10 MB' });
+    if (sizeBytes > MOST_COVER_BYTES) throw new AppError('not-a-picture', { reason: messages.tooLarge });
     pieces.push(piece);
   }
   const bytes = Buffer.concat(pieces);
   const mediaType = coverType(bytes);
-  if (!mediaType) throw new AppError('not-a-picture', { reason: 'it is neither PNG nor JPEG' });
+  if (!mediaType) throw new AppError('not-a-picture', { reason: messages.notAPicture });
   const sha256 = createHash('sha256').update(bytes).digest('hex');
   const path = folder.cover(sha256);
   const part = `${path}.${newId()}.part`;

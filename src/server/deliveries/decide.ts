@@ -4,6 +4,7 @@ import type { ServerContext } from '../context';
 import type { deliveries } from '../db/schema';
 import { sendAsAsked } from '../receivers/transfers';
 import { advanceDelivery, deliveryRecord, fileNamesOf } from './delivery-record';
+import { decideMessages as messages } from './messages';
 
 type Delivery = typeof deliveries.$inferSelect;
 
@@ -11,7 +12,7 @@ type Delivery = typeof deliveries.$inferSelect;
 export function missedDelivery(server: ServerContext, deliveryId: string): Delivery {
   const { deliveries: delivery } = deliveryRecord(server, deliveryId);
   if (delivery.state !== 'written' || !delivery.verdict || delivery.verdict.inside) {
-    throw new AppError('bad-request', { reason: 'only a file that misses its spec can be decided about' });
+    throw new AppError('bad-request', { reason: messages.nothingToDecide });
   }
   return delivery;
 }

@@ -3,6 +3,7 @@ import { DELIVERY_EVENTS, type DeliveryEvent } from '@/core/delivery/delivery-st
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, sources, treatments } from '../db/schema';
+import { deliveryRecordMessages as messages } from './messages';
 
 /** A delivery, with everything that it is written from. */
 export function deliveryRecord({ db }: ServerContext, deliveryId: string) {
@@ -76,6 +77,6 @@ export function reopenDelivery(server: Pick<ServerContext, 'db'>, deliveryId: st
       .from(deliveries)
       .where(and(eq(deliveries.rowId, delivery.rowId), eq(deliveries.state, 'open')))
       .get() !== undefined;
-  if (isBusy) throw new AppError('bad-request', { reason: 'another file of this row is being written' });
+  if (isBusy) throw new AppError('bad-request', { reason: messages.isBeingWritten });
   advanceDelivery(server, deliveryId, 'retried');
 }

@@ -20,6 +20,7 @@ import { predictLevels, solveWithLimiter } from '../measure/limiting';
 import { type PreparedProgramme, prepareSource } from '../measure/prepared';
 import { specNamed } from '../specs/specs';
 import { currentTreatment } from '../treatments/treatments';
+import { predictMessages as messages } from './messages';
 
 export type DeliveryRow = typeof deliveryRows.$inferSelect;
 
@@ -121,7 +122,7 @@ async function planOf(
     (aimed, allowedDb) => solveWithLimiter(server, prepared, aimed, allowedDb),
   );
   if (!plan) {
-    throw new AppError('nothing-to-measure', { reason: `${prepared.fileName} has no level that a gain could move` });
+    throw new AppError('nothing-to-measure', { reason: messages.noLevel(prepared.fileName) });
   }
   return plan;
 }

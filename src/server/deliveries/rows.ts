@@ -12,6 +12,7 @@ import { deliveryRows, deliverySets, jobs, programmes, type RowPrediction, sourc
 import { newId } from '../ids';
 import { listReceivers, offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
+import { rowsMessages as messages } from './messages';
 import { type DeliveryRow, factsOf, predict, predictionKey } from './predict';
 
 /** What a row of the sheet is asked to be. */
@@ -71,7 +72,7 @@ function formatFor({ db }: ServerContext, sha256: string, asked: DeliveryFormat)
   const source = db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   const kind = source && kindOfFile(source.format);
   if (!kind) {
-    const problem = 'its file is of a kind that is not written here, so its tags can not be either';
+    const problem = messages.cannotBeTagged;
     throw new AppError('format-impossible', { problem, nearest: 'WAV' });
   }
   const bitDepth = isLossy(kind) ? null : (source.format.bitDepth as DeliveryFormat['bitDepth']);
@@ -214,7 +215,7 @@ export function saveSet(server: ServerContext, name: string, programmeId: string
   const rows = rowsOfProgramme(server, programmeId)
     .filter(({ trim }) => trim === null)
     .map(({ specId, format, levelMode, receiverId }) => ({ specId, format, levelMode, receiverId }));
-  if (rows.length === 0) throw new AppError('bad-request', { reason: 'this programme has no rows to keep as a set' });
+  if (rows.length === 0) throw new AppError('bad-request', { reason: messages.noRows });
   db.transaction(
     (tx) => {
       tx.delete(deliverySets).where(eq(deliverySets.name, name)).run();

@@ -9,6 +9,7 @@ import { deliveries, jobs, type RowPrediction } from '../db/schema';
 import { newId } from '../ids';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
 import { missedDelivery } from './decide';
+import { writeRowMessages as messages } from './messages';
 import { nameFieldsOf } from './names';
 import { type DeliveryRow, predict } from './predict';
 import { changeRow, knownPrediction, predictionOf, rowOf } from './rows';
@@ -49,7 +50,7 @@ export async function solveAgain(server: ServerContext, deliveryId: string): Pro
   const delivery = missedDelivery(server, deliveryId);
   const { rowId } = delivery;
   if (rowId === null) {
-    throw new AppError('bad-request', { reason: 'this file is of before there was a sheet' });
+    throw new AppError('bad-request', { reason: messages.olderThanTheSheet });
   }
   const row = rowOf(server, rowId);
   const { limit } = delivery.treatment ?? {};

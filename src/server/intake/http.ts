@@ -8,7 +8,7 @@ import { breaksOff, intakeOf, type SimulatedIntake } from './intakes';
 
 const MOST_JSON_BYTES = 4 << 20;
 
-/** Answers for a desk, if the request is signed with its secret; where the line is to break off, it does so in the answer. */
+/** Answers for an intake, if the request is signed with its secret; where the connection is to break off, it does so in the answer. */
 export function answerForIntake(
   request: Request,
   intakeId: string,
@@ -52,7 +52,7 @@ function brokenOff(): Response {
       controller.enqueue(new TextEncoder().encode('{'));
     },
     pull(controller) {
-      controller.error(new Error('the simulated line breaks off'));
+      controller.error(new Error('the simulated connection breaks off'));
     },
   });
   return new Response(body, { headers: { 'Cache-Control': 'no-store' } });

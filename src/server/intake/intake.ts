@@ -18,8 +18,9 @@ import { ANSWER_NAME, writeWhole } from '../receivers/transports/drop-folder';
 import { specNamed } from '../specs/specs';
 import { Later, type TaskContext } from '../tasks/runner';
 import { intakeOf, isFolder, type SimulatedIntake } from './intakes';
+import { intakeMessages as messages } from './messages';
 
-/** A desk that could not fetch a file, or not leave its answer, tries once more after so long, and for so long. */
+/** An intake that could not fetch a file, or not leave its answer, tries once more after so long, and for so long. */
 const AGAIN_AFTER_MS = 1000;
 const GIVEN_UP_AFTER_MS = 600_000;
 
@@ -56,7 +57,7 @@ export function receive(server: ServerContext, intakeId: string, input: unknown)
   return { state: answer.state, reasons: answer.reasons };
 }
 
-/** What a desk says of a delivery; undefined where it has not been told of it. */
+/** What an intake says of a delivery; undefined where it has not been told of it. */
 export function answerOf(server: ServerContext, intakeId: string, key: string): ReceiverAnswer | undefined {
   intakeOf(server, intakeId);
   const item = itemOf(server, intakeId, key);
@@ -80,7 +81,7 @@ export async function checkItem(server: ServerContext, itemId: string, context: 
   const intake = intakeOf(server, item.intakeId);
   const isLate = clock.now() - item.receivedAtMs > GIVEN_UP_AFTER_MS;
   const reasons = await reasonsAgainst(server, intake, item.manifest, context).catch((error) => {
-    if (error instanceof Later && isLate) return ['its files could not be fetched'];
+    if (error instanceof Later && isLate) return [messages.notFetched];
     throw error;
   });
   const state = reasons.length === 0 ? 'accepted' : 'refused';
@@ -100,7 +101,7 @@ async function reasonsAgainst(
   { key, files }: Manifest,
   context: TaskContext,
 ): Promise<string[]> {
-  if (conduct.refusesAll) return ['the intake accepts nothing at the moment'];
+  if (conduct.refusesAll) return [messages.acceptsNothing];
   const atSight = refusalsAtSight(rules, files);
   if (atSight.length > 0) return atSight;
   const folder = server.folder.intake(id, key);
@@ -108,15 +109,13 @@ async function reasonsAgainst(
   for (const { fileName, sizeBytes, sha256, link } of files) {
     const path = join(folder, fileName);
     if (link !== null && !existsSync(path)) {
-      if (!isOfThisMachine(link))
-        return [`${fileName} is to be fetched from elsewhere, and this desk fetches from its own machine alone`];
+      if (!isOfThisMachine(link)) return [messages.isElsewhere(fileName)];
       await fetchInto(folder, path, link, context.signal);
     }
     const size = (await stat(path).catch(() => undefined))?.size;
-    if (size === undefined) return [`${fileName} is not there`];
-    if (size !== sizeBytes) return [`${fileName} has ${size} bytes, ${sizeBytes} were announced`];
-    if ((await hashFile(path)) !== sha256)
-      return [`${fileName} is not the file that was announced: its SHA-256 is another`];
+    if (size === undefined) return [messages.isNotThere(fileName)];
+    if (size !== sizeBytes) return [messages.otherSize(fileName, size, sizeBytes)];
+    if ((await hashFile(path)) !== sha256) return [messages.otherFile(fileName)];
     paths.push(path);
   }
   const fileName = files[0]?.fileName ?? '';

@@ -45,7 +45,7 @@ export function isSimulated(receiverId: string): boolean {
   return RULES[receiverId] !== undefined;
 }
 
-/** A desk as a page shows it. */
+/** An intake as a page shows it. */
 export interface IntakeView {
   conduct: IntakeConduct;
   rules: string[];
@@ -58,7 +58,7 @@ export function viewIntake(server: Pick<ServerContext, 'db'>, receiverId: string
   return { conduct, rules: describeRules(rules, specNamed(server, rules.specId)) };
 }
 
-/** Says how a desk behaves from here on. */
+/** Says how an intake behaves from here on. */
 export function setConduct(server: ServerContext, intakeId: string, input: unknown): void {
   const conduct = conductSchema.parse(input);
   intakeOf(server, intakeId);
@@ -66,7 +66,7 @@ export function setConduct(server: ServerContext, intakeId: string, input: unkno
   if (isFolder(server, intakeId)) mount(server, intakeId, conduct.dropsLeft === 0);
 }
 
-/** Whether the line breaks off this time. */
+/** Whether the connection breaks off this time. */
 export function breaksOff(server: ServerContext, intakeId: string): boolean {
   return server.db.transaction(
     (tx) => {

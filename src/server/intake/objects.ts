@@ -6,6 +6,7 @@ import { pipeline } from 'node:stream/promises';
 import { AppError } from '@/core/errors/app-error';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
+import { objectsMessages as messages } from './messages';
 
 /** A part of an object, as its Content-Range says. */
 export interface PartRange {
@@ -19,7 +20,7 @@ export interface PartRange {
 export function parsePartRange(header: string | null): PartRange {
   const [, first, last, size] = (/^bytes (\d{1,15})-(\d{1,15})\/(\d{1,15})$/.exec(header ?? '') ?? []).map(Number);
   if (first === undefined || last === undefined || size === undefined || last < first || last >= size) {
-    throw new AppError('bad-request', { reason: 'a Content-Range of bytes within the whole is needed' });
+    throw new AppError('bad-request', { reason: messages.contentRangeNeeded });
   }
   return { start: first, end: last + 1, sizeBytes: size };
 }
@@ -40,7 +41,7 @@ export async function receivedOf(
  * Takes in a part of an object from where the last one ended; one that has arrived already is passed over. The object has its name
  * once it is whole, and is not written again.
  *
- * @param most bytes to take of it before the line breaks off; undefined for all
+ * @param most bytes to take of it before the connection breaks off; undefined for all
  * @returns bytes of it that have arrived
  */
 export async function receivePart(
@@ -56,7 +57,7 @@ export async function receivePart(
   if (start !== received) {
     throw new AppError('out-of-step', { fileName: name, received, start });
   }
-  if (!body) throw new AppError('bad-request', { reason: 'the part has no bytes' });
+  if (!body) throw new AppError('bad-request', { reason: messages.emptyPart });
   const folder = server.folder.intake(intakeId, key);
   await mkdir(folder, { recursive: true });
   const coming = join(folder, `${name}.coming`);

@@ -22,6 +22,7 @@ import { readFormat, store } from '../take-in/take-in';
 import { quietly } from '../tasks/runner';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
 import { checkEntries, extract, type OpenZip, openZip, readManifest } from './job-zip';
+import { importJobMessages as messages } from './messages';
 import { type Brought, recordJob } from './record-job';
 
 /**
@@ -133,7 +134,7 @@ async function bringDeliveries(
     if (!source || written.length === 0) continue;
     for (const delivery of written) {
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
-      if (!version) throw new AppError('not-a-job', { fileName, reason: 'a delivery has no treatment' });
+      if (!version) throw new AppError('not-a-job', { fileName, reason: messages.noTreatment });
       const channels = delivery.format?.channels ?? source.format.channels;
       const layoutId = writtenLayoutId(channels, layoutOf(server, sourceSha256));
       const temporaryPath = folder.deliveryPart(jobId, newId());

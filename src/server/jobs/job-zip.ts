@@ -7,6 +7,7 @@ import { hashFile } from '@/workers/node/hash-file';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { coversOf, filesOf, type Manifest, manifestSchema } from './archive-manifest';
+import { jobZipMessages as messages } from './messages';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
 const MOST_ENTRIES = 20_000;
@@ -46,14 +47,14 @@ export async function openZip(path: string, fileName: string): Promise<OpenZip> 
 export async function readManifest({ file, entries }: OpenZip, fileName: string): Promise<Manifest> {
   const entry = entries.get('manifest.json');
   if (!entry || entry.uncompressedSize > MOST_MANIFEST_BYTES) {
-    throw new AppError('not-a-job', { fileName, reason: 'it holds no manifest of a job' });
+    throw new AppError('not-a-job', { fileName, reason: messages.noManifest });
   }
   const pieces: Buffer[] = [];
   for await (const piece of await file.openReadStreamPromise(entry)) pieces.push(piece as Buffer);
   try {
     return manifestSchema.parse(JSON.parse(Buffer.concat(pieces).toString('utf8')));
   } catch (error) {
-    throw new AppError('not-a-job', { fileName, reason: 'its manifest is not one that can be read' }, { cause: error });
+    throw new AppError('not-a-job', { fileName, reason: messages.unreadableManifest }, { cause: error });
   }
 }
 
@@ -73,21 +74,21 @@ export async function checkEntries(
     ...[...covers.values()].map((cover) => [`covers/${cover.sha256}`, cover.sizeBytes] as const),
   ]);
   const isComplete = expected.size === manifest.sources.length + written.length + covers.size;
-  if (!isComplete) throw refuse('its manifest names a file twice');
+  if (!isComplete) throw refuse(messages.namedTwice);
   for (const [name, sizeBytes] of expected) {
-    if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(`${name} is missing, or has another size`);
+    if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(messages.missing(name));
   }
   for (const name of entries.keys()) {
-    if (name !== 'manifest.json' && !expected.has(name)) throw refuse(`it holds ${name}, which belongs to no job`);
+    if (name !== 'manifest.json' && !expected.has(name)) throw refuse(messages.unexpected(name));
   }
   const shas = new Set(manifest.sources.map(({ sha256 }) => sha256));
   const own = manifest.programmes.map(({ sourceSha256 }) => sourceSha256);
   if (own.some((sha256) => !shas.has(sha256)) || new Set(own).size !== own.length) {
-    throw refuse('its programmes and its sources do not match');
+    throw refuse(messages.noMatch);
   }
   const needed = [...expected.values()].reduce((sum, size) => sum + size, 0);
   const { bavail, bsize } = await statfs(folder.root);
-  if (needed + SPARED_BYTES > bavail * bsize) throw refuse('there is not enough room on the disk for it');
+  if (needed + SPARED_BYTES > bavail * bsize) throw refuse(messages.diskFull);
 }
 
 /** Takes an entry out of the ZIP, flushed, and holds it to its hash. */
@@ -102,6 +103,6 @@ export async function extract(
   await pipeline(stream, createWriteStream(path, { flags: 'wx' }));
   await flush(path);
   if ((await hashFile(path)) !== sha256) {
-    throw new AppError('not-a-job', { fileName, reason: `${name} is not the file that it was` });
+    throw new AppError('not-a-job', { fileName, reason: messages.changed(name) });
   }
 }

@@ -17,6 +17,7 @@ import { programmes } from '../db/schema';
 import { specNamed } from '../specs/specs';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { jobOf } from './jobs';
+import { programmeListMessages as messages } from './messages';
 import { programmesWhere, reportsOf, versionsOf } from './programme-view';
 
 /** A part of a long list, and how long that is in all. */
@@ -136,7 +137,7 @@ function stateOf(
     layout: format.layout,
     channels: format.channels,
     sampleRateHz: format.sampleRateHz,
-    edges: (isPlain && edges) || unknown('forecast once it is opened'),
+    edges: (isPlain && edges) || unknown(messages.notForecastYet),
   });
   return verdictState(assess(spec, facts));
 }

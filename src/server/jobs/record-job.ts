@@ -3,6 +3,7 @@ import type { ServerContext } from '../context';
 import { deliveries, deliveryRows, jobs, markers, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
 import type { Manifest } from './archive-manifest';
+import { recordJobMessages as messages } from './messages';
 
 type DeliveryRow = typeof deliveries.$inferInsert;
 /** A delivery of it, but for the ids of what it belongs to. */
@@ -65,7 +66,7 @@ export function recordJob(
         for (const { fileName, treatmentVersion, spec, row, createdAtMs, writtenAtMs } of written) {
           const measured = brought.get(fileName);
           const treatmentId = treatmentIds.get(treatmentVersion);
-          if (!measured || !treatmentId) throw new RangeError(`${fileName} was not brought in`);
+          if (!measured || !treatmentId) throw new RangeError(messages.notImported(fileName));
           tx.insert(deliveries)
             .values({
               id: newId(),

@@ -13,6 +13,7 @@ import { deliveries, programmes, sourceReports, sources, treatments } from '../d
 import { sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { openAudio, trackOf } from './audio';
+import { measureSourceMessages as messages } from './messages';
 
 /** Measures a source that programmes are made of. */
 export async function measureSource(server: ServerContext, sha256: string, context: TaskContext): Promise<void> {
@@ -99,7 +100,7 @@ export function chooseLayout(server: ServerContext, sha256: string, layoutId: st
   const source = server.db.select().from(sources).where(eq(sources.sha256, sha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
   if (layoutId !== null && !layoutsOf(source.format.channels).some(({ id }) => id === layoutId)) {
-    throw new AppError('bad-request', { reason: `that layout does not have ${source.format.channels} channels` });
+    throw new AppError('bad-request', { reason: messages.otherChannelCount(source.format.channels) });
   }
   if (source.layoutId !== layoutId) measureAnew(server, sha256, { layoutId });
 }
@@ -114,7 +115,7 @@ export async function chooseTrack(server: ServerContext, sha256: string, track: 
   const programme = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).get();
   if (!source || !programme) throw new AppError('not-found', { what: 'source' });
   if (!source.format.track || track < 1 || track > source.format.track.of) {
-    throw new AppError('bad-request', { reason: 'the file has no such sound track' });
+    throw new AppError('bad-request', { reason: messages.noSuchTrack });
   }
   if (track === trackOf(source.format)) return;
   const path = await sourcePath(server, source, programme.fileName);

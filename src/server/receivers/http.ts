@@ -1,5 +1,6 @@
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors/app-error';
+import { httpMessages as messages } from './messages';
 import { sign } from './signature';
 import { type Destination, type TransportContext, unreached } from './transport';
 
@@ -12,8 +13,8 @@ const WORTH_ANOTHER_TRY = [408, 409, 429];
 /** What is wrong with an address that is reached by HTTP. */
 export function webAddressProblem(address: string): string | undefined {
   const url = URL.canParse(address) ? new URL(address) : undefined;
-  if (!url || !['http:', 'https:'].includes(url.protocol)) return 'An address begins with http:// or https://';
-  return url.username || url.password ? 'Leave the password out of the address, and set a secret instead' : undefined;
+  if (!url || !['http:', 'https:'].includes(url.protocol)) return messages.addressNeedsAScheme;
+  return url.username || url.password ? messages.noPasswordInAddress : undefined;
 }
 
 /** More than an answer ever has. */
@@ -22,7 +23,7 @@ const MOST_ANSWER_BYTES = 1 << 20;
 export interface Sent {
   status: number;
   headers: Headers;
-  /** Whole: an answer that breaks off is a line that broke. */
+  /** Whole: an answer that breaks off is a connection that was lost. */
   text: string;
 }
 
@@ -41,7 +42,7 @@ export async function send(
   const sent = await exchange(url, { method, headers, ...(request.body ? { body: request.body } : {}) }, signal);
   if (fine.includes(sent.status)) return sent;
   if (sent.status >= 500 || WORTH_ANOTHER_TRY.includes(sent.status)) {
-    throw new AppError('receiver-unreached', { reason: `it answered ${sent.status}` });
+    throw new AppError('receiver-unreached', { reason: messages.answered(sent.status) });
   }
   throw new AppError('receiver-refuses', { reason: refusalOf(sent) });
 }
@@ -73,8 +74,8 @@ function refusalOf({ status, text }: Sent): string {
     }
   })();
   if (typeof told === 'string' && told.length > 0) return told.slice(0, 300).replace(/[.]$/, '');
-  if (status === 401 || status === 403) return `it does not take our signature (${status})`;
-  return `it answered ${status}`;
+  if (status === 401 || status === 403) return messages.signatureRefused(status);
+  return messages.answered(status);
 }
 
 function sha256(text: string): string {

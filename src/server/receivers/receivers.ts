@@ -28,7 +28,7 @@ const BUILT_IN: readonly { id: string; name: string; kind: string; address: stri
   { id: 'shop-store', name: 'The shop’s store', kind: 'put', address: '/api/intake/shop-store/objects' },
 ];
 
-/** The receivers that this app brings along, each with a secret of its own that its desk knows too. */
+/** The receivers that this app brings along, each with a secret of its own that its intake knows too. */
 export function keepReceivers({ db, clock }: Pick<ServerContext, 'db' | 'clock'>): void {
   db.transaction(
     (tx) => {

@@ -10,6 +10,7 @@ import { deliveries, deliveryRows, receivers, transferLog, transfers } from '../
 import { checkIntact } from '../deliveries/intact';
 import { newId } from '../ids';
 import { Later, type TaskContext } from '../tasks/runner';
+import { transfersMessages as messages } from './messages';
 import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
 import type { Parcel, TransportContext } from './transport';
 import { transportOf } from './transports';
@@ -24,7 +25,7 @@ export function sendDelivery(server: ServerContext, deliveryId: string, receiver
   const transferId = queueTransfer(server, deliveryId, receiverId);
   if (transferId === undefined) {
     const { name } = receiverOf(server, receiverId);
-    throw new AppError('bad-request', { reason: `${name} has it already, and nothing is sent twice` });
+    throw new AppError('bad-request', { reason: messages.alreadyThere(name) });
   }
   server.runner.wake();
   return transferId;
@@ -46,7 +47,7 @@ function queueTransfer(server: ServerContext, deliveryId: string, receiverId: st
         throw new AppError('not-found', { what: 'delivery' });
       }
       if (!delivery.verdict?.inside && delivery.acceptedReason === null) {
-        throw new AppError('bad-request', { reason: 'a file that misses its spec is accepted with a reason first' });
+        throw new AppError('bad-request', { reason: messages.missesItsSpec });
       }
       const last = tx
         .select()
@@ -119,22 +120,21 @@ export async function performTransfer(server: ServerContext, transferId: string,
     set({ state, reasons, endedAtMs: clock.now() });
   };
   try {
-    if (receiver.removedAtMs !== null)
-      throw new AppError('receiver-refuses', { reason: 'it has been taken away here' });
+    if (receiver.removedAtMs !== null) throw new AppError('receiver-refuses', { reason: messages.removedHere });
     const to = destinationOf(server, receiver);
     if (!to) throw new Later(NOT_SERVED_MS);
     if (transfer.state === 'open') await checkIntact(server, transfer.deliveryId);
     const parcel = parcelOf(server, transfer, transport.isFetchedFrom);
     const transportContext = contextOf(parcel, context, clock);
     if (transfer.state === 'open') {
-      note(transfer.failedTries === 0 ? `sending to ${receiver.name}` : `attempt ${transfer.failedTries + 1}`);
+      note(transfer.failedTries === 0 ? messages.sendingTo(receiver.name) : `attempt ${transfer.failedTries + 1}`);
       await transport.bring(to, parcel, transportContext);
       set({ state: 'checking', failedTries: 0, receivedAtMs: clock.now() });
-      note('received; waiting for the answer');
+      note(messages.received);
     }
     const answer = await transport.answer(to, transfer.key, transportContext);
     if (!answer) {
-      note('the receiver does not know of it any more, and is sent it again');
+      note(messages.sentAgain);
       set({ state: 'open', receivedAtMs: null });
       throw new Later(0);
     }
@@ -151,11 +151,11 @@ export async function performTransfer(server: ServerContext, transferId: string,
     const tries = transfer.failedTries + 1;
     set({ failedTries: tries });
     if (tries >= MOST_TRIES) {
-      note(`${reason}: given up after ${tries} tries`);
+      note(messages.givenUp(reason, tries));
       throw new AppError('not-sent', { name: receiver.name, tries, reason }, { cause: error });
     }
     const waitMs = backOffMs(tries);
-    note(`${reason}; retrying in ${formatNumber(waitMs / 1000, 0)} s`);
+    note(messages.retrying(reason, formatNumber(waitMs / 1000, 0)));
     throw new Later(waitMs);
   }
 }

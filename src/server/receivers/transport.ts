@@ -1,6 +1,7 @@
 import { AppError } from '@/core/errors/app-error';
 import type { Manifest, ReceiverAnswer } from '@/core/receiver/manifest';
 import type { Clock } from '../tasks/queue';
+import { transportMessages as messages } from './messages';
 
 /** What is to be sent, and where its files lie. */
 export interface Parcel {
@@ -52,7 +53,7 @@ export interface Transport extends TransportForm {
   answer(to: Destination, key: string, context: TransportContext): Promise<ReceiverAnswer | undefined>;
 }
 
-/** What a failed line is called: its own words, without the address that it leads to. */
+/** What a failed connection is called: its own words, without the address that it leads to. */
 export function unreached(error: unknown): AppError {
   if (error instanceof AppError) return error;
   const { code, message, cause } = error as NodeJS.ErrnoException;
@@ -62,16 +63,16 @@ export function unreached(error: unknown): AppError {
 }
 
 const WORDS: Readonly<Record<string, string>> = {
-  ECONNREFUSED: 'nothing answers at its address',
-  ECONNRESET: 'connection lost',
-  UND_ERR_SOCKET: 'connection lost',
-  terminated: 'connection lost',
-  ENOTFOUND: 'its address is unknown',
-  ETIMEDOUT: 'it did not answer in time',
-  UND_ERR_HEADERS_TIMEOUT: 'it did not answer in time',
-  UND_ERR_BODY_TIMEOUT: 'it did not answer in time',
-  ENOENT: 'its folder does not exist',
-  EACCES: 'its folder may not be written to',
-  EROFS: 'its folder may not be written to',
-  ENOSPC: 'its disk is full',
+  ECONNREFUSED: messages.nothingAnswers,
+  ECONNRESET: messages.connectionLost,
+  UND_ERR_SOCKET: messages.connectionLost,
+  terminated: messages.connectionLost,
+  ENOTFOUND: messages.unknownAddress,
+  ETIMEDOUT: messages.tooSlow,
+  UND_ERR_HEADERS_TIMEOUT: messages.tooSlow,
+  UND_ERR_BODY_TIMEOUT: messages.tooSlow,
+  ENOENT: messages.noFolder,
+  EACCES: messages.notWritable,
+  EROFS: messages.notWritable,
+  ENOSPC: messages.diskFull,
 };

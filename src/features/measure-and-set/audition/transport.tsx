@@ -10,6 +10,7 @@ import { classNames } from '@/ui/class-names';
 import { Switch } from '@/ui/segments';
 import { type TraceStore, useTraceState } from '../trace/store';
 import { type LiveStore, useLive } from './live-store';
+import { transportMessages as messages } from './messages';
 import type { Audition, HeardChoice } from './use-audition';
 
 /** Playing, and what is heard: of which version, and how one listens. */
@@ -37,7 +38,7 @@ export function Transport({
       <Button
         kind="primary"
         aria-keyshortcuts="Space"
-        aria-label={isPlaying ? 'Pause' : 'Play'}
+        aria-label={isPlaying ? messages.pause : messages.play}
         onClick={audition.toggle}
         className="w-11 px-0 py-0.5"
       >
@@ -45,32 +46,32 @@ export function Transport({
       </Button>
       <Clock audition={audition} store={store} rateHz={rateHz} />
       <Switch
-        label="Loop the span"
-        hint={hasSpan ? 'Loop the span (O)' : 'Select a span on the trace to loop it'}
+        label={messages.loopTheSpan}
+        hint={hasSpan ? messages.loopHint : messages.loopNeedsASpan}
         isOn={isLooping}
         onChange={audition.setLooping}
       >
         <Repeat size={13} aria-hidden />
       </Switch>
       <Choice
-        label="Heard"
+        label={messages.heard}
         compact
         value={heardId}
         options={choices.map(({ id, name }) => ({ value: id, label: name }))}
         onChange={audition.hear}
       />
-      <Switch hint="Turn the louder one down, so that both are equally loud (E)" isOn={isEqual} onChange={onEqual}>
-        equally loud
+      <Switch hint={messages.equallyLoudHint} isOn={isEqual} onChange={onEqual}>
+        {messages.equallyLoud}
       </Switch>
-      <Switch hint="Listen in mono: the mean of all channels (X)" isOn={isMono} onChange={audition.setMono}>
-        mono
+      <Switch hint={messages.monoHint} isOn={isMono} onChange={audition.setMono}>
+        {messages.mono}
       </Switch>
-      <Switch hint="Hear what is removed by the limiter (D)" isOn={isRemovedOnly} onChange={audition.setRemovedOnly}>
-        removed
+      <Switch hint={messages.removedHint} isOn={isRemovedOnly} onChange={audition.setRemovedOnly}>
+        {messages.removed}
       </Switch>
       {audition.hasFailed ? (
         <span role="alert" className="text-xs text-breach">
-          The sound could not be loaded. Retrying automatically.
+          {messages.notLoaded}
         </span>
       ) : null}
       <LiveMeters live={live} isPlaying={isPlaying} onClear={audition.clear} />
@@ -99,28 +100,28 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
   const values: { name: string; hint: string; level: Level; most?: Level }[] = [
     {
       name: 'M',
-      hint: 'Momentary (400 ms) and its maximum since reset, LUFS',
+      hint: messages.momentaryHint,
       level: readings.momentaryLufs,
       most: readings.maxMomentaryLufs,
     },
     {
       name: 'S',
-      hint: `Short-term (3 s), LUFS; maximum since reset ${formatLevel(readings.maxShortTermLufs, 'LUFS')}`,
+      hint: messages.shortTermHint(formatLevel(readings.maxShortTermLufs, 'LUFS')),
       level: readings.shortTermLufs,
       most: readings.maxShortTermLufs,
     },
-    { name: 'I', hint: 'Integrated since reset, LUFS', level: readings.integratedLufs },
-    { name: 'TP', hint: 'Highest true peak since reset, dBTP', level: readings.truePeakDbtp },
+    { name: 'I', hint: messages.integratedHint, level: readings.integratedLufs },
+    { name: 'TP', hint: messages.truePeakHint, level: readings.truePeakDbtp },
     {
       name: 'GR',
-      hint: 'Gain reduction, and its maximum since reset, dB',
+      hint: messages.reductionHint,
       level: hasBegun ? -reductionDb : null,
       most: hasBegun ? -mostReductionDb : null,
     },
   ];
   return (
     <fieldset
-      aria-label="Live readings"
+      aria-label={messages.liveReadings}
       data-playing={isPlaying}
       className="ml-auto flex items-baseline gap-1.5 font-mono text-[12px]"
     >
@@ -146,11 +147,11 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
         type="button"
         disabled={!hasBegun}
         onClick={onClear}
-        aria-label="Reset meters"
-        title="Reset meters"
+        aria-label={messages.resetMeters}
+        title={messages.resetMeters}
         className="cursor-pointer rounded-sm px-1 font-sans text-xs font-semibold text-slide-ink enabled:hover:underline disabled:cursor-default disabled:text-mute"
       >
-        Reset
+        {messages.reset}
       </button>
     </fieldset>
   );

@@ -7,6 +7,7 @@ import type { Treated } from '@/features/common/use-treated';
 import { PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { Span } from '../trace/view';
+import { useHeardChoicesMessages as messages } from './messages';
 import { lossyPlayable, playableOf } from './playable';
 import type { HeardChoice } from './use-audition';
 
@@ -31,7 +32,7 @@ export function useHeardChoices(
     const listened = { source: key, format, layoutId };
     const rateHz = treatment.resampleHz ?? format.sampleRateHz;
     const all: { id: string; name: string; treatment: Treatment; lufs: Level }[] = [
-      { id: 'treated', name: 'current settings', treatment, lufs: after.integratedLufs },
+      { id: 'treated', name: messages.currentSettings, treatment, lufs: after.integratedLufs },
       { id: 'source', name: 'before', treatment: gainOnly(0), lufs: source.integratedLufs },
       ...versions.map(({ version, name, treatment: own, predicted }) => ({
         id: `v${version}`,

@@ -18,6 +18,7 @@ import { useColours } from '../trace/use-colours';
 import { DistributionChart, distributionTable } from './distribution-chart';
 import { type ChartTable, saveCsv, savePng, saveSvg } from './export';
 import { HistoryChart, historyTable } from './history-chart';
+import { chartsMessages as messages } from './messages';
 import { PlaybackTable, playbackTable } from './playback-table';
 import { ProgrammesChart, programmesTable } from './programmes-chart';
 
@@ -51,22 +52,22 @@ export function Charts({
   const rateHz = programme.format.sampleRateHz;
   const name = programme.title.replaceAll(/[^\p{L}\p{N}]+/gu, '_');
   const charts: { id: string; label: string; table: ChartTable; draw: ((colours: Colours) => ReactNode) | null }[] = [
-    { id: 'playback', label: 'How it will play', table: playbackTable(after, specs, all), draw: null },
+    { id: 'playback', label: messages.howItWillPlay, table: playbackTable(after, specs, all), draw: null },
     {
       id: 'distribution',
-      label: 'Loudness distribution',
+      label: messages.loudnessDistribution,
       table: distributionTable(before, after),
       draw: (own) => <DistributionChart before={before} after={after} power={power} spec={spec} colours={own} />,
     },
     {
       id: 'history',
-      label: 'Short-term history',
+      label: messages.shortTermHistory,
       table: historyTable(trace, power, timeline, rateHz),
       draw: (own) => <HistoryChart table={historyTable(trace, power, timeline, rateHz)} spec={spec} colours={own} />,
     },
     {
       id: 'programmes',
-      label: 'Programmes side by side',
+      label: messages.programmesSideBySide,
       table: programmesTable(items, programme.id, after, spec),
       draw: (own) => (
         <ProgrammesChart table={programmesTable(items, programme.id, after, spec)} spec={spec} colours={own} />
@@ -75,14 +76,14 @@ export function Charts({
   ];
   return (
     <Dialog
-      title={`Charts of ${programme.title}`}
-      description={`after the treatment, for ${specs.map((own) => own.name).join(', ')}`}
+      title={messages.chartsOf(programme.title)}
+      description={messages.afterTheTreatmentFor(specs.map((own) => own.name).join(', '))}
       isOpen
       onOpenChange={(isOpen) => !isOpen && onClose()}
       isWide
     >
       <Tabs.Root defaultValue="playback" className="flex min-h-0 flex-col gap-3">
-        <Tabs.List aria-label="Charts" className="flex gap-4 text-sm">
+        <Tabs.List aria-label={messages.charts} className="flex gap-4 text-sm">
           {charts.map(({ id, label }) => (
             <Tabs.Trigger
               key={id}
@@ -135,7 +136,7 @@ function Drawn({
       </div>
       <Saving table={table} name={name} chart={() => chart.current} />
       <details className="min-h-0 text-[13px]">
-        <summary className="cursor-pointer text-xs font-semibold text-slide-ink">As a table</summary>
+        <summary className="cursor-pointer text-xs font-semibold text-slide-ink">{messages.asATable}</summary>
         {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard. */}
         <div tabIndex={0} className="mt-1 max-h-40 overflow-y-auto">
           <PlainTable table={table} label={label} />
@@ -155,15 +156,15 @@ function Saving({ table, name, chart }: { table: ChartTable; name: string; chart
       {chart ? (
         <>
           <Button kind="inline" onClick={withChart((drawn) => void savePng(drawn, name))}>
-            Save as PNG
+            {messages.saveAsPng}
           </Button>
           <Button kind="inline" onClick={withChart((drawn) => saveSvg(drawn, name))}>
-            Save as SVG
+            {messages.saveAsSvg}
           </Button>
         </>
       ) : null}
       <Button kind="inline" onClick={() => saveCsv(table, name)}>
-        Save as CSV
+        {messages.saveAsCsv}
       </Button>
     </div>
   );

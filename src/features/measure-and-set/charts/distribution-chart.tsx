@@ -17,6 +17,7 @@ import { dbToPower } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';
 import type { Colours, Curve } from '../trace/picture';
 import type { ChartTable } from './export';
+import { distributionChartMessages as messages } from './messages';
 import { ChartLegend, TargetWindow } from './parts';
 
 /** Share of the time in each 1 LU of short-term loudness, before and after. */
@@ -39,7 +40,7 @@ function sharesOf(before: Distribution | null, after: Distribution | null) {
 
 export function distributionTable(before: Readings, after: Readings): ChartTable {
   return {
-    columns: ['short-term LUFS from', 'before, % of time', 'after, % of time'],
+    columns: ['short-term LUFS from', messages.beforeOfTime, messages.afterOfTime],
     rows: sharesOf(before.shortTermDistribution, after.shortTermDistribution).map((row) => [
       row.lufs,
       Number(row.before.toFixed(2)),
@@ -72,7 +73,7 @@ export function DistributionChart({
       range: relativeGateLufs(slidingMean(gained, SHORT_TERM_BINS), 20),
     };
   }, [power]);
-  if (rows.length === 0) return <p className="text-sm text-mute">◌ Shorter than 3 s, or silent.</p>;
+  if (rows.length === 0) return <p className="text-sm text-mute">{messages.nothingToShow}</p>;
   const { loudnessRangeLowLufs: low, loudnessRangeHighLufs: high } = after;
   const line = (lufs: number | null | undefined, text: string) =>
     lufs == null ? null : (
@@ -94,7 +95,7 @@ export function DistributionChart({
           tick={{ fill: colours.mute, fontSize: 11 }}
           tickFormatter={(value: number) => formatNumber(value, 0)}
           label={{
-            value: 'short-term loudness, LUFS',
+            value: messages.shortTermLoudness,
             position: 'insideBottom',
             offset: -8,
             fill: colours.mute,
@@ -109,7 +110,7 @@ export function DistributionChart({
             fill={colours['slide-1']}
             fillOpacity={0.8}
             label={{
-              value: `range ${formatNumber(high - low)} LU`,
+              value: messages.range(formatNumber(high - low)),
               position: 'insideTop',
               fill: colours['slide-ink'],
               fontSize: 11,
@@ -119,8 +120,8 @@ export function DistributionChart({
         {spec.loudness?.measure === 'integrated' ? <TargetWindow spec={spec} axis="x" colours={colours} /> : null}
         <Bar dataKey="before" name="before" fill={colours['stock-2']} isAnimationActive={false} />
         <Bar dataKey="after" name="after" fill={colours['slide-ink']} isAnimationActive={false} />
-        {line(gates?.integrated, 'gate of integrated')}
-        {line(gates?.range, 'gate of range')}
+        {line(gates?.integrated, messages.gateOfIntegrated)}
+        {line(gates?.range, messages.gateOfRange)}
         <ChartLegend colours={colours} />
       </BarChart>
     </ResponsiveContainer>

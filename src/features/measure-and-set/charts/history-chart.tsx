@@ -7,6 +7,7 @@ import { BINS_PER_SECOND } from '@/core/units/frames';
 import type { Trace } from '@/features/common/use-trace';
 import type { Colours, Curve } from '../trace/picture';
 import type { ChartTable } from './export';
+import { historyChartMessages as messages } from './messages';
 import { ChartLegend, TargetWindow } from './parts';
 
 /** Points of a curve: more than the chart has pixels to tell apart. */
@@ -47,7 +48,7 @@ export function HistoryChart({ table, spec, colours }: { table: ChartTable; spec
           tick={{ fill: colours.mute, fontSize: 11 }}
           tickFormatter={(value: number) => formatTime(value)}
           label={{
-            value: 'time of the source',
+            value: messages.timeOfTheSource,
             position: 'insideBottom',
             offset: -8,
             fill: colours.mute,

@@ -4,6 +4,7 @@ import type { Spec } from '@/core/spec/spec';
 import { formatGain, formatLevel, formatNumber } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
 import type { ChartTable } from './export';
+import { playbackTableMessages as messages } from './messages';
 
 /** Those that are worked for, then all others that normalise. */
 function rowsOf(readings: Readings, specs: readonly Spec[], all: readonly Spec[]) {
@@ -16,7 +17,13 @@ function rowsOf(readings: Readings, specs: readonly Spec[], all: readonly Spec[]
 
 export function playbackTable(readings: Readings, specs: readonly Spec[], all: readonly Spec[]): ChartTable {
   return {
-    columns: ['spec', 'normalised to LUFS', 'turned by dB', 'true peak then dBTP', 'over the ceiling dB'],
+    columns: [
+      'spec',
+      messages.normalisedToCsv,
+      messages.turnedByCsv,
+      messages.truePeakThenCsv,
+      messages.overTheCeilingCsv,
+    ],
     rows: rowsOf(readings, specs, all).map(({ spec, playback: { targetLufs, gainDb, truePeakDbtp, excessDb } }) => [
       spec.name,
       targetLufs,
@@ -38,19 +45,19 @@ export function PlaybackTable({
   all: readonly Spec[];
 }) {
   const rows = rowsOf(readings, specs, all);
-  if (rows.length === 0) return <p className="text-sm text-mute">◌ There is no loudness to normalise.</p>;
+  if (rows.length === 0) return <p className="text-sm text-mute">{messages.noLoudness}</p>;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
     <div tabIndex={0} className="min-h-0 overflow-y-auto">
       <table className="w-full text-[13px]">
-        <caption className="sr-only">How this version plays where loudness is normalised</caption>
+        <caption className="sr-only">{messages.caption}</caption>
         <thead className="text-left text-xs text-mute">
           <tr className="[&>th]:py-1 [&>th]:pr-3 [&>th]:font-normal">
-            <th scope="col">Where</th>
-            <th scope="col">normalised to</th>
-            <th scope="col">it is turned</th>
-            <th scope="col">true peak then</th>
-            <th scope="col">result</th>
+            <th scope="col">{messages.where}</th>
+            <th scope="col">{messages.normalisedTo}</th>
+            <th scope="col">{messages.itIsTurned}</th>
+            <th scope="col">{messages.truePeakThen}</th>
+            <th scope="col">{messages.result}</th>
           </tr>
         </thead>
         <tbody>
@@ -62,19 +69,19 @@ export function PlaybackTable({
               <td className="font-mono">{formatLevel(targetLufs, 'LUFS')}</td>
               <td className="font-mono" title={formatGain(gainDb, 2)}>
                 {Math.abs(gainDb) < 0.05
-                  ? 'unchanged'
-                  : `${gainDb < 0 ? 'down' : 'up'} by ${formatNumber(Math.abs(gainDb))} dB`}
+                  ? messages.unchanged
+                  : (gainDb < 0 ? messages.downBy : messages.upBy)(formatNumber(Math.abs(gainDb)))}
               </td>
               <td className="font-mono">{formatLevel(truePeakDbtp, 'dBTP')}</td>
               <td>
                 {excessDb > 0.05 ? (
                   <span className="text-breach">
-                    <StateMark state="over" /> {formatNumber(excessDb)} dB over {formatNumber(spec.peak.ceiling)}: it is
-                    limited there, or not turned up as far
+                    <StateMark state="over" />{' '}
+                    {messages.overTheCeiling(formatNumber(excessDb), formatNumber(spec.peak.ceiling))}
                   </span>
                 ) : (
                   <span>
-                    <StateMark state="inside" /> plays as it is
+                    <StateMark state="inside" /> {messages.playsAsItIs}
                   </span>
                 )}
               </td>

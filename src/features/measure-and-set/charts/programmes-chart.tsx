@@ -8,6 +8,7 @@ import { formatNumber } from '@/core/units/format';
 import type { ProgrammeItem } from '@/server/jobs/programme-list';
 import type { Colours } from '../trace/picture';
 import type { ChartTable } from './export';
+import { programmesChartMessages as messages } from './messages';
 import { ChartLegend, TargetWindow } from './parts';
 
 const ROW_HEIGHT = 22;
@@ -22,7 +23,7 @@ export function programmesTable(
 ): ChartTable {
   const rounded = (level: Level) => (level === null ? null : Number(level.toFixed(2)));
   return {
-    columns: ['programme', spec.loudness?.measure === 'rms' ? 'RMS dBFS' : 'integrated LUFS', 'peak dB'],
+    columns: ['programme', spec.loudness?.measure === 'rms' ? 'RMS dBFS' : 'integrated LUFS', messages.peakDB],
     rows: programmes.flatMap(({ id, title, treated }) => {
       if (!treated) return [];
       const after = id === currentId ? current : treated.levels;

@@ -6,6 +6,7 @@ import { Button } from '@/ui/button';
 import { DeskHeader } from '../desk-header';
 import { KeysDialog } from '../keys-dialog';
 import { useDesk, useDeskCommands } from './desk-context';
+import { headerPanelMessages as messages } from './messages';
 
 const Charts = dynamic(() => import('../charts/charts').then((module) => module.Charts), { ssr: false });
 
@@ -33,7 +34,7 @@ export function HeaderPanel() {
         hasFailed={treated.hasFailed}
       >
         <Button onClick={() => setCharting(true)} aria-keyshortcuts={keys.charts} className="py-1">
-          Charts
+          {messages.charts}
         </Button>
         <KeysDialog keys={keys} onKey={setKey} onReset={reset} isOpen={isListingKeys} onOpenChange={setListingKeys} />
       </DeskHeader>

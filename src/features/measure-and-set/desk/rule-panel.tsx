@@ -8,6 +8,7 @@ import { Rule } from '../rule/rule';
 import { StackedSpecs } from '../stacked-specs';
 import type { GainChoice } from '../use-options';
 import { useDesk, useDeskCommands } from './desk-context';
+import { rulePanelMessages as messages } from './messages';
 
 /** The rule, the specs that stand over it, and the gains that mean something. */
 export function RulePanel() {
@@ -27,20 +28,20 @@ export function RulePanel() {
   });
   return (
     <section
-      aria-label="Rule"
+      aria-label={messages.rule}
       className="flex flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
     >
       <div className="min-w-0 grow">
         <div className="mb-1 flex items-center justify-between gap-4">
           <h2 className="text-sm font-bold">
-            Rule{' '}
+            {messages.rule}{' '}
             <span className="ml-2 hidden font-normal text-mute xl:inline">
               {nearestText(treated.after, spec, limit !== null)}
             </span>
           </h2>
           <span className="flex items-center gap-2">
             <StackedSpecs mainId={specId} chosen={otherSpecIds} onChange={onOthers} />
-            <Choice label="Spec" compact value={specId} options={specOptions(specs)} onChange={onSpec} />
+            <Choice label={messages.spec} compact value={specId} options={specOptions(specs)} onChange={onSpec} />
           </span>
         </div>
         <Rule

@@ -8,6 +8,7 @@ import { SpanBar } from '../span-bar';
 import { TraceCard } from '../trace/trace-card';
 import { spanPeakDbtp } from '../use-overs';
 import { useDesk, useDeskCommands } from './desk-context';
+import { tracePanelMessages as messages } from './messages';
 
 /** The programme along time: what is heard of it, what is looked at, and what is done with a span. */
 export function TracePanel() {
@@ -18,7 +19,7 @@ export function TracePanel() {
   const keepAMarker = () => {
     const { frame } = store.get();
     const at = span ?? { startFrame: Math.max(0, frame), endFrame: null };
-    const name = `${span ? 'Span' : 'Marker'} ${programme.markers.length + 1}`;
+    const name = `${span ? messages.span : messages.marker} ${programme.markers.length + 1}`;
     void acting.act(() => keepMarker(programme.id, { ...at, name }));
   };
   useTraceCommands(keepAMarker);

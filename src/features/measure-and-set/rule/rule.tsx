@@ -8,6 +8,7 @@ import { formatGain } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';
 import { useWidth } from '../use-width';
+import { ruleMessages as messages } from './messages';
 import { dbPerPixel, type RuleScale, ruleScale, toX } from './rule-geometry';
 import { HEIGHT, MARKS_Y, SLIDE_TOP, THIN_HEIGHT } from './rule-size';
 import { ScaleNumbers } from './scale';
@@ -80,7 +81,7 @@ function RuleDrawing({
 
   return (
     <svg width={width} height={HEIGHT + top} className="block select-none">
-      <title>Slide rule of {[spec, ...others].map(({ name }) => name).join(', ')}</title>
+      <title>{messages.slideRuleOf([spec, ...others].map(({ name }) => name).join(', '))}</title>
       <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
       <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
       {others.map((other, i) => (
@@ -91,7 +92,7 @@ function RuleDrawing({
         <g
           role="slider"
           tabIndex={0}
-          aria-label="Gain"
+          aria-label={messages.gain}
           aria-valuemin={-GAIN_LIMIT_DB}
           aria-valuemax={GAIN_LIMIT_DB}
           aria-valuenow={gainDb}

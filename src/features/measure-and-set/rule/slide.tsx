@@ -3,6 +3,7 @@ import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
 import { classNames } from '@/ui/class-names';
+import { slideMessages as messages } from './messages';
 import { placeLabels, type RuleLabel, type RuleScale, toX } from './rule-geometry';
 import { LABELS_Y, LANE_HEIGHT, MARKS_Y, SLIDE_BOTTOM, SLIDE_TOP } from './rule-size';
 import { Ticks } from './scale';
@@ -86,7 +87,7 @@ export function Slide({
       ))}
       {source.samplePeakDbfs === null ? (
         <text x="10" y={MARKS_Y + 4} className="fill-mute text-xs">
-          silence: nothing to slide
+          {messages.silence}
         </text>
       ) : null}
     </g>
@@ -111,7 +112,7 @@ function slideLabels(treated: Readings, spec: Spec, scale: RuleScale, isOver: bo
   add(
     'peak',
     specPeak(treated, spec),
-    (db) => (isOver ? `peak ${formatNumber(db)}, ${formatNumber(db - limit)} dB over` : `peak ${formatNumber(db)}`),
+    (db) => (isOver ? messages.peakOver(formatNumber(db), formatNumber(db - limit)) : `peak ${formatNumber(db)}`),
     isOver,
   );
   return labels;

@@ -3,6 +3,7 @@ import { specLoudness } from '@/core/spec/requirements/loudness';
 import { peakUnit, specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
+import { stockMessages as messages } from './messages';
 import { type RuleScale, toX } from './rule-geometry';
 import { STOCK_HEIGHT, THIN_HEIGHT } from './rule-size';
 import { Ticks } from './scale';
@@ -49,13 +50,13 @@ export function Stock({ spec, scale }: { spec: Spec; scale: RuleScale }) {
             strokeWidth="1.5"
           />
           <text x={toX(scale, spec.maxShortTermLufs) + 5} y="36" className="fill-stock-ink text-xs">
-            short-term ≤ {formatNumber(spec.maxShortTermLufs)}
+            {messages.shortTerm(formatNumber(spec.maxShortTermLufs))}
           </text>
         </g>
       ) : null}
       <line x1={ceilingX} x2={ceilingX} y1="0" y2={STOCK_HEIGHT} className="stroke-ink" strokeWidth="2" />
       <text x={ceilingX - 6} y="17" textAnchor="end" className="fill-ink text-xs font-semibold">
-        ceiling {formatLevel(ceiling, peakUnit(spec))}
+        {messages.ceiling(formatLevel(ceiling, peakUnit(spec)))}
       </text>
       <Ticks scale={scale} offsetDb={0} fromY={STOCK_HEIGHT} upward className="stroke-stock-ink" />
     </g>

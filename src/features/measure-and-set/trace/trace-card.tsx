@@ -14,6 +14,7 @@ import type { MarkerView } from '@/server/jobs/programme-view';
 import { Switch } from '@/ui/segments';
 import type { Audition } from '../audition/use-audition';
 import type { Place } from '../places';
+import { traceCardMessages as messages } from './messages';
 import type { Curve, Look, Picture } from './picture';
 import { TRACE_HEIGHT } from './plot-size';
 import type { TraceStore } from './store';
@@ -48,16 +49,14 @@ export function TraceCard({
 }: TraceCardProps & { transport: ReactNode; footer: ReactNode }) {
   const { treated, look } = props;
   return (
-    <section aria-label="Trace" className="rounded-card border border-hair bg-sheet px-3 pt-2 pb-1.5">
+    <section aria-label={messages.trace} className="rounded-card border border-hair bg-sheet px-3 pt-2 pb-1.5">
       {transport}
       {treated.trace === 'failed' ? (
-        <Waiting role="alert">
-          The trace could not be fetched. The readings are whole; reload the page to try again.
-        </Waiting>
+        <Waiting role="alert">{messages.notFetched}</Waiting>
       ) : treated.trace && look.look ? (
         <TraceArea {...props} trace={treated.trace} drawn={look.look} />
       ) : (
-        <Waiting>Drawing …</Waiting>
+        <Waiting>{messages.drawing}</Waiting>
       )}
       <div className="flex min-h-6 items-center">
         <div className="min-w-0 grow">
@@ -156,7 +155,7 @@ function TraceArea({
         playhead={audition.playhead}
         onSeek={audition.seek}
         onOver={onOver}
-        label={`Trace over ${formatTime(seconds)}, ${overs.length} overs: position`}
+        label={messages.position(formatTime(seconds), overs.length)}
       />
       <TraceTable curves={curves} gainDb={gainDb} />
     </>
@@ -200,12 +199,12 @@ const TraceTable = memo(function TraceTable({
   };
   return (
     <table className="sr-only">
-      <caption>Loudness along time, after the treatment, in LUFS</caption>
+      <caption>{messages.tableCaption}</caption>
       <thead>
         <tr>
-          <th scope="col">From</th>
-          <th scope="col">Short-term, most</th>
-          <th scope="col">Momentary, most</th>
+          <th scope="col">{messages.from}</th>
+          <th scope="col">{messages.shortTermMax}</th>
+          <th scope="col">{messages.momentaryMax}</th>
         </tr>
       </thead>
       <tbody>
@@ -233,29 +232,29 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
       {swatch('h-2.5 rounded-xs border border-stock-3', 'before')}
       {swatch('h-0.5 bg-slide-ink', 'short-term')}
       {swatch('h-px bg-slide-2', 'momentary')}
-      {swatch('border-t-2 border-dashed border-stock-ink', 'integrated so far')}
+      {swatch('border-t-2 border-dashed border-stock-ink', messages.integratedSoFar)}
       {swatch('h-1.5 border-y border-stock-ink bg-stock-3/40', 'target')}
       {isLimited
-        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', 'gain reduction')
+        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', messages.gainReduction)
         : swatch('h-2.5 rounded-xs bg-breach-line', 'over')}
       <span className="ml-auto flex gap-1">
         <Switch
           compact
-          label="Height by decibels"
-          hint="Height by amplitude or by decibels (Y)"
+          label={messages.heightByDecibels}
+          hint={messages.heightHint}
           isOn={look.height === 'decibels'}
           onChange={look.toggleHeight}
         >
-          dB
+          {messages.decibels}
         </Switch>
         <Switch
           compact
-          label="Separate channels"
-          hint="Separate channels (I)"
+          label={messages.separateChannels}
+          hint={messages.separateHint}
           isOn={look.isSeparate}
           onChange={look.toggleSeparate}
         >
-          separate
+          {messages.separate}
         </Switch>
       </span>
     </div>

@@ -7,6 +7,7 @@ import { drawHead, drawOverview, drawPlot, drawShown } from './draw';
 import { drawReductions } from './draw-reductions';
 import { heightFor } from './draw-waveform';
 import { Gestures } from './gestures';
+import { tracePlotMessages as messages } from './messages';
 import { Overview } from './overview';
 import type { Look, Picture } from './picture';
 import { HeightNumbers, LoudnessNumbers, TimeNumbers } from './plot-numbers';
@@ -92,8 +93,8 @@ function Drawn({
         <canvas ref={head} style={{ width, height: PLOT_HEIGHT }} className="pointer-events-none absolute" />
       </Gestures>
       <HeightNumbers height={height} lanes={look.isSeparate ? picture.source.channels : 1} />
-      <span className="pt-1 pr-1 text-right font-mono text-[10px] text-mute" title="gain reduction, down to −9 dB">
-        GR
+      <span className="pt-1 pr-1 text-right font-mono text-[10px] text-mute" title={messages.gainReductionHint}>
+        {messages.gainReduction}
       </span>
       <canvas ref={lane} style={{ width, height: LANE_HEIGHT }} className="mt-0.5" aria-hidden />
       <span />

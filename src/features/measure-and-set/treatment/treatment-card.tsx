@@ -14,6 +14,7 @@ import { Card } from '@/ui/card';
 import { classNames } from '@/ui/class-names';
 import type { Span } from '../trace/view';
 import type { Steps } from '../use-treatment';
+import { treatmentCardMessages as messages } from './messages';
 import type { PanelState } from './panels/panel';
 import { PANELS } from './panels/panels';
 import { Versions } from './versions';
@@ -54,7 +55,7 @@ export function TreatmentCard({
   return (
     <Card
       dense
-      title="Treatment"
+      title={messages.treatment}
       remark={
         <span className="flex items-center gap-0.5 whitespace-nowrap">
           {starts.map(({ name, hint, steps: own }) => (
@@ -100,7 +101,7 @@ function StepButton({
       type="button"
       aria-label={name}
       aria-keyshortcuts={keys}
-      title={count > 0 ? `${name} (${count})` : `Nothing to ${name.toLowerCase()}`}
+      title={count > 0 ? `${name} (${count})` : messages.nothingTo(name.toLowerCase())}
       disabled={count === 0}
       onClick={onClick}
       className="cursor-pointer rounded-sm p-0.5 text-slide-ink hover:bg-stock-1 disabled:cursor-default disabled:text-mute disabled:opacity-50"
@@ -117,7 +118,7 @@ function StepRow({ name, isOn, summary, onToggle, editor }: PanelState & { name:
         <input
           type="checkbox"
           checked={isOn}
-          aria-label={`${name} on`}
+          aria-label={messages.stepOn(name)}
           onChange={(event) => onToggle(event.target.checked)}
           className="size-3.5 shrink-0 accent-(--color-action)"
         />
@@ -127,7 +128,7 @@ function StepRow({ name, isOn, summary, onToggle, editor }: PanelState & { name:
       <Popover.Root>
         <Popover.Trigger
           disabled={!editor}
-          aria-label={`${name}: ${summary}. Change`}
+          aria-label={messages.changeStep(name, summary)}
           className="flex min-w-0 grow cursor-pointer items-baseline gap-2 rounded-sm text-left enabled:hover:bg-stock-1 disabled:cursor-default"
         >
           <span className={classNames('w-20 shrink-0 font-semibold', !isOn && 'text-mute')}>{name}</span>

@@ -10,6 +10,7 @@ import type { VersionView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { TypedField } from '@/ui/typed-field';
 import type { Steps } from '../use-treatment';
+import { versionsMessages as messages } from './messages';
 
 /** The numbered versions of a treatment: to be named, and to go back to. */
 export function Versions({
@@ -24,7 +25,7 @@ export function Versions({
   onUse: (steps: Steps) => void;
 }) {
   const { act, error } = useAct(useChanged());
-  if (current === 0) return <span className="px-1">not set</span>;
+  if (current === 0) return <span className="px-1">{messages.notSet}</span>;
   const rename = (version: number, name: string) => act(() => renameVersion(programmeId, version, name));
   const now = versions.find(({ version }) => version === current);
   return (
@@ -35,16 +36,14 @@ export function Versions({
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content
-          aria-label="Versions"
+          aria-label={messages.versions}
           align="end"
           sideOffset={6}
           collisionPadding={8}
           className="z-30 flex max-h-96 w-md flex-col gap-1 overflow-y-auto rounded-card border border-hair bg-sheet p-3.5 text-[13px] shadow-lg"
         >
-          <p className="text-sm font-bold">Versions</p>
-          <p className="mb-1 text-xs text-mute">
-            Versions that were named, played or delivered are kept; a change starts a new one.
-          </p>
+          <p className="text-sm font-bold">{messages.versions}</p>
+          <p className="mb-1 text-xs text-mute">{messages.whatIsKept}</p>
           <ErrorNotice error={error} />
           <ul className="flex flex-col gap-1.5">
             {[...versions].reverse().map((version) => (
@@ -52,7 +51,7 @@ export function Versions({
                 <span className="w-8 shrink-0 font-mono font-bold">v{version.version}</span>
                 <div className="min-w-0 grow">
                   <TypedField
-                    label={`Name of v${version.version}`}
+                    label={messages.nameOfVersion(version.version)}
                     isLabelled={false}
                     value={version.name}
                     format={(name) => name}
@@ -69,7 +68,7 @@ export function Versions({
                   disabled={version.version === current}
                   onClick={() => onUse(version.treatment)}
                 >
-                  {version.version === current ? 'Current' : 'Go back'}
+                  {version.version === current ? messages.current : messages.goBack}
                 </Button>
               </li>
             ))}

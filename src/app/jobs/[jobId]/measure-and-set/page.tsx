@@ -7,6 +7,7 @@ import { listProgrammes } from '@/server/jobs/programme-list';
 import { viewProgramme } from '@/server/jobs/programme-view';
 import { getServer } from '@/server/server';
 import { loadStage, type StageProps } from '../load';
+import { pageMessages as messages } from './messages';
 
 export default async function MeasureAndSetPage(props: StageProps) {
   const { jobId, names, currentId, specId, unknown, shown } = await loadStage(props);
@@ -33,8 +34,8 @@ export default async function MeasureAndSetPage(props: StageProps) {
         specId={specId}
         addFiles={
           <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
-            Drop more mixes anywhere
-            <AddFilesButton kind="plain">Choose files</AddFilesButton>
+            {messages.dropMoreMixesAnywhere}
+            <AddFilesButton kind="plain">{messages.chooseFiles}</AddFilesButton>
           </div>
         }
       />

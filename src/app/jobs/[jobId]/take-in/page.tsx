@@ -11,6 +11,7 @@ import { specOrUsual } from '@/server/specs/specs';
 import { mediaRoots } from '@/server/take-in/media';
 import { settleReferences } from '@/server/take-in/reference';
 import { loadJob, type StageProps, unknownSpec } from '../load';
+import { pageMessages as messages } from './messages';
 
 export default async function TakeInPage({ params, searchParams }: StageProps) {
   const { id: jobId } = loadJob((await params).jobId);
@@ -28,15 +29,10 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
           shown={{ title: '', specName: used.name }}
         />
         <header className="flex items-center justify-between gap-4">
-          <h1 className="text-xl font-bold">Take in</h1>
+          <h1 className="text-xl font-bold">{messages.takeIn}</h1>
           {roots.length > 0 ? <MediaBrowser jobId={jobId} roots={roots} /> : null}
         </header>
-        {(await isFfmpegThere()) ? null : (
-          <p className="text-sm text-mute">
-            ○ FFmpeg is not installed: WAV and AIFF can be taken in; other formats cannot. Install it (Debian: apt-get
-            install ffmpeg), or name it in OPSIMETER_FFMPEG, and start Opsimeter again.
-          </p>
-        )}
+        {(await isFfmpegThere()) ? null : <p className="text-sm text-mute">{messages.withoutFfmpeg}</p>}
         <TakeIn jobId={jobId} spec={used} />
       </div>
     </Hydrated>

@@ -3,10 +3,11 @@
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type ChannelMix, describeMix } from '@/core/treatment/steps/mix-channels';
 import { Segments } from '@/ui/segments';
+import { channelsMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const channelsPanel = definePanel({
-  name: 'Channels',
+  name: messages.channels,
   steps: ['mix'],
   state: ({ treatment: { mix }, format, onCommit }) => {
     const isStereo = format.channels === 2;
@@ -21,26 +22,26 @@ export const channelsPanel = definePanel({
 });
 
 const MIX_NAMES: readonly { value: ChannelMix; label: string }[] = [
-  { value: 'stereo', label: 'Unchanged' },
-  { value: 'mono-3', label: 'Mono sum' },
-  { value: 'swapped', label: 'Swapped' },
-  { value: 'left', label: 'Left only' },
-  { value: 'right', label: 'Right only' },
-  { value: 'invert-left', label: 'Left inverted' },
-  { value: 'invert-right', label: 'Right inverted' },
+  { value: 'stereo', label: messages.unchanged },
+  { value: 'mono-3', label: messages.monoSum },
+  { value: 'swapped', label: messages.swapped },
+  { value: 'left', label: messages.leftOnly },
+  { value: 'right', label: messages.rightOnly },
+  { value: 'invert-left', label: messages.leftInverted },
+  { value: 'invert-right', label: messages.rightInverted },
 ];
 
 const SUM_NAMES: readonly { value: ChannelMix; label: string; detail: string }[] = [
-  { value: 'mono-3', label: '−3 dB', detail: 'as loud as before where the channels have nothing in common' },
-  { value: 'mono-6', label: '−6 dB', detail: 'the mean: never louder than the louder channel' },
-  { value: 'mono-0', label: '0 dB', detail: 'the plain sum: what is alike in both comes out 6 dB louder' },
+  { value: 'mono-3', label: '−3 dB', detail: messages.equalPowerHint },
+  { value: 'mono-6', label: '−6 dB', detail: messages.meanHint },
+  { value: 'mono-0', label: '0 dB', detail: messages.plainSumHint },
 ];
 
 function ChannelsEditor({ mix, onChange }: { mix: ChannelMix; onChange: (mix: ChannelMix) => void }) {
   const sum = SUM_NAMES.find(({ value }) => value === mix);
   return (
     <>
-      <div role="radiogroup" aria-label="Channels" className="grid grid-cols-2 gap-1">
+      <div role="radiogroup" aria-label={messages.channels} className="grid grid-cols-2 gap-1">
         {MIX_NAMES.map(({ value, label }) => {
           const isChosen = value === mix || (value === 'mono-3' && sum !== undefined);
           return (
@@ -60,8 +61,8 @@ function ChannelsEditor({ mix, onChange }: { mix: ChannelMix; onChange: (mix: Ch
       </div>
       {sum ? (
         <div className="flex flex-col gap-1">
-          <p className="text-xs text-mute">Level of the sum</p>
-          <Segments label="Level of the sum" value={sum.value} options={SUM_NAMES} onChange={onChange} />
+          <p className="text-xs text-mute">{messages.levelOfTheSum}</p>
+          <Segments label={messages.levelOfTheSum} value={sum.value} options={SUM_NAMES} onChange={onChange} />
           <p className="max-w-64 text-xs text-mute">{sum.detail}</p>
         </div>
       ) : null}

@@ -1,5 +1,6 @@
 import type { Readings } from '@/core/loudness/readings';
 import { formatNumber } from '@/core/units/format';
+import { dcMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const dcPanel = definePanel({
@@ -7,7 +8,7 @@ export const dcPanel = definePanel({
   steps: ['removeDc'],
   state: ({ treatment: { removeDc }, source, onCommit }) => ({
     isOn: removeDc,
-    summary: removeDc ? `offset of ${dcText(source)} removed` : `offset is ${dcText(source)}`,
+    summary: removeDc ? messages.offsetOfRemoved(dcText(source)) : messages.offsetIs(dcText(source)),
     onToggle: (isOn) => onCommit({ removeDc: isOn }),
     editor: null,
   }),

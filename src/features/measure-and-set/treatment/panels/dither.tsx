@@ -2,10 +2,11 @@
 
 import { DITHERS, type Dither } from '@/core/treatment/steps/dither';
 import { Segments } from '@/ui/segments';
+import { ditherMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const ditherPanel = definePanel({
-  name: 'Dither',
+  name: messages.dither,
   steps: ['dither'],
   state: ({ treatment: { dither }, onCommit }) => ({
     isOn: dither !== null,
@@ -16,25 +17,23 @@ export const ditherPanel = definePanel({
 });
 
 const DITHER_LABELS: Readonly<Record<Dither | 'by-depth', string>> = {
-  'by-depth': 'Automatic',
-  none: 'None',
-  rpdf: 'Rectangular',
-  tpdf: 'Triangular',
-  shaped: 'Shaped',
+  'by-depth': messages.automatic,
+  none: messages.none,
+  rpdf: messages.rectangular,
+  tpdf: messages.triangular,
+  shaped: messages.shaped,
 };
 
 function DitherEditor({ dither, onChange }: { dither: Dither | null; onChange: (dither: Dither | null) => void }) {
   return (
     <>
       <Segments
-        label="Dither"
+        label={messages.dither}
         value={dither ?? 'by-depth'}
         options={(['by-depth', ...DITHERS] as const).map((value) => ({ value, label: DITHER_LABELS[value] }))}
         onChange={(value) => onChange(value === 'by-depth' ? null : value)}
       />
-      <p className="max-w-72 text-xs text-mute">
-        Automatic adds triangular dither to 16-bit files, and none to others. Dither comes last, and once.
-      </p>
+      <p className="max-w-72 text-xs text-mute">{messages.whatAutomaticDoes}</p>
     </>
   );
 }

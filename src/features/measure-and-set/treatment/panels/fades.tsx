@@ -3,10 +3,11 @@
 import { FADE_SHAPES, type Fade, type FadeShape } from '@/core/treatment/steps/fade';
 import { Segments } from '@/ui/segments';
 import { SecondsField } from './fields';
+import { fadesMessages as messages } from './messages';
 import { definePanel, secondsText } from './panel';
 
 export const fadesPanel = definePanel({
-  name: 'Fades',
+  name: messages.fades,
   steps: ['fadeIn', 'fadeOut'],
   state: ({ treatment: { fadeIn, fadeOut }, rateHz, onCommit }) => {
     const usual = { frames: Math.round(0.5 * rateHz), shape: 's-curve' } as const;
@@ -19,9 +20,14 @@ export const fadesPanel = definePanel({
       onToggle: (isOn) => onCommit(isOn ? { fadeIn: usual, fadeOut: usual } : { fadeIn: null, fadeOut: null }),
       editor: (
         <>
-          <FadeEditor label="In" fade={fadeIn} sampleRateHz={rateHz} onChange={(next) => onCommit({ fadeIn: next })} />
           <FadeEditor
-            label="Out"
+            label={messages.in}
+            fade={fadeIn}
+            sampleRateHz={rateHz}
+            onChange={(next) => onCommit({ fadeIn: next })}
+          />
+          <FadeEditor
+            label={messages.out}
             fade={fadeOut}
             sampleRateHz={rateHz}
             onChange={(next) => onCommit({ fadeOut: next })}
@@ -33,10 +39,10 @@ export const fadesPanel = definePanel({
 });
 
 const SHAPE_LABELS: Readonly<Record<FadeShape, string>> = {
-  linear: 'Linear',
-  'equal-power': 'Equal power',
+  linear: messages.linear,
+  'equal-power': messages.equalPower,
   's-curve': 'S-curve',
-  exponential: 'Exponential',
+  exponential: messages.exponential,
 };
 
 function FadeEditor({
@@ -61,7 +67,7 @@ function FadeEditor({
       />
       {fade ? (
         <Segments
-          label={`${label} shape`}
+          label={messages.shapeOf(label)}
           value={shape}
           options={FADE_SHAPES.map((value) => ({ value, label: SHAPE_LABELS[value] }))}
           onChange={(value) => onChange({ ...fade, shape: value })}

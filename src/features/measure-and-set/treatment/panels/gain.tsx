@@ -1,10 +1,11 @@
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
 import { formatGain } from '@/core/units/format';
 import { DbField } from './fields';
+import { gainMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const gainPanel = definePanel({
-  name: 'Gain',
+  name: messages.gain,
   steps: ['gainDb'],
   state: ({ treatment: { gainDb }, onCommit }) => ({
     isOn: gainDb !== 0,
@@ -12,7 +13,7 @@ export const gainPanel = definePanel({
     onToggle: null,
     editor: (
       <DbField
-        label="Gain"
+        label={messages.gain}
         valueDb={gainDb}
         least={-GAIN_LIMIT_DB}
         most={GAIN_LIMIT_DB}

@@ -8,17 +8,18 @@ import type { Treated } from '@/features/common/use-treated';
 import { Segments } from '@/ui/segments';
 import { TypedField } from '@/ui/typed-field';
 import { DbField, within } from './fields';
+import { limiterMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const limiterPanel = definePanel({
-  name: 'Limiter',
+  name: messages.limiter,
   steps: ['limit'],
   state: ({ treatment: { limit }, treated, format, ceilingDbtp, onCommit }) => {
     const usual = { ceilingDbtp: Math.min(0, ceilingDbtp), ...USUAL_LIMITER };
     const layout = channelLayout(format.channels, format.channelMask);
     return {
       isOn: limit !== null,
-      summary: limit ? limitText(limit.ceilingDbtp, treated) : 'none',
+      summary: limit ? limitText(limit.ceilingDbtp, treated) : messages.noLimiter,
       onToggle: (isOn) => onCommit({ limit: isOn ? usual : null }),
       editor: (
         <LimiterEditor
@@ -32,10 +33,10 @@ export const limiterPanel = definePanel({
 });
 
 function limitText(ceilingDbtp: number, { limited }: Treated): string {
-  const at = `at ${formatLevel(ceilingDbtp, 'dBTP')}`;
-  if (typeof limited !== 'object') return limited === 'failed' ? `${at}, reduction not known` : `${at} …`;
+  const at = messages.atCeiling(formatLevel(ceilingDbtp, 'dBTP'));
+  if (typeof limited !== 'object') return limited === 'failed' ? messages.reductionNotKnown(at) : `${at} …`;
   const { greatestDb } = limited.limited.reduction;
-  return greatestDb === 0 ? `${at}, not limiting` : `${at}, up to ${formatNumber(greatestDb)} dB`;
+  return greatestDb === 0 ? messages.notLimiting(at) : messages.upTo(at, formatNumber(greatestDb));
 }
 
 const LOOK_AHEAD_STEP_MS = 0.1;
@@ -59,7 +60,7 @@ function LimiterEditor({
   return (
     <>
       <DbField
-        label="Ceiling"
+        label={messages.ceiling}
         valueDb={ceilingDbtp}
         least={-12}
         most={0}
@@ -67,7 +68,7 @@ function LimiterEditor({
         onCommit={(value) => onChange({ ...limit, ceilingDbtp: value })}
       />
       <TypedField
-        label="Link"
+        label={messages.link}
         value={link}
         format={(value) => `${Math.round(100 * value)} %`}
         parse={(text) => {
@@ -78,7 +79,7 @@ function LimiterEditor({
         onStep={(steps) => onChange({ ...limit, link: Math.min(1, Math.max(0, Math.round(100 * link + steps) / 100)) })}
       />
       <TypedField
-        label="Look-ahead"
+        label={messages.lookAhead}
         value={lookAheadMs}
         format={(value) => `${value} ms`}
         parse={(text) => within(parseNumber(text, 'ms'), LOOK_AHEADS_MS.least, LOOK_AHEADS_MS.most)}
@@ -86,20 +87,20 @@ function LimiterEditor({
         onStep={(steps) => setLookAhead(lookAheadMs + LOOK_AHEAD_STEP_MS * steps)}
       />
       <div className="flex items-center justify-between gap-3 text-[13px]">
-        Release
+        {messages.release}
         <Segments
-          label="Release"
+          label={messages.release}
           value={releaseMs === null ? 'programme' : 'set'}
           options={[
-            { value: 'programme', label: 'Automatic' },
-            { value: 'set', label: 'Fixed' },
+            { value: 'programme', label: messages.automatic },
+            { value: 'set', label: messages.fixed },
           ]}
           onChange={(value) => onChange({ ...limit, releaseMs: value === 'set' ? 100 : null })}
         />
       </div>
       {releaseMs === null ? null : (
         <TypedField
-          label="Release time"
+          label={messages.releaseTime}
           value={releaseMs}
           format={(value) => `${value} ms`}
           parse={(text) => within(parseNumber(text, 'ms'), RELEASES_MS.least, RELEASES_MS.most)}
@@ -109,23 +110,19 @@ function LimiterEditor({
       )}
       {hasLfe ? (
         <div className="flex items-center justify-between gap-3 text-[13px]">
-          Low-frequency channel
+          {messages.lowFrequencyChannel}
           <Segments
-            label="Low-frequency channel"
+            label={messages.lowFrequencyChannel}
             value={lfe}
             options={[
-              { value: 'linked', label: 'Linked' },
-              { value: 'apart', label: 'Separate' },
+              { value: 'linked', label: messages.linked },
+              { value: 'apart', label: messages.separate },
             ]}
             onChange={(value) => onChange({ ...limit, lfe: value })}
           />
         </div>
       ) : null}
-      <p className="max-w-72 text-xs text-mute">
-        Look-ahead is for single peaks: longer is smoother, and costs more loudness. Sustained peaks are seen some 80 ms
-        ahead, so that a bass note is not turned down cycle by cycle. True peak is held to{' '}
-        {formatLevel(ceilingDbtp, 'dBTP')}; what is heard is the gain reduction that will be written.
-      </p>
+      <p className="max-w-72 text-xs text-mute">{messages.whatItDoes(formatLevel(ceilingDbtp, 'dBTP'))}</p>
     </>
   );
 }

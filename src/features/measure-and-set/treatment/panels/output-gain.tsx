@@ -1,10 +1,11 @@
 import { OUTPUT_GAINS_DB } from '@/core/treatment/steps/output-gain';
 import { formatGain } from '@/core/units/format';
 import { DbField } from './fields';
+import { outputGainMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const outputGainPanel = definePanel({
-  name: 'Output gain',
+  name: messages.outputGain,
   steps: ['outputGainDb'],
   state: ({ treatment: { outputGainDb }, onCommit }) => ({
     isOn: outputGainDb !== 0,
@@ -12,7 +13,7 @@ export const outputGainPanel = definePanel({
     onToggle: (isOn) => onCommit({ outputGainDb: isOn ? -0.1 : 0 }),
     editor: (
       <DbField
-        label="Output gain"
+        label={messages.outputGain}
         valueDb={outputGainDb}
         {...OUTPUT_GAINS_DB}
         onCommit={(value) => onCommit({ outputGainDb: value })}

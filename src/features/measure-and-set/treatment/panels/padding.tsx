@@ -5,10 +5,11 @@ import { formatTime } from '@/core/units/format';
 import { Button } from '@/ui/button';
 import { Segments } from '@/ui/segments';
 import { SecondsField } from './fields';
+import { paddingMessages as messages } from './messages';
 import { definePanel, secondsText } from './panel';
 
 export const paddingPanel = definePanel({
-  name: 'Padding',
+  name: messages.padding,
   steps: ['paddingStart', 'paddingEnd'],
   state: ({ treatment: { paddingStart, paddingEnd }, format, rateHz, span, onCommit }) => {
     const shared = { sampleRateHz: rateHz, sourceRateHz: format.sampleRateHz, span };
@@ -16,8 +17,8 @@ export const paddingPanel = definePanel({
       isOn: paddingStart !== null || paddingEnd !== null,
       summary:
         [
-          paddingStart && `${secondsText(paddingStart.frames, rateHz)} at start`,
-          paddingEnd && `${secondsText(paddingEnd.frames, rateHz)} at end`,
+          paddingStart && messages.atStart(secondsText(paddingStart.frames, rateHz)),
+          paddingEnd && messages.atEnd(secondsText(paddingEnd.frames, rateHz)),
         ]
           .filter(Boolean)
           .join(', ') || 'none',
@@ -33,13 +34,13 @@ export const paddingPanel = definePanel({
       editor: (
         <>
           <PaddingEditor
-            label="Start"
+            label={messages.start}
             padding={paddingStart}
             {...shared}
             onChange={(next) => onCommit({ paddingStart: next })}
           />
           <PaddingEditor
-            label="End"
+            label={messages.end}
             padding={paddingEnd}
             {...shared}
             onChange={(next) => onCommit({ paddingEnd: next })}
@@ -77,25 +78,28 @@ function PaddingEditor({
       />
       {padding ? (
         <Segments
-          label={`${label} is`}
+          label={messages.kindOf(label)}
           value={kind}
-          options={PADDING_KINDS.map((value) => ({ value, label: value === 'silence' ? 'Silence' : 'Room tone' }))}
+          options={PADDING_KINDS.map((value) => ({
+            value,
+            label: value === 'silence' ? messages.silence : messages.roomTone,
+          }))}
           onChange={(value) => onChange({ ...padding, kind: value })}
         />
       ) : null}
       {padding?.kind === 'room-tone' ? (
         <p className="flex flex-wrap items-center gap-2 text-xs text-mute">
           {padding.toneStartFrame === undefined
-            ? 'automatic: the quietest even half-second'
-            : `half a second from ${formatTime(padding.toneStartFrame / sourceRateHz, { milliseconds: true })}`}
+            ? messages.automaticTone
+            : messages.halfASecondFrom(formatTime(padding.toneStartFrame / sourceRateHz, { milliseconds: true }))}
           {span ? (
             <Button kind="inline" onClick={() => onChange({ ...padding, toneStartFrame: span.startFrame })}>
-              Use the span
+              {messages.useTheSpan}
             </Button>
           ) : null}
           {padding.toneStartFrame === undefined ? null : (
             <Button kind="inline" onClick={() => onChange({ frames: padding.frames, kind: padding.kind })}>
-              Automatic
+              {messages.automatic}
             </Button>
           )}
         </p>

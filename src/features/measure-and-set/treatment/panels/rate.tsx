@@ -1,12 +1,13 @@
 import { rescaledSteps } from '@/core/treatment/treatment';
 import { formatSampleRate } from '@/core/units/format';
 import { Segments } from '@/ui/segments';
+import { rateMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 const RATES_HZ = [44_100, 48_000, 88_200, 96_000] as const;
 
 export const ratePanel = definePanel({
-  name: 'Rate',
+  name: messages.rate,
   steps: ['resampleHz'],
   state: ({ treatment, format, rateHz, onCommit }) => {
     const { resampleHz } = treatment;
@@ -22,7 +23,7 @@ export const ratePanel = definePanel({
       editor: (
         <>
           <Segments
-            label="Sample rate"
+            label={messages.sampleRate}
             value={`${rateHz}`}
             options={[...new Set([format.sampleRateHz, ...RATES_HZ])].map((value) => ({
               value: `${value}`,
@@ -30,9 +31,7 @@ export const ratePanel = definePanel({
             }))}
             onChange={(value) => set(Number(value))}
           />
-          <p className="max-w-72 text-xs text-mute">
-            Resampling makes new peaks, so it comes before gain and limiter, and everything is measured after it.
-          </p>
+          <p className="max-w-72 text-xs text-mute">{messages.whatItDoes}</p>
         </>
       ),
     };

@@ -8,10 +8,11 @@ import { Button } from '@/ui/button';
 import type { Span } from '../../trace/view';
 import { soundRange, zeroCrossing } from '../edges';
 import { TimeField } from './fields';
+import { trimMessages as messages } from './messages';
 import { definePanel } from './panel';
 
 export const trimPanel = definePanel({
-  name: 'Trim',
+  name: messages.trim,
   steps: ['trim'],
   state: ({ treatment: { trim }, treated: { trace, source }, format, span, onCommit }) => {
     const time = (frame: number) => formatTime(frame / format.sampleRateHz, { milliseconds: true });
@@ -64,9 +65,9 @@ function TrimEditor({
     try {
       const found = await work();
       if (found) set(found);
-      else setProblem('No sound above −60 dBFS was found: nothing has changed.');
+      else setProblem(messages.noSound);
     } catch {
-      setProblem('The samples could not be read: nothing has changed.');
+      setProblem(messages.notRead);
     } finally {
       setBusy(false);
     }
@@ -74,28 +75,31 @@ function TrimEditor({
   return (
     <>
       <TimeField
-        label="Start"
+        label={messages.start}
         frame={startFrame}
         sampleRateHz={sampleRateHz}
         most={endFrame - 1}
         onCommit={(frame) => set({ startFrame: frame, endFrame })}
       />
       <TimeField
-        label="End"
+        label={messages.end}
         frame={endFrame}
         sampleRateHz={sampleRateHz}
         most={frames}
         onCommit={(frame) => set({ startFrame, endFrame: frame })}
       />
       <p className="text-right font-mono text-xs text-mute">
-        {formatTime((endFrame - startFrame) / sampleRateHz, { milliseconds: true })} · {endFrame - startFrame} frames
+        {messages.endAndLength(
+          formatTime((endFrame - startFrame) / sampleRateHz, { milliseconds: true }),
+          endFrame - startFrame,
+        )}
       </p>
       <div className="flex flex-wrap gap-1.5">
         <Button className="py-0.5 text-xs" disabled={!span} onClick={() => span && set(span)}>
-          To the span
+          {messages.toTheSpan}
         </Button>
         <Button className="py-0.5 text-xs" disabled={isBusy} onClick={() => void find(() => soundRange(source, trace))}>
-          First to last sound
+          {messages.firstToLastSound}
         </Button>
         <Button
           className="py-0.5 text-xs"
@@ -107,7 +111,7 @@ function TrimEditor({
             }))
           }
         >
-          To zero crossings
+          {messages.toZeroCrossings}
         </Button>
       </div>
       {problem ? (

@@ -1,0 +1,96 @@
+/** Texts of the command, by file. */
+
+export const deliverCommandMessages = {
+  tagsOnlyInTheApp: 'Rows with tags only are written in the app',
+  sameOutput: (told: string, twin: string, outputPath: string) => `${told} and ${twin} would both be ${outputPath}`,
+  unreadable: (jobFile: string, where: string) => `${jobFile} is not a readable job file${where}`,
+};
+
+export const flagsMessages = {
+  number: (name: string, least: number, most: number) => `--${name} is a number from ${least} to ${most}`,
+  oneOf: (name: string, known: string) => `--${name} is one of ${known}`,
+  time: (name: string) => `--${name} is a time, such as 90, 1:30 or 1:02:03.250`,
+};
+
+export const mainMessages = {
+  summary: 'Measure, check and master sound files from the command line.',
+  exitCodes: '\nExit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.',
+  noCommand: 'No command was given',
+  unknownCommand: (command: string) => `There is no command "${command}"`,
+  json: 'results as JSON',
+  layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
+  hash: 'hash each file that is measured as well',
+  measure: 'readings of each file',
+  check: 'readings of each file against a spec',
+  spec: 'the spec ("opsimeter specs" lists them)',
+  master: (writtenExtensions: string) =>
+    `gain to a spec, written as what --out ends in (${writtenExtensions}), measured again as written`,
+  out: 'the file that is written',
+  masterTakesOne: '"master" takes one file at a time',
+  deliver: 'several deliveries of several files, each with its spec, format and level mode (docs/hand-over.md)',
+  deliverTakesOne: '"deliver" takes one job at a time',
+  verify: 'whether a file is still the certified one, and still measures the same',
+  specs: 'the specs, and the documents they come from',
+  unknownLayout: (value: string, layoutIds: string) => `There is no layout "${value}"; it is one of ${layoutIds}`,
+  noFile: 'No file was named',
+  isMissing: (name: string) => `${name} is missing`,
+};
+
+export const masterCommandMessages = {
+  noLevel: (file: string) => `${file} has no level that gain can change`,
+  measuredAgain: (mastered: string) => `  ${mastered}, measured again from the written file:`,
+  stopsTheGain: (binding: string, shortfallLu: string) =>
+    `  ${binding} stops the gain ${shortfallLu} LU short of the target`,
+  usuallyHeard: (reduction: string, muchReductionDb: number) =>
+    `  ○ ${reduction}: more than ${muchReductionDb} dB is usually heard`,
+  writtenTimes: (passes: number) => `, written ${passes} times`,
+  whatWasAsked: 'what was asked',
+  asFarAs: (stop: string) => `  as far as ${stop} lets it`,
+  realTime: (line: string, timesRealTime: string) => `${line}, ${timesRealTime} × real time`,
+  limited: (ceiling: string, greatestDb: string, percentile95Db: string, value: string) =>
+    `, limiter${ceiling} up to ${greatestDb} dB (95 % below ${percentile95Db} dB) in ${value} % of the time`,
+};
+
+export const masterOptionsMessages = {
+  premasterHasNoLimiter: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
+  notACover: (path: string) => `${path} is not a PNG or JPEG picture of 10 MB at most`,
+  badTag: 'A tag is not valid',
+  unknownExtension: (value: string) => `--out ends in one of ${value}`,
+  specIsMissing: (specs: string) => `--spec ID is missing (one of ${specs})`,
+  unreadableSpec: (file: string) => `${file} is not a readable spec`,
+};
+
+export const masteringMessages = {
+  lookingForPeaks: 'looking for peaks',
+};
+
+export const preparingMessages = {
+  nothingLeft: 'Nothing is left between --start and --end',
+  needsTwoChannels: (mix: string, channels: number) =>
+    `--channels ${mix} needs two channels, and the file has ${channels}`,
+};
+
+export const printMessages = {
+  rmsRemark: ' (re full-scale peak)',
+  noiseFloorRemark: ' (quietest half-second, unweighted)',
+  clippedRuns: 'Clipped runs',
+  checkByHand: (requirement: string) => `    ○ check by hand: ${requirement}`,
+};
+
+export const verifyCommandMessages = {
+  ofOneFile: 'of one file',
+  ofFiles: (count: number) => `of ${count} files, one for each channel, in the order that it names them in`,
+  sameBytes: '  ◆ the same bytes as certified',
+  otherBytes: (audio: string) => `  ▲ not the certified bytes; ${audio}`,
+  sameAudio: 'the audio is the same, its metadata differs',
+  otherAudio: 'the audio differs',
+  differs: (name: string, level: string, certified: string) => `  ▲ ${name} reads ${level}, certified ${certified}`,
+  measuresTheSame: (levels: string) => `  ◆ reads as certified: ${levels}`,
+  otherEngine: (certifiedBy: string, readBy: string) => `  ○ certified by engine ${certifiedBy}, read by ${readBy}`,
+  inside: (spec: string, version: number, when: string) =>
+    `  ◆ inside ${spec}, version ${version}, as certified ${when}`,
+  outside: (spec: string, version: number, when: string) =>
+    `  ▲ outside ${spec}, version ${version}, as certified ${when}`,
+  accepted: (reason: string) => `  ○ accepted: ${reason}`,
+  unreadable: (path: string) => `${path} is not a readable certificate`,
+};

@@ -1,0 +1,68 @@
+/** Texts of what several pages share, by component. */
+
+export const addressNoticeMessages = {
+  noSuchProgramme: (title: string) =>
+    `The programme in this address is not in this job (or was removed); ${title} is shown. `,
+  noSuchSpec: (specId: string, specName: string) =>
+    `There is no spec “${specId}” (or it was deleted); ${specName} is used.`,
+};
+
+export const brandMessages = {
+  opsimeter: 'Opsimeter',
+};
+
+export const miniRuleMessages = {
+  loudnessNotMeasured: 'loudness not measured',
+  noLoudnessTarget: 'no loudness target',
+  ruleFor: (spec: string, levels: string) => `Rule for ${spec}: ${levels}`,
+};
+
+export const optionListMessages = {
+  calculating: 'Calculating the options …',
+  notCalculated: 'The options could not be calculated. Reload the page to try again; nothing has changed.',
+  options: 'Options',
+  outOfReach: (target: string) => `No limiter brings this mix to ${target}.`,
+  gainOnly: 'Gain only',
+  noLimiting: 'no limiting',
+  gainOnlyEffect: 'The waveform keeps its shape.',
+  limitByUpTo: (usualReductionDb: number) => `Limit by up to ${usualReductionDb} dB`,
+  reachTheTarget: 'Reach the target',
+  much: (muchReductionDb: number) => `more than ${muchReductionDb} dB`,
+  whileLimiting: (meanDb: string, percentile95Db: string) =>
+    `While limiting: ${meanDb} dB on average, and less than ${percentile95Db} dB for 95 % of that time.`,
+  costOfMoreGain: (luPerDb: string) => `Another dB of gain adds ${luPerDb} LU.`,
+  isMuch: (muchReductionDb: number) => `That is more than ${muchReductionDb} dB.`,
+  probablyAudible: 'Probably audible.',
+  shortOfTarget: (shortfallLu: string) => `${shortfallLu} LU short`,
+};
+
+export const specsMessages = {
+  commonPractice: 'common practice',
+};
+
+export const stateMarkMessages = {
+  notAssessed: 'not assessed',
+  notMeasured: 'not measured',
+};
+
+export const taskStateMessages = {
+  speedHint: '× is speed against real time',
+  cancel: 'Cancel',
+  tryAgain: 'Try again',
+  waits: 'waits',
+  cancelled: '◌ cancelled',
+};
+
+export const themeSwitchMessages = {
+  changeTheme: (theme: string, next: string) => `Theme: ${theme}. Change to ${next}`,
+  theme: (theme: string) => `Theme: ${theme}`,
+};
+
+export const topBarMessages = {
+  specs: 'Specs',
+  receivers: 'Receivers',
+};
+
+export const useTreatedMessages = {
+  forecasting: 'forecast is being calculated',
+};

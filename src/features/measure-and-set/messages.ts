@@ -1,0 +1,131 @@
+/** Texts of the desk, by component. */
+
+export const deskHeaderMessages = {
+  notForecast: 'not forecast: reload to try again',
+  verdict: 'Verdict',
+  measuringTheTrimmedPart: 'measuring the trimmed part …',
+  stopsTheGain: (binding: string, by: string) => `${binding} stops the gain ${by} LU short`,
+};
+
+export const gainPanelMessages = {
+  gain: 'gain',
+  dB: 'dB',
+};
+
+export const keysDialogMessages = {
+  keys: 'Keys',
+  keysHint: 'Keys (?)',
+  howToChange:
+    'Click a key to change it, on this machine. On the rule, ↑ and ↓ move by 0.1 dB, with Shift by 1 dB. On the trace they zoom; ← and → move, with Shift farther.',
+  noKey: 'no key',
+  pressAKey: 'press a key',
+  resetAllKeys: 'Reset all keys',
+  changeKeyOf: (command: string, key: string) => `${command}: ${key}. Change`,
+};
+
+export const layoutChoiceMessages = {
+  measuringAgain: 'Measuring again …',
+  channelsReadAs: 'Channels read as',
+  channelLayout: 'Channel layout',
+  asTheFileHasIt: (stated: string) => `${stated}, as the file has it`,
+};
+
+export const measureAndSetMessages = {
+  notMeasured: 'It has not been measured, so nothing can be set yet. Its file is complete and unchanged.',
+  beingMeasured: 'Its readings appear once the whole programme has been read. You can leave this page meanwhile.',
+};
+
+export const perChannelMessages = {
+  eachChannelAfterTheGain: 'Each channel, after the gain',
+  truePeakAt: 'true peak, at',
+  samplePeakAt: 'sample peak, at',
+  dcOfTheSource: 'DC of the source',
+  clippedRuns: 'clipped runs',
+};
+
+export const placeListsMessages = {
+  options: 'Options',
+  overs: 'Overs',
+  loudest: 'Loudest',
+  markers: 'Markers',
+  optionsOversAndMarkers: 'Options, overs and markers',
+  nothingOver: (ceiling: string) => `◆ Nothing over ${ceiling}.`,
+  notMeasuredYet: '◌ Not measured yet.',
+  noLoudest: '◌ Shorter than 3 s, or silent.',
+  noMarkers: '◌ None yet. M adds a marker here, or for the span.',
+  nameOf: (name: string) => `Name of ${name}`,
+  deleteMarker: (name: string) => `Delete ${name}`,
+};
+
+export const placesMessages = {
+  quietestHalfSecond: 'Quietest half-second',
+};
+
+export const programmeListMessages = {
+  programmes: 'Programmes',
+  measuring: (fraction: number) => `measuring ${fraction} %`,
+  notMeasured: 'not measured',
+};
+
+export const readingsTableMessages = {
+  integratedHint: 'Gated loudness of the whole programme (ITU-R BS.1770).',
+  onTwoSpeakersHint: 'Integrated loudness when both of two loudspeakers play this mono programme.',
+  truePeakHint: 'Highest point of the reconstructed signal, 16 times oversampled.',
+  samplePeakHint: 'Highest sample.',
+  shortTermMaxHint: 'Loudest 3 s, ungated.',
+  momentaryMaxHint: 'Loudest 400 ms, ungated.',
+  loudnessRangeHint: '10th to 95th percentile of short-term loudness (EBU Tech 3342).',
+  plrHint: 'Peak-to-loudness ratio: true peak minus integrated loudness.',
+  rmsHint: 'Whole programme, all channels, re full-scale peak: a full-scale sine reads −3.01.',
+  noiseFloorHint: 'RMS of the quietest half-second that holds no digital silence, unweighted, re full-scale peak.',
+  readings: 'Readings',
+  sourceTreated: 'source → treated ·',
+  reading: 'Reading',
+  source: 'Source',
+  afterTreatment: 'After treatment',
+  unit: 'Unit',
+  verdict: 'Verdict',
+  rangeEnds: (low: string, high: string) => `, from ${low} to ${high} LUFS`,
+  nothingToMeasure: 'nothing to measure: silence, or too short',
+};
+
+export const spanBarMessages = {
+  span: 'Span',
+  spanStart: 'Span start',
+  spanEnd: 'Span end',
+  readingsOfTheSpan: 'Readings of the span',
+  spanReadings: (maxShortTermLufs: string, maxMomentaryLufs: string, peak: string) =>
+    `LUFS · S ${maxShortTermLufs} · M ${maxMomentaryLufs} · ${peak} dBTP`,
+  play: 'Play',
+  hearThroughCodec: 'Hear through codec',
+  trimToSpan: 'Trim to span',
+  marker: 'Marker',
+  deliverThisSpan: 'Deliver this span',
+  clear: 'Clear',
+  chooseACodec: 'codec …',
+};
+
+export const stackedSpecsMessages = {
+  compareWithMoreSpecs: 'compare with more specs',
+  comparedWith: (specs: number) => `compared with ${specs}`,
+  compareHeading: 'Compare with more specs',
+  compareHint: 'Compare with up to three more specs',
+};
+
+export const startsMessages = {
+  premaster: 'Premaster',
+  premasterHint: 'Leaves 6 dB free: no limiter, no dither, nothing resampled',
+  master: 'Master',
+  masterHint: (name: string) => `Master for ${name}: on the target, with a limiter where gain alone does not reach it`,
+};
+
+export const useOptionsMessages = {
+  meetTheTarget: 'Meet the target',
+  peakAtTheCeiling: 'Peak at the ceiling',
+  headroom: '6 dB of headroom',
+  noGain: 'No gain',
+};
+
+export const useSourceMarkersMessages = {
+  ofTheFile: 'of the file',
+};

@@ -1,0 +1,141 @@
+/** Texts of the take-in page, by component. */
+
+export const descriptionMessages = {
+  enterATitle: 'Enter a title',
+  atMost200Characters: 'At most 200 characters',
+  atMost2000Characters: 'At most 2000 characters',
+  atMost120Characters: 'At most 120 characters',
+};
+
+export const dropNewJobMessages = {
+  dropHere: 'Drop to start a job with these files',
+};
+
+export const dropTargetMessages = {
+  files: 'Files',
+};
+
+export const dropZoneMessages = {
+  addFiles: 'Add files',
+  filesToTakeIn: 'Files to take in',
+  dropHere: 'Drop to take the files in',
+};
+
+export const editProgrammeMessages = {
+  edit: 'Edit',
+  madeFrom: (fileName: string) => `made from ${fileName}`,
+  title: 'Title',
+  group: 'Group: the mix of a stem, the book of a chapter (optional)',
+  note: 'Note',
+  removeFromTheJob: 'Remove from the job',
+  save: 'Save',
+};
+
+export const fileDetailsMessages = {
+  file: 'File',
+  reading: 'reading …',
+  nothing: 'No tags, no markers, no history.',
+  timeReference: 'Time reference',
+  startsAt: 'starts at',
+  afterMidnight: (frames: number) => `after midnight (${frames} frames)`,
+  statedLoudness: 'Loudness stated in the file',
+  tags: 'Tags',
+  codingHistory: 'Coding history',
+  chunks: 'Chunks',
+  at: 'at',
+  length: 'length',
+  name: 'name',
+  sizeAndHash: (size: string, start: string) => `${size} · SHA-256 ${start}…`,
+  markers: (count: number) => (count === 1 ? '1 marker' : `${count} markers`),
+};
+
+export const mediaBrowserMessages = {
+  fromThisMachine: 'From this machine',
+  takeInFromThisMachine: 'Take in from this machine',
+  whatItDoes: 'Files are read in place, not copied. If one changes later, its row says so.',
+  folder: 'Folder',
+  thisFolderIsEmpty: 'This folder is empty.',
+  reading: (reading: string) => `reading ${reading} …`,
+  takeInOne: 'Take in 1 file',
+  takeInMany: (count: number) => `Take in ${count} files`,
+};
+
+export const proposedGroupsMessages = {
+  stemsOfOneMix: 'stems of one mix',
+  partsOfOneSeries: 'parts of one series',
+  versionsOfOneProgramme: 'versions of one programme',
+  heading: 'Groups that the names suggest',
+  group: 'Group',
+  no: 'No',
+};
+
+export const removedListMessages = {
+  heading: 'Removed from this job',
+  removed: (title: string) =>
+    `${title} was removed from this job, with its settings and files. Everything can be restored.`,
+  restore: 'Restore',
+};
+
+export const takeInRowMessages = {
+  readInPlace: 'not copied; read from',
+  modified: 'modified since, not yet compared:',
+  changed: '▲ changed since it was taken in:',
+  misses: 'Misses',
+  noFindings: 'findings: none',
+};
+
+export const takeInTableMessages = {
+  inOrderOfArrival: 'in order of arrival',
+  furthestFromTheSpecFirst: 'furthest from the spec first',
+  mostFindingsFirst: 'most findings first',
+  byTitle: 'by title',
+  longestFirst: 'longest first',
+  state: 'State',
+  programmes: 'Programmes',
+  order: 'Order',
+  format: 'Format',
+  integrated: 'Integrated',
+  truePeak: 'True peak',
+  against: (name: string) => `against ${name}`,
+  missesAndFindings: 'Misses and findings',
+  group: (programmes: number, time: string) =>
+    `${programmes === 1 ? '1 programme' : `${programmes} programmes`} · ${time}`,
+};
+
+export const takeInMessages = {
+  dropHere: 'Drop mixes anywhere on this page',
+  whatCanBeTakenIn:
+    'WAV, AIFF, FLAC, MP3, M4A, Opus and other common formats, and the sound of videos; up to 24 channels. Each is measured over its whole length on arrival, and never changed.',
+  chooseFiles: 'Choose files',
+};
+
+export const trackChoiceMessages = {
+  soundTrack: 'Sound track',
+};
+
+export const transferMessages = {
+  didNotArrive: (fileName: string) =>
+    `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is safe. Check that it is still running, then try again.`,
+  interrupted: (fileName: string) =>
+    `${fileName} was interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: the upload will resume.`,
+};
+
+export const uploadListMessages = {
+  arriving: 'Arriving',
+  dropToResume: 'Drop it again: the upload will resume.',
+  drop: 'Drop it again.',
+  wasInterrupted: (fileName: string, size: string, todo: string) => `○ ${fileName} (${size}) was interrupted. ${todo}`,
+  dismiss: 'Dismiss',
+  tryAgain: 'Try again',
+  close: 'Close',
+  takingIn: (fileName: string) => `Taking in ${fileName}`,
+  waits: (size: string) => `waits · ${size}`,
+  cancel: 'Cancel',
+  storing: 'storing …',
+  sent: (sent: string, size: string, perSecond: string) => `${sent} of ${size} · ${perSecond}/s`,
+};
+
+export const uploadsMessages = {
+  alreadyInThisJob: (fileName: string, title: string) =>
+    `${fileName} is already in this job, as ${title}: the same file.`,
+};

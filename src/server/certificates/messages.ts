@@ -1,0 +1,45 @@
+/** Texts of the PDF certificates, by file. */
+
+export const pdfCurveMessages = {
+  caption: 'Short-term loudness in LUFS along time',
+};
+
+export const pdfPartsMessages = {
+  opsimeter: 'Opsimeter',
+  inside: 'Inside: every requirement that can be assessed is met',
+  accepted: (reason: string) => `Outside, and accepted: ${reason}`,
+  outside: 'Outside: it misses its spec',
+  atMost: 'at most',
+  atLeast: 'at least',
+};
+
+export const pdfMessages = {
+  certificates: 'Certificates',
+  certificateOf: (programme: string) => `Certificate: ${programme}`,
+  opsimeter: 'Opsimeter',
+  nothingYet: 'Nothing has been handed over yet.',
+  certificateForVersion: (job: string, name: string, version: number) =>
+    `${job} · certificate for ${name}, version ${version}`,
+  theFile: 'The file',
+  name: 'Name',
+  channel: (channel: string) => `Channel ${channel}`,
+  format: 'Format',
+  length: 'Length',
+  samplesSha256: 'SHA-256 of its samples',
+  madeFrom: 'Made from',
+  sourceSha256: 'SHA-256 of the source',
+  requirements: 'Requirements, and readings of the written file',
+  source: 'Source',
+  notAssessed: 'Not assessed',
+  readings: 'Readings',
+  rms: 'RMS, re full-scale peak',
+  treatment: (version: number) => `The treatment, version ${version}`,
+  unchanged: 'None: the audio is unchanged',
+  noLimiter: 'No limiter.',
+  limited: (greatestDb: string) => `The limiter reduced by up to ${greatestDb} dB.`,
+  footer: (writtenAt: string, issuedAt: string, engineVersion: string) =>
+    `Written ${writtenAt} · issued ${issuedAt} · engine ${engineVersion}`,
+  summary: (count: number, misses: number) =>
+    `${count === 1 ? '1 delivery' : `${count} deliveries`}, ${misses === 0 ? 'all inside' : `${misses} outside`}`,
+  accepted: (reason: string) => `Accepted: ${reason}`,
+};

@@ -1,0 +1,27 @@
+/** Texts of why a delivery cannot be made, decided about, or shown, by file. */
+
+export const coverMessages = {
+  tooLarge: 'it is larger than 10 MB',
+  notAPicture: 'it is neither PNG nor JPEG',
+};
+
+export const decideMessages = {
+  nothingToDecide: 'only a file that misses its spec can be decided about',
+};
+
+export const deliveryRecordMessages = {
+  isBeingWritten: 'another file of this row is being written',
+};
+
+export const predictMessages = {
+  noLevel: (fileName: string) => `${fileName} has no level that gain can change`,
+};
+
+export const rowsMessages = {
+  cannotBeTagged: 'its format cannot be written here, so its tags cannot either',
+  noRows: 'this programme has no rows to save as a set',
+};
+
+export const writeRowMessages = {
+  olderThanTheSheet: 'this file is older than the sheet',
+};

@@ -1,0 +1,24 @@
+/** Texts of jobs and their ZIP files, by file. */
+
+export const importJobMessages = {
+  noTreatment: 'a delivery has no treatment',
+};
+
+export const jobZipMessages = {
+  noManifest: 'it has no job manifest',
+  unreadableManifest: 'its manifest cannot be read',
+  namedTwice: 'its manifest names a file twice',
+  missing: (name: string) => `${name} is missing, or has another size`,
+  unexpected: (name: string) => `it holds ${name}, which belongs to no job`,
+  noMatch: 'its programmes and its sources do not match',
+  diskFull: 'there is not enough disk space for it',
+  changed: (name: string) => `${name} has changed`,
+};
+
+export const programmeListMessages = {
+  notForecastYet: 'forecast once it is opened',
+};
+
+export const recordJobMessages = {
+  notImported: (fileName: string) => `${fileName} was not imported`,
+};

@@ -1,0 +1,29 @@
+/** Texts of transfers to receivers, by file. */
+
+export const httpMessages = {
+  addressNeedsAScheme: 'An address begins with http:// or https://',
+  noPasswordInAddress: 'Leave the password out of the address, and set a secret instead',
+  answered: (status: number) => `it answered ${status}`,
+  signatureRefused: (status: number) => `it does not accept the signature (${status})`,
+};
+
+export const transfersMessages = {
+  alreadyThere: (name: string) => `${name} already has it; nothing is sent twice`,
+  missesItsSpec: 'a file that misses its spec is accepted with a reason first',
+  removedHere: 'it was removed here',
+  sendingTo: (name: string) => `sending to ${name}`,
+  received: 'received; waiting for the answer',
+  sentAgain: 'the receiver no longer has it; it is sent again',
+  givenUp: (reason: string, tries: number) => `${reason}: given up after ${tries} tries`,
+  retrying: (reason: string, waitMs: string) => `${reason}; retrying in ${waitMs} s`,
+};
+
+export const transportMessages = {
+  nothingAnswers: 'nothing answers at its address',
+  connectionLost: 'connection lost',
+  unknownAddress: 'its address is unknown',
+  tooSlow: 'it did not answer in time',
+  noFolder: 'its folder does not exist',
+  notWritable: 'its folder may not be written to',
+  diskFull: 'its disk is full',
+};
