@@ -1,6 +1,6 @@
 import { setTimeout as delay } from 'node:timers/promises';
 import type { Page } from '@playwright/test';
-import { dropFiles, expect, startJob, test } from './desk';
+import { type Desk, dropFiles, expect, startJob, test } from './desk';
 import { tone } from './sine-file';
 
 /** Whatever a page asks for by itself, it has asked for by then. */
@@ -19,38 +19,46 @@ function asked(page: Page): string[] {
   return requests;
 }
 
+const jobIdOf = (page: Page) => /[0-9a-f-]{36}/.exec(page.url())?.[0] ?? '';
+
+async function api(desk: Desk, path: string, body?: object) {
+  const init = body && { method: 'POST', body: JSON.stringify(body) };
+  return (await fetch(`${desk.base}/api/${path}`, init)).json();
+}
+
+async function programmesOf(desk: Desk, page: Page): Promise<{ id: string; title: string }[]> {
+  return (await api(desk, `jobs/${jobIdOf(page)}`)).programmes;
+}
+
+/** Has a delivery of a programme written, by nobody who looks at a page. */
+async function write(desk: Desk, programmeId: string): Promise<void> {
+  const row = { programmeId, specId: 'ebu-r128', format: { kind: 'wav' }, levelMode: { kind: 'as-set' } };
+  const { rowId } = await api(desk, 'rows', row);
+  const { deliveryId } = await api(desk, `rows/${rowId}/write`, {});
+  await expect.poll(async () => (await api(desk, `deliveries/${deliveryId}`)).written).not.toBeNull();
+  await delay(SETTLED_MS);
+}
+
 test('what a task has touched is fetched again, and nothing else', async ({ page, desk }) => {
   await startJob(page, desk, 'Two programmes');
   await dropFiles(page, [tone(desk, 'first.wav', -20), tone(desk, 'second.wav', -26)]);
   for (const name of ['first.wav', 'second.wav']) {
     await expect(page.getByRole('row', { name })).toContainText(/−\d+\.\d LUFS/);
   }
-  const [jobId = ''] = /[0-9a-f-]{36}/.exec(page.url()) ?? [];
-  const api = async (path: string, body?: object) => {
-    const init = body && { method: 'POST', body: JSON.stringify(body) };
-    return (await fetch(`${desk.base}/api/${path}`, init)).json();
-  };
-  const { programmes } = await api(`jobs/${jobId}`);
-  const idOf = (title: string) => programmes.find((own: { title: string }) => own.title === title).id;
+  const jobId = jobIdOf(page);
+  const programmes = await programmesOf(desk, page);
+  const idOf = (title: string) => programmes.find((own) => own.title === title)?.id ?? '';
   const [first, second] = [idOf('first'), idOf('second')];
-  /** Has a delivery of a programme written, by nobody who looks at a page. */
-  const write = async (programmeId: string) => {
-    const row = { programmeId, specId: 'ebu-r128', format: { kind: 'wav' }, levelMode: { kind: 'as-set' } };
-    const { rowId } = await api('rows', row);
-    const { deliveryId } = await api(`rows/${rowId}/write`, {});
-    await expect.poll(async () => (await api(`deliveries/${deliveryId}`)).written).not.toBeNull();
-    await delay(SETTLED_MS);
-  };
 
   await page.goto(`${desk.base}/jobs/${jobId}/measure-and-set?programme=${first}`);
   await expect(page.getByRole('heading', { name: 'first' })).toBeVisible();
   await delay(SETTLED_MS);
   let requests = asked(page);
-  await write(second);
+  await write(desk, second);
   // The list shows it at a glance.
   expect(requests).toEqual([`/api/jobs/${jobId}/programmes?spec=ebu-r128&offset=0&limit=60`]);
   requests.length = 0;
-  await write(first);
+  await write(desk, first);
   expect(requests.sort()).toEqual(
     [`/api/jobs/${jobId}/programmes?spec=ebu-r128&offset=0&limit=60`, `/api/programmes/${first}`].sort(),
   );
@@ -59,8 +67,25 @@ test('what a task has touched is fetched again, and nothing else', async ({ page
   await expect(page.getByRole('heading', { name: 'first' })).toBeVisible();
   await delay(SETTLED_MS);
   requests = asked(page);
-  await write(second);
+  await write(desk, second);
   expect(requests).toEqual([]);
+});
+
+test('a page that comes later than what has happened to it meanwhile shows it', async ({ page, desk }) => {
+  await startJob(page, desk, 'Late');
+  await dropFiles(page, [tone(desk, 'late.wav', -20)]);
+  await expect(page.getByRole('row', { name: 'late.wav' })).toContainText(/−\d+\.\d LUFS/);
+  const [first] = await programmesOf(desk, page);
+  // A page may be asked for twice: once ahead, as the pointer comes near.
+  let written: Promise<void> | undefined;
+  await page.route(/hand-over\?.*_rsc=/, async (route) => {
+    const made = await route.fetch();
+    written ??= write(desk, first?.id ?? '');
+    await written;
+    await route.fulfill({ response: made });
+  });
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await expect(page.locator('tr[data-standing="missed"]')).toContainText('late_ebu-r128_v1.wav');
 });
 
 test('a server that is gone is told, and what is said while it is gone loses nothing', async ({ page, desk }) => {

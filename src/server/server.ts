@@ -1,5 +1,4 @@
 import 'server-only';
-import { EventEmitter } from 'node:events';
 import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
@@ -18,10 +17,11 @@ import { performTransfer } from './receivers/transfers';
 import { keepCatalogue } from './specs/specs';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
+import { EventLog } from './tasks/event-log';
 import { type Clock, TaskQueue } from './tasks/queue';
 import { reconcile, settleSubject } from './tasks/reconcile';
 import { TaskRunner } from './tasks/runner';
-import { type ServerEvent, withTouched } from './tasks/touched';
+import { withTouched } from './tasks/touched';
 
 /** So many deliveries are on their way at a time. */
 const SENT_AT_ONCE = 2;
@@ -36,7 +36,8 @@ export class Server implements ServerContext {
   readonly listening = new WorkerPool(undefined, 1);
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
-  readonly #events = new EventEmitter<{ task: [ServerEvent] }>().setMaxListeners(0);
+  /** What happens to tasks, for pages to listen to. */
+  readonly events = new EventLog(this.clock);
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
   readonly #resuming: Promise<void>;
@@ -62,7 +63,7 @@ export class Server implements ServerContext {
         { kinds: ['measure', 'render', 'check'], most: this.pool.size },
         { kinds: ['send'], most: SENT_AT_ONCE },
       ],
-      publish: (event) => this.#events.emit('task', withTouched(this, event)),
+      publish: (event) => this.events.publish(withTouched(this, event)),
       handlers: {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
@@ -77,12 +78,6 @@ export class Server implements ServerContext {
     this.#measureWhatIsMissing();
     this.runner.wake();
     this.#resuming = this.uploads.resume();
-  }
-
-  /** Calls the listener for every change of a task, until the function that is returned is called. */
-  onTask(listener: (event: ServerEvent) => void): () => void {
-    this.#events.on('task', listener);
-    return () => this.#events.off('task', listener);
   }
 
   sourceReport(sha256: string): FileReport | undefined {

@@ -421,7 +421,9 @@ export const OPERATIONS = {
     method: 'GET',
     path: '/api/events',
     tag: 'Tasks',
-    summary: 'Every change of every task, as server-sent events.',
+    summary:
+      'Every change of every task, as server-sent events; first, those after an event that is named here or in Last-Event-ID. Where these are not known any more, an event of the type "missed".',
+    query: z.object({ after: z.coerce.number().int().nonnegative().optional() }),
     answer: 'events',
   }),
   openApi: operation({

@@ -1,5 +1,4 @@
 import type { ReactNode } from 'react';
-import { Suspense } from 'react';
 import { DataProvider } from '@/features/common/data/data-provider';
 import { LiveTasksProvider } from '@/features/common/data/live-tasks';
 import { JobProvider } from '@/features/common/job';
@@ -30,12 +29,9 @@ export default async function JobLayout({
             <SpecsProvider specs={listSpecs(getServer()).map(({ spec }) => spec)}>
               <UploadsProvider jobId={jobId}>
                 <div className="flex h-full flex-col">
-                  {/* As high as what comes in its place. */}
-                  <Suspense fallback={<div className="h-13 shrink-0 bg-bar" />}>
-                    <JobHeader jobId={jobId} jobName={name}>
-                      <AddFilesButton />
-                    </JobHeader>
-                  </Suspense>
+                  <JobHeader jobId={jobId} jobName={name}>
+                    <AddFilesButton />
+                  </JobHeader>
                   <UploadList />
                   <main className="min-h-0 grow overflow-y-auto">{children}</main>
                 </div>

@@ -29,6 +29,8 @@ export function loadJob(jobId: string): ReturnType<typeof jobOf> {
  */
 export async function loadStage({ params, searchParams }: StageProps): Promise<{
   jobId: string;
+  /** The event before everything here was read. */
+  asOf: number;
   names: ProgrammeName[];
   currentId: string;
   /** The address asks for all programmes together. */
@@ -39,6 +41,7 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
   shown: { title: string; specName: string };
 }> {
   const { id: jobId } = loadJob((await params).jobId);
+  const asOf = getServer().events.lastId;
   const names = namesOf(getServer(), jobId);
   const { programme, spec } = await loadAddress(searchParams);
   const current = names.find(({ id }) => id === programme) ?? names[0];
@@ -50,7 +53,7 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
     specId: unknownSpec(spec, used.id),
   };
   const shown = { title: current.title, specName: used.name };
-  return { jobId, names, currentId: current.id, isAll, specId: used.id, unknown, shown };
+  return { jobId, asOf, names, currentId: current.id, isAll, specId: used.id, unknown, shown };
 }
 
 /** The spec that an address asks for, where another is used in its place. */

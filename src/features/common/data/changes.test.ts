@@ -1,13 +1,13 @@
 import { QueryClient, QueryObserver } from '@tanstack/react-query';
-import { refreshArrived, refreshSheet, refreshTouched, refreshUnderWay } from './changes';
+import { refreshArrived, refreshSheet, refreshTouched } from './changes';
 import { programmeQuery, programmesQuery, sheetQuery } from './queries';
 
 const JOB = 'job';
 const touched = (programmeId: string, jobId = JOB) => [{ jobId, programmeId }];
-const part = (ids: readonly string[], task: object | null = null) => ({
+const part = (ids: readonly string[]) => ({
   total: ids.length,
   offset: 0,
-  rows: ids.map((id) => ({ id, task })),
+  rows: ids.map((id) => ({ id })),
 });
 
 /** What is known of a job: two parts of a list, and two programmes. */
@@ -46,16 +46,6 @@ test('a programme that no list knows makes all lists stale, one that they know n
   expect(stale(client)).toEqual([]);
   await refreshArrived(client, JOB, touched('new'));
   expect(stale(client)).toEqual(['job job programmes spec 0', 'job job programmes spec 1']);
-});
-
-test('what shows a task that is not over is asked for again, wherever the task stands in it', async () => {
-  const client = known();
-  client.setQueryData(['programme', 'a'], { id: 'a', task: { taskId: 't', state: 'done' } });
-  client.setQueryData(['programme', 'b'], { id: 'b', deliveries: [{ task: { taskId: 'u', state: 'running' } }] });
-  client.setQueryData(programmesQuery(JOB, 'spec', 1).queryKey, part(['c'], { taskId: 'v', state: 'queued' }));
-  client.setQueryData(['bundle', 'x'], { weightedPower: new Float32Array(1e6) });
-  await refreshUnderWay(client);
-  expect(stale(client)).toEqual(['job job programmes spec 1', 'programme b']);
 });
 
 test('a whole sheet takes the rows of one programme over where they stood, new ones behind them', async () => {

@@ -20,18 +20,6 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
   ]);
 }
 
-/** Has all fetched again that shows a task which is not over: it may have ended while nobody listened. */
-export function refreshUnderWay(client: QueryClient): Promise<void> {
-  return client.invalidateQueries({ predicate: ({ state }) => showsLiveTask(state.data) });
-}
-
-/** Whether a task is somewhere in what was fetched that waits or runs. */
-function showsLiveTask(data: unknown): boolean {
-  if (typeof data !== 'object' || data === null || ArrayBuffer.isView(data)) return false;
-  if ('taskId' in data && 'state' in data) return data.state === 'queued' || data.state === 'running';
-  return Object.values(data).some(showsLiveTask);
-}
-
 /** Has the lists fetched again where a task has begun for a programme that they don't know: it has come meanwhile. */
 export async function refreshArrived(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
   const lists = client.getQueryCache().findAll({ predicate: (query) => isOfList(query, jobId) });

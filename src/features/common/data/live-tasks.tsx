@@ -2,19 +2,22 @@
 
 import { useQueryClient } from '@tanstack/react-query';
 import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
-import type { ServerEvent, Touched } from '@/server/tasks/touched';
+import type { NumberedEvent } from '@/server/tasks/event-log';
+import type { Touched } from '@/server/tasks/touched';
 import type { TaskView } from '@/server/tasks/view';
 import { useJobId } from '../job';
-import { refreshArrived, refreshTouched, refreshUnderWay } from './changes';
+import { refreshArrived, refreshTouched } from './changes';
+import { HeardEvents } from './heard-events';
 
 /** What ends within so long is fetched together. */
 const GATHER_MS = 120;
 /** A connection that is away for less is nothing to speak of. */
 const LOST_AFTER_MS = 3000;
 
-/** What has been heard of tasks, each of which is listened to by itself. */
+/** What has been heard of tasks, each of which is listened to by itself; and what they have touched. */
 class LiveTasks {
-  readonly #heard = new Map<string, ServerEvent>();
+  readonly events = new HeardEvents();
+  readonly #heard = new Map<string, NumberedEvent>();
   readonly #listeners = new Map<string, Set<() => void>>();
   #isLost = false;
 
@@ -22,11 +25,12 @@ class LiveTasks {
     return this.#isLost;
   }
 
-  heardOf(taskId: string | undefined): ServerEvent | undefined {
+  heardOf(taskId: string | undefined): NumberedEvent | undefined {
     return taskId === undefined ? undefined : this.#heard.get(taskId);
   }
 
-  hear(event: ServerEvent): void {
+  hear(event: NumberedEvent): void {
+    this.events.hear(event);
     this.#heard.set(event.taskId, event);
     this.#tell(event.taskId);
   }
@@ -60,8 +64,8 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
   const jobId = useJobId();
   const [tasks] = useState(() => new LiveTasks());
   useEffect(() => {
-    const source = new EventSource('/api/events');
-    let wasOpen = false;
+    const from = tasks.events.begin();
+    const source = new EventSource(`/api/events${from === undefined ? '' : `?after=${from}`}`);
     let begun: Touched[] = [];
     let ended: Touched[] = [];
     let gathering: ReturnType<typeof setTimeout> | undefined;
@@ -78,15 +82,13 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       clearTimeout(losing);
       losing = undefined;
       tasks.setLost(false);
-      // Whatever ended while the connection was away, or before it was there, was not heard of.
-      void (wasOpen ? client.invalidateQueries() : refreshUnderWay(client));
-      wasOpen = true;
     };
+    source.addEventListener('missed', () => void client.invalidateQueries());
     source.onerror = () => {
       losing ??= setTimeout(() => tasks.setLost(true), LOST_AFTER_MS);
     };
     source.onmessage = ({ data }) => {
-      const event = JSON.parse(data) as ServerEvent;
+      const event = JSON.parse(data) as NumberedEvent;
       tasks.hear(event);
       if (event.touched.length === 0) return;
       (event.state === 'running' ? begun : ended).push(...event.touched);
@@ -99,6 +101,25 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
     };
   }, [client, jobId, tasks]);
   return <Tasks value={tasks}>{children}</Tasks>;
+}
+
+/**
+ * Fetches again what has changed since a page was made: its data may come after what was heard meanwhile, or be kept by the
+ * browser for long.
+ */
+export function CatchUp({ asOf }: { asOf: number }) {
+  const tasks = useTasks();
+  const client = useQueryClient();
+  const jobId = useJobId();
+  useEffect(() => {
+    const touched = tasks.events.touchedAfter(asOf);
+    if (touched === null) void client.invalidateQueries();
+    else if (touched.length > 0) {
+      refreshArrived(client, jobId, touched).catch(() => undefined);
+      refreshTouched(client, jobId, touched).catch(() => undefined);
+    }
+  }, [client, jobId, tasks, asOf]);
+  return null;
 }
 
 function useTasks(): LiveTasks {

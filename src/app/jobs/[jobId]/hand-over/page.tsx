@@ -11,11 +11,12 @@ import { getServer } from '@/server/server';
 import { loadStage, type StageProps } from '../load';
 
 export default async function HandOverPage(props: StageProps) {
-  const { jobId, names, currentId, isAll, specId, unknown, shown } = await loadStage(props);
+  const { jobId, asOf, names, currentId, isAll, specId, unknown, shown } = await loadStage(props);
   const server = getServer();
   const programmeId = isAll ? null : currentId;
   return (
     <Hydrated
+      asOf={asOf}
       data={[
         known(namesQuery(jobId), names),
         known(sheetQuery(jobId, programmeId), viewSheet(server, jobId, programmeId)),

@@ -10,7 +10,7 @@ import { loadStage, type StageProps } from '../load';
 import { pageMessages as messages } from './messages';
 
 export default async function MeasureAndSetPage(props: StageProps) {
-  const { jobId, names, currentId, specId, unknown, shown } = await loadStage(props);
+  const { jobId, asOf, names, currentId, specId, unknown, shown } = await loadStage(props);
   const server = getServer();
   const position = Math.max(
     0,
@@ -20,6 +20,7 @@ export default async function MeasureAndSetPage(props: StageProps) {
   const window = { offset: part * PART_ROWS, limit: PART_ROWS };
   return (
     <Hydrated
+      asOf={asOf}
       data={[
         known(programmeQuery(currentId), viewProgramme(server, currentId)),
         known(programmesQuery(jobId, specId, part), listProgrammes(server, jobId, specId, window)),

@@ -22,7 +22,10 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
   const used = specOrUsual(server, spec ?? undefined);
   const asked = { specId: used.id, order: 'taken-in', offset: 0, limit: PART_ROWS } as const;
   return (
-    <Hydrated data={[known(takenInQuery(jobId, used.id, 'taken-in', 0), listTakenIn(server, jobId, asked))]}>
+    <Hydrated
+      asOf={server.events.lastId}
+      data={[known(takenInQuery(jobId, used.id, 'taken-in', 0), listTakenIn(server, jobId, asked))]}
+    >
       <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
         <AddressNotice
           unknown={{ programme: false, specId: unknownSpec(spec, used.id) }}
