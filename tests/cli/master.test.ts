@@ -83,7 +83,10 @@ test('a spec of one’s own, from a file', () => {
   expect(code).toBe(0);
   expect(Math.abs(said.after.integratedLufs + 27)).toBeLessThan(0.05);
   writeFileSync(at('spec.json'), '{"id": "no spec"}');
-  expect(master('--spec-file', at('spec.json'))).toMatchObject({ code: 2, err: expect.stringContaining('not a spec') });
+  expect(master('--spec-file', at('spec.json'))).toMatchObject({
+    code: 2,
+    err: expect.stringContaining('not a readable spec'),
+  });
 });
 
 test('16 bits are dithered unless that is declined, and digital silence stays it', () => {
@@ -136,7 +139,7 @@ test.each([
   [['--gain', '99'], '--gain is a number from -60 to 60'],
   [['--ceiling', '1'], '--ceiling is a number from -12 to 0'],
   [['--channels', 'all'], '--channels is one of'],
-  [['--spec-file', 'nowhere.json'], 'not a spec'],
+  [['--spec-file', 'nowhere.json'], 'not a readable spec'],
 ])('%j is refused in words, and nothing is written', (more, words) => {
   const { code, err, out } = master(...R128, ...more);
   expect({ code, err }).toEqual({ code: 2, err: expect.stringContaining(words) });

@@ -92,7 +92,7 @@ test('what is no certificate, or of other files, is said in words', async () => 
   writeFileSync(at('no.json'), '{"certificate":"other"}');
   expect(opsimeter('verify', at('no.json'), at('x.wav'))).toMatchObject({
     code: 2,
-    err: expect.stringMatching(/not a certificate/),
+    err: expect.stringMatching(/not a readable certificate/),
   });
   expect(opsimeter('verify', at('no.json')).err).toMatch(/No file was named/);
 });

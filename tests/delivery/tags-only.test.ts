@@ -149,5 +149,5 @@ test('what is no picture is refused, and what can not be kept as it is is said',
   expect(coverType(Uint8Array.of(0xff, 0xd8, 0xff, 0xe0))).toBe('image/jpeg');
   const format = deliveryFormatSchema.parse({ kind: 'wav', isPassthrough: true });
   const row = { programmeId, specId: 'archive', format, levelMode: { kind: 'as-set' } } as const;
-  expect(() => addRow(host.server, row)).toThrow('of a kind that is not written here');
+  expect(() => addRow(host.server, row)).toThrow('its format cannot be written here');
 });
