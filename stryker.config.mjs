@@ -1,0 +1,34 @@
+/** Mutation testing of what decides: verdicts, deliveries, treatments. By hand, `npm run mutate`: it takes most of an hour. */
+import jest from './jest.config.mjs';
+
+export default {
+  testRunner: 'jest',
+  testRunnerNodeArgs: ['--experimental-vm-modules', '--no-warnings'],
+  jest: {
+    projectType: 'custom',
+    config: {
+      ...jest,
+      // Tests of these rooms that need no thread, no server and no long signal.
+      testMatch: [
+        '<rootDir>/src/core/{delivery,file-formats,receiver,spec,treatment}/**/*.test.ts',
+        '<rootDir>/tests/contracts/verdicts.test.ts',
+      ],
+    },
+    enableFindRelatedTests: false,
+  },
+  coverageAnalysis: 'perTest',
+  mutate: [
+    'src/core/{delivery,spec,treatment}/**/*.ts',
+    '!**/*.test.ts',
+    // Texts are read, not computed with.
+    '!**/messages.ts',
+  ],
+  mutator: { excludedMutations: ['StringLiteral'] },
+  // A value that is made once, as its file is loaded, would be made anew for every test of the house.
+  ignoreStatic: true,
+  ignorePatterns: ['.next', 'data', 'docs', 'e2e', 'test-results'],
+  concurrency: 2,
+  tempDirName: 'node_modules/.stryker',
+  reporters: ['clear-text', 'progress-append-only'],
+  clearTextReporter: { logTests: false, reportTests: false },
+};
