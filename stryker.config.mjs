@@ -11,6 +11,7 @@ export default {
       // Tests of these rooms that need no thread, no server and no long signal.
       testMatch: [
         '<rootDir>/src/core/{delivery,file-formats,receiver,spec,treatment}/**/*.test.ts',
+        '!**/limited-solver.test.ts',
         '<rootDir>/tests/contracts/verdicts.test.ts',
       ],
     },
@@ -20,6 +21,8 @@ export default {
   mutate: [
     'src/core/{delivery,spec,treatment}/**/*.ts',
     '!**/*.test.ts',
+    // Their tests limit whole programmes, for each of some hundred mutants.
+    '!src/core/treatment/{limited-*,plan-levels}.ts',
     // Texts are read, not computed with.
     '!**/messages.ts',
   ],
@@ -28,7 +31,7 @@ export default {
   ignoreStatic: true,
   ignorePatterns: ['.next', 'data', 'docs', 'e2e', 'test-results'],
   concurrency: 2,
-  tempDirName: 'node_modules/.stryker',
+  tempDirName: '.stryker',
   reporters: ['clear-text', 'progress-append-only'],
   clearTextReporter: { logTests: false, reportTests: false },
 };

@@ -57,12 +57,19 @@ for (const rate of [44_100, 48_000, 96_000]) {
 
     const { outputFiles } = await build({
       entryPoints: ['e2e/audition-page.ts'],
-      ...{ bundle: true, write: false, format: 'iife', globalName: 'AuditionPage', alias: { '@': './src' } },
+      bundle: true,
+      write: false,
+      format: 'iife',
+      globalName: 'AuditionPage',
+      alias: { '@': './src' },
     });
     await page.addScriptTag({ content: outputFiles[0]?.text ?? '' });
     const fade = { frames: Math.round(rate / 2), shape: 's-curve' } as const;
     const treatment = treatmentSchema.parse({
-      ...{ gainDb: 6, limit: { ceilingDbtp: -1 }, fadeIn: fade, fadeOut: fade },
+      gainDb: 6,
+      limit: { ceilingDbtp: -1 },
+      fadeIn: fade,
+      fadeOut: fade,
     });
     const format = { channels: 2, channelMask: 0, frames: SECONDS * rate, sampleRateHz: rate };
     const source = { programmeId, sha256: 'song', layout: 'stereo' };

@@ -76,7 +76,9 @@ test('a cover is chosen, and a file handed over as it came but for what it says 
   await page.getByRole('button', { name: /^Tags/ }).click();
   const tags = page.getByRole('dialog', { name: /^Tags of/ });
   await tags.getByLabel('A cover', { exact: true }).setInputFiles({
-    ...{ name: 'cover.png', mimeType: 'image/png', buffer: COVER },
+    name: 'cover.png',
+    mimeType: 'image/png',
+    buffer: COVER,
   });
   await expect(tags.getByRole('img', { name: 'Cover of piece' })).toBeVisible();
   await tags.getByLabel('Title').fill('A piece');
