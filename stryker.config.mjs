@@ -12,7 +12,6 @@ export default {
       testMatch: [
         '<rootDir>/src/core/{delivery,file-formats,receiver,spec,treatment}/**/*.test.ts',
         '!**/limited-solver.test.ts',
-        '<rootDir>/tests/contracts/verdicts.test.ts',
       ],
     },
     enableFindRelatedTests: false,

@@ -1,7 +1,6 @@
 /** One row, one file: however often it is asked for, whoever dies in between, and whatever happens to bytes on the disk. */
 import { appendFileSync, existsSync, mkdirSync, readdirSync, readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { setTimeout as delay } from 'node:timers/promises';
 import Database from 'better-sqlite3';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { isAppError } from '@/core/errors/app-error';
@@ -18,6 +17,7 @@ import { DataFolder } from '@/server/storage/data-folder';
 import { saveTreatment } from '@/server/treatments/treatments';
 import { TestServer } from '../fixtures/server';
 import { stereo, tone } from '../fixtures/signals';
+import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
@@ -59,7 +59,7 @@ test('ten who ask at once have one file written, and one arrival at the receiver
   await host.server.runner.whenIdle();
   expect(written()).toHaveLength(1);
   expect(deliveriesOf()).toHaveLength(1);
-  for (let i = 0; i < 100 && readdirSync(folder).length === 0; i++) await delay(20);
+  await until(() => readdirSync(folder).length > 0);
   expect(readdirSync(folder)).toHaveLength(1);
 });
 

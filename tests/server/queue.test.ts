@@ -5,6 +5,7 @@ import { openDatabase } from '@/server/db/client';
 import { log } from '@/server/log';
 import { TaskQueue } from '@/server/tasks/queue';
 import { Later, type TaskEvent, TaskRunner } from '@/server/tasks/runner';
+import { until } from '../fixtures/until';
 
 let nowMs = 1000;
 const clock = { now: () => nowMs++ };
@@ -127,9 +128,7 @@ describe('the runner', () => {
     for (const subject of ['a', 'b', 'waits']) queue.enqueue('measure', subject);
     const { id } = queue.enqueue('send', 'sent');
     runner.wake();
-    for (let i = 0; i < 100 && queue.get(id)?.state !== 'done'; i++)
-      await new Promise((resolve) => setTimeout(resolve, 10));
-    expect(queue.get(id)?.state).toBe('done');
+    await until(() => queue.get(id)?.state === 'done');
     expect(tries).toHaveLength(2);
     end();
     await runner.whenIdle();
@@ -173,7 +172,7 @@ describe('the runner', () => {
     const { error } = log;
     Object.assign(log, { error: (_what: object, text: string) => complaints.push(text) });
     runner.wake();
-    await new Promise((resolve) => setTimeout(resolve, 20));
+    await until(() => complaints.length > 0);
     expect(queue.get(id)).toMatchObject({ state: 'running' });
     Object.assign(log, { error });
     expect(complaints).toEqual([expect.stringMatching(/could not be recorded/)]);

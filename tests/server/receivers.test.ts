@@ -1,7 +1,6 @@
 /** Sending to receivers of one's own, by a drop folder: tried again, given up, refused, and never sent twice. */
 import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { setTimeout as delay } from 'node:timers/promises';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { manifestSchema } from '@/core/receiver/manifest';
 import { acceptDelivery } from '@/server/deliveries/decide';
@@ -14,6 +13,7 @@ import type { TransferView } from '@/server/receivers/transfer-view';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { TestServer } from '../fixtures/server';
 import { stereo, tone } from '../fixtures/signals';
+import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
 
 let host: TestServer;
@@ -39,11 +39,6 @@ function transferOf(deliveryId: string): TransferView {
   const transfer = rows.find(({ delivery }) => delivery?.id === deliveryId)?.transfer;
   if (!transfer) throw new Error('it is not sent');
   return transfer;
-}
-
-async function until(holds: () => boolean): Promise<void> {
-  for (let i = 0; i < 200 && !holds(); i++) await delay(50);
-  expect(holds()).toBe(true);
 }
 
 function folderReceiver(name: string) {

@@ -1,7 +1,6 @@
 /** The whole of a hand-over by HTTP alone, each answer held against what is documented of it; and the description itself. */
 import { readdirSync, readFileSync, rmSync } from 'node:fs';
 import { join } from 'node:path';
-import { setTimeout as delay } from 'node:timers/promises';
 import { Validator } from '@seriousme/openapi-schema-validator';
 import type * as z from 'zod';
 import { certificateSchema } from '@/core/delivery/certificate';
@@ -11,6 +10,7 @@ import { OPERATIONS } from '@/server/http/operations';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { stereo, tone } from '../fixtures/signals';
+import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
 
 const PORT = 4395;
@@ -55,15 +55,6 @@ async function refused(method: string, path: string, body: unknown): Promise<[nu
   const response = await fetch(`${served.base}${path}`, { method, body: JSON.stringify(body) });
   const { error } = (await response.json()) as { error: { code: string; happened: string } };
   return [response.status, `${error.code}: ${error.happened}`];
-}
-
-async function until<T>(look: () => Promise<T | undefined | false | null>): Promise<T> {
-  for (let i = 0; i < 300; i++) {
-    const seen = await look();
-    if (seen) return seen;
-    await delay(100);
-  }
-  throw new Error('it did not come');
 }
 
 test('a file goes in, a delivery and its certificate come out, and nobody has opened a page', async () => {

@@ -7,6 +7,7 @@ import { createDelivery } from '../fixtures/delivering';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
+import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
 
 const PORT = 4391;
@@ -43,14 +44,6 @@ const start = async () => {
 const read = <T>(sql: string) => host.read<T>(sql);
 const tasks = (kind: string) =>
   read<TaskRow>(`select kind, state, attempts from tasks where kind = '${kind}' order by created_at_ms`);
-
-async function until(condition: () => boolean): Promise<void> {
-  for (let i = 0; i < 3000; i++) {
-    if (condition()) return;
-    await new Promise((resolve) => setTimeout(resolve, 10));
-  }
-  throw new Error('it never came to that');
-}
 
 const upload = (bytes: Buffer, name: string) =>
   fetch(`${served.base}/api/jobs/${host.jobId}/sources?name=${name}`, { method: 'PUT', body: new Uint8Array(bytes) });

@@ -13,6 +13,7 @@ import { musicLike } from '../fixtures/material';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
+import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
 
 const PORT = 4394;
@@ -56,13 +57,6 @@ function spoken(): Float32Array {
 
 const read = <T>(sql: string) => host.read<T>(sql);
 
-async function until(holds: () => boolean, seconds: number): Promise<void> {
-  for (const end = Date.now() + 1000 * seconds; !holds(); ) {
-    if (Date.now() > end) throw new Error(JSON.stringify(read('select text from transfer_log')));
-    await delay(100);
-  }
-}
-
 const hashOf = (path: string) => createHash('sha256').update(readFileSync(path)).digest('hex');
 
 test(`over lines that break off, killed ${KILLS} times: each is there once, whole, and accepted`, async () => {
@@ -75,7 +69,7 @@ test(`over lines that break off, killed ${KILLS} times: each is there once, whol
   }
   console.info(`seed ${seed}; ${read('select id from transfers where ended_at_ms is not null').length} of 3 had ended`);
   served = await Served.start(host.root, PORT);
-  await until(() => read('select id from transfers where ended_at_ms is null').length === 0, 60);
+  await until(() => read('select id from transfers where ended_at_ms is null').length === 0);
 
   expect(read('select receiver_id as receiver, state, reasons from transfers order by receiver_id')).toEqual([
     { receiver: 'feed-folder', state: 'accepted', reasons: '[]' },

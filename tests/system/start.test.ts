@@ -15,6 +15,7 @@ import { join } from 'node:path';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
+import { until } from '../fixtures/until';
 
 const PORT = 4396;
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-start-'));
@@ -42,11 +43,6 @@ function processes(): string[] {
         return [];
       }
     });
-}
-
-async function until(holds: () => boolean): Promise<void> {
-  for (let i = 0; i < 300 && !holds(); i++) await new Promise((resolve) => setTimeout(resolve, 20));
-  expect(holds()).toBe(true);
 }
 
 test.each(['SIGTERM', 'SIGKILL'] as const)('ended by %s, it takes FFmpeg along', async (signal) => {
