@@ -11,7 +11,7 @@ export default {
       // Tests of these rooms that need no thread, no server and no long signal.
       testMatch: [
         '<rootDir>/src/core/{delivery,file-formats,receiver,spec,treatment}/**/*.test.ts',
-        '!**/limited-solver.test.ts',
+        '!**/{limited-solver,solver,room-tone}.test.ts',
       ],
     },
     enableFindRelatedTests: false,
@@ -20,8 +20,8 @@ export default {
   mutate: [
     'src/core/{delivery,spec,treatment}/**/*.ts',
     '!**/*.test.ts',
-    // Their tests limit whole programmes, for each of some hundred mutants.
-    '!src/core/treatment/{limited-*,plan-levels}.ts',
+    // Their tests make whole programmes, for each of some hundred mutants.
+    '!src/core/treatment/{limited-*,plan-levels,room-tone,solver}.ts',
     // Texts are read, not computed with.
     '!**/messages.ts',
   ],

@@ -41,7 +41,7 @@ export interface SourceKey {
 export function useTrace(source: SourceKey, preparation: Preparation | null): Trace | 'failed' | undefined {
   const address =
     preparation && programmeAddress(source, 'trace', { preparation: JSON.stringify(preparation), columns: COLUMNS });
-  const { data, isError } = useQuery(bundleQuery(address, fetchReduction));
+  const { data, isError } = useQuery(bundleQuery(address, fetchTrace));
   return isError ? 'failed' : data;
 }
 
@@ -71,7 +71,7 @@ export async function fetchArrays<Meta>(address: string, signal: AbortSignal) {
   return decodeArrays<Meta>(await (await fetchAnswer(address, signal)).arrayBuffer());
 }
 
-async function fetchReduction(address: string, signal: AbortSignal): Promise<Trace> {
+async function fetchTrace(address: string, signal: AbortSignal): Promise<Trace> {
   const { meta, arrays } = await fetchArrays<TraceMeta>(address, signal);
   const weightedPower = arrays.weightedPower as Float32Array;
   return {

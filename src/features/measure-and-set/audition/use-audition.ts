@@ -1,6 +1,6 @@
 'use client';
 
-import { useCallback, useEffect, useMemo, useRef, useState } from 'react';
+import { useCallback, useEffect, useLayoutEffect, useMemo, useRef, useState } from 'react';
 import { AuditionPlayer, type Playable } from '@/workers/browser/audition-player';
 import { Playhead, type TraceStore } from '../trace/store';
 import type { Span } from '../trace/view';
@@ -40,6 +40,14 @@ export interface Audition {
   clear: () => void;
 }
 
+/** The first of equal versions, whatever objects they come as: what is heard begins anew only with another. */
+function useSame(playable: Playable | null): Playable | null {
+  const [kept, setKept] = useState(playable);
+  const isSame = JSON.stringify(kept?.version) === JSON.stringify(playable?.version);
+  if (!isSame) setKept(playable);
+  return isSame ? kept : playable;
+}
+
 /**
  * Hearing a programme while it is set.
  *
@@ -75,7 +83,9 @@ export function useAudition(options: {
         : null,
     [isLooping, span, ratio],
   );
-  latest.current = { heard, other, listening, loop, ratio };
+  useLayoutEffect(() => {
+    latest.current = { heard, other, listening, loop, ratio };
+  });
 
   const ensure = useCallback(() => {
     if (player.current?.sampleRateHz === rateHz) return player.current;
@@ -134,31 +144,28 @@ export function useAudition(options: {
     [store, playhead],
   );
 
-  const playableKey = heard && JSON.stringify(heard.playable.version);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: what is heard is told by its key, whatever object it is.
+  const playable = useSame(heard?.playable ?? null);
   useEffect(() => {
-    const now = heard?.playable;
-    if (!player.current || !now) return;
-    if (now.version.reductionId === null) {
-      player.current.hear(now);
+    if (!player.current || !playable) return;
+    if (playable.version.reductionId === null) {
+      player.current.hear(playable);
       return;
     }
-    const timer = setTimeout(() => player.current?.hear(now), SETTLE_MS);
+    const timer = setTimeout(() => player.current?.hear(playable), SETTLE_MS);
     return () => clearTimeout(timer);
-  }, [playableKey]);
-  const otherKey = other && JSON.stringify(other.playable.version);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above.
-  useEffect(() => player.current?.keepReady(other?.playable ?? null), [otherKey]);
+  }, [playable]);
+  const readied = useSame(other?.playable ?? null);
+  useEffect(() => player.current?.keepReady(readied), [readied]);
   useEffect(() => player.current?.listen(listening), [listening]);
   useEffect(() => player.current?.setLoop(loop), [loop]);
 
   const isSetHeard = state.isPlaying && heard === choices[0];
-  // biome-ignore lint/correctness/useExhaustiveDependencies: listened to anew whenever what is set has changed.
+  // Listened to anew whenever what is set has changed.
   useEffect(() => {
-    if (!isSetHeard) return;
+    if (!isSetHeard || !playable) return;
     const timer = setTimeout(onHeard, HEARD_MS);
     return () => clearTimeout(timer);
-  }, [isSetHeard, playableKey, onHeard]);
+  }, [isSetHeard, playable, onHeard]);
 
   const playFrom = useCallback(
     (frame: number) => {

@@ -7,7 +7,7 @@ import { frameAt } from './view';
 
 /** What the limiter takes, hanging from the top. */
 export function drawReductions(area: Area, picture: Picture, colours: Colours): void {
-  const { reductionsDb, fineTrace, timeline, sampleRateHz } = picture;
+  const { reductionsDb, fineReduction, timeline, sampleRateHz } = picture;
   const { context, view, width, height } = area;
   context.clearRect(0, 0, width, height);
   context.fillStyle = colours.paper;
@@ -23,9 +23,9 @@ export function drawReductions(area: Area, picture: Picture, colours: Colours): 
       greatest = Math.max(greatest, reductionsDb[bin] ?? 0);
     }
     const fine =
-      fineTrace &&
+      fineReduction &&
       greatestWithin(
-        fineTrace,
+        fineReduction,
         [x, x + 1].map((edge) => toTreatedFrame(timeline, frameAt(view, width, edge))),
       );
     greatest = fine ?? greatest;

@@ -179,7 +179,7 @@ function paintOutline(raster: Raster, { min, max }: Columns, toY: (sample: numbe
 /** Samples one by one, with the signal that a converter makes of them: a peak between two of them is seen. */
 function drawSamples(
   { context, width }: Area,
-  { treatment, treated, spec, fineTrace }: Picture,
+  { treatment, treated, spec, fineReduction }: Picture,
   view: View,
   channel: number,
   toY: (sample: number) => number,
@@ -194,7 +194,7 @@ function drawSamples(
   const last = Math.min(samples.length - 1, Math.ceil(view.endFrame) - startFrame);
   const toX = (index: number) => xOf(view, width, startFrame + index);
   const leftAt = (index: number) =>
-    gain * dbToAmplitude(-(fineTrace ? reductionAt(fineTrace, channel, startFrame + index) : 0));
+    gain * dbToAmplitude(-(fineReduction ? reductionAt(fineReduction, channel, startFrame + index) : 0));
   const points: { x: number; sample: number }[] = [];
   for (let i = first; i < last; i++) {
     for (let phase = 0; phase < PHASES; phase++) {

@@ -43,14 +43,16 @@ export interface Picture {
   /** The source, and what is treated of it where that is not the same. */
   source: WaveformTiles;
   treated: WaveformTiles;
+  /** How many of their tiles have come: a picture with another one is another. */
+  tilesLoaded: number;
   shortTermBefore: Curve;
   shortTerm: Curve;
   momentary: Curve;
   integrated: Curve;
   /** Greatest reduction of every 100 ms in dB; null where nothing is limited. */
   reductionsDb: Float32Array | null;
-  /** The trace itself, in frames of the treated programme, of what is looked at from near. */
-  fineTrace: ReductionStretch | null;
+  /** Gain reduction node by node, in frames of the treated programme, of what is looked at from near. */
+  fineReduction: ReductionStretch | null;
   overs: readonly Over[];
   selected: Place | undefined;
   markers: readonly { startFrame: number; endFrame: number | null }[];

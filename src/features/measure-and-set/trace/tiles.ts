@@ -51,15 +51,11 @@ export class WaveformTiles {
   readonly #whole: Tile;
   readonly #tiles = new Map<string, Tile>();
   readonly #loading = new Map<string, AbortController>();
-  readonly #onChange: () => void;
+  readonly #listeners = new Set<() => void>();
+  #loaded = 0;
 
   /** @param whole all of it, in columns that need not hold whole frames */
-  constructor(
-    source: SourceKey,
-    preparation: Preparation,
-    whole: { frames: number; waveforms: Waveform[] },
-    onChange: () => void,
-  ) {
+  constructor(source: SourceKey, preparation: Preparation, whole: { frames: number; waveforms: Waveform[] }) {
     this.#source = source;
     this.#preparation = JSON.stringify(preparation);
     this.frames = whole.frames;
@@ -71,8 +67,18 @@ export class WaveformTiles {
       channels: whole.waveforms,
       fine: null,
     };
-    this.#onChange = onChange;
   }
+
+  /** How many tiles have come so far. */
+  get loaded(): number {
+    return this.#loaded;
+  }
+
+  /** Calls the listener whenever a tile has come, until the function that is returned is called. */
+  readonly subscribe = (listener: () => void): (() => void) => {
+    this.#listeners.add(listener);
+    return () => this.#listeners.delete(listener);
+  };
 
   stop(): void {
     for (const abort of this.#loading.values()) abort.abort();
@@ -211,7 +217,9 @@ export class WaveformTiles {
     } finally {
       this.#loading.delete(key);
     }
-    if (this.#tiles.has(key) && !abort.signal.aborted) this.#onChange();
+    if (!this.#tiles.has(key) || abort.signal.aborted) return;
+    this.#loaded++;
+    for (const listener of this.#listeners) listener();
   }
 
   #keep(key: string, tile: Tile): void {

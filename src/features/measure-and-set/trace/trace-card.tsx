@@ -1,6 +1,6 @@
 'use client';
 
-import { memo, type ReactNode, useEffect, useMemo, useState } from 'react';
+import { memo, type ReactNode, useEffect, useMemo, useSyncExternalStore } from 'react';
 import { integratedCurve, loudnessCurve, MOMENTARY_BINS, SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
@@ -20,7 +20,7 @@ import { TRACE_HEIGHT } from './plot-size';
 import type { TraceStore } from './store';
 import { WaveformTiles } from './tiles';
 import { TracePlot } from './trace-plot';
-import { useFineTrace } from './use-fine-trace';
+import { useFineReduction } from './use-fine-reduction';
 import type { useLook } from './use-look';
 
 interface TraceCardProps {
@@ -91,9 +91,7 @@ function TraceArea({
   onOver,
   audition,
 }: TraceCardProps & { trace: Trace; drawn: Look }) {
-  // Tiles come one by one; each is drawn when it is there.
-  const [tileCount, setTileCount] = useState(0);
-  const tiles = useTiles(treated, trace, () => setTileCount((count) => count + 1));
+  const tiles = useTiles(treated, trace);
   const before = power?.values ?? trace.weightedPower;
   const curves = useMemo(
     () => ({
@@ -106,9 +104,8 @@ function TraceArea({
   const gainDb = power?.gainDb ?? 0;
   const reductionsDb =
     treatment.limit && typeof treated.limited === 'object' ? treated.limited.limited.reductionsDb : null;
-  const fineTrace = useFineTrace(treated.source, treatment, timeline, rateHz, store);
-  const { source, treated: after } = tiles;
-  // biome-ignore lint/correctness/useExhaustiveDependencies: a tile that has come is in the tiles that are there.
+  const fineReduction = useFineReduction(treated.source, treatment, timeline, rateHz, store);
+  const { source, treated: after, tilesLoaded } = tiles;
   const picture = useMemo(
     (): Picture => ({
       sampleRateHz: rateHz,
@@ -119,9 +116,10 @@ function TraceArea({
       selected,
       markers,
       reductionsDb,
-      fineTrace,
+      fineReduction,
       source,
       treated: after,
+      tilesLoaded,
       shortTermBefore: { values: trace.shortTerm, gainDb: 0 },
       shortTerm: { values: curves.shortTerm, gainDb },
       momentary: { values: curves.momentary, gainDb },
@@ -136,13 +134,13 @@ function TraceArea({
       selected,
       markers,
       reductionsDb,
-      fineTrace,
+      fineReduction,
       source,
       after,
       trace,
       curves,
       gainDb,
-      tileCount,
+      tilesLoaded,
     ],
   );
   const seconds = trace.meta.frames / rateHz;
@@ -162,21 +160,28 @@ function TraceArea({
   );
 }
 
-function useTiles({ source, preparation, prepared }: Treated, trace: Trace, onTile: () => void) {
-  const [report] = useState(() => ({ onTile }));
-  report.onTile = onTile;
-  const tilesOf = (of: Trace, as: typeof preparation) =>
-    new WaveformTiles(source, as, { frames: of.meta.frames, waveforms: of.waveforms }, () => report.onTile());
-  // biome-ignore lint/correctness/useExhaustiveDependencies: the trace stands for its source and its preparation.
-  const own = useMemo(() => tilesOf(trace, NO_PREPARATION), [trace]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: as above.
+/** The tiles of the source, and of what is treated of it; each is drawn when it is there. */
+function useTiles({ source, preparation, prepared }: Treated, trace: Trace) {
+  const own = useMemo(() => new WaveformTiles(source, NO_PREPARATION, wholeOf(trace)), [source, trace]);
   const treated = useMemo(
-    () => (prepared && prepared !== trace ? tilesOf(prepared, preparation) : own),
-    [prepared, trace, own],
+    () => (prepared && prepared !== trace ? new WaveformTiles(source, preparation, wholeOf(prepared)) : own),
+    [source, preparation, prepared, trace, own],
   );
   useEffect(() => () => own.stop(), [own]);
   useEffect(() => () => treated.stop(), [treated]);
-  return { source: own, treated };
+  return { source: own, treated, tilesLoaded: useTilesLoaded(own) + useTilesLoaded(treated) };
+}
+
+function useTilesLoaded(tiles: WaveformTiles): number {
+  return useSyncExternalStore(
+    tiles.subscribe,
+    () => tiles.loaded,
+    () => 0,
+  );
+}
+
+function wholeOf({ meta, waveforms }: Trace) {
+  return { frames: meta.frames, waveforms };
 }
 
 /**

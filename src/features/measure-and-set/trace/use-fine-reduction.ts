@@ -7,12 +7,12 @@ import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common
 import type { ReductionStretch } from '@/workers/protocol';
 import type { TraceStore } from './store';
 
-/** Nearer than this the limiter's own trace is drawn, and not what it takes of every 100 ms. */
+/** Nearer than this the gain reduction itself is drawn, and not the greatest of every 100 ms. */
 const MOST_SECONDS = 4;
 const SETTLE_MS = 150;
 
-/** The trace that a limiter will be rendered with, of what is looked at from near; null of what is not. */
-export function useFineTrace(
+/** The gain reduction that will be rendered, of what is looked at from near; null of what is not. */
+export function useFineReduction(
   source: SourceKey,
   treatment: Treatment,
   timeline: Timeline,
