@@ -36,8 +36,9 @@ const received = (file: Partial<MeasuredFile>, sizeBytes = 160_000): ReceivedFac
 });
 
 test('waits grow twice as long each time, to a minute; the tries end', () => {
-  expect([1, 2, 3, 4, 7, 40].map(backOffMs)).toEqual([1000, 2000, 4000, 8000, 60_000, 60_000]);
-  expect(Array.from({ length: MOST_TRIES }, (_, i) => backOffMs(i + 1)).every((ms) => ms <= 60_000)).toBe(true);
+  expect([1, 2, 3, 4, 7, 40].map((tries) => backOffMs(tries, 0))).toEqual([1000, 2000, 4000, 8000, 60_000, 60_000]);
+  expect([0, 0.5, 1].map((chance) => backOffMs(2, chance))).toEqual([2000, 1800, 1600]);
+  expect(Array.from({ length: MOST_TRIES }, (_, i) => backOffMs(i + 1, 0)).every((ms) => ms <= 60_000)).toBe(true);
   expect([0, 8000, 1e9].map(askAgainMs)).toEqual([1000, 2000, 60_000]);
 });
 

@@ -4,9 +4,17 @@ export const MOST_TRIES = 10;
 const FIRST_WAIT_MS = 1000;
 const LONGEST_WAIT_MS = 60_000;
 
-/** How long to wait after a try that failed, counted from 1: twice as long each time, and a minute at most. */
-export function backOffMs(tries: number): number {
-  return Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** Math.max(0, tries - 1));
+/** What is sent to one receiver fails at the same moment; by so much of the wait each comes back apart from the others. */
+const JITTER = 0.2;
+
+/**
+ * How long to wait after a try that failed: twice as long each time, and a minute at most.
+ *
+ * @param tries that failed, counted from 1
+ * @param chance from 0 to 1, another for each who waits: up to a fifth is taken off
+ */
+export function backOffMs(tries: number, chance: number): number {
+  return Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** Math.max(0, tries - 1)) * (1 - JITTER * chance);
 }
 
 /** How long to wait before an answer is asked for once more, having waited so long already. */

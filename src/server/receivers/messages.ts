@@ -15,7 +15,7 @@ export const transfersMessages = {
   received: 'received; waiting for the answer',
   sentAgain: 'the receiver no longer has it; it is sent again',
   givenUp: (reason: string, tries: number) => `${reason}: given up after ${tries} tries`,
-  retrying: (reason: string, waitMs: string) => `${reason}; retrying in ${waitMs} s`,
+  retrying: (reason: string, seconds: string) => `${reason}; retrying in ${seconds} s`,
 };
 
 export const transportMessages = {

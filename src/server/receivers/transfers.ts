@@ -154,7 +154,7 @@ export async function performTransfer(server: ServerContext, transferId: string,
       note(messages.givenUp(reason, tries));
       throw new AppError('not-sent', { name: receiver.name, tries, reason }, { cause: error });
     }
-    const waitMs = backOffMs(tries);
+    const waitMs = backOffMs(tries, Math.random());
     note(messages.retrying(reason, formatNumber(waitMs / 1000, 0)));
     throw new Later(waitMs);
   }
