@@ -14,7 +14,8 @@ const JITTER = 0.2;
  * @param chance from 0 to 1, another for each who waits: up to a fifth is taken off
  */
 export function backOffMs(tries: number, chance: number): number {
-  return Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** Math.max(0, tries - 1)) * (1 - JITTER * chance);
+  const longest = Math.min(LONGEST_WAIT_MS, FIRST_WAIT_MS * 2 ** Math.max(0, tries - 1));
+  return Math.round(longest * (1 - JITTER * chance));
 }
 
 /** How long to wait before an answer is asked for once more, having waited so long already. */
