@@ -1,4 +1,4 @@
-/** What written files say of themselves, read back by ffprobe; what they take over of their source; how `bext` is filled. */
+/** Tags of written files, read back by ffprobe; what they take over of their source; how `bext` is filled. */
 import { spawnSync } from 'node:child_process';
 import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';

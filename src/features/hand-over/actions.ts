@@ -155,7 +155,7 @@ export async function addSetRows(setId: string, asked: Target): Promise<ActionRe
   });
 }
 
-/** Keeps what a programme's files say of themselves. */
+/** Saves a programme's tags. */
 export async function keepTags(programmeId: string, tags: Record<string, string>): Promise<ActionResult> {
   return answer(() => {
     rows.setTags(getServer(), id.parse(programmeId), tagsSchema.parse(tags));

@@ -24,7 +24,7 @@ const LINES: readonly (readonly [keyof Tags, string, string])[] = [
   ['isrc', 'ISRC', 'CC-XXX-YY-NNNNN'],
 ];
 
-/** What a programme's files say of themselves, each in its format's own way. */
+/** A programme's tags, cover and markers, as its files will carry them. */
 export function TagsDialog({ programme: { id, title, tags, cover }, act }: { programme: ProgrammeView; act: Act }) {
   const [isOpen, setIsOpen] = useState(false);
   const stated = Object.values(tags).filter((value) => value !== '').length + (cover ? 1 : 0);

@@ -248,13 +248,13 @@ export function addSet(server: ServerContext, setId: string, programmeIds: reado
   return added;
 }
 
-/** What a programme's files say of themselves. Throws `not-found`. */
+/** A programme's tags. Throws `not-found`. */
 export function setTags({ db }: ServerContext, programmeId: string, tags: Tags): void {
   const { changes } = db.update(programmes).set({ tags }).where(eq(programmes.id, programmeId)).run();
   if (changes === 0) throw new AppError('not-found', { what: 'programme' });
 }
 
-/** How a job's deliveries are named; null for the usual way. */
+/** How a job's deliveries are named; null for the default. */
 export function setNameTemplate({ db }: ServerContext, jobId: string, nameTemplate: string | null): void {
   db.update(jobs).set({ nameTemplate }).where(eq(jobs.id, jobId)).run();
 }

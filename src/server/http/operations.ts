@@ -150,7 +150,7 @@ export const OPERATIONS = {
     path: '/api/programmes/{programmeId}/tags',
     tag: 'Programmes',
     status: 204,
-    summary: 'What a programme’s files say of themselves.',
+    summary: 'Sets a programme’s tags.',
     body: tagsSchema,
   }),
   getCover: operation({

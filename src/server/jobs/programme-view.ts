@@ -55,7 +55,7 @@ export interface ProgrammeView extends TreatmentState {
   reference: { path: string; state: ReferenceState } | null;
   /** What the treatment was forecast to leave; null where that is seen at a glance, or nobody has asked. */
   predicted: Readings | null;
-  /** What its files say of themselves. */
+  /** Its tags. */
   tags: Tags;
   /** The hash of the picture that they carry. */
   cover: string | null;

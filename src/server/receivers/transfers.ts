@@ -12,7 +12,7 @@ import { newId } from '../ids';
 import { Later, type TaskContext } from '../tasks/runner';
 import { transfersMessages as messages } from './messages';
 import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
-import type { Parcel, TransportContext } from './transport';
+import type { TransferFiles, TransportContext } from './transport';
 import { transportOf } from './transports';
 
 /** An app that nobody serves can not be fetched from; it looks again after so long. */
@@ -124,11 +124,11 @@ export async function performTransfer(server: ServerContext, transferId: string,
     const to = destinationOf(server, receiver);
     if (!to) throw new Later(NOT_SERVED_MS);
     if (transfer.state === 'open') await checkIntact(server, transfer.deliveryId);
-    const parcel = parcelOf(server, transfer, transport.isFetchedFrom);
-    const transportContext = contextOf(parcel, context, clock);
+    const files = filesOf(server, transfer, transport.isFetchedFrom);
+    const transportContext = contextOf(files, context, clock);
     if (transfer.state === 'open') {
       note(transfer.failedTries === 0 ? messages.sendingTo(receiver.name) : `attempt ${transfer.failedTries + 1}`);
-      await transport.bring(to, parcel, transportContext);
+      await transport.transfer(to, files, transportContext);
       set({ state: 'checking', failedTries: 0, receivedAtMs: clock.now() });
       note(messages.received);
     }
@@ -160,8 +160,12 @@ export async function performTransfer(server: ServerContext, transferId: string,
   }
 }
 
-/** What a receiver is to have of a delivery. Throws `not-found` once it was thrown away. */
-function parcelOf(server: ServerContext, { key, deliveryId, id, fetchToken }: Transfer, isFetched: boolean): Parcel {
+/** The files of a delivery that a receiver is sent. Throws `not-found` once it was discarded. */
+function filesOf(
+  server: ServerContext,
+  { key, deliveryId, id, fetchToken }: Transfer,
+  isFetched: boolean,
+): TransferFiles {
   const certificate = certificateOf(server, deliveryId);
   const delivery = server.db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
   if (!delivery) throw new AppError('not-found', { what: 'delivery' });
@@ -185,11 +189,11 @@ function parcelOf(server: ServerContext, { key, deliveryId, id, fetchToken }: Tr
 }
 
 function contextOf(
-  parcel: Parcel,
+  { manifest }: TransferFiles,
   { signal, onProgress }: TaskContext,
   clock: ServerContext['clock'],
 ): TransportContext {
-  const all = parcel.manifest.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
+  const all = manifest.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0);
   let toldAtMs = 0;
   return {
     signal,

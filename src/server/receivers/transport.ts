@@ -3,8 +3,8 @@ import type { Manifest, ReceiverAnswer } from '@/core/receiver/manifest';
 import type { Clock } from '../tasks/queue';
 import { transportMessages as messages } from './messages';
 
-/** What is to be sent, and where its files lie. */
-export interface Parcel {
+/** The files of one transfer: what is said of them, and where they lie. */
+export interface TransferFiles {
   manifest: Manifest;
   /** In the order of the manifest. */
   paths: readonly string[];
@@ -19,7 +19,7 @@ export interface Destination {
 export interface TransportContext {
   signal: AbortSignal;
   clock: Clock;
-  /** Bytes that have got there, of all files together. */
+  /** Bytes transferred so far, of all files together. */
   onBytes: (bytes: number) => void;
 }
 
@@ -37,8 +37,8 @@ export interface TransportForm {
 }
 
 /**
- * A way to a receiver. Each call may be made again after any that failed or that nobody knows the end of: what is there
- * already is not brought twice.
+ * How files are transferred to a receiver. Each call may be repeated after one that failed or was interrupted: what has
+ * arrived already is not transferred twice.
  *
  * All throw `receiver-unreached` where another try may help, and `receiver-refuses` where none will.
  */
@@ -47,8 +47,8 @@ export interface Transport extends TransportForm {
   addressProblem(address: string): string | undefined;
   /** The receiver fetches the files from this app, which has to be served for it. */
   isFetchedFrom: boolean;
-  /** Brings all that is not there yet, and then says that it is whole. */
-  bring(to: Destination, parcel: Parcel, context: TransportContext): Promise<void>;
+  /** Transfers what has not arrived yet, then says that all of it has. */
+  transfer(to: Destination, files: TransferFiles, context: TransportContext): Promise<void>;
   /** What the receiver says; undefined where it does not know of such a transfer. */
   answer(to: Destination, key: string, context: TransportContext): Promise<ReceiverAnswer | undefined>;
 }

@@ -4,7 +4,7 @@ import { dropFolder } from './transports/drop-folder';
 import { putObjects } from './transports/put';
 import { webHook } from './transports/web-hook';
 
-/** Every way to a receiver, in the order in which they are offered. */
+/** Every transport, in the order in which they are offered. */
 export const TRANSPORTS: readonly Transport[] = [dropFolder, webHook, putObjects];
 
 /** Throws `not-found`. */

@@ -11,7 +11,7 @@ import { type Transport, type TransportContext, unreached } from '../transport';
 export const MANIFEST_NAME = 'delivery.json';
 export const ANSWER_NAME = 'answer.json';
 
-/** Not a name that a sweep of this app's own data takes for a leftover: what has come so far is gone on from. */
+/** Not a name that a sweep of this app's own data takes for a leftover: an interrupted transfer resumes from it. */
 const COMING = '.coming';
 
 /** A folder of their own for each transfer, in a folder that its owner looks into. */
@@ -26,7 +26,7 @@ export const dropFolder: Transport = {
   addressProblem: (address) =>
     address.startsWith('/') || /^[a-z]:[\\/]/i.test(address) ? undefined : 'Enter the full path of a folder',
 
-  async bring({ address }, { manifest, paths }, context) {
+  async transfer({ address }, { manifest, paths }, context) {
     try {
       // The folder itself is its owner's: where it is not there, its disk may be away.
       await stat(address);

@@ -19,7 +19,7 @@ export const putObjects: Transport = {
   isFetchedFrom: false,
   addressProblem: webAddressProblem,
 
-  async bring(to, { manifest, paths }, context) {
+  async transfer(to, { manifest, paths }, context) {
     let before = 0;
     for (const [i, file] of manifest.files.entries()) {
       await putFile(to, `${manifest.key}/${encodeURIComponent(file.fileName)}`, file, paths[i] as string, {

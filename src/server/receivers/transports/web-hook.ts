@@ -14,7 +14,7 @@ export const webHook: Transport = {
   isFetchedFrom: true,
   addressProblem: webAddressProblem,
 
-  async bring(to, { manifest }, context) {
+  async transfer(to, { manifest }, context) {
     parseAnswer(await send(to, { method: 'POST', ...jsonBody(manifest) }, context, [200, 201, 202]));
     context.onBytes(manifest.files.reduce((sum, { sizeBytes }) => sum + sizeBytes, 0));
   },
