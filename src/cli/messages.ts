@@ -19,7 +19,7 @@ export const mainMessages = {
   unknownCommand: (command: string) => `There is no command "${command}"`,
   json: 'results as JSON',
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
-  hash: 'hash each file that is measured as well',
+  hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
   check: 'readings of each file against a spec',
   spec: 'the spec ("opsimeter specs" lists them)',
