@@ -3,14 +3,19 @@ import { mkdtempSync, readdirSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import Database from 'better-sqlite3';
+import { is } from 'drizzle-orm';
+import { SQLiteTable } from 'drizzle-orm/sqlite-core';
 import { openDatabase } from '@/server/db/client';
+import * as schema from '@/server/db/schema';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { listJobs, viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
+import { listSpecs } from '@/server/specs/specs';
 import { DataFolder } from '@/server/storage/data-folder';
 import { currentTreatment } from '@/server/treatments/treatments';
 
 const MIGRATIONS = 'src/server/db/migrations';
+const KEPT = 'tests/fixtures/databases';
 
 let root: string;
 beforeEach(() => {
@@ -18,11 +23,88 @@ beforeEach(() => {
 });
 afterEach(() => rmSync(root, { recursive: true, force: true }));
 
+const tags = readdirSync(MIGRATIONS)
+  .filter((name) => name.endsWith('.sql'))
+  .sort();
+const kept = readdirSync(KEPT).sort();
+
+/** Puts a kept database into the data folder. */
+function restore(name: string): string {
+  const path = join(root, 'opsimeter.db');
+  const db = new Database(path);
+  db.pragma('foreign_keys = OFF');
+  db.exec(readFileSync(join(KEPT, name), 'utf8'));
+  db.close();
+  return path;
+}
+
+test('a database of every schema is kept since the first was, of the one of today too', () => {
+  // By `node scripts/keep-database.mjs`.
+  expect(kept).toEqual(tags.slice(tags.indexOf(kept[0] as string)));
+});
+
+test.each(kept)('every value of the kept database %s is read by the schemas of today', (name) => {
+  const today = openDatabase(restore(name));
+  const rows = Object.values(schema)
+    .filter((table) => is(table, SQLiteTable))
+    .flatMap((table) => today.select().from(table).all());
+  expect(rows.length).toBeGreaterThan(20);
+  expect(today.$client.pragma('foreign_key_check')).toEqual([]);
+  today.$client.close();
+});
+
+test.each(kept.slice(1))('the job of the kept database %s has everything it had', async (name) => {
+  restore(name);
+  const server = new Server(new DataFolder(root));
+  try {
+    const [job] = listJobs(server);
+    const { id, programmes } = viewJob(server, job?.id as string);
+    expect(programmes).toMatchObject([
+      {
+        title: 'kept',
+        tags: { title: 'Kept', isrc: 'QM7262600001' },
+        markers: [{ name: 'Cue', startFrame: 800, endFrame: 1600 }],
+        measured: { readings: { samplePeakDbfs: expect.closeTo(-23, 1) } },
+      },
+      { title: 'referred', reference: { path: expect.stringContaining('referred.wav') } },
+    ]);
+    expect(programmes[0]?.cover).toMatch(/^4c4b6a3b/);
+    const { rows, sets } = viewSheet(server, id);
+    expect(rows).toMatchObject([
+      {
+        levelMode: { kind: 'as-set' },
+        trim: { startFrame: 1600, endFrame: 30_000 },
+        delivery: {
+          acceptedReason: 'for the kept database',
+          written: { reduction: { greatestDb: expect.closeTo(1, 0) } },
+        },
+        transfer: { state: 'refused', reasons: [expect.any(String)] },
+      },
+      {
+        levelMode: { kind: 'solved', maxReductionDb: 3 },
+        delivery: { written: { verdict: { items: expect.anything() } } },
+      },
+      { hasOwnEdges: true },
+    ]);
+    expect(sets).toMatchObject([{ name: 'Season' }]);
+    expect(listSpecs(server).filter(({ isBuiltIn }) => !isBuiltIn)).toMatchObject([{ spec: { name: 'Own' } }]);
+  } finally {
+    await server.close();
+  }
+});
+
+test('what a newer version has stored is not guessed at', () => {
+  const path = restore(kept.at(-1) as string);
+  const db = new Database(path);
+  db.exec("UPDATE treatments SET treatment = json_set(treatment, '$.version', 99)");
+  db.close();
+  const today = openDatabase(path);
+  expect(() => today.select().from(schema.treatments).all()).toThrow('stored by a newer version (99');
+  today.$client.close();
+});
+
 test('a database of before steps and rows had their names of today is read, and can be gone on with', async () => {
-  const kept = new Database(join(root, 'opsimeter.db'));
-  kept.pragma('foreign_keys = OFF');
-  kept.exec(readFileSync('tests/fixtures/databases/0010.sql', 'utf8'));
-  kept.close();
+  restore('0010_row_edges.sql');
   const server = new Server(new DataFolder(root));
   try {
     const [job] = listJobs(server);
@@ -52,10 +134,6 @@ test('a database of before steps and rows had their names of today is read, and 
     await server.close();
   }
 });
-
-const tags = readdirSync(MIGRATIONS)
-  .filter((name) => name.endsWith('.sql'))
-  .sort();
 
 interface Column {
   name: string;

@@ -248,6 +248,8 @@ export const catalogue = {
 
 export type ErrorCode = keyof typeof catalogue;
 
+export const ERROR_CODES: ReadonlySet<string> = new Set(Object.keys(catalogue));
+
 type FirstParameter<F> = F extends (details: infer D) => unknown ? D : never;
 export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled' | 'not-signed' | 'server-unreached'
   ? Record<string, never>

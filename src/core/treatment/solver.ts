@@ -6,7 +6,7 @@ import { forecastGain } from './forecast';
 import { roundGain } from './steps/gain';
 
 /** What stops a gain: the target itself, or the limit that is met first. */
-const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;
+export const BINDING_LIMITS = ['target', 'ceiling', 'short-term', 'momentary', 'noise-floor', 'reduction'] as const;
 export type BindingLimit = (typeof BINDING_LIMITS)[number];
 
 export interface GainSolution {

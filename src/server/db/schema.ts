@@ -1,7 +1,6 @@
 import { sql } from 'drizzle-orm';
 import {
   type AnySQLiteColumn,
-  customType,
   index,
   integer,
   primaryKey,
@@ -10,61 +9,32 @@ import {
   text,
   uniqueIndex,
 } from 'drizzle-orm/sqlite-core';
-import * as z from 'zod';
-import type { Certificate } from '@/core/delivery/certificate';
-import type { Cover } from '@/core/delivery/cover';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
-import type { FileSize } from '@/core/delivery/file-size';
-import { deliveryFormatSchema, type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
-import type { Pass } from '@/core/delivery/next-pass';
-import { type LevelMode, setRowSchema } from '@/core/delivery/row';
-import { rowEdgesSchema } from '@/core/delivery/row-edges';
-import type { ErrorRecord } from '@/core/errors/app-error';
-import type { Tags } from '@/core/file-formats/tags';
-import type { ReductionFigures } from '@/core/limiter/reduction';
-import type { Readings } from '@/core/loudness/readings';
-import type { Manifest } from '@/core/receiver/manifest';
-import type { Verdict } from '@/core/spec/assessment';
-import type { Facts } from '@/core/spec/facts';
-import type { Spec } from '@/core/spec/spec';
-import { parseStoredVerdict } from '@/core/spec/stored-verdict';
-import type { Landing } from '@/core/treatment/plan-levels';
-import type { BindingLimit } from '@/core/treatment/solver';
-import type { Trim } from '@/core/treatment/steps/trim';
-import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
-import type { AudioFormat } from '@/formats/audio-format';
-import type { FileReport } from '@/workers/protocol';
-
-/** What a row of the sheet will be, worked out before anything is written. */
-export interface RowPrediction {
-  spec: Spec;
-  format: ResolvedFormat;
-  treatment: Treatment;
-  landing: Landing | null;
-  readings: Readings;
-  reduction: ReductionFigures | null;
-  /** All that is known of the file to be. */
-  facts: Facts;
-  verdict: Verdict;
-  frames: number;
-  size: FileSize;
-  /** What stops the gain before the target, and how far; null where nothing does. */
-  stop: { binding: BindingLimit; shortfallLu: number } | null;
-}
-
-export interface DeliveryOutcome {
-  /** One, or one for each channel. */
-  files: { fileName: string; channel: string | null; sizeBytes: number; sha256: string }[];
-  /** As it was written in the end. */
-  treatment: Treatment;
-  passes: Pass[];
-  expectedFrames: number;
-  audioSha256: string;
-  /** What the file says of itself; absent of older ones. */
-  said?: { tags: Tags; coverSha256: string | null };
-  /** Short-term loudness along time, as a certificate keeps it; absent of older ones. */
-  curve?: Certificate['curve'];
-}
+import {
+  audioFormatColumn,
+  conductColumn,
+  coverColumn,
+  errorColumn,
+  fileReportColumn,
+  formatColumn,
+  landingColumn,
+  levelModeColumn,
+  manifestColumn,
+  outcomeColumn,
+  predictionColumn,
+  readingsColumn,
+  reasonsColumn,
+  reductionColumn,
+  referenceColumn,
+  resolvedFormatColumn,
+  rowEdgesColumn,
+  setRowsColumn,
+  specColumn,
+  tagsColumn,
+  treatmentColumn,
+  trimColumn,
+  verdictColumn,
+} from './columns';
 
 export const jobs = sqliteTable('jobs', {
   id: text('id').primaryKey(),
@@ -76,21 +46,15 @@ export const jobs = sqliteTable('jobs', {
   nameTemplate: text('name_template'),
 });
 
-/** Where a source lies that was taken in without being copied, and what it was like then. */
-export interface Reference {
-  path: string;
-  modifiedAtMs: number;
-}
-
 /** A file as taken in, stored under its hash and never changed. */
 export const sources = sqliteTable('sources', {
   sha256: text('sha256').primaryKey(),
   sizeBytes: integer('size_bytes').notNull(),
-  format: text('format', { mode: 'json' }).$type<AudioFormat>().notNull(),
+  format: audioFormatColumn('format').notNull(),
   /** A channel layout chosen by hand; null where the file's own holds. */
   layoutId: text('layout_id'),
   /** Null where the source is stored here. */
-  reference: text('reference', { mode: 'json' }).$type<Reference>(),
+  reference: referenceColumn('reference'),
   createdAtMs: integer('created_at_ms').notNull(),
 });
 
@@ -102,7 +66,7 @@ export const sourceReports = sqliteTable(
       .notNull()
       .references(() => sources.sha256),
     engineVersion: text('engine_version').notNull(),
-    report: text('report', { mode: 'json' }).$type<FileReport>().notNull(),
+    report: fileReportColumn('report').notNull(),
     measuredAtMs: integer('measured_at_ms').notNull(),
   },
   (table) => [primaryKey({ columns: [table.sha256, table.engineVersion] })],
@@ -131,34 +95,12 @@ export const programmes = sqliteTable(
     treatmentId: text('treatment_id'),
     /** Where one stands among the edits; null before the first. */
     editId: integer('edit_id'),
-    tags: text('tags', { mode: 'json' }).$type<Tags>(),
+    tags: tagsColumn('tags'),
     /** A picture that its files carry; it lies under its hash. */
-    cover: text('cover', { mode: 'json' }).$type<Cover>(),
+    cover: coverColumn('cover'),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );
-
-/**
- * A column of JSON that is parsed as it is read: what older versions wrote is brought to what it is now, by the schema's defaults and
- * its old names.
- */
-const jsonColumn = <T>(parse: (value: unknown) => T) =>
-  customType<{ data: T; driverData: string }>({
-    dataType: () => 'text',
-    toDriver: (value) => JSON.stringify(value),
-    fromDriver: (text) => parse(JSON.parse(text)),
-  });
-
-const treatmentColumn = jsonColumn((value) => treatmentSchema.parse(value));
-const formatColumn = jsonColumn((value) => deliveryFormatSchema.parse(value));
-const resolvedFormatColumn = jsonColumn((value) => resolvedFormatSchema.parse(value));
-const rowEdgesColumn = jsonColumn((value) => rowEdgesSchema.parse(value));
-const setRowsColumn = jsonColumn((value) => z.array(setRowSchema).parse(value));
-const verdictColumn = jsonColumn(parseStoredVerdict);
-const outcomeColumn = jsonColumn((value) => {
-  const outcome = value as DeliveryOutcome;
-  return { ...outcome, treatment: treatmentSchema.parse(outcome.treatment) };
-});
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
 export const treatments = sqliteTable(
@@ -174,7 +116,7 @@ export const treatments = sqliteTable(
     name: text('name').notNull().default(''),
     heardAtMs: integer('heard_at_ms'),
     /** What a limiter in it was forecast to leave; null where there is none, or nobody has asked. */
-    predicted: text('predicted', { mode: 'json' }).$type<Readings>(),
+    predicted: readingsColumn('predicted'),
     updatedAtMs: integer('updated_at_ms').notNull(),
   },
   (table) => [uniqueIndex('treatments_programme_version').on(table.programmeId, table.version)],
@@ -217,7 +159,7 @@ export const specs = sqliteTable(
   {
     id: text('id').notNull(),
     version: integer('version').notNull(),
-    spec: text('spec', { mode: 'json' }).$type<Spec>().notNull(),
+    spec: specColumn('spec').notNull(),
     isBuiltIn: integer('is_built_in', { mode: 'boolean' }).notNull(),
     createdAtMs: integer('created_at_ms').notNull(),
     /** Put away by its owner: it is not offered any more. */
@@ -239,9 +181,9 @@ export const deliveryRows = sqliteTable(
       .references(() => programmes.id),
     specId: text('spec_id').notNull(),
     format: formatColumn('format').notNull(),
-    levelMode: text('level_mode', { mode: 'json' }).$type<LevelMode>().notNull(),
+    levelMode: levelModeColumn('level_mode').notNull(),
     /** What of the programme is handed over by itself; null for what its treatment keeps. */
-    trim: text('trim', { mode: 'json' }).$type<Trim>(),
+    trim: trimColumn('trim'),
     /** What its edges are in place of the treatment's own; null where they are those. */
     edges: rowEdgesColumn('edges'),
     /** Where it is sent once it is written and verified; null where it is kept here. */
@@ -250,7 +192,7 @@ export const deliveryRows = sqliteTable(
     createdAtMs: integer('created_at_ms').notNull(),
     removedAtMs: integer('removed_at_ms'),
     /** What it will be, and a key of what that was worked out from. */
-    prediction: text('prediction', { mode: 'json' }).$type<RowPrediction>(),
+    prediction: predictionColumn('prediction'),
     predictionKey: text('prediction_key'),
   },
   (table) => [index('delivery_rows_job').on(table.jobId)],
@@ -278,15 +220,15 @@ export const deliveries = sqliteTable(
       .notNull()
       .references(() => treatments.id),
     /** The spec as it was when the delivery was made. */
-    spec: text('spec', { mode: 'json' }).$type<Spec>().notNull(),
+    spec: specColumn('spec').notNull(),
     /** Reserved when the delivery is made, so that nothing is ever overwritten. */
     fileName: text('file_name').notNull(),
-    predicted: text('predicted', { mode: 'json' }).$type<Readings>().notNull(),
+    predicted: readingsColumn('predicted').notNull(),
     /** What was measured from the written file; null until it is there whole. */
-    report: text('report', { mode: 'json' }).$type<FileReport>(),
+    report: fileReportColumn('report'),
     verdict: verdictColumn('verdict'),
     /** What its limiter took; null where there was none. */
-    reduction: text('reduction', { mode: 'json' }).$type<ReductionFigures>(),
+    reduction: reductionColumn('reduction'),
     createdAtMs: integer('created_at_ms').notNull(),
     writtenAtMs: integer('written_at_ms'),
     state: text('state', { enum: DELIVERY_STATES }).notNull().default('open'),
@@ -298,7 +240,7 @@ export const deliveries = sqliteTable(
     format: resolvedFormatColumn('format'),
     /** What is done for it: the version's own steps, with the levels and the format of this delivery. Null of older ones. */
     treatment: treatmentColumn('treatment'),
-    landing: text('landing', { mode: 'json' }).$type<Landing>(),
+    landing: landingColumn('landing'),
     /** What was written, and what that took. */
     outcome: outcomeColumn('outcome'),
     /** Why a file that misses is handed over all the same. */
@@ -347,7 +289,7 @@ export const transfers = sqliteTable(
     /** Whoever has it may fetch the files, and nothing else. */
     fetchToken: text('fetch_token').notNull(),
     state: text('state', { enum: TRANSFER_STATES }).notNull(),
-    reasons: text('reasons', { mode: 'json' }).$type<string[]>().notNull(),
+    reasons: reasonsColumn('reasons').notNull(),
     /** Since the last one that got through. */
     failedTries: integer('failed_tries').notNull(),
     createdAtMs: integer('created_at_ms').notNull(),
@@ -375,22 +317,12 @@ export const transferLog = sqliteTable(
   (table) => [index('transfer_log_transfer').on(table.transferId)],
 );
 
-/** How a simulated intake behaves, besides its rules. */
-export interface IntakeConduct {
-  /** It looks at what it has been sent so much later. */
-  delaySeconds: number;
-  /** Whatever comes is refused. */
-  refusesAll: boolean;
-  /** So many of the next connections break off in the middle; −1 for all of them. */
-  dropsLeft: number;
-}
-
 /** The simulated intakes: what stands at the other end of the built-in receivers. */
 export const simulatedIntakes = sqliteTable('simulated_intakes', {
   /** As the receiver that leads to it. */
   id: text('id').primaryKey(),
   secret: text('secret').notNull(),
-  conduct: text('conduct', { mode: 'json' }).$type<IntakeConduct>().notNull(),
+  conduct: conductColumn('conduct').notNull(),
 });
 
 /** What a simulated intake has been sent. */
@@ -402,9 +334,9 @@ export const intakeItems = sqliteTable(
       .notNull()
       .references(() => simulatedIntakes.id),
     key: text('key').notNull(),
-    manifest: text('manifest', { mode: 'json' }).$type<Manifest>().notNull(),
+    manifest: manifestColumn('manifest').notNull(),
     state: text('state', { enum: ['received', 'accepted', 'refused'] }).notNull(),
-    reasons: text('reasons', { mode: 'json' }).$type<string[]>().notNull(),
+    reasons: reasonsColumn('reasons').notNull(),
     receivedAtMs: integer('received_at_ms').notNull(),
     answeredAtMs: integer('answered_at_ms'),
   },
@@ -427,7 +359,7 @@ export const tasks = sqliteTable(
     attempts: integer('attempts').notNull(),
     fraction: real('fraction').notNull(),
     timesRealTime: real('times_real_time'),
-    error: text('error', { mode: 'json' }).$type<ErrorRecord>(),
+    error: errorColumn('error'),
     createdAtMs: integer('created_at_ms').notNull(),
     /** Not to be taken up before; null for at once. */
     notBeforeMs: integer('not_before_ms'),

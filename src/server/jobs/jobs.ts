@@ -55,7 +55,7 @@ export function listJobs({ db }: ServerContext): JobSummary[] {
     .select({
       jobId: deliveries.jobId,
       written: count(),
-      missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.inside'))`,
+      missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.value.inside'))`,
     })
     .from(deliveries)
     .where(eq(deliveries.state, 'written'))

@@ -153,7 +153,7 @@ function viewMeasured(report: FileReport, jobRates: ReadonlyMap<number, number>)
 /** How many programmes of a job have which sample rate. */
 export function ratesOfJob({ db }: ServerContext, jobId: string): ReadonlyMap<number, number> {
   const rows = db
-    .select({ rateHz: sql<number>`json_extract(${sources.format}, '$.sampleRateHz')`, programmes: count() })
+    .select({ rateHz: sql<number>`json_extract(${sources.format}, '$.value.sampleRateHz')`, programmes: count() })
     .from(programmes)
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
     .where(and(eq(programmes.jobId, jobId), isNull(programmes.removedAtMs)))

@@ -83,7 +83,7 @@ function writtenHere({ db }: ServerContext, sha256: string): string | null {
     .select()
     .from(deliveries)
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
-    .where(eq(sql`json_extract(${deliveries.report}, '$.sha256')`, sha256))
+    .where(eq(sql`json_extract(${deliveries.report}, '$.value.sha256')`, sha256))
     .get();
   return row ? `gain ${formatGain(row.treatments.treatment.gainDb)}, for ${row.deliveries.spec.name}` : null;
 }

@@ -9,7 +9,8 @@ import { peekHeader } from '@/workers/node/measure-file';
 import { flush, placeFile } from '@/workers/node/place-file';
 import { hashStream, StreamHash } from '@/workers/node/stream-hash';
 import type { ServerContext } from '../context';
-import { jobs, programmes, type Reference, sources } from '../db/schema';
+import { jobs, programmes, sources } from '../db/schema';
+import type { Reference } from '../db/stored/small';
 import { newId } from '../ids';
 import { safeFileName, titleFromFileName } from './file-name';
 

@@ -1,0 +1,60 @@
+/** The columns of JSON: what each holds, and the version that it is stored in. */
+import * as z from 'zod';
+import { type Cover, coverSchema } from '@/core/delivery/cover';
+import {
+  type DeliveryFormat,
+  deliveryFormatSchema,
+  type ResolvedFormat,
+  resolvedFormatSchema,
+} from '@/core/delivery/format';
+import { type LevelMode, levelModeSchema, type SetRow, setRowSchema } from '@/core/delivery/row';
+import { type RowEdges, rowEdgesSchema } from '@/core/delivery/row-edges';
+import type { ErrorRecord } from '@/core/errors/app-error';
+import type { Tags } from '@/core/file-formats/tags';
+import type { ReductionFigures } from '@/core/limiter/reduction';
+import type { Readings } from '@/core/loudness/readings';
+import { type Manifest, manifestSchema } from '@/core/receiver/manifest';
+import type { Verdict } from '@/core/spec/assessment';
+import { type Spec, specSchema } from '@/core/spec/spec';
+import type { Landing } from '@/core/treatment/plan-levels';
+import { type Trim, trimSchema } from '@/core/treatment/steps/trim';
+import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
+import type { AudioFormat } from '@/formats/audio-format';
+import type { FileReport } from '@/workers/protocol';
+import { jsonColumn } from './json-column';
+import {
+  type DeliveryOutcome,
+  landingSchema,
+  outcomeSchema,
+  predictionSchema,
+  type RowPrediction,
+  reductionSchema,
+  verdictSchema,
+} from './stored/delivery';
+import { audioFormatSchema, fileReportSchema, readTagsSchema } from './stored/file-report';
+import { readingsSchema } from './stored/readings';
+import { conductSchema, errorSchema, type IntakeConduct, type Reference, referenceSchema } from './stored/small';
+
+export const audioFormatColumn = jsonColumn<AudioFormat>({ version: 1, schema: audioFormatSchema });
+export const conductColumn = jsonColumn<IntakeConduct>({ version: 1, schema: conductSchema });
+export const coverColumn = jsonColumn<Cover>({ version: 1, schema: coverSchema });
+export const errorColumn = jsonColumn<ErrorRecord>({ version: 1, schema: errorSchema });
+export const fileReportColumn = jsonColumn<FileReport>({ version: 1, schema: fileReportSchema });
+export const formatColumn = jsonColumn<DeliveryFormat>({ version: 1, schema: deliveryFormatSchema });
+export const landingColumn = jsonColumn<Landing>({ version: 1, schema: landingSchema });
+export const levelModeColumn = jsonColumn<LevelMode>({ version: 1, schema: levelModeSchema });
+export const manifestColumn = jsonColumn<Manifest>({ version: 1, schema: manifestSchema });
+export const outcomeColumn = jsonColumn<DeliveryOutcome>({ version: 1, schema: outcomeSchema });
+export const predictionColumn = jsonColumn<RowPrediction>({ version: 1, schema: predictionSchema });
+export const readingsColumn = jsonColumn<Readings>({ version: 1, schema: readingsSchema });
+export const reasonsColumn = jsonColumn<string[]>({ version: 1, schema: z.array(z.string()) });
+export const reductionColumn = jsonColumn<ReductionFigures>({ version: 1, schema: reductionSchema });
+export const referenceColumn = jsonColumn<Reference>({ version: 1, schema: referenceSchema });
+export const resolvedFormatColumn = jsonColumn<ResolvedFormat>({ version: 1, schema: resolvedFormatSchema });
+export const rowEdgesColumn = jsonColumn<RowEdges>({ version: 1, schema: rowEdgesSchema });
+export const setRowsColumn = jsonColumn<SetRow[]>({ version: 1, schema: z.array(setRowSchema) });
+export const specColumn = jsonColumn<Spec>({ version: 1, schema: specSchema });
+export const tagsColumn = jsonColumn<Tags>({ version: 1, schema: readTagsSchema });
+export const treatmentColumn = jsonColumn<Treatment>({ version: 1, schema: treatmentSchema });
+export const trimColumn = jsonColumn<Trim>({ version: 1, schema: trimSchema });
+export const verdictColumn = jsonColumn<Verdict>({ version: 1, schema: verdictSchema });
