@@ -9,11 +9,16 @@ import { mainMessages as messages } from './messages';
 /** What the names of written files end in. */
 const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS[kind].extensions[0]}`))].join(' ');
 
+/** More than lies between two programmes of anything that is played in order. */
+const MOST_GAP_SECONDS = 600;
+
 /** What every command may be told. */
 interface CommonOptions {
   json?: boolean;
   layout?: string;
   sha256?: boolean;
+  joined?: boolean;
+  gap?: string;
   spec?: string;
   out?: string;
 }
@@ -74,9 +79,16 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
       .option('--sha256', messages.hash);
 
-  measuring(command('measure', '[FILE...]', messages.measure)).action(async (files: string[], options: CommonOptions) =>
-    end(await measureCommand(someFiles(files), options.json ?? false, output, measuringOptions(options))),
-  );
+  measuring(command('measure', '[FILE...]', messages.measure))
+    .option('--joined', messages.joined)
+    .option('--gap <SECONDS>', messages.gap)
+    .action(async (files: string[], options: CommonOptions) => {
+      const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
+      if (!options.joined) return end(await measureCommand(some, asJson, output, how));
+      const gapSeconds = new Flags({ ...options }).number('gap', -MOST_GAP_SECONDS, MOST_GAP_SECONDS) ?? 0;
+      const { joinedCommand } = await import('./joined-command');
+      end(await joinedCommand(some, gapSeconds, asJson, output, how));
+    });
   measuring(command('check', '[FILE...]', messages.check))
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {

@@ -12,6 +12,14 @@ export const flagsMessages = {
   time: (name: string) => `--${name} is a time, such as 90, 1:30 or 1:02:03.250`,
 };
 
+export const joinedCommandMessages = {
+  together: (files: number) => (files === 1 ? '1 file' : `${files} files, played in this order`),
+  track: (number: number, file: string) => `${String(number).padStart(2)} ${file}`,
+  fromWhole: (difference: string) => `${difference} LU from the whole`,
+  noLoudness: 'no loudness',
+  loudest: 'loudest',
+};
+
 export const mainMessages = {
   summary: 'Measure, check and master sound files from the command line.',
   exitCodes: '\nExit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.',
@@ -21,6 +29,8 @@ export const mainMessages = {
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
+  joined: 'as one programme, as if the files were played in this order (with --gap)',
+  gap: 'seconds of silence between the files; negative for an overlap with a crossfade (0)',
   check: 'readings of each file against a spec',
   spec: 'the spec ("opsimeter specs" lists them)',
   master: (writtenExtensions: string) =>

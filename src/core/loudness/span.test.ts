@@ -4,7 +4,7 @@ import { measure, measureByReference } from '../../../tests/fixtures/signals';
 import { dbToAmplitude } from '../units/decibel';
 import { channelLayout } from './channel-layout';
 import { ProgrammeMeter } from './programme';
-import { readJoined, readSpan } from './span';
+import { readSpan } from './span';
 
 const { sin, abs } = Math;
 const RATE = 8000;
@@ -65,28 +65,6 @@ test('a gain on a span is what the meter reads of the gained samples', () => {
   ).readings;
   const span = readSpan(whole.series, RATE, { startFrame, endFrame, gainDb: -18 });
   expect(abs((span.integratedLufs ?? Number.NaN) - (direct.integratedLufs ?? Number.NaN))).toBeLessThan(0.005);
-});
-
-test('programmes in any order, each with its gain, read as they do put end to end', () => {
-  const programmes = [swelling(20, 5), swelling(12, 6), swelling(31, 7)];
-  const gains = [-3, 2.5, 0];
-  const measured = programmes.map((samples) => measure([samples, samples], RATE).series);
-  for (const order of [
-    [0, 1, 2],
-    [2, 0, 1],
-    [1, 2, 0],
-  ]) {
-    const samples = Float32Array.from(
-      order.flatMap((i) => [...(programmes[i] as Float32Array)].map((x) => x * dbToAmplitude(gains[i] ?? Number.NaN))),
-    );
-    const direct = measure([samples, samples], RATE).readings;
-    const joined = readJoined(
-      order.map((i) => ({ series: measured[i] as (typeof measured)[number], gainDb: gains[i] ?? Number.NaN })),
-    );
-    expect(abs((joined.integratedLufs ?? Number.NaN) - (direct.integratedLufs ?? Number.NaN))).toBeLessThan(0.002);
-    expect(abs((joined.range?.rangeLu ?? Number.NaN) - (direct.loudnessRangeLu ?? Number.NaN))).toBeLessThan(0.01);
-    expect(joined.truePeakDbtp).toBeCloseTo(direct.truePeakDbtp ?? Number.NaN, 3);
-  }
 });
 
 test('another layout is read from the same segments: channels are kept apart', () => {

@@ -43,23 +43,11 @@ export function readPowerSpan(
 }
 
 /**
- * Reads programmes played one after the other, each with its gain, as one: an album in some order. Exact where each is
- * a whole number of 100 ms long; what is left over at a programme's end is passed over.
+ * Reads the weighted power of every 100 ms, after a gain.
+ *
+ * @param peak the greatest true peak before the gain, linear
  */
-export function readJoined(parts: readonly { series: Series; gainDb: number }[]): SpanReading {
-  const power: number[] = [];
-  let peak = 0;
-  for (const { series, gainDb } of parts) {
-    const factor = dbToPower(gainDb);
-    for (const value of series.weightedPower) power.push(value * factor);
-    for (const peaks of series.truePeaks) {
-      for (const value of peaks) peak = Math.max(peak, value * Math.sqrt(factor));
-    }
-  }
-  return readPower(Float64Array.from(power), 0, peak);
-}
-
-function readPower(power: Float64Array, gainDb: number, peak: number): SpanReading {
+export function readPower(power: Float64Array, gainDb: number, peak: number): SpanReading {
   const factor = dbToPower(gainDb);
   const gained = gainDb === 0 ? power : power.map((value) => value * factor);
   const momentary = slidingMean(gained, MOMENTARY_BINS);

@@ -152,7 +152,7 @@ export function gainedPower({ values, gainDb }: LevelForecast['curve']): Float32
 }
 
 /** What fades leave of the weighted power of every 100 ms. */
-function fadedPower(
+export function fadedPower(
   power: ArrayLike<number>,
   { sampleRateHz, frames }: { sampleRateHz: number; frames: number },
   { fadeIn, fadeOut, paddingStart = 0, paddingEnd = 0 }: Fades,
