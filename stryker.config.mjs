@@ -14,7 +14,7 @@ export default {
         '!**/{limited-solver,solver,room-tone}.test.ts',
       ],
     },
-    enableFindRelatedTests: false,
+    enableFindRelatedTests: true,
   },
   coverageAnalysis: 'perTest',
   mutate: [

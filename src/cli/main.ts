@@ -19,6 +19,7 @@ interface CommonOptions {
   sha256?: boolean;
   joined?: boolean;
   gap?: string;
+  fromStart?: boolean;
   spec?: string;
   out?: string;
 }
@@ -126,6 +127,15 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       end(await verifyCommand(certificate, someFiles(delivered), asJson, output, measuringOptions(options)));
     },
   );
+  command('null', '[MIX STEM...]', messages.nullTest)
+    .option('--from-start', messages.fromStart)
+    .action(async (files: string[], options: CommonOptions) => {
+      const [mix, stem, ...rest] = someFiles(files);
+      if (stem === undefined) throw new AppError('usage', { reason: messages.nullTakesMore });
+      const { nullCommand } = await import('./null-command');
+      const how = { asJson: options.json ?? false, fromStart: options.fromStart ?? false };
+      end(await nullCommand([mix, stem, ...rest], how, output));
+    });
   program
     .command('specs')
     .description(messages.specs)

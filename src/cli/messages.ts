@@ -40,10 +40,30 @@ export const mainMessages = {
   deliver: 'several deliveries of several files, each with its spec, format and level mode (docs/hand-over.md)',
   deliverTakesOne: '"deliver" takes one job at a time',
   verify: 'whether a file is still the certified one, and still measures the same',
+  nullTest: 'whether stems add up to their mix: what is left, where, and what it looks like',
+  nullTakesMore: '"null" takes a mix and at least one stem',
+  fromStart: 'align first frames, though the files state a time',
   specs: 'the specs, and the documents they come from',
   unknownLayout: (value: string, layoutIds: string) => `There is no layout "${value}"; it is one of ${layoutIds}`,
   noFile: 'No file was named',
   isMissing: (name: string) => `${name} is missing`,
+};
+
+export const nullCommandMessages = {
+  heading: (mix: string, stems: number, fromStart: boolean) =>
+    `${mix} − ${stems === 1 ? '1 stem' : `${stems} stems`}, aligned by ${fromStart ? 'first frame' : 'time reference'}`,
+  nulls: (greatest: string | null) =>
+    `  ◆ nulls: ${greatest === null ? 'nothing is left' : `no more than ${greatest} is left`}`,
+  leaves: (residual: string, greatest: string, mix: string) =>
+    `  ▲ does not null: ${residual} is left, up to ${greatest} (mix ${mix})`,
+  stem: (name: string, gain: string | null, frames: number, isInverted: boolean) =>
+    [
+      `    ${name}: ${gain ?? 'silent, or not in the mix'}`,
+      ...(frames === 0 ? [] : [`${Math.abs(frames)} frames ${frames > 0 ? 'later' : 'earlier'} in the mix`]),
+      ...(isInverted ? ['inverted'] : []),
+    ].join(' · '),
+  place: (from: string, to: string, residual: string) => `    ${from} – ${to}: ${residual}`,
+  fault: (from: string, to: string, words: string) => `  ▲ ${from} – ${to}: ${words}`,
 };
 
 export const masterCommandMessages = {

@@ -4,6 +4,7 @@ import { QuietestFinder, type ToneCandidate, toneFrames } from '@/core/treatment
 import type { Padding } from '@/core/treatment/steps/padding';
 import { powerToDb } from '@/core/units/decibel';
 import type { PcmReader } from '@/formats/pcm-reader';
+import { readStretch } from './pcm-stretch';
 
 /** So many of the quietest half-seconds are looked at for one that is noise. */
 const MOST_CANDIDATES = 80;
@@ -48,28 +49,15 @@ export async function findTone(
     finder.process(piece.channels, piece.frames);
   const programmeDb = powerToDb(finder.meanSquare(channels)) ?? SOFT_DBFS;
   for (const candidate of finder.candidates(MOST_CANDIDATES)) {
-    const pause = describePause(await readStretch(reader, candidate), candidate.startFrame, sampleRateHz);
+    const pause = describePause(
+      await readStretch(reader, candidate.startFrame, candidate.frames),
+      candidate.startFrame,
+      sampleRateHz,
+    );
     if (!pause) continue;
     // They come from the quietest on: none of the others is softer.
     if (pause.rmsDbfs > SOFT_DBFS && pause.rmsDbfs > programmeDb - BELOW_PROGRAMME_DB) break;
     if (pause.isNoise) return candidate;
   }
   throw new AppError('no-room-tone', { fileName });
-}
-
-/** Some frames of a file, as they stand there. */
-async function readStretch(reader: PcmReader, { startFrame, frames }: ToneCandidate): Promise<Float32Array[]> {
-  const { channels } = reader.header.format;
-  const stretch = Array.from({ length: channels }, () => new Float32Array(frames));
-  reader.seek(startFrame);
-  for (let done = 0; done < frames; ) {
-    const piece = await reader.next();
-    if (!piece) break;
-    const count = Math.min(piece.frames, frames - done);
-    piece.channels.forEach((samples, channel) => {
-      stretch[channel]?.set(samples.subarray(0, count), done);
-    });
-    done += count;
-  }
-  return stretch;
 }

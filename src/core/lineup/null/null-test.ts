@@ -107,7 +107,7 @@ class NullTest {
       greatestResidualDb: this.#rmsDb(Math.max(0, ...this.#residuals(plain)), this.#binFrames),
       mixDb: this.#rmsDb(energyOf(all, mixWeights), this.#frames),
       toleranceDb,
-      stems: this.#readings(moved, delays, places.length === 0),
+      stems: this.#readings(moved, delays, places),
       places: places.map((place) => ({
         ...place,
         residualDb: this.#rmsDb(
@@ -205,8 +205,9 @@ class NullTest {
     return { besideOthers: delayOf(others, own, reach), inMix: delayOf(mix, own, reach) };
   }
 
-  #readings(products: Products, delays: readonly number[], nulls: boolean): StemReading[] {
-    const gains = nulls ? this.#stems.map(() => 1) : bestGains(products.sum(allBins(products)));
+  #readings(products: Products, delays: readonly number[], places: readonly Place[]): StemReading[] {
+    const bins = this.#telling(products, places);
+    const gains = places.length === 0 ? this.#stems.map(() => 1) : bestGains(products.sum(bins));
     return this.#stems.map(({ name }, i) => {
       const gain = gains[i] ?? null;
       return {
@@ -216,6 +217,18 @@ class NullTest {
         isInverted: (gain ?? 1) < 0,
       };
     });
+  }
+
+  /** The 100 ms that tell the stems' gains: all of them, or all but the places where gains do not explain what is left. */
+  #telling(products: Products, places: readonly Place[]): number[] {
+    const unexplained = new Set(
+      places
+        .map((place) => binsOf(place, this.#binFrames))
+        .filter((bins) => !explained(products, bins, this.#least(bins)))
+        .flat(),
+    );
+    const telling = allBins(products).filter((bin) => !unexplained.has(bin));
+    return telling.length > 0 ? telling : allBins(products);
   }
 
   #rmsDb(energy: number, frames: number): Level {
