@@ -149,7 +149,7 @@ test('a spec is copied, changed in versions, compared, kept as JSON and brought 
   await page.getByRole('button', { name: 'Edit' }).click();
   await page.getByLabel('Name').fill('Night station');
   await page.getByLabel('Ceiling, dB', { exact: true }).fill('−3');
-  await page.getByLabel('End, at least').fill('1,5');
+  await page.getByLabel('Tail, at least').fill('1,5');
   await page.getByRole('button', { name: 'Save as version 2' }).click();
   await expect(page.getByRole('table')).toContainText('1.5 s or more');
   await page.getByRole('combobox', { name: 'Compare with' }).click();

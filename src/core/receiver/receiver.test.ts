@@ -80,9 +80,9 @@ test('a shop looks at everything that its spec asks for, not at levels alone', (
     edges: { headSeconds: 3, tailSeconds: 0.2 },
   };
   expect(refusals(rules, shop, received(file, 240_000))).toEqual([
-    'Before the first sound 3.00 s, required 0.5 to 1.0 s',
-    'After the last sound 0.20 s, required 1.0 to 5.0 s',
-    'At the edges digital silence: 3.00 s at the start, required room tone',
+    'Head 3.00 s, required 0.5 to 1.0 s',
+    'Tail 0.20 s, required 1.0 to 5.0 s',
+    'Head and tail digital silence: 3.00 s at the start, required room tone',
     'Bit rate constant, 64 kbit/s, required constant, 192 kbit/s or more',
   ]);
 });

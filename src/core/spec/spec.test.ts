@@ -180,7 +180,7 @@ describe('audiobook retail (common practice, no source)', () => {
     expect(missed(verdict)).toEqual(['head not-assessed', 'tail not-assessed', 'bit-rate not-assessed']);
     expect(verdict.inside).toBe(false);
     expect(verdictText(verdict)).toBe(
-      'levels inside; not assessed: before the first sound, after the last sound, bit rate',
+      'levels inside; not assessed: head, tail, bit rate',
     );
   });
 
@@ -188,7 +188,7 @@ describe('audiobook retail (common practice, no source)', () => {
     const verdict = verdictOf(joined(room(3), speech));
     expect(missed(verdict)).toEqual(['head over', 'tail under']);
     expect(verdict.items.find(({ key }) => key === 'head')).toMatchObject({
-      phrase: 'before the first sound 2.0 s over',
+      phrase: 'head 2.0 s over',
     });
   });
 

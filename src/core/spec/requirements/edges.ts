@@ -5,10 +5,10 @@ import { isUnknown } from '../facts';
 import { rangeControls, showRange } from './form';
 import { assessCheck, assessNumber, describeRange, notAssessed, rangeField, requirement } from './requirement';
 
-const HEAD_NAME = 'Before the first sound';
-const TAIL_NAME = 'After the last sound';
+const HEAD_NAME = 'Head';
+const TAIL_NAME = 'Tail';
 
-const EDGES_TITLE = 'Silence at the edges, seconds';
+const EDGES_TITLE = 'Head and tail, seconds';
 
 export const edges = requirement({
   key: 'edges',
@@ -21,8 +21,8 @@ export const edges = requirement({
   form: {
     title: EDGES_TITLE,
     controls: [
-      ...rangeControls('head', 'Start, at least', 'Start, at most'),
-      ...rangeControls('tail', 'End, at least', 'End, at most'),
+      ...rangeControls('head', 'Head, at least', 'Head, at most'),
+      ...rangeControls('tail', 'Tail, at least', 'Tail, at most'),
     ],
     show: ({ head, tail }) => ({ ...showRange('head', head), ...showRange('tail', tail) }),
     read: (values) => ({ head: values.range('head'), tail: values.range('tail') }),
@@ -62,11 +62,11 @@ export const roomTone = requirement({
     read: (values) => ({ needsRoomTone: values.ticked('roomTone') ? true : undefined }),
   },
   describe: ({ needsRoomTone }) => [
-    { name: 'At the edges', value: needsRoomTone ? 'room tone, no digital silence' : '' },
+    { name: 'Head and tail', value: needsRoomTone ? 'room tone, no digital silence' : '' },
   ],
   assess({ needsRoomTone }, { readings: { digitalSilence } }) {
     if (!needsRoomTone) return [];
-    const named = { key: 'room-tone', name: 'At the edges', required: 'room tone' };
+    const named = { key: 'room-tone', name: 'Head and tail', required: 'room tone' };
     if (!digitalSilence) return [notAssessed(named, 'measured before this was read; measure it again')];
     const found = silenceAtEdges(digitalSilence);
     return [assessCheck(named, found ?? 'no digital silence', found === null)];
