@@ -29,6 +29,8 @@ export default {
   // A value that is made once, as its file is loaded, would be made anew for every test of the house.
   ignoreStatic: true,
   ignorePatterns: ['.next', 'data', 'docs', 'e2e', 'test-results'],
+  // A busy machine is no reason to count a mutant as found.
+  timeoutMS: 20_000,
   concurrency: 2,
   tempDirName: '.stryker',
   reporters: ['clear-text', 'progress-append-only'],

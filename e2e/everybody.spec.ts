@@ -92,6 +92,16 @@ for (const theme of ['light', 'dark'] as const) {
     await page.getByRole('button', { name: 'Add a delivery' }).first().click();
     await check('a delivery');
     await page.keyboard.press('Escape');
+    await page.getByRole('link', { name: 'Line up' }).click();
+    await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
+    await check('no line-ups');
+    await page.getByRole('button', { name: 'New line-up' }).click();
+    await page.getByLabel('Name', { exact: true }).fill('For everybody');
+    await page.getByLabel('swell').check();
+    await check('a new line-up');
+    await page.getByRole('button', { name: 'Make the line-up' }).click();
+    await expect(page.getByRole('table', { name: /^Programmes of/ })).toBeVisible();
+    await check('a line-up');
     await page.getByRole('link', { name: 'Specs' }).click();
     await expect(page.getByRole('heading', { name: 'EBU R 128' })).toBeVisible();
     await check('specs');

@@ -21,8 +21,9 @@ export async function joinedCommand(
     try {
       const { report, measurement } = await measure(file, options);
       const { sampleRateHz, frames } = report.format;
-      const { weightedPower, truePeaks } = measurement.series;
-      parts.push({ series: { weightedPower, truePeaks }, sampleRateHz, frames, gapSeconds });
+      const { truePeakDbtp } = report.readings;
+      const { weightedPower } = measurement.series;
+      parts.push({ weightedPower, truePeakDbtp, sampleRateHz, frames, gapSeconds });
     } catch (error) {
       output.complain(complaint(error));
     }

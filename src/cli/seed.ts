@@ -10,10 +10,11 @@ import { addRow, saveSet } from '@/server/deliveries/rows';
 import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
+import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { takeIn } from '@/server/take-in/take-in';
 import { saveTreatment } from '@/server/treatments/treatments';
-import { DEMO_JOB, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
+import { DEMO_JOB, DEMO_LINE_UPS, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
 
 const PIECE_FRAMES = 65_536;
 
@@ -44,6 +45,12 @@ async function seed(): Promise<void> {
       if (delivery.isWritten) await writeRow(server, id);
     }
     if (demo.setName) saveSet(server, demo.setName, programmeId);
+  }
+  for (const { group, kind, specId, gapSeconds } of DEMO_LINE_UPS) {
+    const members = taken.flatMap(({ demo, programmeId }) =>
+      demo.group === group ? [{ programmeId, gapSeconds }] : [],
+    );
+    createLineUp(server, jobId, { kind, name: group, specId, members });
   }
   await server.runner.whenIdle();
 }

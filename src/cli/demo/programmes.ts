@@ -1,5 +1,7 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
+
 import type { SetRowInput } from '@/core/delivery/row';
+import type { LineUpKind } from '@/core/lineup/line-up';
 import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
@@ -200,3 +202,9 @@ const guide = CHAPTERS.map(
 );
 
 export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, ...stems, ...record, ...guide];
+
+/** Groups that are made into line-ups; the stems are left to their names, so that the page suggests them. */
+export const DEMO_LINE_UPS: readonly { group: string; kind: LineUpKind; specId: string; gapSeconds: number }[] = [
+  { group: 'Gift shop record', kind: 'record', specId: 'streaming-music', gapSeconds: 2 },
+  { group: 'Audio guide', kind: 'book', specId: 'podcast-mono', gapSeconds: 0 },
+];

@@ -168,6 +168,16 @@ export const catalogue = {
     safe: `The part that had arrived was deleted. ${ALL_SAVED}`,
     todo: 'Drop the file again.',
   }),
+  'overlap-too-long': (d: { reason: string }) => ({
+    happened: `These programmes cannot be played in this order: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Make the overlap shorter.',
+  }),
+  'no-target': (d: { spec: string; measure: string }) => ({
+    happened: `${d.spec} has no target for ${d.measure}.`,
+    safe: 'Nothing was changed.',
+    todo: 'Choose a spec that has one.',
+  }),
   'not-measured': (d: { title: string }) => ({
     happened: `${d.title} has not been measured yet.`,
     safe: ALL_SAVED,

@@ -39,12 +39,17 @@ function joined(programmes: readonly Float32Array[], gapFrames: readonly number[
   return whole;
 }
 
+function seriesOf(samples: Float32Array) {
+  const { series, readings } = measure([samples, samples], RATE);
+  return { weightedPower: series.weightedPower, truePeakDbtp: readings.truePeakDbtp };
+}
+
 function compare(programmes: readonly Float32Array[], gapFrames: readonly number[], gainsDb: readonly number[]) {
   const whole = joined(programmes, gapFrames, gainsDb);
   const direct = measure([whole, whole], RATE).readings;
   const read = readJoined(
     programmes.map((samples, i) => ({
-      series: measure([samples, samples], RATE).series,
+      ...seriesOf(samples),
       sampleRateHz: RATE,
       frames: samples.length,
       gainDb: gainsDb[i] ?? 0,

@@ -1,8 +1,7 @@
-import type { Series } from '../loudness/series';
 import { readPower, type SpanReading } from '../loudness/span';
 import { fadedPower } from '../treatment/forecast';
 import type { FadeShape } from '../treatment/steps/fade';
-import { dbToAmplitude, dbToPower, type Level } from '../units/decibel';
+import { addGain, dbToAmplitude, dbToPower, type Level } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 import { playOrder } from './order';
 
@@ -11,7 +10,9 @@ const CROSSFADE: FadeShape = 'equal-power';
 
 /** One programme of a whole, as it was measured. */
 export interface JoinedPart {
-  series: Pick<Series, 'weightedPower' | 'truePeaks'>;
+  /** Weighted mean square of every complete 100 ms. */
+  weightedPower: ArrayLike<number>;
+  truePeakDbtp: Level;
   sampleRateHz: number;
   frames: number;
   /** What it is turned by; 0 unless it is stated. */
@@ -73,17 +74,21 @@ export function readJoined(parts: readonly JoinedPart[]): JoinedReading {
 /** Lengths in seconds are sums of quotients: a whole number of 100 ms may come out a hair below. */
 const EDGE_TOLERANCE = 1e-6;
 
-function trackOf({ series, sampleRateHz, frames, gainDb = 0 }: JoinedPart, startSeconds: number): JoinedTrack {
-  let peak = 0;
-  for (const peaks of series.truePeaks) for (const value of peaks) peak = Math.max(peak, value);
-  const { integratedLufs, truePeakDbtp } = readPower(Float64Array.from(series.weightedPower), gainDb, peak);
-  return { startSeconds, durationSeconds: frames / sampleRateHz, integratedLufs, fromWholeLu: null, truePeakDbtp };
+function trackOf(part: JoinedPart, startSeconds: number): JoinedTrack {
+  const { weightedPower, sampleRateHz, frames, gainDb = 0 } = part;
+  return {
+    startSeconds,
+    durationSeconds: frames / sampleRateHz,
+    integratedLufs: readPower(Float64Array.from(weightedPower), gainDb, 0).integratedLufs,
+    fromWholeLu: null,
+    truePeakDbtp: addGain(part.truePeakDbtp, gainDb),
+  };
 }
 
 /** Adds the power of one programme where it is heard. What its last, incomplete 100 ms hold is taken to be like those before. */
 function addPart(
   power: Float64Array,
-  { series, sampleRateHz, frames, gainDb = 0 }: JoinedPart,
+  { weightedPower, sampleRateHz, frames, gainDb = 0 }: JoinedPart,
   startSeconds: number,
   overlapSeconds: { in: number; out: number },
 ): void {
@@ -92,7 +97,7 @@ function addPart(
     return length > 0 ? { frames: length, shape: CROSSFADE } : null;
   };
   const faded = fadedPower(
-    series.weightedPower,
+    weightedPower,
     { sampleRateHz, frames },
     { fadeIn: fade(overlapSeconds.in), fadeOut: fade(overlapSeconds.out) },
   );

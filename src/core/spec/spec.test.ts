@@ -179,9 +179,7 @@ describe('audiobook retail (common practice, no source)', () => {
     const verdict = judge(readings, 'audiobook-retail', untold);
     expect(missed(verdict)).toEqual(['head not-assessed', 'tail not-assessed', 'bit-rate not-assessed']);
     expect(verdict.inside).toBe(false);
-    expect(verdictText(verdict)).toBe(
-      'levels inside; not assessed: head, tail, bit rate',
-    );
+    expect(verdictText(verdict)).toBe('levels inside; not assessed: head, tail, bit rate');
   });
 
   test('too long a start, none at the end', () => {

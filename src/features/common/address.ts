@@ -17,19 +17,23 @@ export const ADDRESS = {
 /** What the address of the specs page says: the spec, and what it is compared with (`id` or `id@version`). */
 const SPECS_ADDRESS = { spec: parseAsString, with: parseAsString };
 
+const LINE_UP_ADDRESS = { 'line-up': parseAsString };
+
 const RECEIVERS_ADDRESS = { receiver: parseAsString };
 
 export const loadAddress = createLoader(ADDRESS);
 export const loadSpecsAddress = createLoader(SPECS_ADDRESS);
+export const loadLineUpAddress = createLoader(LINE_UP_ADDRESS);
 export const loadReceiversAddress = createLoader(RECEIVERS_ADDRESS);
 
 /** Of the hand-over: all programmes together. */
 export const ALL_PROGRAMMES = 'all';
 
-type Stage = 'take-in' | 'measure-and-set' | 'hand-over';
+type Stage = 'take-in' | 'measure-and-set' | 'line-up' | 'hand-over';
 
 const serialize = createSerializer(ADDRESS);
 const serializeSpecs = createSerializer(SPECS_ADDRESS);
+const serializeLineUp = createSerializer(LINE_UP_ADDRESS);
 const serializeReceivers = createSerializer(RECEIVERS_ADDRESS);
 
 /** The address of a stage of a job. */
@@ -43,6 +47,11 @@ export function stageAddress(
 
 export function specsAddress(spec: string, compared: string | null = null): string {
   return serializeSpecs('/specs', { spec, with: compared });
+}
+
+/** The address of a job's line-up, or with null of the first that there is. */
+export function lineUpAddress(jobId: string, lineUpId: string | null): string {
+  return serializeLineUp(`/jobs/${jobId}/line-up`, { 'line-up': lineUpId });
 }
 
 export function receiversAddress(receiver: string): string {

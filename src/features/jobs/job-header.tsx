@@ -14,6 +14,7 @@ import { jobHeaderMessages as messages } from './messages';
 const STAGES = [
   { segment: 'take-in', name: messages.takeIn },
   { segment: 'measure-and-set', name: messages.measureAndSet },
+  { segment: 'line-up', name: messages.lineUp },
   { segment: 'hand-over', name: messages.handOver },
 ] as const;
 

@@ -11,6 +11,7 @@ export const importJobMessages = {
 export const jobHeaderMessages = {
   takeIn: 'Take in',
   measureAndSet: 'Measure & set',
+  lineUp: 'Line up',
   handOver: 'Hand over',
   stages: 'Stages',
   serverNotReached: '▲ server not reached',

@@ -10,6 +10,7 @@ import {
   uniqueIndex,
 } from 'drizzle-orm/sqlite-core';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
+import { LINE_UP_KINDS } from '@/core/lineup/line-up';
 import {
   audioFormatColumn,
   conductColumn,
@@ -100,6 +101,41 @@ export const programmes = sqliteTable(
     cover: coverColumn('cover'),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
+);
+
+/** Programmes of a job that belong together: a record, a book, stems of a mix. */
+export const lineUps = sqliteTable(
+  'line_ups',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    kind: text('kind', { enum: LINE_UP_KINDS }).notNull(),
+    name: text('name').notNull(),
+    /** Null where it has none of its own. */
+    specId: text('spec_id'),
+    createdAtMs: integer('created_at_ms').notNull(),
+    removedAtMs: integer('removed_at_ms'),
+  },
+  (table) => [index('line_ups_job').on(table.jobId)],
+);
+
+/** A programme in its place within a line-up. */
+export const lineUpMembers = sqliteTable(
+  'line_up_members',
+  {
+    lineUpId: text('line_up_id')
+      .notNull()
+      .references(() => lineUps.id),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    position: integer('position').notNull(),
+    /** Silence until the next one begins; negative for an overlap. */
+    gapSeconds: real('gap_seconds').notNull(),
+  },
+  (table) => [primaryKey({ columns: [table.lineUpId, table.programmeId] })],
 );
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */

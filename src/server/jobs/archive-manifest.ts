@@ -4,6 +4,7 @@ import { resolvedFormatSchema } from '@/core/delivery/format';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import { tagsSchema } from '@/core/file-formats/tags';
+import { LINE_UP_KINDS, MOST_GAP_SECONDS, MOST_MEMBERS } from '@/core/lineup/line-up';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
@@ -27,108 +28,139 @@ const OLD_PROGRAMME_NAMES = { lines: 'rows' } as const;
 const OLD_DELIVERY_NAMES = { line: 'row' } as const;
 
 /** `manifest.json` of a job's ZIP. A change that older readers would misread makes another version. */
-export const manifestSchema = z.object({
-  format: z.literal('opsimeter-job'),
-  version: z.literal(1),
-  engineVersion: z.string(),
-  job: z.object({ name: z.string().min(1).max(120), createdAtMs: timeMs, archivedAtMs: timeMs.nullable() }),
-  /** Each lies in the ZIP as `sources/<sha256>`. */
-  sources: z.array(
-    z.object({
-      sha256,
-      sizeBytes: bytes,
-      layoutId: z.enum(LAYOUT_IDS).nullable(),
-      track: z.int().positive().nullable(),
-      /** What was read of it: for people and other programs. It is read anew when the job comes in. */
-      readings: z.unknown(),
-      findings: z.unknown(),
-    }),
-  ),
-  programmes: z.array(
-    readingOldNames(
+export const manifestSchema = z
+  .object({
+    format: z.literal('opsimeter-job'),
+    version: z.literal(1),
+    engineVersion: z.string(),
+    job: z.object({ name: z.string().min(1).max(120), createdAtMs: timeMs, archivedAtMs: timeMs.nullable() }),
+    /** Each lies in the ZIP as `sources/<sha256>`. */
+    sources: z.array(
       z.object({
-        sourceSha256: sha256,
-        title: z.string().max(1000),
-        fileName,
-        note: z.string().max(10_000),
-        groupName: z.string().max(200).nullable(),
-        createdAtMs: timeMs,
-        removedAtMs: timeMs.nullable(),
-        markers: z
-          .array(
-            z.object({
-              startFrame: z.int().nonnegative(),
-              endFrame: z.int().positive().nullable(),
-              name: z.string().max(120),
-              createdAtMs: timeMs,
-            }),
-          )
-          .default([]),
-        /** The version that is set; null is the newest. */
-        currentVersion: z.int().positive().nullable().default(null),
-        treatments: z.array(
-          z.object({
-            version: z.int().positive(),
-            treatment: treatmentSchema,
-            name: z.string().max(120).default(''),
-            heardAtMs: timeMs.nullable().default(null),
-            updatedAtMs: timeMs,
-          }),
-        ),
-        tags: tagsSchema.nullable().default(null),
-        /** It lies in the ZIP as `covers/<sha256>`. */
-        cover: coverSchema.nullable().default(null),
-        /** Rows of its hand-over sheet, in order. */
-        rows: z
-          .array(
-            readingOldNames(
-              setRowFields
-                .omit({ receiverId: true })
-                .extend({ trim: trimSchema.nullable(), edges: rowEdgesSchema.nullable().default(null) }),
-              OLD_ROW_NAMES,
-            ),
-          )
-          .max(1000)
-          .default([]),
-        /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
-        deliveries: z.array(
-          readingOldNames(
-            z.object({
-              fileName,
-              sha256,
-              sizeBytes: bytes,
-              /** Where each channel has a file of its own; else it is the one above. */
-              files: z
-                .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
-                .max(24)
-                .default([]),
-              /** Null of a WAV of 24 bits. */
-              format: resolvedFormatSchema.nullable().default(null),
-              treatment: treatmentSchema.nullable().default(null),
-              acceptedReason: z.string().max(2000).nullable().default(null),
-              /** What the file says of itself; null where that is not known. */
-              said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
-              /** The row that it was written for, counted from 0. */
-              row: z.int().nonnegative().nullable().default(null),
-              passes: z.array(passSchema).max(10).default([]),
-              expectedFrames: z.int().nonnegative().nullable().default(null),
-              audioSha256: sha256.nullable().default(null),
-              treatmentVersion: z.int().positive(),
-              spec: specSchema,
-              createdAtMs: timeMs,
-              writtenAtMs: timeMs,
-              readings: z.unknown(),
-            }),
-            OLD_DELIVERY_NAMES,
-          ),
-        ),
+        sha256,
+        sizeBytes: bytes,
+        layoutId: z.enum(LAYOUT_IDS).nullable(),
+        track: z.int().positive().nullable(),
+        /** What was read of it: for people and other programs. It is read anew when the job comes in. */
+        readings: z.unknown(),
+        findings: z.unknown(),
       }),
-      OLD_PROGRAMME_NAMES,
     ),
-  ),
-});
+    programmes: z.array(
+      readingOldNames(
+        z.object({
+          sourceSha256: sha256,
+          title: z.string().max(1000),
+          fileName,
+          note: z.string().max(10_000),
+          groupName: z.string().max(200).nullable(),
+          createdAtMs: timeMs,
+          removedAtMs: timeMs.nullable(),
+          markers: z
+            .array(
+              z.object({
+                startFrame: z.int().nonnegative(),
+                endFrame: z.int().positive().nullable(),
+                name: z.string().max(120),
+                createdAtMs: timeMs,
+              }),
+            )
+            .default([]),
+          /** The version that is set; null is the newest. */
+          currentVersion: z.int().positive().nullable().default(null),
+          treatments: z.array(
+            z.object({
+              version: z.int().positive(),
+              treatment: treatmentSchema,
+              name: z.string().max(120).default(''),
+              heardAtMs: timeMs.nullable().default(null),
+              updatedAtMs: timeMs,
+            }),
+          ),
+          tags: tagsSchema.nullable().default(null),
+          /** It lies in the ZIP as `covers/<sha256>`. */
+          cover: coverSchema.nullable().default(null),
+          /** Rows of its hand-over sheet, in order. */
+          rows: z
+            .array(
+              readingOldNames(
+                setRowFields
+                  .omit({ receiverId: true })
+                  .extend({ trim: trimSchema.nullable(), edges: rowEdgesSchema.nullable().default(null) }),
+                OLD_ROW_NAMES,
+              ),
+            )
+            .max(1000)
+            .default([]),
+          /** Each of its files lies in the ZIP as `deliveries/<fileName>`. */
+          deliveries: z.array(
+            readingOldNames(
+              z.object({
+                fileName,
+                sha256,
+                sizeBytes: bytes,
+                /** Where each channel has a file of its own; else it is the one above. */
+                files: z
+                  .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
+                  .max(24)
+                  .default([]),
+                /** Null of a WAV of 24 bits. */
+                format: resolvedFormatSchema.nullable().default(null),
+                treatment: treatmentSchema.nullable().default(null),
+                acceptedReason: z.string().max(2000).nullable().default(null),
+                /** What the file says of itself; null where that is not known. */
+                said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
+                /** The row that it was written for, counted from 0. */
+                row: z.int().nonnegative().nullable().default(null),
+                passes: z.array(passSchema).max(10).default([]),
+                expectedFrames: z.int().nonnegative().nullable().default(null),
+                audioSha256: sha256.nullable().default(null),
+                treatmentVersion: z.int().positive(),
+                spec: specSchema,
+                createdAtMs: timeMs,
+                writtenAtMs: timeMs,
+                readings: z.unknown(),
+              }),
+              OLD_DELIVERY_NAMES,
+            ),
+          ),
+        }),
+        OLD_PROGRAMME_NAMES,
+      ),
+    ),
+    /** Programmes that belong together, each by its place in the list above. */
+    lineUps: z
+      .array(
+        z.object({
+          kind: z.enum(LINE_UP_KINDS),
+          name: z.string().min(1).max(120),
+          specId: z.string().min(1).max(64).nullable(),
+          createdAtMs: timeMs,
+          members: z
+            .array(
+              z.object({
+                programme: z.int().nonnegative(),
+                gapSeconds: z.number().min(-MOST_GAP_SECONDS).max(MOST_GAP_SECONDS),
+              }),
+            )
+            .max(MOST_MEMBERS),
+        }),
+      )
+      .max(1000)
+      .default([]),
+  })
+  .refine(({ programmes, lineUps }) => lineUps.every((lineUp) => isWithin(lineUp, programmes.length)), {
+    path: ['lineUps'],
+    message: 'a line-up names a programme twice, or one that is not there',
+  });
 
 export type Manifest = z.infer<typeof manifestSchema>;
+
+/** Whether each member is one of so many programmes, and each but once. */
+function isWithin({ members }: { members: readonly { programme: number }[] }, programmes: number): boolean {
+  const places = new Set(members.map(({ programme }) => programme));
+  return places.size === members.length && members.every(({ programme }) => programme < programmes);
+}
 
 /** The covers of all programmes, each once, by their hash. */
 export function coversOf({ programmes }: Manifest): Map<string, Cover> {

@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors/app-error';
 import { findingsOf } from '@/core/findings/findings';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, markers, programmes, sources, treatments } from '../db/schema';
+import { deliveries, jobs, lineUpMembers, lineUps, markers, programmes, sources, treatments } from '../db/schema';
 import { rowsOfProgramme } from '../deliveries/rows';
 import { sourcePath } from '../take-in/reference';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
@@ -103,7 +103,35 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
         deliveries: describeDeliveries(server, programme.id, rows),
       };
     }),
+    lineUps: describeLineUps(
+      server,
+      job.id,
+      jobProgrammes.map(({ programmes: { id } }) => id),
+    ),
   };
+}
+
+/** Programmes that belong together, each by its place among those of the job; those that were taken out of it included. */
+function describeLineUps({ db }: ServerContext, jobId: string, programmeIds: readonly string[]): Manifest['lineUps'] {
+  const rows = db
+    .select()
+    .from(lineUps)
+    .where(and(eq(lineUps.jobId, jobId), isNull(lineUps.removedAtMs)))
+    .orderBy(asc(lineUps.createdAtMs))
+    .all();
+  return rows.map(({ id, kind, name, specId, createdAtMs }) => ({
+    kind,
+    name,
+    specId,
+    createdAtMs,
+    members: db
+      .select()
+      .from(lineUpMembers)
+      .where(eq(lineUpMembers.lineUpId, id))
+      .orderBy(asc(lineUpMembers.position))
+      .all()
+      .map(({ programmeId, gapSeconds }) => ({ programme: programmeIds.indexOf(programmeId), gapSeconds })),
+  }));
 }
 
 /** Those that have been written: what is queued is not there yet. */

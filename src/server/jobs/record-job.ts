@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { deliveries, deliveryRows, jobs, markers, programmes, treatments } from '../db/schema';
+import { deliveries, deliveryRows, jobs, lineUpMembers, lineUps, markers, programmes, treatments } from '../db/schema';
 import { newId } from '../ids';
 import type { Manifest } from './archive-manifest';
 import { recordJobMessages as messages } from './messages';
@@ -25,6 +25,7 @@ export function recordJob(
         .values({ id: jobId, ...manifest.job })
         .run();
       let rowPosition = 0;
+      const programmeIds: string[] = [];
       manifest.programmes.forEach((described, position) => {
         const {
           treatments: versions,
@@ -35,6 +36,7 @@ export function recordJob(
           ...programme
         } = described;
         const programmeId = newId();
+        programmeIds.push(programmeId);
         tx.insert(programmes)
           .values({ ...programme, id: programmeId, jobId, position })
           .run();
@@ -84,6 +86,16 @@ export function recordJob(
             .run();
         }
       });
+      for (const { members, ...lineUp } of manifest.lineUps) {
+        const lineUpId = newId();
+        tx.insert(lineUps)
+          .values({ ...lineUp, id: lineUpId, jobId })
+          .run();
+        members.forEach(({ programme, gapSeconds }, position) => {
+          const programmeId = programmeIds[programme] as string;
+          tx.insert(lineUpMembers).values({ lineUpId, programmeId, position, gapSeconds }).run();
+        });
+      }
     },
     { behavior: 'immediate' },
   );

@@ -55,7 +55,13 @@ export async function predictLevels(
   server: ServerContext,
   prepared: PreparedProgramme,
   treatment: Treatment,
-): Promise<{ readings: Readings; edges: Edges; reduction: ReductionFigures | null }> {
+): Promise<{
+  readings: Readings;
+  /** Weighted mean square of every complete 100 ms, behind everything. */
+  weightedPower: Float32Array;
+  edges: Edges;
+  reduction: ReductionFigures | null;
+}> {
   const { gainDb, limit } = treatment;
   const weightedPower = await withAnalysis(prepared.analysisPath, (analysis) => analysis.weightedPower());
   const limited =
@@ -67,7 +73,8 @@ export async function predictLevels(
       releaseMs: limit.releaseMs,
     }));
   const { readings, curve } = forecastLevels({ ...prepared, weightedPower }, treatment, fadesOf(treatment), limited);
-  return { readings, edges: edgesOf(gainedPower(curve)), reduction: limited?.reduction ?? null };
+  const treated = gainedPower(curve);
+  return { readings, weightedPower: treated, edges: edgesOf(treated), reduction: limited?.reduction ?? null };
 }
 
 /** What a limiter reaches of a spec within a reduction; null where there is nothing that it could help with. */

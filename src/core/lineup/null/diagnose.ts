@@ -16,7 +16,6 @@ export type Fault = Place &
     | { kind: 'processed'; stem: number }
     | { kind: 'missing' }
   );
-export type FaultKind = Fault['kind'];
 
 interface Suspects {
   sources: { mix: NullSource; stems: readonly NullSource[] };

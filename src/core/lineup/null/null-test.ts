@@ -6,7 +6,7 @@ import { bestGains, energyOf, explained, leftOver, Products } from './products';
 import { type BandPicture, ResidualBands } from './residual-bands';
 
 /** What one stem is to the mix. */
-export interface StemReading {
+interface StemReading {
   name: string;
   /** By how much louder it is in the mix than by itself; null where it is silent, or is not in the mix. */
   gainDb: number | null;

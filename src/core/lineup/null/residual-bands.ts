@@ -1,7 +1,7 @@
 import FFT from 'fft.js';
 
 /** Centres of octave bands (IEC 61260, from memory). */
-export const OCTAVES_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000] as const;
+const OCTAVES_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000] as const;
 
 /** What is left, by octave and time. */
 export interface BandPicture {

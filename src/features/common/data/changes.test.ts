@@ -33,6 +33,18 @@ test('a task makes stale what shows its programme, and nothing else', async () =
   expect(stale(client)).toEqual(['job job programmes spec 1', 'programme c']);
 });
 
+test('a line-up is read again once one of its programmes has changed', async () => {
+  const client = known();
+  const lineUp = (id: string, programmeIds: string[]) =>
+    client.setQueryData<object>(['job', JOB, 'line-up-reading', id, 'spec'], {
+      lineUp: { members: programmeIds.map((programmeId) => ({ programmeId })) },
+    });
+  lineUp('one', ['a', 'c']);
+  lineUp('other', ['b']);
+  await refreshTouched(client, JOB, touched('c'));
+  expect(stale(client)).toEqual(['job job line-up-reading one spec', 'job job programmes spec 1', 'programme c']);
+});
+
 test('one of another job makes nothing stale', async () => {
   const client = known();
   await refreshTouched(client, JOB, touched('a', 'other'));

@@ -1,5 +1,6 @@
 import type { Query, QueryClient } from '@tanstack/react-query';
 import type { SheetView } from '@/server/deliveries/sheet';
+import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { Touched } from '@/server/tasks/touched';
 import { programmeQuery, sheetQuery } from './queries';
 
@@ -16,6 +17,7 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
       predicate: (query) =>
         query.queryKey[2] !== 'names' && isOfList(query, jobId) && shownIn(query).some((id) => ids.has(id)),
     }),
+    client.invalidateQueries({ predicate: (query) => isOfLineUp(query, jobId, ids) }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
   ]);
 }
@@ -34,6 +36,13 @@ function idsOf(jobId: string, touched: readonly Touched[]): Set<string> {
 
 function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean {
   return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in' || what === 'names');
+}
+
+/** Whether a line-up's reading has any of some programmes in it. */
+function isOfLineUp({ queryKey: [kind, id, what], state }: Query, jobId: string, ids: ReadonlySet<string>): boolean {
+  if (kind !== 'job' || id !== jobId || what !== 'line-up-reading') return false;
+  const { lineUp } = (state.data ?? {}) as Partial<LineUpReadingView>;
+  return lineUp?.members.some(({ programmeId }) => ids.has(programmeId)) ?? false;
 }
 
 /** Ids of the programmes in a part of a list. */

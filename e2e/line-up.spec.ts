@@ -1,0 +1,117 @@
+/** Programmes that belong together: suggested, put in order, set as a whole, and taken back; by hand and by keys. */
+import { formatGain } from '@/core/units/format';
+import { musicLike } from '../tests/fixtures/material';
+import { wavOf } from '../tests/fixtures/wav';
+import { dropFiles, expect, startJob, test } from './desk';
+
+const RATE = 48_000;
+const tracks = [0.5, 0.2, 0.35].map((gain, i) => ({
+  name: `Evening ${String(i + 1).padStart(2, '0')}.wav`,
+  bytes: wavOf(musicLike().map((samples) => samples.slice(i * 9 * RATE, (i * 9 + 10) * RATE).map((x) => gain * x))),
+}));
+
+test('three pieces become a record: suggested, ordered, balanced and undone', async ({ page, desk }) => {
+  await startJob(page, desk, 'Evening');
+  await dropFiles(page, tracks);
+  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await page.getByRole('link', { name: 'Line up' }).click();
+  await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
+
+  await page.getByRole('button', { name: 'Make', exact: true }).click();
+  await expect(page.getByRole('heading', { name: 'Evening', level: 1 })).toBeVisible();
+  const table = page.getByRole('table', { name: 'Programmes of Evening, in order' });
+  const titles = () =>
+    table
+      .getByRole('rowheader')
+      .allInnerTexts()
+      .then((all) => all.map((text) => text.replace(/\s*loudest$/, '')));
+  await expect(table.getByRole('row')).toHaveCount(4);
+  expect(await titles()).toEqual(['Evening 01', 'Evening 02', 'Evening 03']);
+  await expect(page.getByRole('img', { name: /^Evening along time: Evening 01 −/ })).toBeVisible();
+  await expect(page.getByText('book · 3 programmes · 0:30')).toBeVisible();
+
+  // It is a record: kind and name are changed in one dialog.
+  await page.getByRole('button', { name: 'Edit' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Edit Evening' });
+  await dialog.getByLabel('Name').fill('');
+  await dialog.getByRole('button', { name: 'Save' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('Enter a name');
+  await dialog.getByLabel('Name').fill('An evening');
+  await dialog.getByRole('combobox', { name: 'Kind' }).click();
+  await page.getByRole('option', { name: 'record' }).click();
+  await dialog.getByRole('button', { name: 'Save' }).click();
+  await expect(page.getByText('record · 3 programmes · 0:30')).toBeVisible();
+
+  // Two seconds behind the first, and an overlap behind the second.
+  const own = page.getByRole('table', { name: 'Programmes of An evening, in order' });
+  await own.getByLabel('Gap after Evening 01, seconds').fill('2');
+  await page.keyboard.press('Enter');
+  await expect(own.getByRole('row').nth(2)).toContainText('0:12.000');
+  await own.getByLabel('Gap after Evening 02, seconds').fill('−1,5');
+  await page.keyboard.press('Enter');
+  await expect(own.getByRole('row').nth(3)).toContainText('0:20.500');
+
+  // Moved by keys: the last goes up by one place.
+  await own.getByRole('button', { name: 'Move Evening 03' }).focus();
+  await page.keyboard.press('Space');
+  await expect(page.getByText(/^Evening 03.*position 3 of 3$/)).toBeAttached();
+  await page.keyboard.press('ArrowUp');
+  await expect(page.getByText('Evening 03: position 2 of 3')).toBeAttached();
+  await page.keyboard.press('Space');
+  await expect(own.getByRole('rowheader').nth(1)).toContainText('Evening 03');
+
+  await page.getByRole('combobox', { name: 'Spec' }).click();
+  await page.getByRole('option', { name: /EBU R 128(?! s1)/ }).click();
+  await page.getByRole('button', { name: 'Whole at the target' }).click();
+  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  const gains = async () => (await own.locator('tbody tr td:nth-child(8)').allInnerTexts()).map((text) => text.trim());
+  expect(new Set(await gains()).size).toBe(1);
+  await page.getByRole('button', { name: 'Each at the target' }).click();
+  await expect(own.getByRole('cell', { name: '−23.0 LUFS' })).toHaveCount(3);
+  expect(new Set(await gains()).size).toBeGreaterThan(1);
+  // One key takes it back, and the whole is as it was.
+  await page.getByRole('heading', { name: 'An evening' }).click();
+  await page.keyboard.press('Control+z');
+  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  await expect.poll(async () => new Set(await gains()).size).toBe(1);
+
+  // All of it is there again after a reload; its programmes are on the desk with their gains.
+  await page.reload();
+  await expect(own.getByRole('rowheader').nth(1)).toContainText('Evening 03');
+  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  const [gain = ''] = await gains();
+  await own.getByRole('link', { name: 'Evening 01' }).click();
+  await page.waitForURL(/measure-and-set/);
+  await expect(page.getByRole('heading', { name: 'Evening 01' })).toBeVisible();
+  const id = new URL(page.url()).searchParams.get('programme');
+  const { treatment } = await (await page.request.get(`${desk.base}/api/programmes/${id}`)).json();
+  expect(formatGain(treatment.gainDb)).toBe(gain);
+});
+
+test('one is made by hand, deleted and brought back; what can not be played is told', async ({ page, desk }) => {
+  await startJob(page, desk, 'By hand');
+  await dropFiles(page, tracks);
+  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await page.getByRole('link', { name: 'Line up' }).click();
+  await page.getByRole('button', { name: 'New line-up' }).click();
+  const dialog = page.getByRole('dialog', { name: 'New line-up' });
+  await dialog.getByLabel('Name').fill('Two of them');
+  await dialog.getByRole('button', { name: 'Make the line-up' }).click();
+  await expect(dialog.getByRole('alert')).toContainText('Choose at least one programme');
+  await dialog.getByLabel('Evening 03').check();
+  await dialog.getByLabel('Evening 01').check();
+  await dialog.getByRole('button', { name: 'Make the line-up' }).click();
+  const table = page.getByRole('table', { name: 'Programmes of Two of them, in order' });
+  await expect(table.getByRole('rowheader')).toContainText(['Evening 03', 'Evening 01']);
+
+  await table.getByLabel('Gap after Evening 03, seconds').fill('-11');
+  await page.keyboard.press('Enter');
+  await expect(page.getByRole('alert').first()).toContainText('programme 1 is shorter than its overlaps');
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(table.getByRole('rowheader')).toHaveCount(2);
+
+  await page.getByRole('button', { name: 'Delete' }).click();
+  await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
+  await page.getByRole('button', { name: 'Undo' }).click();
+  await expect(page.getByRole('heading', { name: 'Two of them' })).toBeVisible();
+});

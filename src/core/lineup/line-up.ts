@@ -1,0 +1,44 @@
+import * as z from 'zod';
+
+/** What programmes are that belong together. */
+export const LINE_UP_KINDS = ['record', 'book', 'stems', 'parts', 'versions', 'batch'] as const;
+export type LineUpKind = (typeof LINE_UP_KINDS)[number];
+
+/** More than lies between two programmes of anything that is played in order. */
+export const MOST_GAP_SECONDS = 600;
+export const MOST_MEMBERS = 2000;
+
+/** A programme of a line-up, in its place. */
+const memberSchema = z.object({
+  programmeId: z.string().min(1).max(64),
+  /** Silence until the next one begins; negative where that begins before this one has ended, in a crossfade. */
+  gapSeconds: z.number().min(-MOST_GAP_SECONDS).max(MOST_GAP_SECONDS).default(0),
+});
+export type Member = z.infer<typeof memberSchema>;
+
+const fields = {
+  kind: z.enum(LINE_UP_KINDS),
+  name: z.string().trim().min(1).max(120),
+  /** Null where it has none of its own. */
+  specId: z.string().min(1).max(64).nullable(),
+  /** In order; each once. */
+  members: z
+    .array(memberSchema)
+    .min(1)
+    .max(MOST_MEMBERS)
+    .refine(
+      (members) => new Set(members.map(({ programmeId }) => programmeId)).size === members.length,
+      'A programme is in it once',
+    ),
+};
+
+/** A line-up, but for the job that it belongs to. */
+export const lineUpFields = z.object({ ...fields, specId: fields.specId.default(null) });
+export type LineUpFields = z.infer<typeof lineUpFields>;
+
+/** A change of one: what is left out stays. */
+export const lineUpChange = z.object(fields).partial();
+
+/** How the levels of a line-up are set. */
+export const BALANCES = ['whole-at-target', 'loudest-at-target', 'each-at-target'] as const;
+export type Balance = (typeof BALANCES)[number];

@@ -1,0 +1,177 @@
+'use client';
+
+import { useSuspenseQuery } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
+import { useState } from 'react';
+import type { LineUpKind } from '@/core/lineup/line-up';
+import { lineUpAddress } from '@/features/common/address';
+import { useChanged } from '@/features/common/data/use-changed';
+import { ErrorNotice } from '@/features/common/error-notice';
+import { useSaveStatus } from '@/features/common/save-status';
+import { SideList } from '@/features/common/side-list';
+import { useAct } from '@/features/common/use-act';
+import type { LineUpView } from '@/server/line-ups/line-ups';
+import { Button } from '@/ui/button';
+import { Card } from '@/ui/card';
+import { changeLineUp, makeLineUp, removeLineUp } from './actions';
+import { LineUpDialog, type LineUpForm } from './line-up-dialog';
+import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
+import { lineUpsQuery } from './queries';
+import { useUndo } from './use-undo';
+import { Whole } from './whole';
+
+/** The stage: programmes that belong together, seen and set as a whole. */
+export function LineUp({
+  jobId,
+  lineUpId,
+  specId,
+  names,
+}: {
+  jobId: string;
+  /** Null where the job has none. */
+  lineUpId: string | null;
+  specId: string;
+  names: readonly { id: string; title: string }[];
+}) {
+  const router = useRouter();
+  const { track } = useSaveStatus();
+  const { act, isBusy, error, clearError } = useAct(useChanged(), track);
+  const { data } = useSuspenseQuery(lineUpsQuery(jobId));
+  const { lineUps, proposals } = data;
+  const current = lineUps.find(({ id }) => id === lineUpId) ?? null;
+  const [isAsking, setIsAsking] = useState<'new' | 'edit'>();
+  const { canUndo, undo, remember } = useUndo();
+
+  const show = (id: string) => router.push(lineUpAddress(jobId, id));
+  const make = (kind: LineUpKind, name: string, programmeIds: readonly string[]) =>
+    act(
+      () => makeLineUp(jobId, { kind, name, members: programmeIds.map((programmeId) => ({ programmeId })) }),
+      (id) => {
+        remember(() => void act(() => removeLineUp(id, true)));
+        show(id);
+      },
+    );
+  /** Changes a line-up, so that it can be taken back. */
+  const change = ({ id, kind, name, specId: own, members }: LineUpView, wanted: Parameters<typeof changeLineUp>[1]) =>
+    act(
+      () => changeLineUp(id, wanted),
+      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, members }))),
+    );
+  const remove = (id: string) =>
+    act(
+      () => removeLineUp(id, true),
+      () => {
+        remember(
+          () =>
+            void act(
+              () => removeLineUp(id, false),
+              () => show(id),
+            ),
+        );
+        router.push(lineUpAddress(jobId, null));
+      },
+    );
+  const save = ({ kind, name, programmeIds }: LineUpForm) => {
+    setIsAsking(undefined);
+    if (isAsking === 'edit' && current) {
+      const gaps = new Map(current.members.map((member) => [member.programmeId, member.gapSeconds]));
+      const members = programmeIds.map((programmeId) => ({ programmeId, gapSeconds: gaps.get(programmeId) ?? 0 }));
+      void change(current, { kind, name, members });
+    } else void make(kind, name, programmeIds);
+  };
+
+  return (
+    <div className="mx-auto grid max-w-[1600px] items-start gap-4 p-4 lg:grid-cols-[13rem_1fr]">
+      <aside className="flex flex-col gap-4">
+        <div className="flex flex-wrap gap-2">
+          <Button onClick={() => setIsAsking('new')}>{messages.newLineUp}</Button>
+          <Button kind="quiet" disabled={!canUndo} onClick={undo} title={messages.undoHint}>
+            {messages.undo}
+          </Button>
+        </div>
+        <SideList
+          label={messages.lineUps}
+          currentId={current?.id ?? ''}
+          groups={[
+            {
+              title: messages.lineUps,
+              items: lineUps.map(({ id, name, kind, members }) => ({
+                id,
+                href: lineUpAddress(jobId, id),
+                label: (
+                  <>
+                    <span className="block truncate font-bold">{name}</span>
+                    <span className="block text-xs font-normal text-mute">
+                      {messages.about(kindMessages[kind], members.length)}
+                    </span>
+                  </>
+                ),
+              })),
+            },
+          ]}
+        />
+        {proposals.length > 0 ? (
+          <section>
+            <h2 className="mb-1 px-2 text-xs text-mute">{messages.proposed}</h2>
+            <ul className="flex flex-col gap-1">
+              {proposals.map(({ kind, name, programmeIds }) => (
+                <li
+                  key={`${kind} ${name}`}
+                  className="flex items-center justify-between gap-2 rounded-control border border-dashed border-stock-2 px-2 py-1"
+                >
+                  <span className="min-w-0 text-sm">
+                    <span className="block truncate font-semibold">{name}</span>
+                    <span className="block text-xs text-mute">
+                      {messages.about(kindMessages[kind], programmeIds.length)}
+                    </span>
+                  </span>
+                  <Button kind="inline" disabled={isBusy} onClick={() => void make(kind, name, programmeIds)}>
+                    {messages.make}
+                  </Button>
+                </li>
+              ))}
+            </ul>
+          </section>
+        ) : null}
+      </aside>
+      <div className="flex min-w-0 flex-col gap-3">
+        <ErrorNotice error={error} onClose={clearError} />
+        {current ? (
+          <Whole
+            key={current.id}
+            jobId={jobId}
+            lineUp={current}
+            specId={current.specId ?? specId}
+            isBusy={isBusy}
+            act={act}
+            remember={remember}
+            change={change}
+            onEdit={() => setIsAsking('edit')}
+            onRemove={() => void remove(current.id)}
+          />
+        ) : (
+          <Card className="py-6">
+            <h1 className="text-lg font-bold">{messages.none}</h1>
+            <p className="max-w-[60ch] text-sm text-mute">{messages.whatItIs}</p>
+          </Card>
+        )}
+      </div>
+      {isAsking ? (
+        <LineUpDialog
+          title={
+            isAsking === 'edit' ? lineUpDialogMessages.editTitle(current?.name ?? '') : lineUpDialogMessages.newTitle
+          }
+          programmes={names}
+          initial={
+            isAsking === 'edit' && current
+              ? { kind: current.kind, name: current.name, programmeIds: current.members.map((own) => own.programmeId) }
+              : { kind: 'record', name: '', programmeIds: [] }
+          }
+          saveLabel={isAsking === 'edit' ? lineUpDialogMessages.save : lineUpDialogMessages.make}
+          onSave={save}
+          onClose={() => setIsAsking(undefined)}
+        />
+      ) : null}
+    </div>
+  );
+}

@@ -1,0 +1,96 @@
+/** Texts of the line-up page, by component. */
+
+export const lineUpMessages = {
+  lineUps: 'Line-ups',
+  newLineUp: 'New line-up',
+  proposed: 'Suggested by groups and file names',
+  make: 'Make',
+  none: 'No line-ups yet',
+  whatItIs:
+    'A line-up is programmes that belong together: a record in order, a book of chapters, the stems of a mix. Make one to see and set them as a whole.',
+  about: (kind: string, programmes: number) =>
+    `${kind} · ${programmes === 1 ? '1 programme' : `${programmes} programmes`}`,
+  aboutWhole: (kind: string, programmes: number, time: string) =>
+    `${kind} · ${programmes === 1 ? '1 programme' : `${programmes} programmes`} · ${time}`,
+  spec: 'Spec',
+  edit: 'Edit',
+  removeLineUp: 'Delete',
+  removed: (name: string) => `${name} was deleted. Its programmes stay as they are.`,
+  undo: 'Undo',
+  undoHint: 'Undo the last change of a line-up here (Ctrl Z)',
+  close: 'Close',
+  waiting: (titles: string) => `◌ Not measured yet: ${titles}. The whole is read once they are.`,
+  levels: 'Levels',
+  whole: (loudness: string) => `whole ${loudness}`,
+  range: (range: string) => `range ${range}`,
+  peak: (peak: string) => `peak ${peak}`,
+  stoppedBy: (titles: string) => `○ The ceiling stops the gain: ${titles} would exceed it.`,
+};
+
+export const balanceMessages = {
+  heading: 'Set levels',
+  wholeAtTarget: 'Whole at the target',
+  wholeHint: 'One gain for all, so that the balance between programmes stays; the whole meets the target',
+  loudestAtTarget: 'Loudest at the target',
+  loudestHint: 'One gain for all, so that the balance between programmes stays; the loudest meets the target',
+  eachAtTarget: 'Each at the target',
+  eachHint: 'A gain for each programme',
+};
+
+export const terraceMessages = {
+  picture: (name: string, parts: string) => `${name} along time: ${parts}`,
+  track: (title: string, loudness: string) => `${title} ${loudness}`,
+  ceiling: (ceiling: string) => `ceiling ${ceiling}`,
+  whole: 'whole',
+};
+
+export const trackTableMessages = {
+  number: '#',
+  programme: 'Programme',
+  starts: 'starts',
+  length: 'length',
+  gapAfter: 'gap after, s',
+  loudness: 'loudness',
+  fromWhole: 'from the whole',
+  gain: 'gain',
+  limiter: 'limiter',
+  peak: 'peak',
+  move: (title: string) => `Move ${title}`,
+  moveHint: 'Drag, or press Space and then ↑ or ↓',
+  howToMove:
+    'Press Space to pick up a programme, ↑ and ↓ to move it, Space to put it down, and Escape to leave it where it was.',
+  pickedUp: (title: string, place: string) => `${title} picked up, ${place}`,
+  isAt: (title: string, place: string) => `${title}: ${place}`,
+  putDown: (title: string, place: string) => `${title} put down, ${place}`,
+  notMoved: (title: string) => `${title} was not moved`,
+  place: (position: number, of: number) => `position ${position} of ${of}`,
+  gapAfterOf: (title: string) => `Gap after ${title}, seconds`,
+  loudest: 'loudest',
+  none: 'none',
+  caption: (name: string) => `Programmes of ${name}, in order`,
+};
+
+export const lineUpDialogMessages = {
+  newTitle: 'New line-up',
+  editTitle: (name: string) => `Edit ${name}`,
+  description: 'Programmes keep their own settings. A programme can be in several line-ups.',
+  kind: 'Kind',
+  name: 'Name',
+  enterAName: 'Enter a name',
+  programmes: 'Programmes',
+  chooseSome: 'Choose at least one programme',
+  all: 'All',
+  noneChosen: 'None',
+  cancel: 'Cancel',
+  make: 'Make the line-up',
+  save: 'Save',
+};
+
+export const kindMessages = {
+  record: 'record',
+  book: 'book',
+  stems: 'stems',
+  parts: 'parts of one programme',
+  versions: 'versions of one mix',
+  batch: 'batch',
+};

@@ -1,0 +1,159 @@
+'use client';
+
+import { useQuery } from '@tanstack/react-query';
+import { useState } from 'react';
+import type { Balance, Member } from '@/core/lineup/line-up';
+import { formatLevel, formatTime } from '@/core/units/format';
+import { recordOf } from '@/features/common/data/fetch-json';
+import { ErrorNotice } from '@/features/common/error-notice';
+import { specOptions, useSpecs } from '@/features/common/specs';
+import { StatePill } from '@/features/common/state-mark';
+import type { Act } from '@/features/common/use-act';
+import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
+import type { LineUpView } from '@/server/line-ups/line-ups';
+import { Button } from '@/ui/button';
+import { Card } from '@/ui/card';
+import { Choice } from '@/ui/choice';
+import { balanceLineUp, setGains } from './actions';
+import { balanceMessages, kindMessages, lineUpMessages as messages } from './messages';
+import { lineUpReadingQuery } from './queries';
+import { Terrace } from './terrace';
+import { TrackTable } from './track-table';
+
+const BALANCES: readonly { balance: Balance; label: string; hint: string }[] = [
+  { balance: 'whole-at-target', label: balanceMessages.wholeAtTarget, hint: balanceMessages.wholeHint },
+  { balance: 'loudest-at-target', label: balanceMessages.loudestAtTarget, hint: balanceMessages.loudestHint },
+  { balance: 'each-at-target', label: balanceMessages.eachAtTarget, hint: balanceMessages.eachHint },
+];
+
+/** One line-up: its picture, its programmes in order, and how its levels are set. */
+export function Whole({
+  jobId,
+  lineUp,
+  specId,
+  isBusy,
+  act,
+  remember,
+  change,
+  onEdit,
+  onRemove,
+}: {
+  jobId: string;
+  lineUp: LineUpView;
+  specId: string;
+  isBusy: boolean;
+  act: Act;
+  remember: (undo: () => void) => void;
+  change: (lineUp: LineUpView, wanted: { specId?: string | null; members?: Member[] }) => Promise<void>;
+  onEdit: () => void;
+  onRemove: () => void;
+}) {
+  const specs = useSpecs();
+  const { data: reading, error } = useQuery(lineUpReadingQuery(jobId, lineUp.id, specId));
+  const [chosenId, setChosenId] = useState<string | null>(null);
+  const [stoppedBy, setStoppedBy] = useState<readonly string[]>([]);
+  const gapOf = new Map(lineUp.members.map(({ programmeId, gapSeconds }) => [programmeId, gapSeconds]));
+  const balance = (how: Balance) =>
+    act(
+      () => balanceLineUp(lineUp.id, how, specId),
+      ({ gains, stoppedBy: stopped }) => {
+        setStoppedBy(stopped);
+        const before = gains.map(({ programmeId, wasDb }) => ({ programmeId, gainDb: wasDb }));
+        remember(() => {
+          setStoppedBy([]);
+          void act(() => setGains(before));
+        });
+      },
+    );
+  return (
+    <>
+      <header className="flex flex-wrap items-start justify-between gap-3">
+        <div className="min-w-0">
+          <h1 className="truncate text-xl font-bold">{lineUp.name}</h1>
+          <p className="text-xs text-mute">{aboutWhole(lineUp, reading)}</p>
+        </div>
+        <div className="flex flex-wrap items-center gap-2">
+          {reading ? <Pills reading={reading} /> : null}
+          <Choice
+            label={messages.spec}
+            value={specId}
+            options={specOptions(specs)}
+            onChange={(next) => void change(lineUp, { specId: next })}
+          />
+          <Button onClick={onEdit}>{messages.edit}</Button>
+          <Button onClick={onRemove}>{messages.removeLineUp}</Button>
+        </div>
+      </header>
+      <ErrorNotice error={error ? recordOf(error) : undefined} />
+      {reading && reading.waiting.length > 0 ? (
+        <p className="text-sm text-mute">{messages.waiting(reading.waiting.join(', '))}</p>
+      ) : null}
+      {reading?.whole ? (
+        <>
+          <Card>
+            <Terrace reading={reading} chosenId={chosenId} onChoose={setChosenId} />
+          </Card>
+          <Card className="flex flex-wrap items-center gap-2">
+            <h2 className="mr-1 text-sm font-bold">{balanceMessages.heading}</h2>
+            {BALANCES.map(({ balance: how, label, hint }) => (
+              <Button key={how} title={hint} disabled={isBusy} onClick={() => void balance(how)}>
+                {label}
+              </Button>
+            ))}
+            {stoppedBy.length > 0 ? (
+              <p role="status" className="text-sm text-advice">
+                {messages.stoppedBy(stoppedBy.join(', '))}
+              </p>
+            ) : null}
+          </Card>
+          <Card flush className="overflow-x-auto">
+            <TrackTable
+              reading={reading}
+              jobId={jobId}
+              chosenId={chosenId}
+              onChoose={setChosenId}
+              onMove={(ids) =>
+                void change(lineUp, {
+                  members: ids.map((programmeId) => ({ programmeId, gapSeconds: gapOf.get(programmeId) ?? 0 })),
+                })
+              }
+              onGap={(programmeId, gapSeconds) =>
+                void change(lineUp, {
+                  members: lineUp.members.map((own) =>
+                    own.programmeId === programmeId ? { ...own, gapSeconds } : own,
+                  ),
+                })
+              }
+            />
+          </Card>
+        </>
+      ) : null}
+    </>
+  );
+}
+
+/** Where the whole lands, and its highest peak. */
+function Pills({ reading: { whole, spec } }: { reading: LineUpReadingView }) {
+  if (!whole) return null;
+  const { integratedLufs, truePeakDbtp, loudnessRangeLu } = whole;
+  const { loudness, peak } = spec;
+  const off = integratedLufs === null || loudness?.measure !== 'integrated' ? null : integratedLufs - loudness.target;
+  const isOver = off !== null && loudness && off > loudness.toleranceAbove + 0.05;
+  const isUnder = off !== null && loudness && off < -loudness.toleranceBelow - 0.05;
+  const isPeakOver = truePeakDbtp !== null && truePeakDbtp > peak.ceiling + peak.allowanceDb + 0.05;
+  return (
+    <>
+      <StatePill state={off === null ? 'not-assessed' : isOver ? 'over' : isUnder ? 'under' : 'inside'}>
+        {messages.whole(formatLevel(integratedLufs, 'LUFS'))}
+      </StatePill>
+      <StatePill state={isPeakOver ? 'over' : 'inside'}>{messages.peak(formatLevel(truePeakDbtp, 'dBTP'))}</StatePill>
+      <span className="text-xs text-mute">{messages.range(formatLevel(loudnessRangeLu, 'LU'))}</span>
+    </>
+  );
+}
+
+function aboutWhole({ kind, members }: LineUpView, reading: LineUpReadingView | undefined): string {
+  return reading?.whole
+    ? messages.aboutWhole(kindMessages[kind], members.length, formatTime(reading.whole.durationSeconds))
+    : messages.about(kindMessages[kind], members.length);
+}

@@ -1,0 +1,161 @@
+import { AppError } from '@/core/errors/app-error';
+import { type JoinedReading, readJoined } from '@/core/lineup/joined';
+import type { Readings } from '@/core/loudness/readings';
+import { loudnessCurve, SHORT_TERM_BINS } from '@/core/loudness/series';
+import type { Spec } from '@/core/spec/spec';
+import { gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import type { Level } from '@/core/units/decibel';
+import type { ServerContext } from '../context';
+import { among } from '../db/among';
+import { programmes } from '../db/schema';
+import { programmesWhere } from '../jobs/programme-view';
+import { predictLevels } from '../measure/limiting';
+import { prepareSource } from '../measure/prepared';
+import { specOrUsual } from '../specs/specs';
+import { currentTreatment } from '../treatments/treatments';
+import { type LineUpView, lineUpOf } from './line-ups';
+
+/** One programme of a line-up, as it is set. */
+export interface TrackView {
+  programmeId: string;
+  title: string;
+  startSeconds: number;
+  durationSeconds: number;
+  /** Behind it; null of the last. */
+  gapSeconds: number | null;
+  gainDb: number;
+  /** The most that its limiter takes; null where it has none. */
+  reductionDb: number | null;
+  integratedLufs: Level;
+  /** How much louder it is than the whole. */
+  fromWholeLu: number | null;
+  loudnessRangeLowLufs: Level;
+  loudnessRangeHighLufs: Level;
+  truePeakDbtp: Level;
+  /** Short-term loudness along its length, evenly spaced; null where there is none yet, or silence. */
+  shortTermLufs: Level[];
+}
+
+/** A line-up as it is set, read as one programme. */
+export interface LineUpReadingView {
+  lineUp: LineUpView;
+  spec: Spec;
+  /** Programmes that are not measured yet: nothing is read of the whole before. */
+  waiting: string[];
+  whole: (Omit<JoinedReading, 'tracks' | 'range' | 'loudest'> & { loudnessRangeLu: Level }) | null;
+  /** Id of the loudest programme. */
+  loudest: string | null;
+  tracks: TrackView[];
+}
+
+/** Points of a programme's curve: as many as a screen has room for. */
+const CURVE_POINTS = 120;
+
+/** A programme as a treatment makes it, without its audio. */
+export interface TreatedMember {
+  programmeId: string;
+  title: string;
+  gapSeconds: number;
+  treatment: Treatment;
+  sampleRateHz: number;
+  frames: number;
+  weightedPower: Float32Array;
+  truePeakDbtp: Level;
+  readings: Readings;
+  reductionDb: number | null;
+}
+
+/**
+ * Reads a line-up as it is set now, as if it were played in order. Of what is not measured yet nothing is read.
+ *
+ * @param specId instead of its own, and else the usual one
+ * @throws AppError `not-found`, `overlap-too-long`
+ */
+export async function readLineUp(server: ServerContext, lineUpId: string, specId?: string): Promise<LineUpReadingView> {
+  const lineUp = lineUpOf(server, lineUpId);
+  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const { members, waiting } = await treatedMembers(server, lineUp);
+  if (waiting.length > 0 || members.length === 0)
+    return { lineUp, spec, waiting, whole: null, loudest: null, tracks: [] };
+  const { tracks, range, loudest, ...whole } = joined(members);
+  return {
+    lineUp,
+    spec,
+    waiting,
+    whole: { ...whole, loudnessRangeLu: range?.rangeLu ?? null },
+    loudest: loudest === null ? null : (members[loudest]?.programmeId ?? null),
+    tracks: tracks.map((track, i) => {
+      const { programmeId, title, gapSeconds, treatment, reductionDb, readings, weightedPower } = members[
+        i
+      ] as TreatedMember;
+      return {
+        ...track,
+        programmeId,
+        title,
+        gapSeconds: i === tracks.length - 1 ? null : gapSeconds,
+        gainDb: treatment.gainDb,
+        reductionDb,
+        loudnessRangeLowLufs: readings.loudnessRangeLowLufs,
+        loudnessRangeHighLufs: readings.loudnessRangeHighLufs,
+        shortTermLufs: curveOf(weightedPower),
+      };
+    }),
+  };
+}
+
+/** Every programme of a line-up with its treatment; in place of the current one, the one that `change` makes of it. */
+export async function treatedMembers(
+  server: ServerContext,
+  { members }: LineUpView,
+  change: (treatment: Treatment, programmeId: string) => Treatment = (treatment) => treatment,
+): Promise<{ members: TreatedMember[]; waiting: string[] }> {
+  const ids = members.map(({ programmeId }) => programmeId);
+  const rows = new Map(programmesWhere(server, among(programmes.id, ids)).map((row) => [row.programmes.id, row]));
+  const treated: TreatedMember[] = [];
+  const waiting: string[] = [];
+  for (const { programmeId, gapSeconds } of members) {
+    const row = rows.get(programmeId);
+    if (!row) continue;
+    const { title, fileName, sourceSha256 } = row.programmes;
+    if (!server.sourceReport(sourceSha256)) {
+      waiting.push(title);
+      continue;
+    }
+    const treatment = change(currentTreatment(server, programmeId)?.treatment ?? gainOnly(0), programmeId);
+    const prepared = await prepareSource(server, sourceSha256, fileName, preparationOf(treatment));
+    const { readings, weightedPower, reduction } = await predictLevels(server, prepared, treatment);
+    treated.push({
+      programmeId,
+      title,
+      gapSeconds,
+      treatment,
+      sampleRateHz: prepared.format.sampleRateHz,
+      frames: prepared.format.frames,
+      weightedPower,
+      truePeakDbtp: readings.truePeakDbtp,
+      readings,
+      reductionDb: reduction?.greatestDb ?? null,
+    });
+  }
+  return { members: treated, waiting };
+}
+
+/** Throws `overlap-too-long`. */
+export function joined(members: readonly TreatedMember[]): JoinedReading {
+  try {
+    return readJoined(members);
+  } catch (error) {
+    if (error instanceof RangeError)
+      throw new AppError('overlap-too-long', { reason: error.message }, { cause: error });
+    throw error;
+  }
+}
+
+function curveOf(weightedPower: Float32Array): Level[] {
+  const curve = loudnessCurve(weightedPower, SHORT_TERM_BINS);
+  const points = Math.min(CURVE_POINTS, curve.length);
+  return Array.from({ length: points }, (_, i) => {
+    const value = curve[Math.floor(((i + 0.5) * curve.length) / points)] as number;
+    return Number.isFinite(value) ? value : null;
+  });
+}

@@ -1,0 +1,85 @@
+import { and, asc, eq, isNull } from 'drizzle-orm';
+import type { LineUpKind } from '@/core/lineup/line-up';
+import { type GroupKind, proposeGroups } from '@/core/lineup/name-groups';
+import type { ServerContext } from '../context';
+import { programmes } from '../db/schema';
+import { type LineUpView, listLineUps } from './line-ups';
+
+/** Programmes that seem to belong together; a person decides. */
+interface LineUpProposal {
+  kind: LineUpKind;
+  name: string;
+  programmeIds: string[];
+}
+
+interface Named {
+  id: string;
+  fileName: string;
+  groupName: string | null;
+}
+
+const KINDS: Readonly<Record<GroupKind, LineUpKind>> = { stems: 'stems', chapters: 'book', versions: 'versions' };
+/** Numbered files are a record where a word says so, and else a book. */
+const RECORD_WORDS = /(^|[^a-z])(record|album|track|song|side|piece)s?([^a-z]|$)/i;
+/** What a group is whose names do not tell. */
+const USUAL_KIND: LineUpKind = 'record';
+
+/** What a job has of line-ups, and could have. */
+export interface LineUpsView {
+  lineUps: LineUpView[];
+  proposals: LineUpProposal[];
+}
+
+/** Throws `not-found`. */
+export function viewLineUps(server: ServerContext, jobId: string): LineUpsView {
+  return { lineUps: listLineUps(server, jobId), proposals: proposeLineUps(server, jobId) };
+}
+
+/** Line-ups that groups and the names of files suggest, of programmes that are in none. Throws `not-found`. */
+function proposeLineUps(server: ServerContext, jobId: string): LineUpProposal[] {
+  const taken = new Set(listLineUps(server, jobId).flatMap(({ members }) => members.map((own) => own.programmeId)));
+  const free = server.db
+    .select({ id: programmes.id, fileName: programmes.fileName, groupName: programmes.groupName })
+    .from(programmes)
+    .where(and(eq(programmes.jobId, jobId), isNull(programmes.removedAtMs)))
+    .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
+    .all()
+    .filter(({ id }) => !taken.has(id));
+  const loose = free.filter(({ groupName }) => groupName === null);
+  const names = new Set(free.flatMap(({ groupName }) => groupName ?? []));
+  return [
+    ...[...names].flatMap((name) => {
+      const members = free.filter(({ groupName }) => groupName === name);
+      return members.length > 1 ? [ofGroup(name, members)] : [];
+    }),
+    ...groupsOf(loose),
+  ];
+}
+
+/** A group that somebody has made: of the kind, and in the order, that its files' names tell, if they tell of all of them. */
+function ofGroup(name: string, members: readonly Named[]): LineUpProposal {
+  const told = groupsOf(members).find(({ programmeIds }) => programmeIds.length === members.length);
+  return told
+    ? { ...told, kind: kindOf(told.kind, [name, ...fileNamesOf(members)]), name }
+    : { kind: USUAL_KIND, name, programmeIds: members.map(({ id }) => id) };
+}
+
+function groupsOf(members: readonly Named[]): LineUpProposal[] {
+  const names = fileNamesOf(members);
+  return proposeGroups(names).map((group) => ({
+    kind: kindOf(
+      KINDS[group.kind],
+      group.members.flatMap((index) => names[index] ?? []),
+    ),
+    name: group.name,
+    programmeIds: group.members.flatMap((index) => members[index]?.id ?? []),
+  }));
+}
+
+function fileNamesOf(members: readonly Named[]): string[] {
+  return members.map(({ fileName }) => fileName.replace(/\.[^.]+$/, ''));
+}
+
+function kindOf(kind: LineUpKind, names: readonly string[]): LineUpKind {
+  return kind === 'book' && names.some((name) => RECORD_WORDS.test(name)) ? 'record' : kind;
+}
