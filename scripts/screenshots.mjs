@@ -12,6 +12,7 @@ for (const [name, colorScheme, visit] of [
   ['measure-and-set-night', 'dark', (page) => nearAnOver(page, 'Radio spot')],
   ['options', 'light', (page) => options(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
+  ['line-up', 'light', (page) => lineUp(page)],
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
@@ -34,6 +35,15 @@ async function stage(page, name) {
   await openJob(page);
   await page.getByRole('link', { name, exact: true }).click();
   await page.getByRole('table').first().waitFor();
+}
+
+/** The record, with one gain for all. */
+async function lineUp(page) {
+  await openJob(page);
+  await page.getByRole('link', { name: 'Line up', exact: true }).click();
+  await page.getByRole('button', { name: 'Whole at the target' }).click();
+  await page.getByRole('row', { name: /^Move Saturn waltz/ }).click();
+  await page.getByText(/^whole −/).waitFor();
 }
 
 /** The sheet, once every row is forecast, and what is sent has been answered. */
