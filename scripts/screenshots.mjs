@@ -43,7 +43,7 @@ async function lineUp(page) {
   await page.getByRole('link', { name: 'Line up', exact: true }).click();
   await page.getByRole('button', { name: 'Whole at the target' }).click();
   await page.getByRole('row', { name: /^Move Saturn waltz/ }).click();
-  await page.getByText(/^whole −/).waitFor();
+  await page.getByText(/whole −\d/).waitFor();
 }
 
 /** The sheet, once every row is forecast, and what is sent has been answered. */
