@@ -3,6 +3,7 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { isAppError } from '@/core/errors/app-error';
+import { specById } from '@/core/spec/catalogue';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
 import { createJob, viewJob } from '@/server/jobs/jobs';
@@ -11,6 +12,7 @@ import { setBalance } from '@/server/line-ups/balance';
 import { readLineUp } from '@/server/line-ups/line-up-reading';
 import { changeLineUp, createLineUp, lineUpOf, listLineUps, removeLineUp } from '@/server/line-ups/line-ups';
 import { viewLineUps } from '@/server/line-ups/proposals';
+import { copySpec, saveSpec, specNamed } from '@/server/specs/specs';
 import { takeIn } from '@/server/take-in/take-in';
 import { changeTreatment, currentTreatment } from '@/server/treatments/treatments';
 import { musicLike } from '../fixtures/material';
@@ -172,6 +174,21 @@ test('the ceiling stops a gain; a limiter lets it go on', async () => {
     expect(integratedLufs).toBeCloseTo(-14, 1);
     expect(reductionDb).not.toBeNull();
   }
+});
+
+test('a limiter is not driven on where more gain brings no loudness', async () => {
+  const { id: specId } = copySpec(host.server, { ...specById('streaming-music') }, 'Beyond reach');
+  saveSpec(host.server, {
+    ...specNamed(host.server, specId),
+    loudness: { ...(specById('streaming-music').loudness as object), target: -1 },
+  });
+  for (const programmeId of ids) changeTreatment(host.server, programmeId, { limit: { ceilingDbtp: -1 } });
+  const { gains, stoppedBy } = await setBalance(host.server, record(), 'each-at-target', specId);
+  expect(stoppedBy).toHaveLength(3);
+  // By hand, nobody would go farther than where peaks are some 20 dB over.
+  for (const { gainDb } of gains) expect(gainDb).toBeLessThan(45);
+  const { tracks } = await readLineUp(host.server, listLineUps(host.server, host.jobId)[0]?.id as string, specId);
+  for (const { reductionDb } of tracks) expect(reductionDb).toBeLessThan(30);
 });
 
 test('a spec that measures otherwise can be met by each alone', async () => {

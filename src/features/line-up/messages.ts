@@ -24,7 +24,7 @@ export const lineUpMessages = {
   whole: (loudness: string) => `whole ${loudness}`,
   range: (range: string) => `range ${range}`,
   peak: (peak: string) => `peak ${peak}`,
-  stoppedBy: (titles: string) => `○ The ceiling stops the gain: ${titles} would exceed it.`,
+  stoppedBy: (titles: string) => `○ The ceiling stops the gain before the target: ${titles}.`,
 };
 
 export const balanceMessages = {

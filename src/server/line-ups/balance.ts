@@ -19,12 +19,14 @@ export interface BalancePlan {
 }
 
 /** Limiters and gates bend loudness a little: so many corrections leave less than is shown. */
-const CORRECTIONS = 6;
+const CORRECTIONS = 12;
 const NEAR_LU = 0.02;
+/** A decibel of gain that brings less than this goes into the limiter, as for a single programme. */
+const LEAST_LU_PER_DB = 0.15;
 
 /**
  * Finds the gains that bring a line-up to a spec's target: one for all, so that its balance stays, or one for each. No gain lifts a
- * peak over the ceiling, but that of a programme with a limiter.
+ * peak over the ceiling, but that of a programme with a limiter, which goes on until more gain is little but limiting.
  *
  * @throws AppError `not-found`, `not-measured`, or `nothing-to-measure` where there is no target or no loudness
  */
@@ -40,7 +42,10 @@ async function planBalance(
   const before = await membersWith(server, lineUp, null);
   const isEach = balance === 'each-at-target';
   const gains = new Map(before.map(({ programmeId, treatment }) => [programmeId, isEach ? treatment.gainDb : 0]));
-  const stoppedBy = new Set<string>();
+  let last: { steps: number[]; levels: readonly (number | null)[] } | undefined;
+  let stoppedBy: string[] = [];
+  /** Limiters that take all that more gain would bring. */
+  const stalled = new Set<number>();
   for (let correction = 0; correction < CORRECTIONS; correction++) {
     const members = await membersWith(server, lineUp, gains);
     const levels = levelsOf(members, balance, spec);
@@ -48,31 +53,32 @@ async function planBalance(
       throw new AppError('nothing-to-measure', { reason: messages.nothingToMeasure });
     }
     const wanted = levels.map((level) => (level === null ? 0 : target - level));
-    const allowed = members.map(({ treatment, readings }) =>
-      treatment.limit || readings.truePeakDbtp === null
-        ? Number.POSITIVE_INFINITY
-        : spec.peak.ceiling - (specPeak(readings, spec) ?? 0),
-    );
+    const allowed = members.map((member, i) => {
+      if (stalled.has(i)) return 0;
+      const most = mostStep(member, spec, last && gained(last, levels, i));
+      if (member.treatment.limit && most < 0) stalled.add(i);
+      return most;
+    });
     const steps = isEach
       ? wanted.map((own, i) => Math.min(own, allowed[i] as number))
       : wanted.map(() => Math.min(...wanted, ...allowed));
-    stoppedBy.clear();
-    members.forEach(({ title }, i) => {
-      if ((allowed[i] as number) <= (steps[i] as number) && (wanted[i] as number) > (steps[i] as number) + NEAR_LU)
-        stoppedBy.add(title);
-    });
+    const isStopped = (i: number) =>
+      (allowed[i] as number) <= (steps[i] as number) && (wanted[i] as number) > (steps[i] as number) + NEAR_LU;
+    stoppedBy = members.flatMap(({ title }, i) => (isStopped(i) ? [title] : []));
     members.forEach(({ programmeId }, i) => {
       gains.set(programmeId, (gains.get(programmeId) ?? 0) + (steps[i] as number));
     });
     if (steps.every((step) => Math.abs(step) < NEAR_LU)) break;
+    last = { steps, levels };
   }
   return {
     gains: before.map(({ programmeId, treatment }) => ({
       programmeId,
-      gainDb: roundGain(gains.get(programmeId) ?? 0, stoppedBy.size > 0 ? 'down' : 'nearest'),
+      // Never up: a peak that meets the ceiling would stand above it.
+      gainDb: roundGain(gains.get(programmeId) ?? 0, 'down'),
       wasDb: treatment.gainDb,
     })),
-    stoppedBy: [...stoppedBy],
+    stoppedBy,
   };
 }
 
@@ -86,6 +92,31 @@ export async function setBalance(
   const plan = await planBalance(server, lineUpId, balance, specId);
   for (const { programmeId, gainDb } of plan.gains) changeTreatment(server, programmeId, { gainDb });
   return plan;
+}
+
+/** What the last step has brought a programme. */
+function gained(
+  last: { steps: number[]; levels: readonly (number | null)[] },
+  levels: readonly (number | null)[],
+  i: number,
+) {
+  const [before, now] = [last.levels[i], levels[i]];
+  return { stepDb: last.steps[i] as number, lu: before == null || now == null ? 0 : now - before };
+}
+
+/**
+ * How far the gain may still go: until peaks meet the ceiling; with a limiter, until more gain is little but limiting, which takes the
+ * step back that has shown it.
+ */
+function mostStep(
+  { treatment, readings }: TreatedMember,
+  spec: Spec,
+  gain: { stepDb: number; lu: number } | undefined,
+): number {
+  if (readings.truePeakDbtp === null) return Number.POSITIVE_INFINITY;
+  if (!treatment.limit) return spec.peak.ceiling - (specPeak(readings, spec) ?? 0);
+  const isStalled = gain !== undefined && gain.stepDb > NEAR_LU && gain.lu < LEAST_LU_PER_DB * gain.stepDb;
+  return isStalled ? -gain.stepDb : Number.POSITIVE_INFINITY;
 }
 
 /** Only each programme by itself can be held against another measure than integrated loudness. */
