@@ -151,7 +151,7 @@ const ADDED: Readonly<Record<string, Added>> = {
         isSigned: false,
         isFetchedFrom: false,
         addressProblem: () => undefined,
-        bring: () => Promise.resolve(),
+        transfer: () => Promise.resolve(),
         answer: () => Promise.resolve(undefined),
       };`,
     list: 'src/server/receivers/transports.ts',

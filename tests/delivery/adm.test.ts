@@ -123,7 +123,7 @@ test('times that trim would move are refused; a definition without times moves a
     'timed.wav',
   );
   saveTreatment(host.server, timed.programmeId, { gainDb: 0, trim: { startFrame: 4800, endFrame: null } });
-  expect((await row(timed.programmeId, { kind: 'bw64' })).problem?.text).toMatch(/times that it names are moved/);
+  expect((await row(timed.programmeId, { kind: 'bw64' })).problem?.text).toMatch(/times that it states are moved/);
   const bed = await host.measured(source({ tracks: [6, 5, 4, 3, 2, 1] }), 'still.wav');
   saveTreatment(host.server, bed.programmeId, { gainDb: 0, trim: { startFrame: 4800, endFrame: null } });
   const { rowId, problem } = await row(bed.programmeId, { kind: 'bw64' });

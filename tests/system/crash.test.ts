@@ -82,7 +82,7 @@ test('killed while measuring: the task is done again, and what was there is whol
   const reports = read<{ report: string }>('select report from source_reports order by measured_at_ms');
   expect(reports).toHaveLength(2);
   expect(reports[0]).toEqual(before[0]);
-  expect(JSON.parse(reports[1]?.report as string).readings.integratedLufs).toBeCloseTo(-26, 1);
+  expect(JSON.parse(reports[1]?.report as string).value.readings.integratedLufs).toBeCloseTo(-26, 1);
   expect(parts()).toEqual([]);
 });
 
@@ -103,7 +103,7 @@ test('killed while rendering: the delivery is there once, whole and verified, an
   expect(readdirSync(folder)).toEqual([delivery?.file_name]);
   const { createHash } = await import('node:crypto');
   const bytes = readFileSync(join(folder, delivery?.file_name as string));
-  expect(createHash('sha256').update(bytes).digest('hex')).toBe(JSON.parse(delivery?.report as string).sha256);
+  expect(createHash('sha256').update(bytes).digest('hex')).toBe(JSON.parse(delivery?.report as string).value.sha256);
 });
 
 test('a port that is taken is said in a clear sentence', async () => {

@@ -71,7 +71,8 @@ test(`over lines that break off, killed ${KILLS} times: each is there once, whol
   served = await Served.start(host.root, PORT);
   await until(() => read('select id from transfers where ended_at_ms is null').length === 0);
 
-  expect(read('select receiver_id as receiver, state, reasons from transfers order by receiver_id')).toEqual([
+  const answered = "select receiver_id as receiver, state, json_extract(reasons, '$.value') as reasons from transfers";
+  expect(read(`${answered} order by receiver_id`)).toEqual([
     { receiver: 'feed-folder', state: 'accepted', reasons: '[]' },
     { receiver: 'network-desk', state: 'accepted', reasons: '[]' },
     { receiver: 'shop-store', state: 'accepted', reasons: '[]' },
@@ -82,7 +83,7 @@ test(`over lines that break off, killed ${KILLS} times: each is there once, whol
   expect(items.map(({ intake_id }) => intake_id).sort()).toEqual(['feed-folder', 'network-desk', 'shop-store']);
   for (const { intake_id, key, manifest } of items) {
     const folder = join(host.root, 'intake', intake_id, key);
-    const { files } = JSON.parse(manifest) as { files: { fileName: string; sha256: string }[] };
+    const { files } = JSON.parse(manifest).value as { files: { fileName: string; sha256: string }[] };
     const own = intake_id === 'feed-folder' ? ['answer.json', 'delivery.json'] : [];
     expect(readdirSync(folder).sort()).toEqual([...own, ...files.map(({ fileName }) => fileName)].sort());
     for (const { fileName, sha256 } of files) expect(hashOf(join(folder, fileName))).toBe(sha256);

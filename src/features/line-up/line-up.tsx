@@ -38,7 +38,8 @@ export function LineUp({
   const { act, isBusy, error, clearError } = useAct(useChanged(), track);
   const { data } = useSuspenseQuery(lineUpsQuery(jobId));
   const { lineUps, proposals } = data;
-  const current = lineUps.find(({ id }) => id === lineUpId) ?? null;
+  // The one in the address, unless it was deleted just now.
+  const current = lineUps.find(({ id }) => id === lineUpId) ?? lineUps[0] ?? null;
   const [isAsking, setIsAsking] = useState<'new' | 'edit'>();
   const { canUndo, undo, remember } = useUndo();
 
