@@ -88,7 +88,9 @@ describe('peaks that coding has lifted', () => {
     const ceilings = [1, 2, 3, 4].map(
       (count) => next(CODED, ...Array.from({ length: count }, () => over))?.ceilingDbtp,
     );
-    [-1.15, -1.25, -1.55, -1.55].forEach((wanted, i) => expect(ceilings[i]).toBeCloseTo(wanted, 9));
+    [-1.15, -1.25, -1.55, -1.55].forEach((wanted, i) => {
+      expect(ceilings[i]).toBeCloseTo(wanted, 9);
+    });
   });
 
   test('without a limiter, and none allowed, all of it is turned down', () => {

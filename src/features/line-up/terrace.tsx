@@ -143,7 +143,6 @@ function Slab({
   return (
     // The table below chooses by keys as well.
     // biome-ignore lint/a11y/noStaticElementInteractions: a picture of what the table says.
-    // biome-ignore lint/a11y/useKeyWithClickEvents: see above.
     <g onClick={() => onChoose(programmeId)} className="cursor-pointer">
       {low === null || high === null || integratedLufs === null ? null : (
         <>

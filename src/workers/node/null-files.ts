@@ -40,7 +40,9 @@ export async function nullFiles(
       readers.push(await PcmReader.open(file, fileName));
     }
     const [first, ...others] = readers.map(({ header }) => header) as [PcmHeader, ...PcmHeader[]];
-    others.forEach((header, i) => checkAlike(first, header, mix.fileName, stems[i]?.fileName ?? ''));
+    others.forEach((header, i) => {
+      checkAlike(first, header, mix.fileName, stems[i]?.fileName ?? '');
+    });
     const [mixSource, ...stemSources] = [mix, ...stems].map((file, i) => sourceOf(readers[i] as PcmReader, file)) as [
       NullSource,
       ...NullSource[],

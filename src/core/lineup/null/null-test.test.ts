@@ -8,6 +8,7 @@ import { nullTest } from './null-test';
 const RATE = 12_000;
 const SECONDS = 10;
 const FRAMES = SECONDS * RATE;
+const BASS_HZ = [55, 62, 41, 49];
 const NAMES = ['pads', 'strings', 'bass', 'drums'] as const;
 const { PI, sin, round } = Math;
 
@@ -25,7 +26,7 @@ function voices(seed: number): Stereo[] {
     chord(220, 9000),
     chord(554, 14_000),
     (n: number) =>
-      0.2 * sin((2 * PI * [55, 62, 41, 49][Math.floor(n / 6000) % 4]! * detune * n) / RATE) * (1 - (n % 6000) / 7000),
+      0.2 * sin((2 * PI * (BASS_HZ[Math.floor(n / 6000) % 4] ?? 0) * detune * n) / RATE) * (1 - (n % 6000) / 7000),
     (n: number) => 0.4 * (2 * random() - 1) * Math.exp(-(n % 4000) / 500),
   ];
   return makers.map((make) => {
