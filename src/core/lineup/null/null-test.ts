@@ -44,8 +44,8 @@ export interface NullOptions {
 
 /** Places that lie nearer than this are one. */
 const JOINED_BINS = 5;
-/** A delay is looked for in so many frames, at most; a power of two. */
-const DELAY_FRAMES = 2 ** 17;
+/** A delay is looked for in so much of the programme, and no farther than half of that. */
+const DELAY_SECONDS = 2.7;
 const LEAST_DELAY_FRAMES = 2 ** 12;
 /** With all others taken off, so much of what is left of a mix must be one stem for that to be looked for at another time. */
 const ALIKE = 0.9;
@@ -187,7 +187,11 @@ class NullTest {
     const loudest = bins.reduce((best, bin) => (plain.of(bin, stem, stem) > plain.of(best, stem, stem) ? bin : best));
     const length = Math.max(
       LEAST_DELAY_FRAMES,
-      Math.min(DELAY_FRAMES, 2 ** Math.floor(Math.log2(Math.max(1, this.#frames)))),
+      2 **
+        Math.min(
+          Math.round(Math.log2(DELAY_SECONDS * this.#options.sampleRateHz)),
+          Math.floor(Math.log2(Math.max(1, this.#frames))),
+        ),
     );
     const start = Math.max(
       0,
