@@ -28,7 +28,7 @@ const LEAST_LU_PER_DB = 0.15;
  * Finds the gains that bring a line-up to a spec's target: one for all, so that its balance stays, or one for each. No gain lifts a
  * peak over the ceiling, but that of a programme with a limiter, which goes on until more gain is little but limiting.
  *
- * @throws AppError `not-found`, `not-measured`, or `nothing-to-measure` where there is no target or no loudness
+ * @throws AppError `not-found`, `not-measured`, `no-target`, `overlap-too-long`, or `nothing-to-measure` where there is no loudness
  */
 async function planBalance(
   server: ServerContext,
