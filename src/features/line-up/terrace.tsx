@@ -67,7 +67,6 @@ export function Terrace({
           track={track}
           number={i + 1}
           isChosen={track.programmeId === chosenId}
-          ceiling={spec.peak.ceiling}
           onChoose={onChoose}
           x={x}
           y={y}
@@ -120,7 +119,6 @@ function Slab({
   track,
   number,
   isChosen,
-  ceiling,
   onChoose,
   x,
   y,
@@ -128,7 +126,6 @@ function Slab({
   track: TrackView;
   number: number;
   isChosen: boolean;
-  ceiling: number;
   onChoose: (programmeId: string) => void;
   x: (seconds: number) => number;
   y: Scale;
@@ -138,7 +135,7 @@ function Slab({
   const low = track.loudnessRangeLowLufs ?? integratedLufs;
   const high = track.loudnessRangeHighLufs ?? integratedLufs;
   const width = Math.max(1, right - left);
-  const isOver = truePeakDbtp !== null && truePeakDbtp > ceiling + 0.05;
+  const isOver = track.peakState === 'over';
   const name = width < LEAST_TITLE ? String(number) : shortened(`${number} ${title}`, width / CHARACTER);
   return (
     // The table below chooses by keys as well.

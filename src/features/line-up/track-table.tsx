@@ -107,7 +107,6 @@ export function TrackTable({
                 address={stageAddress(jobId, 'measure-and-set', { programme: track.programmeId, spec: spec.id })}
                 isChosen={track.programmeId === chosenId}
                 isLoudest={track.programmeId === loudest && tracks.length > 1}
-                ceiling={spec.peak.ceiling}
                 onChoose={onChoose}
                 onGap={onGap}
               />
@@ -125,7 +124,6 @@ function TrackRow({
   address,
   isChosen,
   isLoudest,
-  ceiling,
   onChoose,
   onGap,
 }: {
@@ -134,7 +132,6 @@ function TrackRow({
   address: string;
   isChosen: boolean;
   isLoudest: boolean;
-  ceiling: number;
   onChoose: (programmeId: string) => void;
   onGap: (programmeId: string, gapSeconds: number) => void;
 }) {
@@ -142,8 +139,8 @@ function TrackRow({
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: programmeId,
   });
-  const { reductionDb, truePeakDbtp } = track;
-  const isOver = truePeakDbtp !== null && truePeakDbtp > ceiling + 0.05;
+  const { reductionDb, truePeakDbtp, peakState } = track;
+  const isOver = peakState === 'over';
   return (
     <tr
       ref={setNodeRef}

@@ -133,20 +133,13 @@ export function Whole({
 }
 
 /** Where the whole lands, and its highest peak. */
-function Pills({ reading: { whole, spec } }: { reading: LineUpReadingView }) {
+function Pills({ reading: { whole } }: { reading: LineUpReadingView }) {
   if (!whole) return null;
-  const { integratedLufs, truePeakDbtp, loudnessRangeLu } = whole;
-  const { loudness, peak } = spec;
-  const off = integratedLufs === null || loudness?.measure !== 'integrated' ? null : integratedLufs - loudness.target;
-  const isOver = off !== null && loudness && off > loudness.toleranceAbove + 0.05;
-  const isUnder = off !== null && loudness && off < -loudness.toleranceBelow - 0.05;
-  const isPeakOver = truePeakDbtp !== null && truePeakDbtp > peak.ceiling + peak.allowanceDb + 0.05;
+  const { integratedLufs, truePeakDbtp, loudnessRangeLu, loudnessState, peakState } = whole;
   return (
     <>
-      <StatePill state={off === null ? 'not-assessed' : isOver ? 'over' : isUnder ? 'under' : 'inside'}>
-        {messages.whole(formatLevel(integratedLufs, 'LUFS'))}
-      </StatePill>
-      <StatePill state={isPeakOver ? 'over' : 'inside'}>{messages.peak(formatLevel(truePeakDbtp, 'dBTP'))}</StatePill>
+      <StatePill state={loudnessState}>{messages.whole(formatLevel(integratedLufs, 'LUFS'))}</StatePill>
+      <StatePill state={peakState}>{messages.peak(formatLevel(truePeakDbtp, 'dBTP'))}</StatePill>
       <span className="text-xs text-mute">{messages.range(formatLevel(loudnessRangeLu, 'LU'))}</span>
     </>
   );

@@ -3,6 +3,7 @@ import type { Balance } from '@/core/lineup/line-up';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
+import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
 import { roundGain } from '@/core/treatment/steps/gain';
 import type { ServerContext } from '../context';
 import { specOrUsual } from '../specs/specs';
@@ -21,8 +22,6 @@ export interface BalancePlan {
 /** Limiters and gates bend loudness a little: so many corrections leave less than is shown. */
 const CORRECTIONS = 12;
 const NEAR_LU = 0.02;
-/** A decibel of gain that brings less than this goes into the limiter, as for a single programme. */
-const LEAST_LU_PER_DB = 0.15;
 
 /**
  * Finds the gains that bring a line-up to a spec's target: one for all, so that its balance stays, or one for each. No gain lifts a

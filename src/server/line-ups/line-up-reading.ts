@@ -1,7 +1,10 @@
 import { AppError } from '@/core/errors/app-error';
 import { type JoinedReading, readJoined } from '@/core/lineup/joined';
-import type { Readings } from '@/core/loudness/readings';
+import type { GlanceLevels, Readings } from '@/core/loudness/readings';
 import { loudnessCurve, SHORT_TERM_BINS } from '@/core/loudness/series';
+import type { AssessmentState } from '@/core/spec/assessment';
+import { assessLoudness } from '@/core/spec/requirements/loudness';
+import { assessPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import type { Level } from '@/core/units/decibel';
@@ -32,6 +35,8 @@ export interface TrackView {
   loudnessRangeLowLufs: Level;
   loudnessRangeHighLufs: Level;
   truePeakDbtp: Level;
+  /** What the spec says of its peak. */
+  peakState: AssessmentState;
   /** Short-term loudness along its length, evenly spaced; null where there is none yet, or silence. */
   shortTermLufs: Level[];
 }
@@ -42,7 +47,14 @@ export interface LineUpReadingView {
   spec: Spec;
   /** Programmes that are not measured yet: nothing is read of the whole before. */
   waiting: string[];
-  whole: (Omit<JoinedReading, 'tracks' | 'range' | 'loudest'> & { loudnessRangeLu: Level }) | null;
+  whole:
+    | (Omit<JoinedReading, 'tracks' | 'range' | 'loudest'> & {
+        loudnessRangeLu: Level;
+        /** What the spec says of its loudness, and of its highest peak; not assessed where it measures another loudness. */
+        loudnessState: AssessmentState;
+        peakState: AssessmentState;
+      })
+    | null;
   /** Id of the loudest programme. */
   loudest: string | null;
   tracks: TrackView[];
@@ -82,7 +94,15 @@ export async function readLineUp(server: ServerContext, lineUpId: string, specId
     lineUp,
     spec,
     waiting,
-    whole: { ...whole, loudnessRangeLu: range?.rangeLu ?? null },
+    whole: {
+      ...whole,
+      loudnessRangeLu: range?.rangeLu ?? null,
+      loudnessState:
+        spec.loudness?.measure === 'integrated'
+          ? assessLoudness(spec.loudness, { ...highest(members), integratedLufs: whole.integratedLufs }).state
+          : 'not-assessed',
+      peakState: assessPeak(spec, highest(members)).state,
+    },
     loudest: loudest === null ? null : (members[loudest]?.programmeId ?? null),
     tracks: tracks.map((track, i) => {
       const { programmeId, title, gapSeconds, treatment, reductionDb, readings, weightedPower } = members[
@@ -97,6 +117,7 @@ export async function readLineUp(server: ServerContext, lineUpId: string, specId
         reductionDb,
         loudnessRangeLowLufs: readings.loudnessRangeLowLufs,
         loudnessRangeHighLufs: readings.loudnessRangeHighLufs,
+        peakState: assessPeak(spec, readings).state,
         shortTermLufs: curveOf(weightedPower),
       };
     }),
@@ -149,6 +170,21 @@ export function joined(members: readonly TreatedMember[]): JoinedReading {
       throw new AppError('overlap-too-long', { reason: error.message }, { cause: error });
     throw error;
   }
+}
+
+/** The highest peaks of all; of their levels nothing else is that of the whole. */
+function highest(members: readonly TreatedMember[]): GlanceLevels {
+  const most = (key: 'truePeakDbtp' | 'samplePeakDbfs') =>
+    members.reduce<Level>(
+      (best, { readings }) => (best === null || (readings[key] ?? best) > best ? readings[key] : best),
+      null,
+    );
+  return {
+    integratedLufs: null,
+    rmsDbfs: null,
+    truePeakDbtp: most('truePeakDbtp'),
+    samplePeakDbfs: most('samplePeakDbfs'),
+  };
 }
 
 function curveOf(weightedPower: Float32Array): Level[] {

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import type { GlanceLevels } from '../../loudness/readings';
 import type { Level } from '../../units/decibel';
 import { formatNumber } from '../../units/format';
+import type { Assessment } from '../assessment';
 import { assessNumber, levelField, notAssessed, requirement, toleranceField } from './requirement';
 
 /** What a spec's loudness is measured as. */
@@ -57,32 +58,34 @@ export const loudness = requirement({
     },
     { name: 'Measured as', value: asked ? (asked.measure === 'rms' ? 'RMS' : 'integrated') : '' },
   ],
-  assess({ loudness: asked }, { readings }) {
-    if (!asked) return [];
-    const { measure, target, toleranceBelow, toleranceAbove } = asked;
-    const unit = unitOf(asked);
-    const named = {
-      key: 'loudness',
-      reading: measure === 'rms' ? ('rmsDbfs' as const) : ('integratedLufs' as const),
-      name: measure === 'rms' ? 'RMS' : 'Integrated',
-      required:
-        toleranceBelow === toleranceAbove
-          ? `${formatNumber(target)} ±${formatNumber(toleranceAbove)} ${unit}`
-          : `${formatNumber(target - toleranceBelow)} to ${formatNumber(target + toleranceAbove)} ${unit}`,
-    };
-    const measured = specLoudness(readings, { loudness: asked });
-    if (measured === null) {
-      const why = measure === 'rms' ? 'there is only silence' : 'silence, or shorter than 0.4 s';
-      return [{ ...notAssessed(named, why), phrase: 'no loudness to measure' }];
-    }
-    const item = assessNumber(named, measured, unit, { least: target - toleranceBelow, most: target + toleranceAbove });
-    const offTarget = measured - target;
-    const phrase = item.inside
-      ? `on target at ${formatNumber(measured)} ${unit}${measure === 'rms' ? ' RMS' : ''}`
-      : `${formatNumber(Math.abs(offTarget))} ${measure === 'rms' ? 'dB' : 'LU'} ${offTarget > 0 ? 'over' : 'under'}`;
-    return [{ ...item, phrase }];
-  },
+  assess: ({ loudness: asked }, { readings }) => (asked ? [assessLoudness(asked, readings)] : []),
 });
+
+/** What a spec says of a loudness, of a file or of anything else that has one. */
+export function assessLoudness(asked: Loudness, readings: GlanceLevels): Assessment {
+  const { measure, target, toleranceBelow, toleranceAbove } = asked;
+  const unit = unitOf(asked);
+  const named = {
+    key: 'loudness',
+    reading: measure === 'rms' ? ('rmsDbfs' as const) : ('integratedLufs' as const),
+    name: measure === 'rms' ? 'RMS' : 'Integrated',
+    required:
+      toleranceBelow === toleranceAbove
+        ? `${formatNumber(target)} ±${formatNumber(toleranceAbove)} ${unit}`
+        : `${formatNumber(target - toleranceBelow)} to ${formatNumber(target + toleranceAbove)} ${unit}`,
+  };
+  const measured = specLoudness(readings, { loudness: asked });
+  if (measured === null) {
+    const why = measure === 'rms' ? 'there is only silence' : 'silence, or shorter than 0.4 s';
+    return { ...notAssessed(named, why), phrase: 'no loudness to measure' };
+  }
+  const item = assessNumber(named, measured, unit, { least: target - toleranceBelow, most: target + toleranceAbove });
+  const offTarget = measured - target;
+  const phrase = item.inside
+    ? `on target at ${formatNumber(measured)} ${unit}${measure === 'rms' ? ' RMS' : ''}`
+    : `${formatNumber(Math.abs(offTarget))} ${measure === 'rms' ? 'dB' : 'LU'} ${offTarget > 0 ? 'over' : 'under'}`;
+  return { ...item, phrase };
+}
 
 function unitOf({ measure }: Loudness): 'dBFS' | 'LUFS' {
   return measure === 'rms' ? 'dBFS' : 'LUFS';

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import type { GlanceLevels } from '../../loudness/readings';
 import { addGain, type Level } from '../../units/decibel';
 import { formatLevel, formatNumber } from '../../units/format';
+import type { Assessment } from '../assessment';
 import { assessCheck, assessNumber, levelField, requirement, toleranceField } from './requirement';
 
 export const PEAK_MEASURES = ['true', 'sample'] as const;
@@ -47,21 +48,22 @@ export const peak = requirement({
     const value = `${peakName(asked).toLowerCase()} ${formatLevel(ceiling, peakUnit(asked))}${describeAllowance(asked)}`;
     return [{ name: 'Ceiling', value }];
   },
-  assess(asked, { readings }) {
-    const { ceiling, allowanceDb } = asked.peak;
-    const unit = peakUnit(asked);
-    const required = `≤ ${formatLevel(ceiling, unit)}${describeAllowance(asked)}`;
-    const reading = asked.peak.measure === 'true' ? ('truePeakDbtp' as const) : ('samplePeakDbfs' as const);
-    const named = { key: 'peak', name: peakName(asked), reading, required };
-    const measured = specPeak(readings, asked);
-    // Silence breaks no ceiling.
-    if (measured === null) return [assessCheck(named, 'silence', true)];
-    const item = assessNumber({ ...named, short: 'peak' }, measured, unit, { most: ceiling + allowanceDb });
-    return [
-      item.inside ? { ...item, phrase: `${peakName(asked).toLowerCase()} ${formatLevel(measured, unit)}` } : item,
-    ];
-  },
+  assess: (asked, { readings }) => [assessPeak(asked, readings)],
 });
+
+/** What a spec says of a peak, of a file or of anything else that has one. */
+export function assessPeak(asked: Asked, readings: GlanceLevels): Assessment {
+  const { ceiling, allowanceDb } = asked.peak;
+  const unit = peakUnit(asked);
+  const required = `≤ ${formatLevel(ceiling, unit)}${describeAllowance(asked)}`;
+  const reading = asked.peak.measure === 'true' ? ('truePeakDbtp' as const) : ('samplePeakDbfs' as const);
+  const named = { key: 'peak', name: peakName(asked), reading, required };
+  const measured = specPeak(readings, asked);
+  // Silence breaks no ceiling.
+  if (measured === null) return assessCheck(named, 'silence', true);
+  const item = assessNumber({ ...named, short: 'peak' }, measured, unit, { most: ceiling + allowanceDb });
+  return item.inside ? { ...item, phrase: `${peakName(asked).toLowerCase()} ${formatLevel(measured, unit)}` } : item;
+}
 
 function describeAllowance({ peak: { allowanceDb } }: Asked): string {
   return allowanceDb > 0 ? `, up to ${formatNumber(allowanceDb)} dB over accepted` : '';
