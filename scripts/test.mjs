@@ -16,6 +16,7 @@ const TOOLS = {
   opusdec: 'opus-tools',
   faad: 'faad',
   mpg123: 'mpg123',
+  cueprint: 'cuetools',
 };
 const RESULTS = 'test-results';
 const counts = { passed: 0, failed: 0 };

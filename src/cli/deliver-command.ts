@@ -23,6 +23,7 @@ import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
+import { formatLevel } from '@/core/units/format';
 import type { AudioFormat } from '@/formats/audio-format';
 import { peekHeader } from '@/workers/node/measure-file';
 import { complaint, EXIT, json, type Output } from './commands';
@@ -31,41 +32,46 @@ import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { deliverCommandMessages as messages } from './messages';
 import { verdictLines } from './print';
+import { checkRecord, recordSchema, type WrittenRecord, writeRecord } from './records';
 
 /** Files are named from where the job file lies. */
-const jobFileSchema = z.object({
-  /** The folder that is written to; made where it is not there. */
-  output: z.string().min(1).default('.'),
-  /** As on the hand-over sheet. */
-  name: z.string().min(1).max(200).default(DEFAULT_TEMPLATE),
-  job: z.string().max(200).default('job'),
-  programmes: z
-    .array(
-      z.object({
-        file: z.string().min(1),
-        /** The file's name without its extension, unless it is said. */
-        title: z.string().min(1).max(200).optional(),
-        treatment: readingOldNames(treatmentFields.partial(), OLD_STEP_NAMES).default({}),
-        tags: tagsSchema.default(NO_TAGS),
-        /** A PNG or JPEG picture. */
-        cover: z.string().min(1).optional(),
-        deliveries: z
-          .array(
-            readingOldNames(
-              z.object({
-                /** The id of a built-in spec, or one of your own. */
-                spec: z.union([z.string(), specSchema]),
-                format: deliveryFormatSchema.refine(({ isPassthrough }) => !isPassthrough, messages.tagsOnlyInTheApp),
-                levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
-              }),
-              OLD_ROW_NAMES,
-            ),
-          )
-          .min(1),
-      }),
-    )
-    .min(1),
-});
+const jobFileSchema = z
+  .object({
+    /** The folder that is written to; made where it is not there. */
+    output: z.string().min(1).default('.'),
+    /** As on the hand-over sheet. */
+    name: z.string().min(1).max(200).default(DEFAULT_TEMPLATE),
+    job: z.string().max(200).default('job'),
+    programmes: z
+      .array(
+        z.object({
+          file: z.string().min(1),
+          /** The file's name without its extension, unless it is said. */
+          title: z.string().min(1).max(200).optional(),
+          treatment: readingOldNames(treatmentFields.partial(), OLD_STEP_NAMES).default({}),
+          tags: tagsSchema.default(NO_TAGS),
+          /** A PNG or JPEG picture. */
+          cover: z.string().min(1).optional(),
+          deliveries: z
+            .array(
+              readingOldNames(
+                z.object({
+                  /** The id of a built-in spec, or one of your own. */
+                  spec: z.union([z.string(), specSchema]),
+                  format: deliveryFormatSchema.refine(({ isPassthrough }) => !isPassthrough, messages.tagsOnlyInTheApp),
+                  levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
+                }),
+                OLD_ROW_NAMES,
+              ),
+            )
+            .min(1),
+        }),
+      )
+      .default([]),
+    /** Programmes in order that are written as one: docs/line-up.md. */
+    records: z.array(recordSchema).default([]),
+  })
+  .refine(({ programmes, records }) => programmes.length + records.length > 0, messages.nothingToWrite);
 
 /** A row of a job file, with everything that can be told of it before a byte is written. */
 interface Row {
@@ -87,14 +93,21 @@ export async function deliverCommand(
   options: MeasuringOptions,
 ): Promise<number> {
   const job = readJob(jobFile);
-  const { rows, problems } = await plan(job, dirname(resolve(jobFile)), options);
+  const folder = dirname(resolve(jobFile));
+  const outputFolder = resolve(folder, job.output);
+  const { rows, problems } = await plan(job, folder, options);
+  for (const record of job.records) {
+    await checkRecord(record, folder, outputFolder).catch((error) =>
+      problems.push({ source: record.name, spec: nameOf(record.spec), text: complaint(error) }),
+    );
+  }
   if (problems.length > 0) {
     // All of them, and before the first byte: nobody finds the last one out after an hour.
     for (const { text } of problems) output.complain(text);
     if (asJson) output.print(json(problems.map(({ source, spec, text }) => ({ source, spec, error: text }))));
     return EXIT.unusable;
   }
-  await mkdir(resolve(dirname(resolve(jobFile)), job.output), { recursive: true });
+  await mkdir(outputFolder, { recursive: true });
   const results: object[] = [];
   let [missed, failed] = [0, 0];
   for (const { file, spec, format, outputPath, wanted } of rows) {
@@ -114,6 +127,18 @@ export async function deliverCommand(
       results.push({ source: file, spec: spec.id, error: complaint(error) });
     }
   }
+  for (const record of job.records) {
+    try {
+      const written = await writeRecord(record, folder, outputFolder, options);
+      if (!written.verdict.inside || written.cd?.some(({ inside }) => !inside)) missed++;
+      results.push(recordJson(record.name, written));
+      if (!asJson) for (const line of recordLines(record.name, written)) output.print(line);
+    } catch (error) {
+      failed++;
+      output.complain(complaint(error));
+      results.push({ record: record.name, spec: nameOf(record.spec), error: complaint(error) });
+    }
+  }
   if (asJson) output.print(json(results));
   if (failed > 0) return EXIT.unusable;
   return missed > 0 ? EXIT.misses : EXIT.ok;
@@ -127,7 +152,7 @@ async function plan(job: JobFile, folder: string, options: MeasuringOptions) {
   for (const [index, programme] of job.programmes.entries()) {
     const file = resolve(folder, programme.file);
     for (const delivery of programme.deliveries) {
-      const specId = typeof delivery.spec === 'string' ? delivery.spec : delivery.spec.id;
+      const specId = nameOf(delivery.spec);
       const refuse = (error: unknown) => problems.push({ source: file, spec: specId, text: complaint(error) });
       try {
         const row = await rowOf(job, folder, index, delivery, options);
@@ -214,6 +239,38 @@ async function formatOf(file: string, layoutId: string | undefined): Promise<Aud
     layout: channelLayout(format.channels, format.channelMask, layoutId).name,
     ...(adm ? { adm } : {}),
   };
+}
+
+function nameOf(spec: string | Spec): string {
+  return typeof spec === 'string' ? spec : spec.id;
+}
+
+function recordJson(name: string, { folder, spec, report, ...written }: WrittenRecord) {
+  const { files, rows, verdict, cd, reduction } = written;
+  const { readings, format } = report;
+  return {
+    record: name,
+    folder,
+    spec: spec.id,
+    files,
+    readings,
+    frames: format.frames,
+    tracks: rows,
+    reduction,
+    verdict,
+    cd,
+  };
+}
+
+function recordLines(name: string, { folder, spec, formatText, rows, report, verdict, cd }: WrittenRecord): string[] {
+  const { integratedLufs, truePeakDbtp } = report.readings;
+  return [
+    `${name} → ${folder}`,
+    `  ${messages.record(formatText, rows.length, formatLevel(integratedLufs, 'LUFS'), formatLevel(truePeakDbtp, 'dBTP'))}`,
+    ...rows.map(({ number, start, title, isrc }) => `  ${messages.track(number, start, title, isrc)}`),
+    ...verdictLines(verdict, spec),
+    ...(cd ?? []).filter(({ inside }) => !inside).map(({ phrase }) => `  ${messages.cd(phrase)}`),
+  ];
 }
 
 function readJob(jobFile: string): z.infer<typeof jobFileSchema> {

@@ -55,6 +55,16 @@ export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<
   }
 }
 
+/** Opens files one within the other, so that what was decoded of each is there until the last is done with. */
+export async function withAudios<T>(
+  files: readonly string[],
+  use: (audios: readonly Audio[]) => Promise<T>,
+  opened: readonly Audio[] = [],
+): Promise<T> {
+  const file = files[opened.length];
+  return file === undefined ? use(opened) : withAudio(file, (audio) => withAudios(files, use, [...opened, audio]));
+}
+
 /** Measures a file, with the help of other threads where it is long. */
 export function measure(file: string, options?: MeasuringOptions) {
   return withAudio(file, (audio) => measureAudio(audio, options));

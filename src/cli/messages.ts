@@ -4,6 +4,12 @@ export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
   sameOutput: (told: string, twin: string, outputPath: string) => `${told} and ${twin} would both be ${outputPath}`,
   unreadable: (jobFile: string, where: string) => `${jobFile} is not a readable job file${where}`,
+  nothingToWrite: 'Name some programmes or records',
+  record: (format: string, tracks: number, loudness: string, peak: string) =>
+    `${format}; ${tracks} tracks, together ${loudness}, ${peak}`,
+  track: (number: number, start: string, title: string, isrc: string) =>
+    `${String(number).padStart(2)}  ${start}  ${title}${isrc ? `  ${isrc}` : ''}`,
+  cd: (phrase: string) => `CD: ${phrase}`,
 };
 
 export const flagsMessages = {

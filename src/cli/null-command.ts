@@ -6,7 +6,7 @@ import { formatGain, formatLevel, formatTime } from '@/core/units/format';
 import { readFileMetadata } from '@/workers/node/file-metadata';
 import { nullFiles } from '@/workers/node/null-files';
 import { EXIT, json, type Output } from './commands';
-import { type Audio, withAudio } from './measuring';
+import { type Audio, withAudios } from './measuring';
 import { nullCommandMessages as messages } from './messages';
 
 /** Where files are laid against each other: at the time that they state, or at their first frames. */
@@ -17,7 +17,7 @@ export async function nullCommand(
   { asJson, fromStart }: { asJson: boolean; fromStart: boolean },
   output: Output,
 ): Promise<number> {
-  return withAll(files, [], async (audios) => {
+  return withAudios(files, async (audios) => {
     const { sampleRateHz } = (audios[0] as Audio).header.format;
     const references = fromStart ? null : await timeReferences(audios);
     const alignedBy: Alignment = references ? 'time-reference' : 'start';
@@ -31,16 +31,6 @@ export async function nullCommand(
     else for (const line of lines(files, reading, alignedBy, sampleRateHz)) output.print(line);
     return reading.nulls ? EXIT.ok : EXIT.misses;
   });
-}
-
-/** Opens files one within the other, so that what was decoded of each is there until the last is done with. */
-async function withAll<T>(
-  [file, ...rest]: readonly string[],
-  opened: readonly Audio[],
-  use: (audios: readonly Audio[]) => Promise<T>,
-): Promise<T> {
-  if (file === undefined) return use(opened);
-  return withAudio(file, (audio) => withAll(rest, [...opened, audio], use));
 }
 
 /** In frames after midnight; null unless every file states one, of one day's recording. */

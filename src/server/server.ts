@@ -5,6 +5,7 @@ import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { type AnalysisReader, withAnalysis } from '@/workers/node/analysis-file';
 import { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
+import { performAssembly } from './assemblies/assemble';
 import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
@@ -60,13 +61,14 @@ export class Server implements ServerContext {
     this.runner = new TaskRunner({
       queue: this.queue,
       lanes: [
-        { kinds: ['measure', 'render', 'check'], most: this.pool.size },
+        { kinds: ['measure', 'render', 'assemble', 'check'], most: this.pool.size },
         { kinds: ['send'], most: SENT_AT_ONCE },
       ],
       publish: (event) => this.events.publish(withTouched(this, event)),
       handlers: {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
+        assemble: (assemblyId, context) => performAssembly(this, assemblyId, context),
         send: (transferId, context) => performTransfer(this, transferId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },

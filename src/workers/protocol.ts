@@ -167,7 +167,24 @@ export interface LimitReport {
   limited?: LimitedReadings & LimitedCurves;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob;
+/** A file in its place within a whole; of two that overlap, the crossfade is here. */
+export interface PartFile {
+  path: string;
+  startFrame: number;
+  frames: number;
+  fadeInFrames: number;
+  fadeOutFrames: number;
+}
+
+/** To add files up to one, each in its place: as `joinParts` has it. */
+interface JoinJob {
+  kind: 'join';
+  parts: PartFile[];
+  frames: number;
+  outputPath: string;
+}
+
+export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob | JoinJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob

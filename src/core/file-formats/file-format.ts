@@ -64,12 +64,19 @@ export interface FileFormat {
   loudnessTags: 'replay-gain' | 'r128-gain' | null;
   /** Where marked places go: cues of its own, chapters of the container, or comments. */
   chapters: 'cues' | 'container' | 'comments' | null;
+  /** It has a place for a cue sheet of its own. */
+  hasCueSheet?: boolean;
   /** It has a place for an audio definition (ADM). */
   hasAdm: boolean;
   /** It states how many frames it holds, so that what an encoder put around them can be told. */
   statesLength: boolean;
   /** Its decoder plays the last packet out, behind the frame at which the file states its end. */
   playsOutLastPacket?: boolean;
+  /**
+   * How much of what lies around a file that is cut from a longer one is coded along with it, so that both sides of a cut fit; its header
+   * states that it is not played. Absent where a file of this kind has no place for that.
+   */
+  context?: (sampleRateHz: number) => { aheadFrames: number; behindFrames: number };
   /** How many bits a sample comes to in a lossless coder, by how loud the programme is; absent of PCM. */
   bitsPerSample?: (bitDepth: number, rmsDbfs: number | null) => number;
   /** Bytes beside the samples. */

@@ -17,6 +17,7 @@ export const flac: FileFormat = {
   tags: 'library',
   loudnessTags: 'replay-gain',
   chapters: 'comments',
+  hasCueSheet: true,
   hasAdm: false,
   statesLength: true,
   bitsPerSample: (bitDepth, rmsDbfs) =>

@@ -24,6 +24,8 @@ export const m4a: FileFormat = {
   hasAdm: false,
   statesLength: true,
   playsOutLastPacket: true,
+  // Four packets: each fades into the next, and the encoder spares bits in its first.
+  context: () => ({ aheadFrames: 4096, behindFrames: 2048 }),
   headerBytes: 0,
   encoder: {
     arguments: (settings) => [

@@ -33,6 +33,8 @@ export const mp3: FileFormat = {
   chapters: 'container',
   hasAdm: false,
   statesLength: true,
+  // Two frames of 1152: with the encoder's own delay they stay below the 4095 that its header can state.
+  context: () => ({ aheadFrames: 2304, behindFrames: 1152 }),
   headerBytes: 0,
   encoder: {
     arguments: (settings) => {

@@ -21,6 +21,8 @@ export const opus: FileFormat = {
   chapters: 'comments',
   hasAdm: false,
   statesLength: true,
+  // A decoder has found its way after 80 ms (RFC 7845, section 4.6).
+  context: (sampleRateHz) => ({ aheadFrames: 0.08 * sampleRateHz, behindFrames: 0.02 * sampleRateHz }),
   headerBytes: 0,
   encoder: {
     arguments: (settings) => [

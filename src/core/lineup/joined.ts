@@ -6,7 +6,7 @@ import { BINS_PER_SECOND, gridFrame } from '../units/frames';
 import { playOrder } from './order';
 
 /** How one programme passes into the next where they overlap: their powers add up to what each has alone. */
-const CROSSFADE: FadeShape = 'equal-power';
+export const CROSSFADE: FadeShape = 'equal-power';
 
 /** One programme of a whole, as it was measured. */
 export interface JoinedPart {

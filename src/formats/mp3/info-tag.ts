@@ -21,22 +21,29 @@ export interface PaddingPatch {
 }
 
 /**
- * What has to be written over an MP3's own statement for it to end with the last frame of its sound; undefined where it
- * does already, or states nothing.
+ * What has to be written over an MP3's own statement for it to begin and end with its sound; undefined where it does already,
+ * or states nothing.
  *
  * @param head the bytes of the file from `offset` on, where its first frame begins
- * @param frames of sound that were encoded
+ * @param frames of its sound
+ * @param aheadFrames that were encoded ahead of it, and are not to be played
  */
-export function paddingPatch(head: Uint8Array, offset: number, frames: number): PaddingPatch | undefined {
+export function paddingPatch(
+  head: Uint8Array,
+  offset: number,
+  frames: number,
+  aheadFrames = 0,
+): PaddingPatch | undefined {
   const view = new DataView(head.buffer, head.byteOffset, head.byteLength);
   const tagAt = findTag(head);
   if (tagAt === undefined || head.length < tagAt + SUM_AT + 2) return undefined;
   if ((view.getUint32(tagAt + FLAGS_AT) & HEADER_FLAGS) !== HEADER_FLAGS) return undefined;
   const frameSamples = isMpeg1(head) ? 1152 : 576;
   const delays = (view.getUint16(tagAt + DELAYS_AT) << 8) | (head[tagAt + DELAYS_AT + 2] ?? 0);
-  const delay = delays >> 12;
+  const delay = (delays >> 12) + aheadFrames;
   const padding = view.getUint32(tagAt + FRAMES_AT) * frameSamples - delay - frames;
-  if (padding === (delays & MOST_PADDING) || padding < 0 || padding > MOST_PADDING) return undefined;
+  const isStated = aheadFrames === 0 && padding === (delays & MOST_PADDING);
+  if (isStated || padding < 0 || padding > MOST_PADDING || delay > MOST_PADDING) return undefined;
   const patched = head.slice(0, tagAt + SUM_AT + 2);
   const stated = (delay << 12) | padding;
   patched.set([stated >> 16, (stated >> 8) & 0xff, stated & 0xff], tagAt + DELAYS_AT);

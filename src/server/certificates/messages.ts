@@ -43,3 +43,27 @@ export const pdfMessages = {
     `${count === 1 ? '1 delivery' : `${count} deliveries`}, ${misses === 0 ? 'all inside' : `${misses} outside`}`,
   accepted: (reason: string) => `Accepted: ${reason}`,
 };
+
+export const trackSheetPdfMessages = {
+  title: (name: string) => `Track sheet: ${name}`,
+  about: (tracks: number, length: string) => `Track sheet · ${tracks} tracks · ${length}`,
+  format: 'Format',
+  spec: 'Spec',
+  catalogNumber: 'Catalogue number',
+  tracks: 'Tracks (times in minutes, seconds and 1/75 s)',
+  columns: {
+    number: '#',
+    title: 'Title',
+    start: 'start',
+    length: 'length',
+    isrc: 'ISRC',
+    loudness: 'LUFS',
+    fromWhole: 'LU',
+    peak: 'dBTP',
+  },
+  requirements: 'Requirements',
+  found: (found: string, required: string) => `${found}, required ${required}`,
+  whole: 'Readings of the whole',
+  files: 'Files',
+  footer: (writtenAt: string, engine: string) => `Written and measured ${writtenAt} · engine ${engine}`,
+};

@@ -1,11 +1,10 @@
-import { resolve } from 'node:path';
-import PDFDocument from 'pdfkit';
 import type { Certificate } from '@/core/delivery/certificate';
 import { type NamedReading, READING_NAMES } from '@/core/loudness/reading-names';
 import { documentOf } from '@/core/spec/spec';
 import { formatBytes, formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { pdfMessages as messages } from './messages';
 import { drawCurve } from './pdf-curve';
+import { drawPdf } from './pdf-document';
 import {
   BOTTOM,
   COLOURS,
@@ -24,41 +23,17 @@ import {
   when,
 } from './pdf-parts';
 
-const FONTS = {
-  text: 'atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-400-normal.woff',
-  bold: 'atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-700-normal.woff',
-  mono: 'atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-400-normal.woff',
-} as const;
-
 /** Certificates on A4, a page for each; of several, with a summary ahead of them. */
 export function certificatePdf(certificates: readonly Certificate[]): Promise<Buffer> {
   const [first] = certificates;
-  const pdf = new PDFDocument({
-    size: 'A4',
-    margin: MARGIN,
-    autoFirstPage: false,
-    info: {
-      Title: first ? messages.certificateOf(first.programme) : messages.certificates,
-      Creator: messages.opsimeter,
-    },
+  return drawPdf(first ? messages.certificateOf(first.programme) : messages.certificates, (pdf) => {
+    if (certificates.length > 1) drawSummary(pdf, certificates);
+    for (const certificate of certificates) drawCertificate(pdf, certificate);
+    if (certificates.length === 0) {
+      pdf.addPage();
+      pdf.font('text').fontSize(12).text(messages.nothingYet);
+    }
   });
-  for (const [name, path] of Object.entries(FONTS)) {
-    pdf.registerFont(name, resolve(/*turbopackIgnore: true*/ 'node_modules/@fontsource', path));
-  }
-  const pieces: Buffer[] = [];
-  pdf.on('data', (piece: Buffer) => pieces.push(piece));
-  const whole = new Promise<Buffer>((done, fail) => {
-    pdf.on('end', () => done(Buffer.concat(pieces)));
-    pdf.on('error', fail);
-  });
-  if (certificates.length > 1) drawSummary(pdf, certificates);
-  for (const certificate of certificates) drawCertificate(pdf, certificate);
-  if (certificates.length === 0) {
-    pdf.addPage();
-    pdf.font('text').fontSize(12).text(messages.nothingYet);
-  }
-  pdf.end();
-  return whole;
 }
 
 /** The readings of the written file, in two columns. */

@@ -12,6 +12,7 @@ import { type RowEdges, rowEdgesSchema } from '@/core/delivery/row-edges';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
+import { type RecordSettings, recordSettings } from '@/core/lineup/line-up';
 import type { Readings } from '@/core/loudness/readings';
 import { type Manifest, manifestSchema } from '@/core/receiver/manifest';
 import type { Verdict } from '@/core/spec/assessment';
@@ -22,6 +23,12 @@ import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { FileReport } from '@/workers/protocol';
 import { jsonColumn } from './json-column';
+import {
+  type AssemblyOutcome,
+  assemblyOrderSchema,
+  assemblyOutcomeSchema,
+  type StoredAssemblyOrder,
+} from './stored/assembly';
 import {
   type DeliveryOutcome,
   landingSchema,
@@ -35,6 +42,8 @@ import { audioFormatSchema, fileReportSchema, readTagsSchema } from './stored/fi
 import { readingsSchema } from './stored/readings';
 import { conductSchema, errorSchema, type IntakeConduct, type Reference, referenceSchema } from './stored/small';
 
+export const assemblyOrderColumn = jsonColumn<StoredAssemblyOrder>({ version: 1, schema: assemblyOrderSchema });
+export const assemblyOutcomeColumn = jsonColumn<AssemblyOutcome>({ version: 1, schema: assemblyOutcomeSchema });
 export const audioFormatColumn = jsonColumn<AudioFormat>({ version: 1, schema: audioFormatSchema });
 export const conductColumn = jsonColumn<IntakeConduct>({ version: 1, schema: conductSchema });
 export const coverColumn = jsonColumn<Cover>({ version: 1, schema: coverSchema });
@@ -48,6 +57,7 @@ export const outcomeColumn = jsonColumn<DeliveryOutcome>({ version: 1, schema: o
 export const predictionColumn = jsonColumn<RowPrediction>({ version: 1, schema: predictionSchema });
 export const readingsColumn = jsonColumn<Readings>({ version: 1, schema: readingsSchema });
 export const reasonsColumn = jsonColumn<string[]>({ version: 1, schema: z.array(z.string()) });
+export const recordColumn = jsonColumn<RecordSettings>({ version: 1, schema: recordSettings });
 export const reductionColumn = jsonColumn<ReductionFigures>({ version: 1, schema: reductionSchema });
 export const referenceColumn = jsonColumn<Reference>({ version: 1, schema: referenceSchema });
 export const resolvedFormatColumn = jsonColumn<ResolvedFormat>({ version: 1, schema: resolvedFormatSchema });

@@ -12,6 +12,8 @@ import {
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import { LINE_UP_KINDS } from '@/core/lineup/line-up';
 import {
+  assemblyOrderColumn,
+  assemblyOutcomeColumn,
   audioFormatColumn,
   conductColumn,
   coverColumn,
@@ -25,6 +27,7 @@ import {
   predictionColumn,
   readingsColumn,
   reasonsColumn,
+  recordColumn,
   reductionColumn,
   referenceColumn,
   resolvedFormatColumn,
@@ -115,6 +118,8 @@ export const lineUps = sqliteTable(
     name: text('name').notNull(),
     /** Null where it has none of its own. */
     specId: text('spec_id'),
+    /** What holds for a record as a whole; null of older ones. */
+    record: recordColumn('record'),
     createdAtMs: integer('created_at_ms').notNull(),
     removedAtMs: integer('removed_at_ms'),
   },
@@ -136,6 +141,34 @@ export const lineUpMembers = sqliteTable(
     gapSeconds: real('gap_seconds').notNull(),
   },
   (table) => [primaryKey({ columns: [table.lineUpId, table.programmeId] })],
+);
+
+/** A line-up written as one: as a continuous file with its tracks marked, or as a file for each. */
+export const assemblies = sqliteTable(
+  'assemblies',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    lineUpId: text('line_up_id')
+      .notNull()
+      .references(() => lineUps.id),
+    /** A folder of its own, reserved from the start: nothing is ever overwritten. */
+    folderName: text('folder_name').notNull(),
+    /** Everything that it is written from, as it was when it was asked for. */
+    order: assemblyOrderColumn('order').notNull(),
+    state: text('state', { enum: DELIVERY_STATES }).notNull(),
+    /** What was written; null until everything is there. */
+    outcome: assemblyOutcomeColumn('outcome'),
+    createdAtMs: integer('created_at_ms').notNull(),
+    writtenAtMs: integer('written_at_ms'),
+  },
+  (table) => [
+    uniqueIndex('assemblies_job_folder').on(table.jobId, table.folderName),
+    // However often it is asked for: of a line-up one is being written.
+    uniqueIndex('assemblies_one_open').on(table.lineUpId).where(sql`state = 'open'`),
+  ],
 );
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
@@ -379,7 +412,7 @@ export const intakeItems = sqliteTable(
   (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
 );
 
-export const TASK_KINDS = ['measure', 'render', 'send', 'check'] as const;
+export const TASK_KINDS = ['measure', 'render', 'assemble', 'send', 'check'] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];
@@ -389,7 +422,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the transfer, or of what a simulated intake checks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the transfer, or of what a simulated intake checks. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

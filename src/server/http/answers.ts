@@ -3,7 +3,6 @@ import * as z from 'zod';
 import { certifiedReadings } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, resolvedFormatSchema } from '@/core/delivery/format';
 import { levelModeSchema } from '@/core/delivery/row';
-import { LINE_UP_KINDS } from '@/core/lineup/line-up';
 import { ASSESSMENT_STATES } from '@/core/spec/assessment';
 import { specSchema } from '@/core/spec/spec';
 import { treatmentSchema } from '@/core/treatment/treatment';
@@ -147,54 +146,6 @@ const rowAnswer = z.looseObject({
 });
 
 export const sheetAnswer = z.looseObject({ rows: z.array(rowAnswer), nameTemplate: z.string() });
-
-const lineUpAnswer = z.looseObject({
-  id: z.string(),
-  jobId: z.string(),
-  kind: z.enum(LINE_UP_KINDS),
-  name: z.string(),
-  specId: z.string().nullable(),
-  members: z.array(z.object({ programmeId: z.string(), gapSeconds: z.number() })),
-});
-
-export const lineUpsAnswer = z.object({
-  lineUps: z.array(lineUpAnswer),
-  proposals: z.array(z.object({ kind: z.enum(LINE_UP_KINDS), name: z.string(), programmeIds: z.array(z.string()) })),
-});
-
-export const lineUpReadingAnswer = z.looseObject({
-  lineUp: lineUpAnswer,
-  waiting: z.array(z.string()),
-  whole: z
-    .looseObject({
-      durationSeconds: z.number(),
-      integratedLufs: level,
-      loudnessRangeLu: level,
-      maxMomentaryLufs: level,
-      maxShortTermLufs: level,
-      truePeakDbtp: level,
-    })
-    .nullable(),
-  loudest: z.string().nullable(),
-  tracks: z.array(
-    z.looseObject({
-      programmeId: z.string(),
-      title: z.string(),
-      startSeconds: z.number(),
-      durationSeconds: z.number(),
-      gapSeconds: z.number().nullable(),
-      gainDb: z.number(),
-      integratedLufs: level,
-      fromWholeLu: level,
-      truePeakDbtp: level,
-    }),
-  ),
-});
-
-export const balanceAnswer = z.object({
-  gains: z.array(z.object({ programmeId: z.string(), gainDb: z.number(), wasDb: z.number() })),
-  stoppedBy: z.array(z.string()),
-});
 
 export const receiverAnswer = z.object({
   id: z.string(),

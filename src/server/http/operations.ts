@@ -2,7 +2,6 @@ import * as z from 'zod';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/file-formats/tags';
-import { BALANCES, lineUpChange, lineUpFields } from '@/core/lineup/line-up';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
 import { readingOldNames } from '@/core/schema/old-names';
@@ -15,12 +14,9 @@ import { TAKE_IN_ORDERS } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
 import {
-  balanceAnswer,
   deliveryAnswer,
   jobAnswer,
   jobsAnswer,
-  lineUpReadingAnswer,
-  lineUpsAnswer,
   partAnswer,
   predictionAnswer,
   programmeAnswer,
@@ -32,6 +28,7 @@ import {
   transferAnswer,
   treatmentAnswer,
 } from './answers';
+import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
 
@@ -239,53 +236,7 @@ export const OPERATIONS = {
     ]),
     answer: 'bundle',
   }),
-  listLineUps: operation({
-    method: 'GET',
-    path: '/api/jobs/{jobId}/line-ups',
-    tag: 'Line up',
-    summary: 'The line-ups of a job: programmes that belong together, in order; and those that names suggest.',
-    answer: lineUpsAnswer,
-  }),
-  createLineUp: operation({
-    method: 'POST',
-    path: '/api/jobs/{jobId}/line-ups',
-    tag: 'Line up',
-    status: 201,
-    summary: 'Makes a line-up of programmes of a job.',
-    body: lineUpFields,
-    answer: z.object({ lineUpId: z.string() }),
-  }),
-  changeLineUp: operation({
-    method: 'PATCH',
-    path: '/api/line-ups/{lineUpId}',
-    tag: 'Line up',
-    status: 204,
-    summary: 'Changes what is stated of a line-up: kind, name, spec, or its programmes in order with their gaps.',
-    body: lineUpChange,
-  }),
-  removeLineUp: operation({
-    method: 'DELETE',
-    path: '/api/line-ups/{lineUpId}',
-    tag: 'Line up',
-    status: 204,
-    summary: 'Takes a line-up away; its programmes stay as they are.',
-  }),
-  readLineUp: operation({
-    method: 'GET',
-    path: '/api/line-ups/{lineUpId}/reading',
-    tag: 'Line up',
-    summary: 'A line-up as it is set, read as one programme played in order.',
-    query: z.object({ spec: id.optional() }),
-    answer: lineUpReadingAnswer,
-  }),
-  balanceLineUp: operation({
-    method: 'POST',
-    path: '/api/line-ups/{lineUpId}/balance',
-    tag: 'Line up',
-    summary: 'Sets the gains of a line-up for a spec: one for all, or one for each; no peak goes over the ceiling.',
-    body: z.object({ balance: z.enum(BALANCES), specId: id.optional() }),
-    answer: balanceAnswer,
-  }),
+  ...LINE_UP_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

@@ -4,7 +4,7 @@ import { resolvedFormatSchema } from '@/core/delivery/format';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import { tagsSchema } from '@/core/file-formats/tags';
-import { LINE_UP_KINDS, MOST_GAP_SECONDS, MOST_MEMBERS } from '@/core/lineup/line-up';
+import { LINE_UP_KINDS, MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings, USUAL_RECORD } from '@/core/lineup/line-up';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specSchema } from '@/core/spec/spec';
@@ -135,6 +135,7 @@ export const manifestSchema = z
           kind: z.enum(LINE_UP_KINDS),
           name: z.string().min(1).max(120),
           specId: z.string().min(1).max(64).nullable(),
+          record: recordSettings.default(USUAL_RECORD),
           createdAtMs: timeMs,
           members: z
             .array(

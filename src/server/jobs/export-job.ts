@@ -4,6 +4,7 @@ import yazl from 'yazl';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
 import { findingsOf } from '@/core/findings/findings';
+import { USUAL_RECORD } from '@/core/lineup/line-up';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, lineUpMembers, lineUps, markers, programmes, sources, treatments } from '../db/schema';
@@ -119,10 +120,11 @@ function describeLineUps({ db }: ServerContext, jobId: string, programmeIds: rea
     .where(and(eq(lineUps.jobId, jobId), isNull(lineUps.removedAtMs)))
     .orderBy(asc(lineUps.createdAtMs))
     .all();
-  return rows.map(({ id, kind, name, specId, createdAtMs }) => ({
+  return rows.map(({ id, kind, name, specId, record, createdAtMs }) => ({
     kind,
     name,
     specId,
+    record: record ?? USUAL_RECORD,
     createdAtMs,
     members: db
       .select()

@@ -1,6 +1,6 @@
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
-import { type LineUpFields, lineUpChange, lineUpFields, type Member } from '@/core/lineup/line-up';
+import { type LineUpFields, lineUpChange, lineUpFields, type Member, USUAL_RECORD } from '@/core/lineup/line-up';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import type { Db } from '../db/client';
@@ -29,7 +29,7 @@ export function listLineUps(server: ServerContext, jobId: string): LineUpView[] 
     server,
     rows.map(({ id }) => id),
   );
-  return rows.map(({ id, kind, name, specId }) => ({ id, jobId, kind, name, specId, members: members.get(id) ?? [] }));
+  return rows.map((row) => viewOf(row, members.get(row.id)));
 }
 
 /** Throws `not-found`. */
@@ -40,8 +40,12 @@ export function lineUpOf(server: ServerContext, lineUpId: string): LineUpView {
     .where(and(eq(lineUps.id, lineUpId), isNull(lineUps.removedAtMs)))
     .get();
   if (!row) throw new AppError('not-found', { what: 'line-up' });
-  const { id, jobId, kind, name, specId } = row;
-  return { id, jobId, kind, name, specId, members: membersOf(server, [id]).get(id) ?? [] };
+  return viewOf(row, membersOf(server, [row.id]).get(row.id));
+}
+
+function viewOf(row: typeof lineUps.$inferSelect, members: Member[] = []): LineUpView {
+  const { id, jobId, kind, name, specId, record } = row;
+  return { id, jobId, kind, name, specId, record: record ?? USUAL_RECORD, members };
 }
 
 /** Programmes that were taken out of their job are left out, and are back in their places once they are put back. */
@@ -80,11 +84,11 @@ export function createLineUp(server: ServerContext, jobId: string, input: unknow
 export function changeLineUp(server: ServerContext, lineUpId: string, input: unknown): void {
   const { members, ...before } = lineUpOf(server, lineUpId);
   const change = lineUpChange.parse(input);
-  const { kind = before.kind, name = before.name, specId = before.specId } = change;
+  const { kind = before.kind, name = before.name, specId = before.specId, record = before.record } = change;
   if (specId !== null && specId !== before.specId) specNamed(server, specId);
   server.db.transaction(
     (tx) => {
-      tx.update(lineUps).set({ kind, name, specId }).where(eq(lineUps.id, lineUpId)).run();
+      tx.update(lineUps).set({ kind, name, specId, record }).where(eq(lineUps.id, lineUpId)).run();
       if (change.members) putMembers(tx, lineUpId, before.jobId, change.members);
     },
     { behavior: 'immediate' },

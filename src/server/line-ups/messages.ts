@@ -8,3 +8,8 @@ export const balanceMessages = {
   loudnessOfTheWhole: 'integrated loudness',
   nothingToMeasure: 'none of its programmes has a loudness',
 };
+
+export const isrcMessages = {
+  noIsrc: (text: string) => `${text} is no ISRC: it has twelve characters, such as QD-A1A-26-00001`,
+  notEnough: (first: string, count: number) => `the numbers after ${first} do not reach for ${count} programmes`,
+};

@@ -19,6 +19,7 @@ export class DataFolder {
       'analysis',
       'prepared',
       'deliveries',
+      'records',
       'intake',
       'covers',
     ]) {
@@ -122,6 +123,18 @@ export class DataFolder {
     return this.delivery(jobId, `.${deliveryId}${PART}`);
   }
 
+  /** A record that was written: a folder of its own. */
+  record(jobId: string, folderName: string): string {
+    const folder = join(this.root, 'records', jobId);
+    mkdirSync(folder, { recursive: true });
+    return join(folder, folderName);
+  }
+
+  /** A record on its way out, beside where it will stand: of each try its own. */
+  recordPart(jobId: string, id: string): string {
+    return this.record(jobId, `.${id}${PART}`);
+  }
+
   /**
    * Removes what a process that was killed left half-written, and takes the extension off sources that were stored when
    * all were WAV. Call it before any work begins.
@@ -132,7 +145,7 @@ export class DataFolder {
       if (name.endsWith('.wav')) renameSync(join(sources, name), join(sources, name.slice(0, -4)));
     }
     for (const entry of readdirSync(this.root, { recursive: true, withFileTypes: true })) {
-      if (entry.isFile() && entry.name.endsWith(PART)) rmSync(join(entry.parentPath, entry.name), { force: true });
+      if (entry.name.endsWith(PART)) rmSync(join(entry.parentPath, entry.name), { recursive: true, force: true });
     }
   }
 }

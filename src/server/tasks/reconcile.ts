@@ -1,6 +1,8 @@
+import { rm } from 'node:fs/promises';
 import { and, eq, inArray, notExists, sql } from 'drizzle-orm';
+import { advanceAssembly } from '../assemblies/assembly-record';
 import type { ServerContext } from '../context';
-import { deliveries, intakeItems, type Task, type TaskKind, tasks, transfers } from '../db/schema';
+import { assemblies, deliveries, intakeItems, type Task, type TaskKind, tasks, transfers } from '../db/schema';
 import { removeFiles } from '../deliveries/decide';
 import { advanceDelivery } from '../deliveries/delivery-record';
 
@@ -14,6 +16,8 @@ export async function reconcile(server: Context): Promise<void> {
   const { db, queue } = server;
   const open = db.select({ id: deliveries.id }).from(deliveries).where(eq(deliveries.state, 'open')).all();
   for (const { id } of open) queue.enqueue('render', id);
+  const unwritten = db.select({ id: assemblies.id }).from(assemblies).where(eq(assemblies.state, 'open')).all();
+  for (const { id } of unwritten) queue.enqueue('assemble', id);
   // One that was given up has a task that says so, and waits for a person.
   const sent = db
     .select({ id: transfers.id })
@@ -33,6 +37,10 @@ export async function reconcile(server: Context): Promise<void> {
     .where(eq(deliveries.state, 'discarded'))
     .all();
   for (const delivery of discarded) await removeFiles(server, delivery);
+  const thrownAway = db.select().from(assemblies).where(eq(assemblies.state, 'discarded')).all();
+  for (const { jobId, folderName } of thrownAway) {
+    await rm(server.folder.record(jobId, folderName), { recursive: true, force: true });
+  }
 }
 
 function hasNoTask({ db }: Context, kind: TaskKind, subject: ReturnType<typeof sql>) {
@@ -46,5 +54,7 @@ function hasNoTask({ db }: Context, kind: TaskKind, subject: ReturnType<typeof s
 
 /** What becomes of a task's subject when it ends: a delivery that could not be written is open no more. */
 export function settleSubject(server: Pick<ServerContext, 'db'>, { kind, state, subjectId }: Task): void {
-  if (kind === 'render' && state !== 'done') advanceDelivery(server, subjectId, 'ended');
+  if (state === 'done') return;
+  if (kind === 'render') advanceDelivery(server, subjectId, 'ended');
+  if (kind === 'assemble') advanceAssembly(server, subjectId, 'ended');
 }

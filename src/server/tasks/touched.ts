@@ -1,13 +1,10 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { deliveries, programmes, type TaskKind, transfers } from '../db/schema';
+import { assemblies, deliveries, programmes, type TaskKind, transfers } from '../db/schema';
 import type { TaskEvent } from './runner';
 
-/** A programme that is not what it was. */
-export interface Touched {
-  jobId: string;
-  programmeId: string;
-}
+/** A programme, or what is written of a line-up, that is not what it was. */
+export type Touched = { jobId: string } & ({ programmeId: string } | { lineUpId: string });
 
 /** What pages are told of a task: how far it is, and where it begins or ends, whose work it is. */
 export interface ServerEvent extends TaskEvent {
@@ -26,6 +23,12 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .select({ jobId: deliveries.jobId, programmeId: deliveries.programmeId })
       .from(deliveries)
       .where(eq(deliveries.id, deliveryId))
+      .all(),
+  assemble: ({ db }, assemblyId) =>
+    db
+      .select({ jobId: assemblies.jobId, lineUpId: assemblies.lineUpId })
+      .from(assemblies)
+      .where(eq(assemblies.id, assemblyId))
       .all(),
   send: ({ db }, transferId) =>
     db

@@ -1,4 +1,5 @@
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
+import { reopenAssembly } from '../assemblies/assembly-record';
 import type { ServerContext } from '../context';
 import type { Task } from '../db/schema';
 import { reopenDelivery } from '../deliveries/delivery-record';
@@ -34,6 +35,7 @@ export function steerTask(server: ServerContext, taskId: string, what: 'cancel' 
     server.db.transaction(
       () => {
         if (kind === 'render') reopenDelivery(server, subjectId);
+        if (kind === 'assemble') reopenAssembly(server, subjectId);
         queue.enqueue(kind, subjectId);
       },
       { behavior: 'immediate' },

@@ -8,6 +8,7 @@ import type { Landing } from '@/core/treatment/plan-levels';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { FlacCueSheet } from '@/formats/flac/cue-sheet-block';
 import type { FileReport, Progress, RenderReport } from '../protocol';
 
 export interface DeliveryOrder {
@@ -21,6 +22,10 @@ export interface DeliveryOrder {
   tags?: Tags | undefined;
   /** A picture for the kinds that carry one. */
   cover?: FileTags['cover'] | undefined;
+  /** What is rendered ahead of its own frames and behind them, for a coder to go on from: it is not played. */
+  context?: { aheadFrames: number; behindFrames: number } | undefined;
+  /** Of several tracks, for the kinds that carry one of their own. */
+  cueSheet?: FlacCueSheet | undefined;
   /** Of a file that is kept as it is: where it lies. One that is coded is not rendered then. */
   kept?: KeptFile | undefined;
   /** A layout that was chosen by hand for what is written; null where the channel mask tells it. */

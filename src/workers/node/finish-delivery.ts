@@ -8,6 +8,7 @@ import type { AudioFormat } from '@/formats/audio-format';
 import type { Delivered, DeliveryOrder, WrittenFile } from './delivery-order';
 import { besides, splitPaths } from './delivery-paths';
 import { readFileTags } from './file-metadata';
+import { insertCueSheet } from './flac-file';
 import { hashFile } from './hash-file';
 import { hashSamples, stampLoudness } from './pcm-file';
 import { flush } from './place-file';
@@ -15,7 +16,7 @@ import type { WrittenOnce } from './write-delivery';
 
 /** Gives a written delivery what it says of itself, and hashes what is there in the end. */
 export async function finish(
-  { temporaryPath, fileName, format, tags = NO_TAGS, cover = null, layoutId = null }: DeliveryOrder,
+  { temporaryPath, fileName, format, tags = NO_TAGS, cover = null, cueSheet, layoutId = null }: DeliveryOrder,
   { report, rendered, chapters, audioSha256 }: WrittenOnce,
   signal: AbortSignal | undefined,
 ): Promise<Omit<Delivered, 'treatment' | 'passes'>> {
@@ -32,6 +33,7 @@ export async function finish(
     if (!isEncoded(kind) && (await hashSamples(temporaryPath)) !== audioSha256) {
       throw new AppError('not-as-written', { fileName });
     }
+    if (cueSheet && FILE_FORMATS[kind].hasCueSheet) await insertCueSheet(temporaryPath, cueSheet);
     await flush(temporaryPath);
   }
   const labels = channelLabels(report.format, layoutId);

@@ -1,10 +1,11 @@
 import { id3Bytes, paddingPatch } from '@/formats/mp3/info-tag';
+import type { Extent } from './extent';
 import { FileSource, patchFile } from './file-bytes';
 
 const HEAD_BYTES = 2048;
 
-/** Has an MP3 that was just encoded end with the last frame of its sound, where its encoder has counted one too many. */
-export async function stateMp3Length(path: string, frames: number): Promise<void> {
+/** Has an MP3 that was just encoded begin and end with its sound: also where its encoder has counted one frame too many. */
+export async function stateMp3Extent(path: string, { aheadFrames, frames }: Extent): Promise<void> {
   const file = await FileSource.open(path);
   const patch = await (async () => {
     try {
@@ -12,7 +13,7 @@ export async function stateMp3Length(path: string, frames: number): Promise<void
       await file.read(head, 0);
       const offset = id3Bytes(head);
       const filled = await file.read(head, offset);
-      return paddingPatch(head.subarray(0, filled), offset, frames);
+      return paddingPatch(head.subarray(0, filled), offset, frames, aheadFrames);
     } finally {
       await file.close();
     }

@@ -19,12 +19,14 @@ const MOST_CHUNK_BYTES = 64_000_000;
 /**
  * SHA-256 of a PCM file's samples, interleaved, little-endian and of the depth that they have: the same sound in another
  * container has the same.
+ *
+ * @param range of the frames that are hashed; all, unless it is stated
  */
-export function hashSamples(path: string): Promise<string> {
+export function hashSamples(path: string, range?: { startFrame: number; endFrame: number }): Promise<string> {
   return withHeader(path, async (file, header) => {
     const hash = createHash('sha256');
     const width = sampleBytes(header.encoding);
-    for await (const bytes of piecesOf(file, header))
+    for await (const bytes of piecesOf(file, header, range))
       hash.update(header.encoding.isBigEndian ? swapped(bytes, width) : bytes);
     return hash.digest('hex');
   });
@@ -154,10 +156,14 @@ async function withHeader<T>(path: string, use: (file: FileSource, header: PcmHe
 }
 
 /** Whole frames of samples, in order. What is handed on is used again. */
-async function* piecesOf(file: FileSource, { format, dataOffset, frameBytes }: PcmHeader): AsyncGenerator<Uint8Array> {
+async function* piecesOf(
+  file: FileSource,
+  { format, dataOffset, frameBytes }: PcmHeader,
+  { startFrame, endFrame } = { startFrame: 0, endFrame: format.frames },
+): AsyncGenerator<Uint8Array> {
   const buffer = new Uint8Array(Math.max(1, Math.floor(PIECE_BYTES / frameBytes)) * frameBytes);
-  const end = dataOffset + format.frames * frameBytes;
-  for (let at = dataOffset; at < end; at += buffer.length) {
+  const end = dataOffset + Math.min(endFrame, format.frames) * frameBytes;
+  for (let at = dataOffset + startFrame * frameBytes; at < end; at += buffer.length) {
     const piece = buffer.subarray(0, Math.min(buffer.length, end - at));
     await file.read(piece, at);
     yield piece;

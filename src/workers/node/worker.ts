@@ -7,6 +7,7 @@ import { auditionReduction } from './audition-reduction';
 import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
+import { joinParts } from './join-parts';
 import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
 import { resampleKept } from './prepare-file';
@@ -52,6 +53,9 @@ async function perform(
       return prepare(job, onProgress);
     case 'reduction':
       return auditionReduction(job);
+    case 'join':
+      await joinParts(job.parts, job.frames, job.outputPath, { onProgress });
+      return undefined;
     case 'render':
       return typeof job.source === 'string'
         ? renderFile(job.source, job.outputPath, { ...job, onProgress })

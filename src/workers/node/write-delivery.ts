@@ -13,11 +13,11 @@ import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
 import type { FileReport, Progress, RenderReport } from '../protocol';
 import { areChannelsAlike } from './channels-alike';
+import { stateExtent } from './coded-extent';
 import type { DeliverOptions, DeliveryOrder, DeliverySteps, KeptFile } from './delivery-order';
 import { besides, splitPaths } from './delivery-paths';
 import { FileSource } from './file-bytes';
 import { decodedFormat, peekHeader } from './measure-file';
-import { stateMp3Length } from './mp3-file';
 import { checkSplit, hashSamples, splitChannels } from './pcm-file';
 import { flush } from './place-file';
 
@@ -33,18 +33,22 @@ export interface WrittenOnce {
 /** What a coder is told. */
 type Coding = EncodedFormat & { chaptersPath: string | undefined };
 
+/** A file that is whole by itself. */
+const NO_CONTEXT = { aheadFrames: 0, behindFrames: 0 };
+
 /** Parts of a whole pass, where the file is coded and decoded, and where it is not. */
 const CODED_SHARES = [0.3, 0.6, 0.75, 1] as const;
 const PLAIN_SHARES = [0.6, 0.6, 0.6, 1] as const;
 
 /** Writes a delivery once: rendered, coded where its kind is, read back and measured. */
 export async function writeOnce(
-  { temporaryPath, fileName, format, kept }: DeliveryOrder,
+  { temporaryPath, fileName, format, kept, context = NO_CONTEXT }: DeliveryOrder,
   treatment: Treatment,
   steps: DeliverySteps,
   { signal, onProgress }: DeliverOptions,
 ): Promise<WrittenOnce> {
   const { kind, arrangement, isDitherSilenced } = format;
+  const { aheadFrames, behindFrames } = context;
   const isCoded = isEncoded(kind);
   const shares = isCoded ? CODED_SHARES : PLAIN_SHARES;
   const during = (stage: number) => (progress: Progress) => {
@@ -95,29 +99,26 @@ export async function writeOnce(
   const isCarried = chapters.length > 0 && hasOwnChapters(kind);
   if (isCarried) await writeFile(chaptersPath, ffmetadata(chapters, kind));
   const coding = { ...format, kind, chaptersPath: isCarried ? chaptersPath : undefined };
-  return { rendered, chapters, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(rendered, coding)) };
+  const own = { ...rendered, frames: rendered.frames - aheadFrames - behindFrames };
+  return { rendered: own, chapters, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(own, coding)) };
 
-  async function codeAndDecode(rendered: RenderReport, coding: Coding) {
+  async function codeAndDecode({ frames }: { frames: number }, coding: Coding) {
     const { kind, chaptersPath } = coding;
-    const durationSeconds = rendered.frames / format.sampleRateHz;
+    const durationSeconds = frames / format.sampleRateHz;
     const job = { fileName, durationSeconds, chaptersPath, signal, onProgress: timed(durationSeconds, 1) };
     await encode(renderedPath, temporaryPath, coding, job);
-    if (kind === 'mp3') await stateMp3Length(temporaryPath, rendered.frames);
+    await stateExtent(temporaryPath, kind, { ...context, frames, sampleRateHz: format.sampleRateHz });
     await flush(temporaryPath);
     // An MPEG-4 file of ours states its end to the frame; FFmpeg plays its last packet out.
-    return decodeAgain(
-      rendered.frames,
-      FILE_FORMATS[kind].playsOutLastPacket ? rendered.frames : undefined,
-      renderedPath,
-    );
+    return decodeAgain(frames, FILE_FORMATS[kind].playsOutLastPacket ? frames : undefined, renderedPath);
   }
 
   /**
    * What nothing is lost of is measured while it is coded. That is measured from the written file all the same: only where its
    * samples are decoded to the same hash as those that were measured, is it handed over.
    */
-  async function codeLossless(rendered: RenderReport, coding: Coding) {
-    const durationSeconds = rendered.frames / format.sampleRateHz;
+  async function codeLossless({ frames }: { frames: number }, coding: Coding) {
+    const durationSeconds = frames / format.sampleRateHz;
     const ending = new AbortController();
     const either = signal ? AbortSignal.any([signal, ending.signal]) : ending.signal;
     const job = { fileName, durationSeconds, signal: either, onProgress: timed(durationSeconds, 1) };
@@ -154,7 +155,7 @@ export async function writeOnce(
     const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
     const report = await steps.measure(decodedPath, origin, during(3));
     const audioSha256 = await hashSamples(decodedPath);
-    const isInOrder = codedPath === undefined || (await areChannelsAlike(codedPath, decodedPath));
+    const isInOrder = codedPath === undefined || (await areChannelsAlike(codedPath, decodedPath, aheadFrames));
     await rm(decodedPath, { force: true });
     if (codedPath) await rm(codedPath, { force: true });
     if (!isInOrder) throw new AppError('channels-moved', { fileName });

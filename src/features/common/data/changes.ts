@@ -19,6 +19,9 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
     }),
     client.invalidateQueries({ predicate: (query) => isOfLineUp(query, jobId, ids) }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
+    ...touched.flatMap((own) =>
+      'lineUpId' in own ? [client.invalidateQueries({ queryKey: ['job', jobId, 'assemblies', own.lineUpId] })] : [],
+    ),
   ]);
 }
 
@@ -31,7 +34,7 @@ export async function refreshArrived(client: QueryClient, jobId: string, touched
 }
 
 function idsOf(jobId: string, touched: readonly Touched[]): Set<string> {
-  return new Set(touched.flatMap((own) => (own.jobId === jobId ? [own.programmeId] : [])));
+  return new Set(touched.flatMap((own) => (own.jobId === jobId && 'programmeId' in own ? [own.programmeId] : [])));
 }
 
 function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean {

@@ -1,4 +1,5 @@
 import type { NumberedEvent } from '@/server/tasks/event-log';
+import type { Touched } from '@/server/tasks/touched';
 import { HeardEvents } from './heard-events';
 
 const event = (id: number, programmeId?: string): NumberedEvent => ({
@@ -11,7 +12,7 @@ const event = (id: number, programmeId?: string): NumberedEvent => ({
   timesRealTime: null,
   touched: programmeId === undefined ? [] : [{ jobId: 'job', programmeId }],
 });
-const ids = (touched: readonly { programmeId: string }[] | null) => touched?.map(({ programmeId }) => programmeId);
+const ids = (touched: readonly Touched[] | null) => touched?.map((own) => 'programmeId' in own && own.programmeId);
 
 test('what a page was made before is told when it comes late', () => {
   const heard = new HeardEvents();

@@ -1,0 +1,69 @@
+import { createReadStream } from 'node:fs';
+import { rm, stat } from 'node:fs/promises';
+import { join } from 'node:path';
+import { PassThrough, type Readable } from 'node:stream';
+import yazl from 'yazl';
+import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import type { ServerContext } from '../context';
+import type { ServedFile } from '../http/file';
+import { webStream } from '../http/web-stream';
+import { currentHash } from '../storage/intact';
+import { advanceAssembly, assemblyOf } from './assembly-record';
+
+const SHEET_TYPES: Readonly<Record<string, string>> = {
+  cue: 'application/x-cue',
+  csv: 'text/csv; charset=utf-8',
+  pdf: 'application/pdf',
+};
+
+/** A file of a record, as it is downloaded. Throws `not-found` until it is written whole, and `delivery-altered`. */
+export async function downloadAssembled(server: ServerContext, assemblyId: string, index: number): Promise<ServedFile> {
+  const { files, folder, kind } = writtenFiles(server, assemblyId);
+  const file = files[index];
+  if (!file) throw new AppError('not-found', { what: 'file' });
+  const { fileName, sha256, role } = file;
+  const path = join(folder, fileName);
+  if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
+  const { size } = await stat(path);
+  const extension = fileName.slice(fileName.lastIndexOf('.') + 1);
+  return {
+    fileName,
+    mediaType: role === 'audio' ? FILE_FORMATS[kind].mediaType : (SHEET_TYPES[extension] ?? 'text/plain'),
+    sizeBytes: size,
+    stream: (part) => webStream(createReadStream(path, part)),
+  };
+}
+
+/** All files of a record as one ZIP, streamed. Throws as `downloadAssembled`. */
+export async function zipAssembled(
+  server: ServerContext,
+  assemblyId: string,
+): Promise<{ fileName: string; body: Readable }> {
+  const { files, folder, folderName } = writtenFiles(server, assemblyId);
+  const zip = new yazl.ZipFile();
+  for (const { fileName, sha256, role } of files) {
+    const path = join(folder, fileName);
+    if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
+    zip.addFile(path, `${folderName}/${fileName}`, { compress: role !== 'audio' });
+  }
+  const body = new PassThrough();
+  zip.on('error', (error) => body.destroy(error as Error));
+  zip.outputStream.pipe(body);
+  zip.end();
+  return { fileName: `${folderName}.zip`, body };
+}
+
+/** Throws the files of a record away. Throws `not-found` where they are not there. */
+export async function discardAssembly(server: ServerContext, assemblyId: string): Promise<void> {
+  const { folder } = writtenFiles(server, assemblyId);
+  advanceAssembly(server, assemblyId, 'discarded');
+  await rm(folder, { recursive: true, force: true });
+}
+
+function writtenFiles(server: ServerContext, assemblyId: string) {
+  const { state, jobId, folderName, outcome } = assemblyOf(server, assemblyId);
+  if (state !== 'written' || !outcome) throw new AppError('not-found', { what: 'record' });
+  const { files, format } = outcome;
+  return { files, folderName, kind: format.kind, folder: server.folder.record(jobId, folderName) };
+}

@@ -1,0 +1,122 @@
+/** What records are written from, and what became of them, as they are stored. */
+import * as z from 'zod';
+import {
+  type DeliveryFormat,
+  deliveryFormatSchema,
+  type ResolvedFormat,
+  resolvedFormatSchema,
+} from '@/core/delivery/format';
+import type { Tags } from '@/core/file-formats/tags';
+import type { ReductionFigures } from '@/core/limiter/reduction';
+import { ASSEMBLED_ROLES, ASSEMBLY_FORMS, type AssemblyForm } from '@/core/lineup/assembly';
+import { type RecordSettings, recordSettings } from '@/core/lineup/line-up';
+import type { TrackRow } from '@/core/lineup/track-sheet';
+import { ASSESSMENT_STATES, type Assessment, type Verdict } from '@/core/spec/assessment';
+import { type Spec, specSchema } from '@/core/spec/spec';
+import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
+import type { AssembledFile } from '@/workers/node/assembly-order';
+import type { FileReport } from '@/workers/protocol';
+import { reductionSchema, verdictSchema } from './delivery';
+import { type Fields, level } from './fields';
+import { fileReportSchema, readTagsSchema } from './file-report';
+
+/** A programme of a record, as it was when the record was asked for. */
+interface StoredMember {
+  programmeId: string;
+  sourceSha256: string;
+  fileName: string;
+  title: string;
+  gapSeconds: number;
+  treatment: Treatment;
+  tags: Tags;
+}
+
+export interface StoredAssemblyOrder {
+  name: string;
+  form: AssemblyForm;
+  /** As it was asked for. */
+  format: DeliveryFormat;
+  spec: Spec;
+  record: RecordSettings;
+  members: StoredMember[];
+}
+
+export interface AssemblyOutcome {
+  format: ResolvedFormat;
+  files: AssembledFile[];
+  report: FileReport;
+  verdict: Verdict;
+  rows: TrackRow[];
+  reduction: ReductionFigures | null;
+  /** What a CD asks; null where it is not for one. */
+  cd: Assessment[] | null;
+}
+
+const member = z.object({
+  programmeId: z.string(),
+  sourceSha256: z.string(),
+  fileName: z.string(),
+  title: z.string(),
+  gapSeconds: z.number(),
+  treatment: treatmentSchema,
+  tags: readTagsSchema,
+} satisfies Fields<StoredMember>);
+
+export const assemblyOrderSchema = z.object({
+  name: z.string(),
+  form: z.enum(ASSEMBLY_FORMS),
+  format: deliveryFormatSchema,
+  spec: specSchema,
+  record: recordSettings,
+  members: z.array(member),
+} satisfies Fields<StoredAssemblyOrder>);
+
+const file = z.object({
+  fileName: z.string(),
+  role: z.enum(ASSEMBLED_ROLES),
+  track: z.number().nullable(),
+  sizeBytes: z.number(),
+  sha256: z.string(),
+} satisfies Fields<AssembledFile>);
+
+const row = z.object({
+  number: z.number(),
+  title: z.string(),
+  artist: z.string(),
+  isrc: z.string(),
+  integratedLufs: level,
+  fromWholeLu: level,
+  truePeakDbtp: level,
+  startFrame: z.number(),
+  pause: z.string(),
+  start: z.string(),
+  length: z.string(),
+  fileName: z.string(),
+  sha256: z.string(),
+} satisfies Fields<TrackRow>);
+
+const assessment = z.object({
+  key: z.string(),
+  name: z.string(),
+  measured: level,
+  // What a CD asks is in seconds, or is no number.
+  unit: z.literal('s').nullable(),
+  reading: z.undefined().optional(),
+  found: z.string(),
+  required: z.string(),
+  state: z.enum(ASSESSMENT_STATES),
+  inside: z.boolean(),
+  deviation: z.number(),
+  phrase: z.string(),
+  why: z.string().nullable(),
+} satisfies Fields<Assessment>);
+
+export const assemblyOutcomeSchema = z.object({
+  format: resolvedFormatSchema,
+  files: z.array(file),
+  report: fileReportSchema,
+  verdict: verdictSchema,
+  rows: z.array(row),
+  reduction: reductionSchema.nullable(),
+  cd: z.array(assessment).nullable(),
+} satisfies Fields<AssemblyOutcome>);

@@ -1,0 +1,106 @@
+/** What is answered of line-ups: the fields that others may rely on. */
+import * as z from 'zod';
+import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
+import { ASSEMBLED_ROLES, ASSEMBLY_FORMS } from '@/core/lineup/assembly';
+import { LINE_UP_KINDS } from '@/core/lineup/line-up';
+import { ASSESSMENT_STATES } from '@/core/spec/assessment';
+
+const level = z.number().nullable();
+
+const lineUpAnswer = z.looseObject({
+  id: z.string(),
+  jobId: z.string(),
+  kind: z.enum(LINE_UP_KINDS),
+  name: z.string(),
+  specId: z.string().nullable(),
+  record: z.looseObject({
+    artist: z.string(),
+    catalogNumber: z.string(),
+    isForCd: z.boolean(),
+    pregapSeconds: z.number(),
+  }),
+  members: z.array(z.object({ programmeId: z.string(), gapSeconds: z.number() })),
+});
+
+export const lineUpsAnswer = z.object({
+  lineUps: z.array(lineUpAnswer),
+  proposals: z.array(z.object({ kind: z.enum(LINE_UP_KINDS), name: z.string(), programmeIds: z.array(z.string()) })),
+});
+
+export const lineUpReadingAnswer = z.looseObject({
+  lineUp: lineUpAnswer,
+  waiting: z.array(z.string()),
+  whole: z
+    .looseObject({
+      durationSeconds: z.number(),
+      integratedLufs: level,
+      loudnessRangeLu: level,
+      maxMomentaryLufs: level,
+      maxShortTermLufs: level,
+      truePeakDbtp: level,
+    })
+    .nullable(),
+  loudest: z.string().nullable(),
+  tracks: z.array(
+    z.looseObject({
+      programmeId: z.string(),
+      title: z.string(),
+      startSeconds: z.number(),
+      durationSeconds: z.number(),
+      gapSeconds: z.number().nullable(),
+      gainDb: z.number(),
+      integratedLufs: level,
+      fromWholeLu: level,
+      truePeakDbtp: level,
+    }),
+  ),
+});
+
+export const balanceAnswer = z.object({
+  gains: z.array(z.object({ programmeId: z.string(), gainDb: z.number(), wasDb: z.number() })),
+  stoppedBy: z.array(z.string()),
+});
+
+export const isrcsAnswer = z.object({
+  isrcs: z.array(z.object({ programmeId: z.string(), isrc: z.string(), was: z.string() })),
+});
+
+const assessments = z.array(
+  z.looseObject({ key: z.string(), found: z.string(), required: z.string(), state: z.enum(ASSESSMENT_STATES) }),
+);
+
+export const assemblyPreviewAnswer = z.object({
+  formatText: z.string(),
+  tracks: z.array(z.object({ startFrame: z.number(), pauseFrame: z.number().nullable() })),
+  frames: z.number(),
+  sampleRateHz: z.number(),
+  cd: assessments.nullable(),
+});
+
+export const assembliesAnswer = z.object({
+  assemblies: z.array(
+    z.looseObject({
+      id: z.string(),
+      lineUpId: z.string(),
+      folderName: z.string(),
+      form: z.enum(ASSEMBLY_FORMS),
+      formatText: z.string(),
+      state: z.enum(DELIVERY_STATES),
+      outcome: z
+        .looseObject({
+          files: z.array(
+            z.object({
+              fileName: z.string(),
+              role: z.enum(ASSEMBLED_ROLES),
+              track: z.number().nullable(),
+              sizeBytes: z.number(),
+              sha256: z.string(),
+            }),
+          ),
+          verdict: z.looseObject({ inside: z.boolean() }),
+          cd: assessments.nullable(),
+        })
+        .nullable(),
+    }),
+  ),
+});

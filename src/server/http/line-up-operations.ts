@@ -1,0 +1,123 @@
+/** What can be asked of line-ups over HTTP. */
+import * as z from 'zod';
+import { deliveryFormatSchema } from '@/core/delivery/format';
+import { ASSEMBLY_FORMS } from '@/core/lineup/assembly';
+import { BALANCES, lineUpChange, lineUpFields } from '@/core/lineup/line-up';
+import { assemblyWish } from '../assemblies/assemblies';
+import {
+  assembliesAnswer,
+  assemblyPreviewAnswer,
+  balanceAnswer,
+  isrcsAnswer,
+  lineUpReadingAnswer,
+  lineUpsAnswer,
+} from './line-up-answers';
+import { operation } from './operation';
+import { json } from './query';
+
+const id = z.string().min(1).max(64);
+
+export const LINE_UP_OPERATIONS = {
+  listLineUps: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/line-ups',
+    tag: 'Line up',
+    summary: 'The line-ups of a job: programmes that belong together, in order; and those that names suggest.',
+    answer: lineUpsAnswer,
+  }),
+  createLineUp: operation({
+    method: 'POST',
+    path: '/api/jobs/{jobId}/line-ups',
+    tag: 'Line up',
+    status: 201,
+    summary: 'Makes a line-up of programmes of a job.',
+    body: lineUpFields,
+    answer: z.object({ lineUpId: z.string() }),
+  }),
+  changeLineUp: operation({
+    method: 'PATCH',
+    path: '/api/line-ups/{lineUpId}',
+    tag: 'Line up',
+    status: 204,
+    summary: 'Changes what is stated of a line-up: kind, name, spec, or its programmes in order with their gaps.',
+    body: lineUpChange,
+  }),
+  removeLineUp: operation({
+    method: 'DELETE',
+    path: '/api/line-ups/{lineUpId}',
+    tag: 'Line up',
+    status: 204,
+    summary: 'Takes a line-up away; its programmes stay as they are.',
+  }),
+  readLineUp: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/reading',
+    tag: 'Line up',
+    summary: 'A line-up as it is set, read as one programme played in order.',
+    query: z.object({ spec: id.optional() }),
+    answer: lineUpReadingAnswer,
+  }),
+  balanceLineUp: operation({
+    method: 'POST',
+    path: '/api/line-ups/{lineUpId}/balance',
+    tag: 'Line up',
+    summary: 'Sets the gains of a line-up for a spec: one for all, or one for each; no peak goes over the ceiling.',
+    body: z.object({ balance: z.enum(BALANCES), specId: id.optional() }),
+    answer: balanceAnswer,
+  }),
+  numberIsrcs: operation({
+    method: 'POST',
+    path: '/api/line-ups/{lineUpId}/isrcs',
+    tag: 'Line up',
+    summary: 'Gives each programme of a line-up an ISRC, in order, numbered on from a first.',
+    body: z.object({ first: z.string().min(12).max(20) }),
+    answer: isrcsAnswer,
+  }),
+  previewAssembly: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/preview',
+    tag: 'Line up',
+    summary:
+      'What would be written of a line-up as one record: where its tracks begin, and what a CD asks. Nothing is written.',
+    query: z.object({ form: z.enum(ASSEMBLY_FORMS), format: json(deliveryFormatSchema) }),
+    answer: assemblyPreviewAnswer,
+  }),
+  listAssemblies: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/assemblies',
+    tag: 'Line up',
+    summary: 'What was written of a line-up as one record, and what is being written, the newest first.',
+    answer: assembliesAnswer,
+  }),
+  createAssembly: operation({
+    method: 'POST',
+    path: '/api/line-ups/{lineUpId}/assemblies',
+    tag: 'Line up',
+    status: 201,
+    summary: 'Writes a line-up as one record: one file with its tracks marked, or a file for each.',
+    body: assemblyWish,
+    answer: z.object({ assemblyId: z.string() }),
+  }),
+  assemblyFile: operation({
+    method: 'GET',
+    path: '/api/assemblies/{assemblyId}/file',
+    tag: 'Line up',
+    summary: 'A file of a written record: part N of its list of files.',
+    query: z.object({ part: z.coerce.number().int().min(0).max(10_000).default(0) }),
+    answer: 'audio',
+  }),
+  assemblyZip: operation({
+    method: 'GET',
+    path: '/api/assemblies/{assemblyId}/zip',
+    tag: 'Line up',
+    summary: 'All files of a written record as one ZIP.',
+    answer: 'zip',
+  }),
+  discardAssembly: operation({
+    method: 'DELETE',
+    path: '/api/assemblies/{assemblyId}',
+    tag: 'Line up',
+    status: 204,
+    summary: 'Throws the files of a written record away.',
+  }),
+};

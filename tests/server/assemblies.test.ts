@@ -1,0 +1,208 @@
+/** Records written in the app: ordered once, read back, resumed after a crash, downloaded, thrown away. */
+import { execFileSync } from 'node:child_process';
+import { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
+import { join } from 'node:path';
+import type { Readable } from 'node:stream';
+import { isAppError } from '@/core/errors/app-error';
+import { listAssemblies, orderAssembly, previewAssembly } from '@/server/assemblies/assemblies';
+import { discardAssembly, downloadAssembled, zipAssembled } from '@/server/assemblies/download';
+import { numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
+import { readLineUp } from '@/server/line-ups/line-up-reading';
+import { changeLineUp, createLineUp } from '@/server/line-ups/line-ups';
+import { Server } from '@/server/server';
+import { DataFolder } from '@/server/storage/data-folder';
+import { steerTask } from '@/server/tasks/view';
+import { changeTreatment } from '@/server/treatments/treatments';
+import { ffmpegLoudness } from '../fixtures/command';
+import { musicLike } from '../fixtures/material';
+import { TestServer } from '../fixtures/server';
+import { wavOf } from '../fixtures/wav';
+
+const RATE = 48_000;
+const WAV = { kind: 'wav' } as const;
+
+let host: TestServer;
+let ids: string[];
+let lineUpId: string;
+beforeEach(async () => {
+  host = new TestServer();
+  ids = [];
+  for (const [i, gain] of [0.5, 0.25, 0.35].entries()) {
+    const piece = musicLike().map((samples) => samples.slice(i * 8 * RATE, (i * 8 + 9) * RATE + 777 * i));
+    const bytes = wavOf(piece.map((samples) => samples.map((x) => gain * x)));
+    ids.push((await host.measured(bytes, `piece ${i + 1}.wav`)).programmeId);
+  }
+  lineUpId = createLineUp(host.server, host.jobId, {
+    kind: 'record',
+    name: 'Dusk',
+    specId: 'streaming-music',
+    members: ids.map((programmeId, i) => ({ programmeId, gapSeconds: [1.5, -1, 0][i] as number })),
+  });
+});
+afterEach(() => host.remove());
+
+const code = async (work: () => unknown) => {
+  try {
+    await work();
+    return 'nothing was thrown';
+  } catch (error) {
+    return isAppError(error) ? error.code : error;
+  }
+};
+const folder = (name: string) => join(host.root, 'records', host.jobId, name);
+const newest = () => listAssemblies(host.server, lineUpId)[0];
+async function written(form: 'continuous' | 'single', format: Parameters<typeof orderAssembly>[2]['format'] = WAV) {
+  const id = orderAssembly(host.server, lineUpId, { form, format });
+  await host.server.runner.whenIdle();
+  return listAssemblies(host.server, lineUpId).find((own) => own.id === id);
+}
+
+test('a record is written as it was set, limiter and fades included, and reads what was forecast', async () => {
+  changeTreatment(host.server, ids[0] as string, { gainDb: 6, limit: { ceilingDbtp: -3 } as never });
+  changeTreatment(host.server, ids[2] as string, { fadeOut: { frames: RATE, shape: 's-curve' } });
+  changeLineUp(host.server, lineUpId, { record: { artist: 'The Quillmere', catalogNumber: '4006381333931' } as never });
+  const { whole } = await readLineUp(host.server, lineUpId);
+  const record = await written('continuous');
+  expect(record).toMatchObject({ state: 'written', folderName: 'Dusk', task: null });
+  expect(readdirSync(folder('Dusk')).sort()).toEqual(['Dusk.csv', 'Dusk.cue', 'Dusk.pdf', 'Dusk.wav']);
+  const { integratedLufs, truePeakDbtp } = record?.outcome?.report.readings ?? {};
+  expect(Math.abs((integratedLufs ?? 0) - (whole?.integratedLufs ?? 0))).toBeLessThan(0.05);
+  expect(
+    Math.abs((integratedLufs ?? 0) - ffmpegLoudness(join(folder('Dusk'), 'Dusk.wav')).integratedLufs),
+  ).toBeLessThan(0.06);
+  expect(truePeakDbtp).toBeLessThan(0);
+  expect(readFileSync(join(folder('Dusk'), 'Dusk.cue'), 'utf8')).toContain('PERFORMER "The Quillmere"');
+  expect(readFileSync(join(folder('Dusk'), 'Dusk.pdf'), 'latin1')).toMatch(/^%PDF/);
+  // Nothing of what it took on the way is left.
+  expect(host.files().filter((name) => name.startsWith('records') && name.includes('.part'))).toEqual([]);
+});
+
+test('single files and the continuous one hold the same samples, as SoX reads them', async () => {
+  await written('continuous');
+  await written('single');
+  const names = readdirSync(folder('Dusk 2'))
+    .filter((name) => name.endsWith('.wav'))
+    .sort();
+  expect(names).toEqual(['01 piece 1.wav', '02 piece 2.wav', '03 piece 3.wav']);
+  const raw = (...paths: string[]) => execFileSync('sox', [...paths, '-t', 'raw', '-'], { maxBuffer: 1 << 28 });
+  const joined = raw(...names.map((name) => join(folder('Dusk 2'), name)));
+  expect(Buffer.compare(joined, raw(join(folder('Dusk'), 'Dusk.wav')))).toBe(0);
+});
+
+test('however many ask at once, it is written once; asked again, it has a folder of its own', async () => {
+  const asked = Array.from({ length: 5 }, () =>
+    orderAssembly(host.server, lineUpId, { form: 'continuous', format: WAV }),
+  );
+  expect(new Set(asked).size).toBe(1);
+  await host.server.runner.whenIdle();
+  expect(listAssemblies(host.server, lineUpId)).toHaveLength(1);
+  expect((await written('continuous'))?.folderName).toBe('Dusk 2');
+});
+
+test('what is changed while it is written changes nothing of it', async () => {
+  orderAssembly(host.server, lineUpId, { form: 'continuous', format: WAV });
+  changeTreatment(host.server, ids[0] as string, { gainDb: -20 });
+  changeLineUp(host.server, lineUpId, { name: 'Dawn', members: [{ programmeId: ids[0] as string, gapSeconds: 0 }] });
+  await host.server.runner.whenIdle();
+  expect(newest()?.outcome?.rows).toHaveLength(3);
+  expect(newest()?.folderName).toBe('Dusk');
+});
+
+test('a process that ends while it is written leaves nothing, and the next one writes it', async () => {
+  const id = orderAssembly(host.server, lineUpId, { form: 'single', format: WAV });
+  await new Promise((done) => setTimeout(done, 150));
+  await host.server.close();
+  // What a process leaves that is killed between naming the folder and recording it.
+  mkdirSync(folder('Dusk'), { recursive: true });
+  writeFileSync(join(folder('Dusk'), 'half.wav'), 'half');
+  mkdirSync(folder(`.${id}.part`), { recursive: true });
+  writeFileSync(join(folder(`.${id}.part`), '.member-1.part'), 'half');
+  host.server = new Server(new DataFolder(host.root));
+  expect(existsSync(folder(`.${id}.part`))).toBe(false);
+  await host.server.runner.whenIdle();
+  expect(newest()).toMatchObject({ id, state: 'written' });
+  expect(readdirSync(folder('Dusk'))).not.toContain('half.wav');
+});
+
+test('cancelled, it leaves nothing, and can be tried again', async () => {
+  orderAssembly(host.server, lineUpId, { form: 'single', format: WAV });
+  steerTask(host.server, newest()?.task?.taskId ?? '', 'cancel');
+  await host.server.runner.whenIdle();
+  expect(newest()).toMatchObject({ state: 'ended', task: { state: 'cancelled' } });
+  expect(host.files().filter((name) => name.startsWith('records'))).toEqual([]);
+  steerTask(host.server, newest()?.task?.taskId ?? '', 'retry');
+  await host.server.runner.whenIdle();
+  expect(newest()?.state).toBe('written');
+});
+
+test('a source that was changed since it was taken in is found out before anything is handed over', async () => {
+  const [first] = host.files().filter((name) => name.startsWith('sources/'));
+  const path = join(host.root, first as string);
+  const bytes = readFileSync(path);
+  bytes.writeInt16LE(1234, 100_000);
+  writeFileSync(path, bytes);
+  expect(await written('continuous')).toMatchObject({ state: 'ended', task: { state: 'failed' } });
+  expect(existsSync(folder('Dusk'))).toBe(false);
+});
+
+test('its files are downloaded as they were verified, or not at all; thrown away, they are gone', async () => {
+  const record = await written('continuous');
+  const id = record?.id ?? '';
+  const file = await downloadAssembled(host.server, id, 0);
+  expect(file).toMatchObject({
+    fileName: 'Dusk.wav',
+    mediaType: 'audio/wav',
+    sizeBytes: record?.outcome?.files[0]?.sizeBytes,
+  });
+  const zip = await zipAssembled(host.server, id);
+  expect(await namesIn(zip.body)).toEqual(['Dusk/Dusk.wav', 'Dusk/Dusk.cue', 'Dusk/Dusk.csv', 'Dusk/Dusk.pdf']);
+  expect(await code(() => downloadAssembled(host.server, id, 9))).toBe('not-found');
+  truncateSync(join(folder('Dusk'), 'Dusk.cue'), 10);
+  expect(await code(() => downloadAssembled(host.server, id, 1))).toBe('delivery-altered');
+  expect(await code(() => zipAssembled(host.server, id))).toBe('delivery-altered');
+  await discardAssembly(host.server, id);
+  expect([existsSync(folder('Dusk')), listAssemblies(host.server, lineUpId)]).toEqual([false, []]);
+  expect(await code(() => discardAssembly(host.server, id))).toBe('not-found');
+});
+
+test('what a CD asks is told beforehand and afterwards', async () => {
+  changeLineUp(host.server, lineUpId, { record: { isForCd: true } as never });
+  const missed = (format: Parameters<typeof orderAssembly>[2]['format']) =>
+    previewAssembly(host.server, lineUpId, { form: 'continuous', format }).cd?.flatMap(({ key, inside }) =>
+      inside ? [] : key,
+    );
+  expect(missed(WAV)).toEqual(['cd-format']);
+  const cd = { kind: 'wav', sampleRateHz: 44_100, bitDepth: 16 } as const;
+  expect(missed(cd)).toEqual([]);
+  const { tracks } = previewAssembly(host.server, lineUpId, { form: 'continuous', format: cd });
+  const record = await written('continuous', cd);
+  expect(record?.outcome?.cd?.every(({ inside }) => inside)).toBe(true);
+  expect(record?.outcome?.rows.map(({ startFrame }) => startFrame)).toEqual(tracks.map(({ startFrame }) => startFrame));
+});
+
+test('ISRCs are numbered on from a first, into tags and files, and taken back', async () => {
+  expect(await code(() => numberIsrcs(host.server, lineUpId, 'QD-A1A'))).toBe('bad-request');
+  expect(await code(() => numberIsrcs(host.server, lineUpId, 'QD-A1A-26-99998'))).toBe('bad-request');
+  const numbered = numberIsrcs(host.server, lineUpId, 'qd-a1a-26-00009');
+  expect(numbered.map(({ isrc }) => isrc)).toEqual(['QDA1A2600009', 'QDA1A2600010', 'QDA1A2600011']);
+  const record = await written('continuous');
+  expect(record?.outcome?.rows.map(({ isrc }) => isrc)).toEqual(numbered.map(({ isrc }) => isrc));
+  setIsrcs(
+    host.server,
+    numbered.map(({ programmeId, was }) => ({ programmeId, isrc: was })),
+  );
+  expect((await written('continuous'))?.outcome?.rows.map(({ isrc }) => isrc)).toEqual(['', '', '']);
+});
+
+/** Names in a ZIP, as unzip lists them. */
+async function namesIn(body: Readable): Promise<string[]> {
+  const path = join(host.root, 'record.zip');
+  const pieces: Buffer[] = [];
+  for await (const piece of body) pieces.push(piece as Buffer);
+  writeFileSync(path, Buffer.concat(pieces));
+  const yauzl = await import('yauzl');
+  const zip = await yauzl.default.openPromise(path, { lazyEntries: true });
+  const names: string[] = [];
+  for await (const entry of zip.eachEntry()) names.push(entry.fileName);
+  return names;
+}
