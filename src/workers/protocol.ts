@@ -167,6 +167,25 @@ export interface LimitReport {
   limited?: LimitedReadings & LimitedCurves;
 }
 
+/** To render a stretch of a programme, just as the whole would be. */
+export interface StretchJob {
+  kind: 'stretch';
+  source: PreparedSource;
+  fileName: string;
+  layoutId: string | null;
+  /** As in LimitJob; null where the treatment has no limiter. */
+  limitingPath: string | null;
+  treatment: Treatment;
+  startFrame: number;
+  frames: number;
+}
+
+export interface RenderedStretch {
+  channels: Float32Array[];
+  /** What the limiter takes, in dB, the most of all channels, evenly spaced over the stretch; empty where there is none. */
+  reductionDb: Float32Array;
+}
+
 /** A file in its place within a whole; of two that overlap, the crossfade is here. */
 export interface PartFile {
   path: string;
@@ -184,7 +203,7 @@ interface JoinJob {
   outputPath: string;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob | JoinJob;
+export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob | StretchJob | JoinJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
@@ -195,7 +214,9 @@ export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
         ? PreparedReport & { source: PreparedSource }
         : J extends ReductionJob
           ? ReductionStretch
-          : undefined;
+          : J extends StretchJob
+            ? RenderedStretch
+            : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

@@ -9,6 +9,7 @@ import { discardAssembly, downloadAssembled, zipAssembled } from '@/server/assem
 import { numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
 import { readLineUp } from '@/server/line-ups/line-up-reading';
 import { changeLineUp, createLineUp } from '@/server/line-ups/line-ups';
+import { renderTransition } from '@/server/line-ups/transition';
 import { Server } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
 import { steerTask } from '@/server/tasks/view';
@@ -163,6 +164,43 @@ test('its files are downloaded as they were verified, or not at all; thrown away
   await discardAssembly(host.server, id);
   expect([existsSync(folder('Dusk')), listAssemblies(host.server, lineUpId)]).toEqual([false, []]);
   expect(await code(() => discardAssembly(host.server, id))).toBe('not-found');
+});
+
+test.each(['a gap', 'an overlap', 'one limiter over the whole'])(
+  'a transition is heard as it is written: %s',
+  async (kind) => {
+    changeTreatment(host.server, ids[0] as string, { gainDb: 8, limit: { ceilingDbtp: -3 } as never });
+    changeTreatment(host.server, ids[1] as string, { gainDb: 3, fadeIn: { frames: 2400, shape: 'linear' } });
+    const limit = kind === 'one limiter over the whole' ? { ceilingDbtp: -6 } : null;
+    changeLineUp(host.server, lineUpId, { record: { limit } as never });
+    const after = kind === 'a gap' ? 0 : 1;
+    const heard = await renderTransition(host.server, lineUpId, ids[after] as string);
+    await written('continuous', { kind: 'wav', bitDepth: 32 });
+    const raw = execFileSync('sox', [join(folder('Dusk'), 'Dusk.wav'), '-t', 'raw', '-e', 'float', '-b', '32', '-'], {
+      maxBuffer: 1 << 28,
+    });
+    const whole = new Float32Array(raw.buffer, raw.byteOffset, raw.length / 4);
+    // Marks stand at most 1/75 s ahead of where the next one begins.
+    const mark = newest()?.outcome?.rows[after + 1]?.startFrame as number;
+    const length = heard.channels[0]?.length ?? 0;
+    const off = (from: number) => {
+      let most = 0;
+      for (let n = 0; n < length; n++) {
+        most = Math.max(most, Math.abs((heard.channels[1]?.[n] as number) - (whole[2 * (from + n) + 1] as number)));
+      }
+      return most;
+    };
+    const starts = Array.from({ length: 640 }, (_, n) => mark + n - heard.startFrame);
+    const best = Math.min(...starts.map((from) => (from + length > whole.length / 2 ? 9 : off(from))));
+    // A limiter over the whole goes on from what it held before; that is gone within the first second.
+    expect(best).toBeLessThan(limit ? 0.02 : 1e-6);
+    expect(heard.reductionDb.map((own) => own.length > 0)).toEqual([after === 0 && !limit, false]);
+    expect(heard.startFrame - heard.endFrame).toBe(after === 0 ? 1.5 * RATE : -RATE);
+  },
+);
+
+test('behind the last programme there is no transition', async () => {
+  expect(await code(() => renderTransition(host.server, lineUpId, ids[2] as string))).toBe('not-found');
 });
 
 test('what a CD asks is told beforehand and afterwards', async () => {

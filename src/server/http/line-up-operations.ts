@@ -73,6 +73,14 @@ export const LINE_UP_OPERATIONS = {
     body: z.object({ first: z.string().min(12).max(20) }),
     answer: isrcsAnswer,
   }),
+  transition: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/transition',
+    tag: 'Line up',
+    summary: 'The last 5 s of a programme, the gap behind it and the first 5 s of the next, as they would be written.',
+    query: z.object({ after: id }),
+    answer: 'bundle',
+  }),
   previewAssembly: operation({
     method: 'GET',
     path: '/api/line-ups/{lineUpId}/preview',

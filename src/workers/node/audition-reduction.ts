@@ -2,6 +2,7 @@ import { AppError } from '@/core/errors/app-error';
 import { CURVE_BLOCK, PROGRAMME_RELEASE_MS } from '@/core/limiter/gain-curve';
 import { type Excess, Limiter } from '@/core/limiter/limiter';
 import { nodeFrames } from '@/core/limiter/peak-envelope';
+import type { Limit } from '@/core/treatment/steps/limit';
 import { createKernelCurveMaker } from '@/kernels/curve-kernel';
 import type { ReductionJob, ReductionStretch } from '../protocol';
 import { CeilingCheck } from './ceiling-check';
@@ -30,16 +31,10 @@ export async function auditionReduction(job: ReductionJob): Promise<ReductionStr
     const file = new LimitingFile(limitingPath);
     try {
       const { sampleRateHz, frames: programmeFrames } = reader.format;
-      const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit;
-      const limited = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
-      const limiter = new Limiter(file.peaks(), file.groups, sampleRateHz, limited, createKernelCurveMaker());
+      const endFrame = Math.min(programmeFrames, startFrame + frames);
+      const limiter = await limiterWithin(reader, file, { gainDb, limit }, { startFrame, endFrame }, fileName);
       const width = nodeFrames(sampleRateHz);
       const startNode = Math.floor(startFrame / width);
-      const endFrame = Math.min(programmeFrames, startFrame + frames);
-      const felt = (FELT_SECONDS + (FELT_RELEASES * (releaseMs ?? PROGRAMME_RELEASE_MS)) / 1000) * sampleRateHz;
-      const from = Math.max(0, Math.floor((startFrame - felt) / width)) * width;
-      const to = Math.min(programmeFrames, Math.ceil(endFrame + felt));
-      while (limiter.raise(await excessesWithin(reader, limiter, from, to, fileName)));
       return {
         startFrame: startNode * width,
         nodeFrames: width,
@@ -50,6 +45,26 @@ export async function auditionReduction(job: ReductionJob): Promise<ReductionStr
       file.close();
     }
   });
+}
+
+/** A limiter that is corrected for a stretch of its programme: there it does what the whole will be rendered with. */
+export async function limiterWithin(
+  reader: PreparedReader,
+  file: LimitingFile,
+  { gainDb, limit }: { gainDb: number; limit: Limit },
+  { startFrame, endFrame }: { startFrame: number; endFrame: number },
+  fileName: string,
+): Promise<Limiter> {
+  const { sampleRateHz, frames: programmeFrames } = reader.format;
+  const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit;
+  const limited = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
+  const limiter = new Limiter(file.peaks(), file.groups, sampleRateHz, limited, createKernelCurveMaker());
+  const width = nodeFrames(sampleRateHz);
+  const felt = (FELT_SECONDS + (FELT_RELEASES * (releaseMs ?? PROGRAMME_RELEASE_MS)) / 1000) * sampleRateHz;
+  const from = Math.max(0, Math.floor((startFrame - felt) / width)) * width;
+  const to = Math.min(programmeFrames, Math.ceil(endFrame + felt));
+  while (limiter.raise(await excessesWithin(reader, limiter, from, to, fileName)));
+  return limiter;
 }
 
 async function excessesWithin(
@@ -78,7 +93,7 @@ async function excessesWithin(
 }
 
 /** For each group, the reductions at the beginning of every node, and of the first behind them. */
-function reductionsOf(limiter: Limiter, startNode: number, endNode: number): Float32Array[] {
+export function reductionsOf(limiter: Limiter, startNode: number, endNode: number): Float32Array[] {
   const all = limiter.groups.map(() => new Float32Array(endNode - startNode + 1));
   for (let node = startNode; node < endNode; ) {
     const { from, reductions } = limiter.blockAt(Math.floor(node / CURVE_BLOCK));

@@ -12,6 +12,7 @@ import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
 import { resampleKept } from './prepare-file';
 import { renderFile, renderPrepared } from './render-file';
+import { renderStretch } from './render-stretch';
 import type { SegmentWorkers } from './segment-workers';
 
 type Report = (progress: Progress) => void;
@@ -53,6 +54,8 @@ async function perform(
       return prepare(job, onProgress);
     case 'reduction':
       return auditionReduction(job);
+    case 'stretch':
+      return renderStretch(job);
     case 'join':
       await joinParts(job.parts, job.frames, job.outputPath, { onProgress });
       return undefined;
