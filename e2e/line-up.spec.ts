@@ -1,5 +1,6 @@
 /** Programmes that belong together: suggested, put in order, set as a whole, and taken back; by hand and by keys. */
-import { formatGain } from '@/core/units/format';
+import yauzl from 'yauzl';
+import { formatNumber } from '@/core/units/format';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
@@ -64,7 +65,10 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
   await page.getByRole('option', { name: /EBU R 128(?! s1)/ }).click();
   await page.getByRole('button', { name: 'Whole at the target' }).click();
   await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
-  const gains = async () => (await own.locator('tbody tr td:nth-child(8)').allInnerTexts()).map((text) => text.trim());
+  const gains = () =>
+    own
+      .getByRole('textbox', { name: /^Gain of/ })
+      .evaluateAll((fields) => fields.map((field) => (field as HTMLInputElement).value));
   expect(new Set(await gains()).size).toBe(1);
   await page.getByRole('button', { name: 'Each at the target' }).click();
   await expect(own.getByRole('cell', { name: '−23.0 LUFS' })).toHaveCount(3);
@@ -85,7 +89,7 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
   await expect(page.getByRole('heading', { name: 'Evening 01' })).toBeVisible();
   const id = new URL(page.url()).searchParams.get('programme');
   const { treatment } = await (await page.request.get(`${desk.base}/api/programmes/${id}`)).json();
-  expect(formatGain(treatment.gainDb)).toBe(gain);
+  expect(formatNumber(treatment.gainDb, 1, { plus: true })).toBe(gain);
 });
 
 test('one is made by hand, deleted and brought back; what can not be played is told', async ({ page, desk }) => {
@@ -114,4 +118,79 @@ test('one is made by hand, deleted and brought back; what can not be played is t
   await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
   await page.getByRole('button', { name: 'Undo' }).click();
   await expect(page.getByRole('heading', { name: 'Two of them' })).toBeVisible();
+});
+
+test('a record is heard between its programmes, set by hand, written both ways, and taken away', async ({
+  page,
+  desk,
+}, testInfo) => {
+  await startJob(page, desk, 'Record');
+  await dropFiles(page, tracks);
+  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await page.getByRole('link', { name: 'Line up' }).click();
+  await page.getByRole('button', { name: 'Make', exact: true }).click();
+  const table = page.getByRole('table', { name: 'Programmes of Evening, in order' });
+  await expect(table.getByRole('row')).toHaveCount(4);
+
+  // Codes, and what a CD asks; a mistyped digit is found out.
+  await page.getByRole('button', { name: 'Edit' }).click();
+  const dialog = page.getByRole('dialog', { name: 'Edit Evening' });
+  await dialog.getByLabel('Artist').fill('Quillmere Dome Players');
+  await dialog.getByLabel('Catalogue number (EAN or UPC)').fill('2012345000019');
+  await dialog.getByLabel('Number ISRCs from').fill('QD-1A2-26');
+  await dialog.getByLabel('For a CD: assess what a CD asks').check();
+  await dialog.getByRole('button', { name: 'Save' }).click();
+  await expect(dialog.getByText('The last digit should be 8')).toBeVisible();
+  await expect(dialog.getByText('An ISRC has twelve characters')).toBeVisible();
+  await dialog.getByLabel('Catalogue number (EAN or UPC)').fill('2012345000018');
+  await dialog.getByLabel('Number ISRCs from').fill('QD-1A2-26-00001');
+  await dialog.getByRole('button', { name: 'Save' }).click();
+  await expect(table.getByRole('cell', { name: 'QD-1A2-26-00003' })).toBeVisible();
+
+  // By hand: one is typed, one stepped with keys; the gap makes another transition.
+  await table.getByLabel('Gain of Evening 01, dB').fill('-2');
+  await page.keyboard.press('Enter');
+  await expect(table.getByLabel('Gain of Evening 01, dB')).toHaveValue('−2.0');
+  await table.getByLabel('Gain of Evening 02, dB').press('ArrowUp');
+  await expect(table.getByLabel('Gain of Evening 02, dB')).toHaveValue('+0.1');
+  await table.getByLabel('Gap after Evening 01, seconds').fill('1.5');
+  await page.keyboard.press('Enter');
+  await expect(page.getByText('last 5 s, gap 1.50 s, first 5 s, as written')).toBeVisible();
+  await page.getByRole('heading', { name: 'Evening', level: 1 }).click();
+  await page.keyboard.press('t');
+  await expect(page.getByRole('button', { name: 'Stop (T)' })).toBeVisible();
+  await page.keyboard.press('t');
+  await expect(page.getByRole('button', { name: 'Play the transition (T)' })).toBeVisible();
+
+  // What a CD asks is told before anything is written.
+  await expect(page.getByText('CD: CD audio must be 44.1 kHz, 16 bit, stereo')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Sample rate' }).click();
+  await page.getByRole('option', { name: '44.1 kHz' }).click();
+  await page.getByRole('combobox', { name: 'Bit depth' }).click();
+  await page.getByRole('option', { name: '16-bit' }).click();
+  await expect(page.getByText('CD: meets what a CD asks')).toBeVisible();
+  // Pressed twice at once, it is written once.
+  await page.getByRole('button', { name: 'One file' }).dblclick();
+  await expect(page.getByText('CD: everything met')).toHaveCount(1);
+  await page.getByRole('button', { name: 'Single files' }).click();
+  await expect(page.getByText('CD: everything met')).toHaveCount(2);
+  await expect(page.getByText('Evening 2', { exact: true })).toBeVisible();
+
+  const [download] = await Promise.all([
+    page.waitForEvent('download'),
+    page.getByRole('link', { name: 'Download (ZIP)' }).first().click(),
+  ]);
+  const zip = testInfo.outputPath('record.zip');
+  await download.saveAs(zip);
+  const opened = await yauzl.openPromise(zip, { lazyEntries: true });
+  const names: string[] = [];
+  for await (const entry of opened.eachEntry()) names.push(entry.fileName);
+  for (const name of ['01 Evening 01.wav', '03 Evening 03.wav', 'Evening.csv', 'Evening.pdf']) {
+    expect(names).toContain(`Evening 2/${name}`);
+  }
+  await page.getByRole('button', { name: '4 files' }).click();
+  await expect(page.getByRole('link', { name: 'Evening.cue' })).toBeVisible();
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Delete the files of Evening 2' }).click();
+  await expect(page.getByText('CD: everything met')).toHaveCount(1);
 });

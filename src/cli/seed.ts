@@ -1,6 +1,7 @@
 /** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
 import { count } from 'drizzle-orm';
 import { setRowSchema } from '@/core/delivery/row';
+import { USUAL_RECORD } from '@/core/lineup/line-up';
 import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
@@ -10,6 +11,7 @@ import { addRow, saveSet } from '@/server/deliveries/rows';
 import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
+import { numberIsrcs } from '@/server/line-ups/isrcs';
 import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { takeIn } from '@/server/take-in/take-in';
@@ -46,11 +48,12 @@ async function seed(): Promise<void> {
     }
     if (demo.setName) saveSet(server, demo.setName, programmeId);
   }
-  for (const { group, kind, specId, gapSeconds } of DEMO_LINE_UPS) {
+  for (const { group, kind, specId, gapSeconds, record = USUAL_RECORD, firstIsrc } of DEMO_LINE_UPS) {
     const members = taken.flatMap(({ demo, programmeId }) =>
       demo.group === group ? [{ programmeId, gapSeconds }] : [],
     );
-    createLineUp(server, jobId, { kind, name: group, specId, members });
+    const lineUpId = createLineUp(server, jobId, { kind, name: group, specId, record, members });
+    if (firstIsrc) numberIsrcs(server, lineUpId, firstIsrc);
   }
   await server.runner.whenIdle();
 }

@@ -56,8 +56,8 @@ export function TypedField<T>({
       onBlur={commit}
       onKeyDown={press}
       className={classNames(
-        'w-28 rounded-control border border-hair bg-sheet px-2 py-0.5 text-right font-mono text-[13px] hover:border-stock-3 aria-invalid:border-breach aria-invalid:text-breach',
-        className,
+        'rounded-control border border-hair bg-sheet px-2 py-0.5 text-right font-mono text-[13px] hover:border-stock-3 aria-invalid:border-breach aria-invalid:text-breach',
+        className ?? 'w-28',
       )}
     />
   );

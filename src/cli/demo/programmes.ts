@@ -1,7 +1,7 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
 
 import type { SetRowInput } from '@/core/delivery/row';
-import type { LineUpKind } from '@/core/lineup/line-up';
+import { type LineUpKind, type RecordSettings, USUAL_RECORD } from '@/core/lineup/line-up';
 import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
@@ -204,7 +204,21 @@ const guide = CHAPTERS.map(
 export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, ...stems, ...record, ...guide];
 
 /** Groups that are made into line-ups; the stems are left to their names, so that the page suggests them. */
-export const DEMO_LINE_UPS: readonly { group: string; kind: LineUpKind; specId: string; gapSeconds: number }[] = [
-  { group: 'Gift shop record', kind: 'record', specId: 'streaming-music', gapSeconds: 2 },
+export const DEMO_LINE_UPS: readonly {
+  group: string;
+  kind: LineUpKind;
+  specId: string;
+  gapSeconds: number;
+  record?: RecordSettings;
+  firstIsrc?: string;
+}[] = [
+  {
+    group: 'Gift shop record',
+    kind: 'record',
+    specId: 'streaming-music',
+    gapSeconds: 2,
+    record: { ...USUAL_RECORD, artist: 'Quillmere Dome Players', catalogNumber: '2012345000018', isForCd: true },
+    firstIsrc: 'QD-1A2-26-00001',
+  },
   { group: 'Audio guide', kind: 'book', specId: 'podcast-mono', gapSeconds: 0 },
 ];

@@ -1,11 +1,15 @@
 'use server';
 
 import * as z from 'zod';
+import { tagsSchema } from '@/core/file-formats/tags';
 import { BALANCES, type Balance, lineUpChange, lineUpFields } from '@/core/lineup/line-up';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
 import type { ActionResult } from '@/features/common/action-result';
+import { type AssemblyWish, assemblyWish, orderAssembly } from '@/server/assemblies/assemblies';
+import * as assembled from '@/server/assemblies/download';
 import { answer } from '@/server/http/action';
 import { type BalancePlan, setBalance } from '@/server/line-ups/balance';
+import { type NumberedIsrc, numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
 import * as lineUps from '@/server/line-ups/line-ups';
 import { getServer } from '@/server/server';
 import { changeTreatment } from '@/server/treatments/treatments';
@@ -45,6 +49,33 @@ export async function balanceLineUp(
 export async function setGains(wanted: z.infer<typeof gains>): Promise<ActionResult> {
   return answer(() => {
     for (const { programmeId, gainDb } of gains.parse(wanted)) changeTreatment(getServer(), programmeId, { gainDb });
+    return undefined;
+  });
+}
+
+/** Has a line-up written as one; answers with the id of what is written. */
+export async function writeRecord(lineUpId: string, wish: AssemblyWish): Promise<ActionResult<string>> {
+  return answer(() => orderAssembly(getServer(), id.parse(lineUpId), assemblyWish.parse(wish)));
+}
+
+export async function discardRecord(assemblyId: string): Promise<ActionResult> {
+  return answer(async () => {
+    await assembled.discardAssembly(getServer(), id.parse(assemblyId));
+    return undefined;
+  });
+}
+
+/** Numbers ISRCs on from a first; answers with what they were. */
+export async function numberRecord(lineUpId: string, first: string): Promise<ActionResult<NumberedIsrc[]>> {
+  return answer(() => numberIsrcs(getServer(), id.parse(lineUpId), z.string().max(40).parse(first)));
+}
+
+const isrcs = z.array(z.object({ programmeId: id, isrc: tagsSchema.shape.isrc })).max(2000);
+
+/** Gives each of some programmes its ISRC, or takes it away. */
+export async function giveIsrcs(wanted: z.infer<typeof isrcs>): Promise<ActionResult> {
+  return answer(() => {
+    setIsrcs(getServer(), isrcs.parse(wanted));
     return undefined;
   });
 }

@@ -3,17 +3,18 @@
 import { useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import type { LineUpKind } from '@/core/lineup/line-up';
+import { type LineUpKind, USUAL_RECORD } from '@/core/lineup/line-up';
 import { lineUpAddress } from '@/features/common/address';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
 import { SideList } from '@/features/common/side-list';
+import { useSpecs } from '@/features/common/specs';
 import { useAct } from '@/features/common/use-act';
 import type { LineUpView } from '@/server/line-ups/line-ups';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
-import { changeLineUp, makeLineUp, removeLineUp } from './actions';
+import { changeLineUp, giveIsrcs, makeLineUp, numberRecord, removeLineUp } from './actions';
 import { LineUpDialog, type LineUpForm } from './line-up-dialog';
 import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
 import { lineUpsQuery } from './queries';
@@ -34,6 +35,7 @@ export function LineUp({
   names: readonly { id: string; title: string }[];
 }) {
   const router = useRouter();
+  const specs = useSpecs();
   const { track } = useSaveStatus();
   const { act, isBusy, error, clearError } = useAct(useChanged(), track);
   const { data } = useSuspenseQuery(lineUpsQuery(jobId));
@@ -44,19 +46,29 @@ export function LineUp({
   const { canUndo, undo, remember } = useUndo();
 
   const show = (id: string) => router.push(lineUpAddress(jobId, id));
-  const make = (kind: LineUpKind, name: string, programmeIds: readonly string[]) =>
+  const make = (
+    kind: LineUpKind,
+    name: string,
+    programmeIds: readonly string[],
+    record = USUAL_RECORD,
+    firstIsrc = '',
+  ) =>
     act(
-      () => makeLineUp(jobId, { kind, name, members: programmeIds.map((programmeId) => ({ programmeId })) }),
+      () => makeLineUp(jobId, { kind, name, record, members: programmeIds.map((programmeId) => ({ programmeId })) }),
       (id) => {
         remember(() => void act(() => removeLineUp(id, true)));
         show(id);
+        if (firstIsrc !== '') void number(id, firstIsrc);
       },
     );
   /** Changes a line-up, so that it can be taken back. */
-  const change = ({ id, kind, name, specId: own, members }: LineUpView, wanted: Parameters<typeof changeLineUp>[1]) =>
+  const change = (
+    { id, kind, name, specId: own, record, members }: LineUpView,
+    wanted: Parameters<typeof changeLineUp>[1],
+  ) =>
     act(
       () => changeLineUp(id, wanted),
-      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, members }))),
+      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, record, members }))),
     );
   const remove = (id: string) =>
     act(
@@ -72,13 +84,22 @@ export function LineUp({
         router.push(lineUpAddress(jobId, null));
       },
     );
-  const save = ({ kind, name, programmeIds }: LineUpForm) => {
+  const number = (lineUpId: string, first: string) =>
+    act(
+      () => numberRecord(lineUpId, first),
+      (numbered) => {
+        const before = numbered.map(({ programmeId, was }) => ({ programmeId, isrc: was }));
+        remember(() => void act(() => giveIsrcs(before)));
+      },
+    );
+  const save = async ({ kind, name, programmeIds, record, firstIsrc }: LineUpForm) => {
     setIsAsking(undefined);
     if (isAsking === 'edit' && current) {
       const gaps = new Map(current.members.map((member) => [member.programmeId, member.gapSeconds]));
       const members = programmeIds.map((programmeId) => ({ programmeId, gapSeconds: gaps.get(programmeId) ?? 0 }));
-      void change(current, { kind, name, members });
-    } else void make(kind, name, programmeIds);
+      await change(current, { kind, name, members, record });
+      if (firstIsrc !== '') await number(current.id, firstIsrc);
+    } else await make(kind, name, programmeIds, record, firstIsrc);
   };
 
   return (
@@ -165,11 +186,18 @@ export function LineUp({
           programmes={names}
           initial={
             isAsking === 'edit' && current
-              ? { kind: current.kind, name: current.name, programmeIds: current.members.map((own) => own.programmeId) }
-              : { kind: 'record', name: '', programmeIds: [] }
+              ? {
+                  kind: current.kind,
+                  name: current.name,
+                  programmeIds: current.members.map((own) => own.programmeId),
+                  record: current.record,
+                  firstIsrc: '',
+                }
+              : { kind: 'record', name: '', programmeIds: [], record: USUAL_RECORD, firstIsrc: '' }
           }
+          ceilingDb={specs.find(({ id }) => id === (current?.specId ?? specId))?.peak.ceiling ?? -1}
           saveLabel={isAsking === 'edit' ? lineUpDialogMessages.save : lineUpDialogMessages.make}
-          onSave={save}
+          onSave={(form) => void save(form)}
           onClose={() => setIsAsking(undefined)}
         />
       ) : null}

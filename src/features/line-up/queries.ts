@@ -1,5 +1,9 @@
-import { queryOptions } from '@tanstack/react-query';
-import { fetchJson } from '@/features/common/data/fetch-json';
+import { queryOptions, skipToken } from '@tanstack/react-query';
+import type { DeliveryFormatInput } from '@/core/delivery/format';
+import type { AssemblyForm } from '@/core/lineup/assembly';
+import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
+import { decodeArrays } from '@/formats/array-bundle';
+import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
 
@@ -21,4 +25,59 @@ export const lineUpReadingQuery = (jobId: string, lineUpId: string, specId: stri
       ),
     // What was read before stays until what has changed is read.
     placeholderData: (before) => (before?.lineUp.id === lineUpId ? before : undefined),
+  });
+
+/** What was written of a line-up, and what is being written. */
+export const assembliesQuery = (jobId: string, lineUpId: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'assemblies', lineUpId],
+    queryFn: async ({ signal }) =>
+      (await fetchJson<{ assemblies: AssemblyView[] }>(`/api/line-ups/${lineUpId}/assemblies`, signal)).assemblies,
+  });
+
+/** What would be written of it. */
+export const previewQuery = (jobId: string, lineUpId: string, form: AssemblyForm, format: DeliveryFormatInput) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'assembly-preview', lineUpId, form, format],
+    queryFn: ({ signal }) =>
+      fetchJson<AssemblyPreview>(
+        `/api/line-ups/${lineUpId}/preview?${new URLSearchParams({ form, format: JSON.stringify(format) })}`,
+        signal,
+      ),
+    placeholderData: (before) => before,
+    retry: false,
+  });
+
+/** What is heard where one programme passes into the next. */
+export interface HeardTransition {
+  sampleRateHz: number;
+  endFrame: number;
+  startFrame: number;
+  channels: Float32Array[];
+  reductionDb: readonly [Float32Array, Float32Array];
+}
+
+/** @param key of everything that it is made of: it is rendered anew once that has changed */
+export const transitionQuery = (jobId: string, lineUpId: string, afterId: string | null, key: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'transition', lineUpId, afterId, key],
+    queryFn:
+      afterId === null
+        ? skipToken
+        : async ({ signal }): Promise<HeardTransition> => {
+            const address = `/api/line-ups/${lineUpId}/transition?${new URLSearchParams({ after: afterId })}`;
+            const bytes = await (await fetchAnswer(address, signal)).arrayBuffer();
+            const { meta, arrays } = decodeArrays<
+              Omit<HeardTransition, 'channels' | 'reductionDb'> & { channels: number }
+            >(bytes);
+            return {
+              ...meta,
+              channels: Array.from({ length: meta.channels }, (_, i) => arrays[`channel${i}`] as Float32Array),
+              reductionDb: [arrays.reduction0 as Float32Array, arrays.reduction1 as Float32Array],
+            };
+          },
+    structuralSharing: false,
+    staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
   });

@@ -20,8 +20,10 @@ import {
 import { CSS } from '@dnd-kit/utilities';
 import { GripVertical } from 'lucide-react';
 import { useId } from 'react';
+import { formatIsrc } from '@/core/file-formats/tags';
 import { MOST_GAP_SECONDS } from '@/core/lineup/line-up';
-import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
+import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { stageAddress } from '@/features/common/address';
 import type { LineUpReadingView, TrackView } from '@/server/line-ups/line-up-reading';
 import { classNames } from '@/ui/class-names';
@@ -30,16 +32,17 @@ import { WorkLink } from '@/ui/work-link';
 import { trackTableMessages as messages } from './messages';
 
 const HEADS = [
-  messages.number,
-  messages.programme,
-  messages.starts,
-  messages.length,
-  messages.gapAfter,
-  messages.loudness,
-  messages.fromWhole,
-  messages.gain,
-  messages.limiter,
-  messages.peak,
+  'number',
+  'programme',
+  'starts',
+  'length',
+  'gapAfter',
+  'loudness',
+  'fromWhole',
+  'gain',
+  'limiter',
+  'peak',
+  'isrc',
 ] as const;
 
 /** The programmes of a line-up in order, to be moved, with the gaps between them. */
@@ -50,6 +53,7 @@ export function TrackTable({
   onChoose,
   onMove,
   onGap,
+  onGain,
 }: {
   reading: LineUpReadingView;
   jobId: string;
@@ -58,9 +62,13 @@ export function TrackTable({
   /** @param programmeIds in their new order */
   onMove: (programmeIds: string[]) => void;
   onGap: (programmeId: string, gapSeconds: number) => void;
+  onGain: (programmeId: string, gainDb: number) => void;
 }) {
   const { tracks, lineUp, spec, loudest } = reading;
   const ids = tracks.map(({ programmeId }) => programmeId);
+  // Columns that would be empty are left out.
+  const hasIsrcs = tracks.some(({ isrc }) => isrc !== '');
+  const hasLimiters = tracks.some(({ reductionDb }) => reductionDb !== null);
   const sensors = useSensors(
     useSensor(PointerSensor, { activationConstraint: { distance: 4 } }),
     useSensor(KeyboardSensor, { coordinateGetter: sortableKeyboardCoordinates }),
@@ -90,11 +98,13 @@ export function TrackTable({
         <caption className="sr-only">{messages.caption(lineUp.name)}</caption>
         <thead>
           <tr className="border-b border-hair text-xs text-mute">
-            {HEADS.map((head) => (
-              <th key={head} scope="col" className="px-3 py-2 font-normal whitespace-nowrap">
-                {head}
-              </th>
-            ))}
+            {HEADS.filter((head) => (head === 'isrc' ? hasIsrcs : head === 'limiter' ? hasLimiters : true)).map(
+              (head) => (
+                <th key={head} scope="col" className="px-2 py-2 font-normal whitespace-nowrap first:pl-3">
+                  {messages[head]}
+                </th>
+              ),
+            )}
           </tr>
         </thead>
         <SortableContext items={ids} strategy={verticalListSortingStrategy}>
@@ -108,7 +118,10 @@ export function TrackTable({
                 isChosen={track.programmeId === chosenId}
                 isLoudest={track.programmeId === loudest && tracks.length > 1}
                 onChoose={onChoose}
+                hasIsrc={hasIsrcs}
+                hasLimiter={hasLimiters}
                 onGap={onGap}
+                onGain={onGain}
               />
             ))}
           </tbody>
@@ -124,22 +137,29 @@ function TrackRow({
   address,
   isChosen,
   isLoudest,
+  hasIsrc,
+  hasLimiter,
   onChoose,
   onGap,
+  onGain,
 }: {
   track: TrackView;
   number: number;
   address: string;
   isChosen: boolean;
   isLoudest: boolean;
+  /** Whether there are columns for these. */
+  hasIsrc: boolean;
+  hasLimiter: boolean;
   onChoose: (programmeId: string) => void;
   onGap: (programmeId: string, gapSeconds: number) => void;
+  onGain: (programmeId: string, gainDb: number) => void;
 }) {
   const { programmeId, title, startSeconds, durationSeconds, gapSeconds, integratedLufs, fromWholeLu, gainDb } = track;
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: programmeId,
   });
-  const { reductionDb, truePeakDbtp, peakState } = track;
+  const { reductionDb, truePeakDbtp, peakState, isrc } = track;
   const isOver = peakState === 'over';
   return (
     <tr
@@ -153,7 +173,7 @@ function TrackRow({
         isDragging && 'relative z-10 bg-stock-1 shadow-lg',
       )}
     >
-      <td className="px-3 py-1 whitespace-nowrap">
+      <td className="py-1 pr-2 pl-3 whitespace-nowrap">
         <button
           type="button"
           ref={setActivatorNodeRef}
@@ -167,15 +187,15 @@ function TrackRow({
         </button>
         <span className="font-mono">{number}</span>
       </td>
-      <th scope="row" className="max-w-56 truncate px-3 py-1 font-bold">
+      <th scope="row" className="max-w-56 truncate px-2 py-1 font-bold">
         <WorkLink href={address} className="hover:underline">
           {title}
         </WorkLink>
         {isLoudest ? <span className="ml-2 text-xs font-normal text-mute">{messages.loudest}</span> : null}
       </th>
-      <td className="px-3 py-1 font-mono">{formatTime(startSeconds, { milliseconds: true })}</td>
-      <td className="px-3 py-1 font-mono">{formatTime(durationSeconds, { milliseconds: true })}</td>
-      <td className="px-3 py-1">
+      <td className="px-2 py-1 font-mono">{formatTime(startSeconds, { milliseconds: true })}</td>
+      <td className="px-2 py-1 font-mono">{formatTime(durationSeconds, { milliseconds: true })}</td>
+      <td className="px-2 py-1">
         {gapSeconds === null ? null : (
           <TypedField
             label={messages.gapAfterOf(title)}
@@ -188,18 +208,34 @@ function TrackRow({
           />
         )}
       </td>
-      <td className="px-3 py-1 font-mono whitespace-nowrap">{formatLevel(integratedLufs, 'LUFS')}</td>
-      <td className="px-3 py-1 font-mono whitespace-nowrap">
+      <td className="px-2 py-1 font-mono whitespace-nowrap">{formatLevel(integratedLufs, 'LUFS')}</td>
+      <td className="px-2 py-1 font-mono whitespace-nowrap">
         {fromWholeLu === null ? '–' : `${formatNumber(fromWholeLu, 1, { plus: true })} LU`}
       </td>
-      <td className="px-3 py-1 font-mono whitespace-nowrap">{formatGain(gainDb)}</td>
-      <td className="px-3 py-1 font-mono whitespace-nowrap">
-        {reductionDb === null ? messages.none : `${formatNumber(reductionDb)} dB`}
+      <td className="px-2 py-1">
+        <TypedField
+          label={messages.gainOf(title)}
+          isLabelled={false}
+          value={gainDb}
+          format={(value) => formatNumber(value, 1, { plus: true })}
+          parse={parseGain}
+          onCommit={(value) => value !== gainDb && onGain(programmeId, value)}
+          onStep={(steps) => onGain(programmeId, withinGain(gainDb + STEP_DB * steps))}
+          className="w-16"
+        />
       </td>
-      <td className={classNames('px-3 py-1 font-mono whitespace-nowrap', isOver && 'font-bold text-breach')}>
+      {hasLimiter ? (
+        <td className="px-2 py-1 font-mono whitespace-nowrap">
+          {reductionDb === null ? messages.none : `${formatNumber(reductionDb)} dB`}
+        </td>
+      ) : null}
+      <td className={classNames('px-2 py-1 font-mono whitespace-nowrap', isOver && 'font-bold text-breach')}>
         {isOver ? '▲ ' : ''}
         {formatLevel(truePeakDbtp, 'dBTP')}
       </td>
+      {hasIsrc ? (
+        <td className="px-2 py-1 font-mono whitespace-nowrap">{isrc === '' ? '–' : formatIsrc(isrc)}</td>
+      ) : null}
     </tr>
   );
 }
@@ -208,4 +244,16 @@ function TrackRow({
 function parseGap(text: string): number | undefined {
   const value = Number(text.trim().replace(',', '.').replace('−', '-'));
   return text.trim() !== '' && Math.abs(value) <= MOST_GAP_SECONDS ? Math.round(value * 1000) / 1000 : undefined;
+}
+
+const STEP_DB = 0.1;
+
+/** A gain as it is typed, to a hundredth. */
+function parseGain(text: string): number | undefined {
+  const value = Number(text.trim().replace(',', '.').replace('−', '-'));
+  return text.trim() !== '' && Math.abs(value) <= GAIN_LIMIT_DB ? Math.round(value * 100) / 100 : undefined;
+}
+
+function withinGain(gainDb: number): number {
+  return Math.round(100 * Math.max(-GAIN_LIMIT_DB, Math.min(GAIN_LIMIT_DB, gainDb))) / 100;
 }

@@ -2,7 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { Balance, Member } from '@/core/lineup/line-up';
+import type { Balance, LineUpKind, Member } from '@/core/lineup/line-up';
 import { formatLevel, formatTime } from '@/core/units/format';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -19,6 +19,9 @@ import { balanceMessages, kindMessages, lineUpMessages as messages } from './mes
 import { lineUpReadingQuery } from './queries';
 import { Terrace } from './terrace';
 import { TrackTable } from './track-table';
+import { TransitionCard } from './transition';
+import { WriteRecord } from './write-record';
+import { WrittenRecords } from './written-records';
 
 const BALANCES: readonly { balance: Balance; label: string; hint: string }[] = [
   { balance: 'whole-at-target', label: balanceMessages.wholeAtTarget, hint: balanceMessages.wholeHint },
@@ -93,20 +96,20 @@ export function Whole({
           <Card>
             <Terrace reading={reading} chosenId={chosenId} onChoose={setChosenId} />
           </Card>
-          <Card className="flex flex-wrap items-center gap-2">
-            <h2 className="mr-1 text-sm font-bold">{balanceMessages.heading}</h2>
-            {BALANCES.map(({ balance: how, label, hint }) => (
-              <Button key={how} title={hint} disabled={isBusy} onClick={() => void balance(how)}>
-                {label}
-              </Button>
-            ))}
-            {stoppedBy.length > 0 ? (
-              <p role="status" className="text-sm text-advice">
-                {messages.stoppedBy(stoppedBy.join(', '))}
-              </p>
-            ) : null}
-          </Card>
           <Card flush className="overflow-x-auto">
+            <div className="flex flex-wrap items-center gap-2 border-b border-hair px-4 py-2">
+              <h2 className="mr-1 text-sm font-bold">{balanceMessages.heading}</h2>
+              {BALANCES.map(({ balance: how, label, hint }) => (
+                <Button key={how} title={hint} disabled={isBusy} onClick={() => void balance(how)}>
+                  {label}
+                </Button>
+              ))}
+              {stoppedBy.length > 0 ? (
+                <p role="status" className="text-sm text-advice">
+                  {messages.stoppedBy(stoppedBy.join(', '))}
+                </p>
+              ) : null}
+            </div>
             <TrackTable
               reading={reading}
               jobId={jobId}
@@ -117,6 +120,13 @@ export function Whole({
                   members: ids.map((programmeId) => ({ programmeId, gapSeconds: gapOf.get(programmeId) ?? 0 })),
                 })
               }
+              onGain={(programmeId, gainDb) => {
+                const wasDb = reading.tracks.find((own) => own.programmeId === programmeId)?.gainDb ?? 0;
+                void act(
+                  () => setGains([{ programmeId, gainDb }]),
+                  () => remember(() => void act(() => setGains([{ programmeId, gainDb: wasDb }]))),
+                );
+              }}
               onGap={(programmeId, gapSeconds) =>
                 void change(lineUp, {
                   members: lineUp.members.map((own) =>
@@ -126,10 +136,42 @@ export function Whole({
               }
             />
           </Card>
+          {PLAYED_IN_ORDER.includes(lineUp.kind) ? (
+            <>
+              <div className="grid items-start gap-3 xl:grid-cols-2">
+                <TransitionCard
+                  jobId={jobId}
+                  lineUpId={lineUp.id}
+                  tracks={reading.tracks}
+                  chosenId={chosenId}
+                  settingsKey={settingsKeyOf(reading)}
+                />
+                <WriteRecord jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
+              </div>
+              <WrittenRecords jobId={jobId} lineUpId={lineUp.id} isBusy={isBusy} act={act} />
+            </>
+          ) : null}
         </>
       ) : null}
     </>
   );
+}
+
+/** Kinds whose programmes are heard one after the other. */
+const PLAYED_IN_ORDER: readonly LineUpKind[] = ['record', 'book', 'parts'];
+
+/** Changes with what a transition is rendered from, as far as it is seen here. */
+function settingsKeyOf({ lineUp, tracks }: LineUpReadingView): string {
+  return JSON.stringify([
+    lineUp.record.limit,
+    tracks.map(({ programmeId, gapSeconds, gainDb, reductionDb, durationSeconds }) => [
+      programmeId,
+      gapSeconds,
+      gainDb,
+      reductionDb,
+      durationSeconds,
+    ]),
+  ]);
 }
 
 /** Where the whole lands, and its highest peak. */

@@ -22,6 +22,8 @@ import { type LineUpView, lineUpOf } from './line-ups';
 export interface TrackView {
   programmeId: string;
   title: string;
+  /** Twelve characters; empty where it has none. */
+  isrc: string;
   startSeconds: number;
   durationSeconds: number;
   /** Behind it; null of the last. */
@@ -67,6 +69,8 @@ const CURVE_POINTS = 120;
 export interface TreatedMember {
   programmeId: string;
   title: string;
+  /** Twelve characters; empty where it has none. */
+  isrc: string;
   gapSeconds: number;
   treatment: Treatment;
   sampleRateHz: number;
@@ -105,13 +109,14 @@ export async function readLineUp(server: ServerContext, lineUpId: string, specId
     },
     loudest: loudest === null ? null : (members[loudest]?.programmeId ?? null),
     tracks: tracks.map((track, i) => {
-      const { programmeId, title, gapSeconds, treatment, reductionDb, readings, weightedPower } = members[
+      const { programmeId, title, isrc, gapSeconds, treatment, reductionDb, readings, weightedPower } = members[
         i
       ] as TreatedMember;
       return {
         ...track,
         programmeId,
         title,
+        isrc,
         gapSeconds: i === tracks.length - 1 ? null : gapSeconds,
         gainDb: treatment.gainDb,
         reductionDb,
@@ -127,7 +132,7 @@ export async function readLineUp(server: ServerContext, lineUpId: string, specId
 /** Every programme of a line-up with its treatment; in place of the current one, the one that `change` makes of it. */
 export async function treatedMembers(
   server: ServerContext,
-  { members }: LineUpView,
+  { members, record }: LineUpView,
   change: (treatment: Treatment, programmeId: string) => Treatment = (treatment) => treatment,
 ): Promise<{ members: TreatedMember[]; waiting: string[] }> {
   const ids = members.map(({ programmeId }) => programmeId);
@@ -137,17 +142,20 @@ export async function treatedMembers(
   for (const { programmeId, gapSeconds } of members) {
     const row = rows.get(programmeId);
     if (!row) continue;
-    const { title, fileName, sourceSha256 } = row.programmes;
+    const { title, fileName, sourceSha256, tags } = row.programmes;
     if (!server.sourceReport(sourceSha256)) {
       waiting.push(title);
       continue;
     }
-    const treatment = change(currentTreatment(server, programmeId)?.treatment ?? gainOnly(0), programmeId);
+    const own = currentTreatment(server, programmeId)?.treatment ?? gainOnly(0);
+    // One limiter over the whole does to each programme what one of its own would, but where two overlap.
+    const treatment = change(record.limit ? { ...own, limit: record.limit } : own, programmeId);
     const prepared = await prepareSource(server, sourceSha256, fileName, preparationOf(treatment));
     const { readings, weightedPower, reduction } = await predictLevels(server, prepared, treatment);
     treated.push({
       programmeId,
       title,
+      isrc: tags?.isrc ?? '',
       gapSeconds,
       treatment,
       sampleRateHz: prepared.format.sampleRateHz,
