@@ -1,19 +1,18 @@
 /**
  * Runs `npm test` on other versions of Node.js, each on a clone of what is committed: node scripts/try-nodes.mjs [22 24].
- * The binaries come from npm's package `node`. It takes as long as the tests do, for each of them.
+ * The binaries, and the headers that packages are compiled with, come from npm's packages `node-PLATFORM-ARCH`. It takes as long as
+ * the tests do, for each of them.
  */
 import { spawnSync } from 'node:child_process';
-import { existsSync, mkdtempSync, rmSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
-import { dirname, join } from 'node:path';
+import { delimiter, join } from 'node:path';
 
 const versions = process.argv.length > 2 ? process.argv.slice(2) : ['22', '24'];
 const results = versions.map((version) => {
   const folder = mkdtempSync(join(tmpdir(), `opsimeter-node-${version}-`));
   try {
-    run('git', ['clone', '--quiet', '.', folder], process.cwd());
-    const isFine = run('npx', npx(version, 'npm', 'test'), folder, headersOf(version));
-    return `Node.js ${version}: ${isFine ? 'passed' : 'failed'}`;
+    return `Node.js ${version}: ${isPassing(version, folder) ? 'passed' : 'failed'}`;
   } finally {
     rmSync(folder, { recursive: true, force: true });
   }
@@ -21,19 +20,25 @@ const results = versions.map((version) => {
 console.log(results.join('\n'));
 process.exitCode = results.every((result) => result.endsWith('passed')) ? 0 : 1;
 
-function npx(version, ...command) {
-  return ['--yes', '-p', `node@${version}`, '--', ...command];
+function isPassing(version, folder) {
+  const name = `node-${process.platform === 'win32' ? 'win' : process.platform}-${process.arch}`;
+  const [own, clone] = [join(folder, 'node'), join(folder, 'clone')];
+  mkdirSync(own);
+  if (!run('npm', ['install', '--prefix', own, '--no-audit', '--no-fund', `${name}@${version}`], own)) return false;
+  const node = join(own, 'node_modules', name);
+  const env = {
+    ...process.env,
+    PATH: `${join(node, 'bin')}${delimiter}${process.env.PATH}`,
+    // Else what is compiled might be compiled for the version that this script runs on.
+    npm_config_nodedir: node,
+  };
+  return (
+    run('git', ['clone', '--quiet', process.cwd(), clone], folder) &&
+    run('node', ['--version'], clone, env) &&
+    run('npm', ['test'], clone, env)
+  );
 }
 
-/** What is compiled is compiled for this version: its headers lie beside its binary, or in the package for this machine. */
-function headersOf(version) {
-  const { stdout } = spawnSync('npx', npx(version, 'node', '-p', 'process.execPath'), { encoding: 'utf8' });
-  const own = dirname(dirname(stdout.trim()));
-  const folders = [own, join(own, 'node_modules', `node-${process.platform}-${process.arch}`)];
-  const nodedir = folders.find((folder) => existsSync(join(folder, 'include', 'node', 'node.h')));
-  return nodedir ? { npm_config_nodedir: nodedir } : {};
-}
-
-function run(command, args, cwd, env = {}) {
-  return spawnSync(command, args, { cwd, stdio: 'inherit', env: { ...process.env, ...env } }).status === 0;
+function run(command, args, cwd, env = process.env) {
+  return spawnSync(command, args, { cwd, stdio: 'inherit', env }).status === 0;
 }
