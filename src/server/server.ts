@@ -6,6 +6,7 @@ import { type AnalysisReader, withAnalysis } from '@/workers/node/analysis-file'
 import { WorkerPool } from '@/workers/node/pool';
 import type { FileReport } from '@/workers/protocol';
 import { performAssembly } from './assemblies/assemble';
+import { performBatch } from './batches/perform';
 import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
@@ -62,6 +63,8 @@ export class Server implements ServerContext {
       queue: this.queue,
       lanes: [
         { kinds: ['measure', 'render', 'assemble', 'check'], most: this.pool.size },
+        // What it has written waits in the lane above.
+        { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
       ],
       publish: (event) => this.events.publish(withTouched(this, event)),
@@ -69,6 +72,7 @@ export class Server implements ServerContext {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
         assemble: (assemblyId, context) => performAssembly(this, assemblyId, context),
+        batch: (batchId, context) => performBatch(this, batchId, context),
         send: (transferId, context) => performTransfer(this, transferId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },

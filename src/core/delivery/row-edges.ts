@@ -24,7 +24,7 @@ const SHORTEST_SILENCE_SECONDS = 0.05;
 
 /**
  * What has to be added at a programme's edges, as room tone, for them to be as a spec asks: where there is too little of them, and
- * where digital silence stands in their place. What is too long is not cut.
+ * where digital silence stands in their place. What is too long is cut only where that is asked for.
  *
  * @param facts of the treated programme, as forecast
  * @param source frames and rate of the source, in whose frames a trim is counted
@@ -35,6 +35,7 @@ export function missingEdges(
   facts: Pick<Facts, 'edges' | 'readings' | 'sampleRateHz'>,
   treatment: Pick<Treatment, 'trim' | 'paddingStart' | 'paddingEnd'>,
   source: { frames: number; sampleRateHz: number },
+  { cutsLong = false } = {},
 ): RowEdges | undefined {
   const { edges, readings, sampleRateHz } = facts;
   if (isUnknown(edges)) return undefined;
@@ -48,6 +49,17 @@ export function missingEdges(
     const aim =
       range?.most == null ? least + MARGIN_SECONDS : Math.min((least + range.most) / 2, least + MARGIN_SECONDS);
     const left = seconds - cutSeconds;
+    const isLong = cutsLong && range?.most != null && left > range.most;
+    // What was added stays in its place: it is made shorter, and only then the source's own.
+    if (isLong && !isSilent) {
+      const excessSeconds = left - aim;
+      const kept = Math.max(0, paddingSeconds - excessSeconds);
+      const padded = Math.round(kept * sampleRateHz);
+      return {
+        padding: padded > 0 && padding ? { ...padding, frames: padded } : null,
+        cutSeconds: Math.max(0, excessSeconds - paddingSeconds),
+      };
+    }
     if (!isSilent && left >= least) return undefined;
     const frames = Math.round((paddingSeconds + Math.max(0, aim - left)) * sampleRateHz);
     return { padding: frames > 0 ? ({ frames, kind: 'room-tone' } as const) : null, cutSeconds };

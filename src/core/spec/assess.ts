@@ -20,6 +20,11 @@ export function isMovedByGain(verdict: Verdict): boolean {
   return missedOf(verdict).some(({ key }) => movable.has(key));
 }
 
+/** Whether something speaks of a file's format: until it is handed over, nothing of that is chosen. */
+export function isOfFormat({ key }: Pick<Assessment, 'key'>): boolean {
+  return REQUIREMENTS.some((own) => own.key === key && own.isOfFormat === true);
+}
+
 /** Everything that a spec can ask for, in order, in words: two specs stand line by line beside each other. */
 export function describeSpec(spec: Spec): SpecLine[] {
   return [

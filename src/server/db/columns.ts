@@ -1,5 +1,6 @@
 /** The columns of JSON: what each holds, and the version that it is stored in. */
 import * as z from 'zod';
+import { type BatchItem, type BatchWish, batchWish } from '@/core/batch/batch';
 import { type Cover, coverSchema } from '@/core/delivery/cover';
 import {
   type DeliveryFormat,
@@ -29,6 +30,7 @@ import {
   assemblyOutcomeSchema,
   type StoredAssemblyOrder,
 } from './stored/assembly';
+import { batchItemsSchema } from './stored/batch';
 import {
   type DeliveryOutcome,
   landingSchema,
@@ -45,6 +47,8 @@ import { conductSchema, errorSchema, type IntakeConduct, type Reference, referen
 export const assemblyOrderColumn = jsonColumn<StoredAssemblyOrder>({ version: 1, schema: assemblyOrderSchema });
 export const assemblyOutcomeColumn = jsonColumn<AssemblyOutcome>({ version: 1, schema: assemblyOutcomeSchema });
 export const audioFormatColumn = jsonColumn<AudioFormat>({ version: 1, schema: audioFormatSchema });
+export const batchItemsColumn = jsonColumn<BatchItem[]>({ version: 1, schema: batchItemsSchema });
+export const batchWishColumn = jsonColumn<BatchWish>({ version: 1, schema: batchWish });
 export const conductColumn = jsonColumn<IntakeConduct>({ version: 1, schema: conductSchema });
 export const coverColumn = jsonColumn<Cover>({ version: 1, schema: coverSchema });
 export const errorColumn = jsonColumn<ErrorRecord>({ version: 1, schema: errorSchema });

@@ -15,6 +15,8 @@ import {
   assemblyOrderColumn,
   assemblyOutcomeColumn,
   audioFormatColumn,
+  batchItemsColumn,
+  batchWishColumn,
   conductColumn,
   coverColumn,
   errorColumn,
@@ -169,6 +171,22 @@ export const assemblies = sqliteTable(
     // However often it is asked for: of a line-up one is being written.
     uniqueIndex('assemblies_one_open').on(table.lineUpId).where(sql`state = 'open'`),
   ],
+);
+
+/** Something that was asked of many programmes at once; a task works through them. */
+export const batches = sqliteTable(
+  'batches',
+  {
+    id: text('id').primaryKey(),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    wish: batchWishColumn('wish').notNull(),
+    /** In order, each with what has come of it. */
+    items: batchItemsColumn('items').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+  },
+  (table) => [index('batches_job').on(table.jobId)],
 );
 
 /** Numbered versions. The last one may still change until it is named, heard, or something has been written from it. */
@@ -412,7 +430,7 @@ export const intakeItems = sqliteTable(
   (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
 );
 
-export const TASK_KINDS = ['measure', 'render', 'assemble', 'send', 'check'] as const;
+export const TASK_KINDS = ['measure', 'render', 'assemble', 'batch', 'send', 'check'] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];
@@ -422,7 +440,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the transfer, or of what a simulated intake checks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the batch, of the transfer, or of what a simulated intake checks. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

@@ -133,25 +133,31 @@ export function missingEdgesOf(
   server: ServerContext,
   row: DeliveryRow,
   prediction: RowPrediction,
+  how: { cutsLong?: boolean } = {},
 ): RowEdges | undefined {
   if (row.format.isPassthrough) return undefined;
   const { spec, facts } = prediction;
   const { source, treatment } = factsOf(server, row);
   const treatedHz = treatment.resampleHz ?? source.format.sampleRateHz;
   // What is forecast is at the rate of the row's format; a row's edges are at its programme's.
-  return missingEdges(spec, { ...facts, sampleRateHz: treatedHz }, treatment, source.format);
+  return missingEdges(spec, { ...facts, sampleRateHz: treatedHz }, treatment, source.format, how);
 }
 
 /**
  * Gives a row the edges that its spec asks for and its programme has not: room tone ahead and behind, in place of digital
  * silence too. The programme's own treatment stays as it is.
  *
+ * @param how whether what is too long is cut
  * @returns whether anything was missing
  * @throws AppError as `predict`
  */
-export async function addMissingEdges(server: ServerContext, rowId: string): Promise<boolean> {
+export async function addMissingEdges(
+  server: ServerContext,
+  rowId: string,
+  how: { cutsLong?: boolean } = {},
+): Promise<boolean> {
   const row = rowOf(server, rowId);
-  const missing = missingEdgesOf(server, row, await predictionOf(server, row));
+  const missing = missingEdgesOf(server, row, await predictionOf(server, row), how);
   if (!missing) return false;
   const edges = { ...row.edges, ...missing };
   server.db.update(deliveryRows).set({ edges }).where(eq(deliveryRows.id, rowId)).run();

@@ -1,5 +1,6 @@
 /** What is answered over HTTP, as far as it is promised: there may be more fields, and these stay what they are. */
 import * as z from 'zod';
+import { BATCH_ITEM_STATES } from '@/core/batch/batch';
 import { certifiedReadings } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, resolvedFormatSchema } from '@/core/delivery/format';
 import { levelModeSchema } from '@/core/delivery/row';
@@ -146,6 +147,23 @@ const rowAnswer = z.looseObject({
 });
 
 export const sheetAnswer = z.looseObject({ rows: z.array(rowAnswer), nameTemplate: z.string() });
+
+export const batchAnswer = z.looseObject({
+  id: z.string(),
+  wish: z.looseObject({ kind: z.string() }),
+  items: z.array(
+    z.looseObject({
+      programmeId: z.string(),
+      title: z.string(),
+      state: z.enum(BATCH_ITEM_STATES),
+      text: z.string(),
+      rowId: z.string().nullable(),
+    }),
+  ),
+  task: taskAnswer.nullable(),
+});
+
+export const batchesAnswer = z.object({ batches: z.array(batchAnswer) });
 
 export const receiverAnswer = z.object({
   id: z.string(),

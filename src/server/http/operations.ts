@@ -1,10 +1,12 @@
 import * as z from 'zod';
+import { batchWish } from '@/core/batch/batch';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/file-formats/tags';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
 import { readingOldNames } from '@/core/schema/old-names';
+import { someOf } from '@/core/schema/some-of';
 import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { limitSchema } from '@/core/treatment/steps/limit';
@@ -14,6 +16,8 @@ import { TAKE_IN_ORDERS } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
 import {
+  batchAnswer,
+  batchesAnswer,
   deliveryAnswer,
   jobAnswer,
   jobsAnswer,
@@ -37,15 +41,6 @@ const named = z.object({ name: z.string().min(1).max(1000) });
 const asFile = z.object({ as: z.enum(['pdf', 'json']).default('pdf') });
 const preparation = json(preparationSchema);
 const treatment = json(treatmentSchema);
-
-/** Some of an object's fields: what is left out is left as it is, and not set to what it is by default. */
-function someOf<S extends z.ZodRawShape>(schema: z.ZodObject<S>): z.ZodType<Partial<z.infer<z.ZodObject<S>>>> {
-  const fields = Object.entries<z.ZodType>(schema.shape as never).map(([name, field]) => [
-    name,
-    z.optional(field instanceof z.ZodDefault ? (field.removeDefault() as z.ZodType) : field),
-  ]);
-  return z.strictObject(Object.fromEntries(fields)) as never;
-}
 
 /** Everything that can be asked of this app over HTTP. */
 export const OPERATIONS = {
@@ -237,6 +232,30 @@ export const OPERATIONS = {
     answer: 'bundle',
   }),
   ...LINE_UP_OPERATIONS,
+  createBatch: operation({
+    method: 'POST',
+    path: '/api/jobs/{jobId}/batches',
+    tag: 'Many at once',
+    status: 202,
+    summary:
+      'Asks something of many programmes: to meet a spec, to be delivered, or single steps or tags. A task does it.',
+    body: z.object({ programmeIds: z.array(id).min(1).max(2000), wish: batchWish }),
+    answer: z.object({ batchId: z.string() }),
+  }),
+  listBatches: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/batches',
+    tag: 'Many at once',
+    summary: 'What was asked of many programmes of a job, the newest first.',
+    answer: batchesAnswer,
+  }),
+  readBatch: operation({
+    method: 'GET',
+    path: '/api/batches/{batchId}',
+    tag: 'Many at once',
+    summary: 'What was asked of many programmes, and what has come of it for each.',
+    answer: batchAnswer,
+  }),
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

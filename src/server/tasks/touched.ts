@@ -1,10 +1,10 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { assemblies, deliveries, programmes, type TaskKind, transfers } from '../db/schema';
+import { assemblies, batches, deliveries, programmes, type TaskKind, transfers } from '../db/schema';
 import type { TaskEvent } from './runner';
 
-/** A programme, or what is written of a line-up, that is not what it was. */
-export type Touched = { jobId: string } & ({ programmeId: string } | { lineUpId: string });
+/** A programme, what is written of a line-up, or a batch that is not what it was. */
+export type Touched = { jobId: string } & ({ programmeId: string } | { lineUpId: string } | { batchId: string });
 
 /** What pages are told of a task: how far it is, and where it begins or ends, whose work it is. */
 export interface ServerEvent extends TaskEvent {
@@ -30,6 +30,8 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .from(assemblies)
       .where(eq(assemblies.id, assemblyId))
       .all(),
+  batch: ({ db }, batchId) =>
+    db.select({ jobId: batches.jobId, batchId: batches.id }).from(batches).where(eq(batches.id, batchId)).all(),
   send: ({ db }, transferId) =>
     db
       .select({ jobId: deliveries.jobId, programmeId: deliveries.programmeId })

@@ -6,6 +6,7 @@ import { assessCheck, notAssessed, requirement } from './requirement';
 export const file = requirement({
   key: 'file',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: { files: z.array(z.enum(FILE_KINDS)).nonempty().optional() },
   form: {
     title: 'File formats',
@@ -38,6 +39,7 @@ function kindNames(files: readonly (typeof FILE_KINDS)[number][]): string {
 export const bitRate = requirement({
   key: 'bit-rate',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: {
     /** Of a file that is lossy: for each channel or for all of them is not told apart. */
     bitRate: z

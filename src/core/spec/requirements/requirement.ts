@@ -24,6 +24,8 @@ export interface Requirement<Fields extends z.ZodRawShape> {
   describe(asked: z.infer<z.ZodObject<Fields>>): SpecLine[];
   /** Another gain or another ceiling may meet it where it is missed. */
   isMovedByGain: boolean;
+  /** It speaks of a file's format, which is chosen as it is handed over. */
+  isOfFormat?: boolean;
   form: RequirementForm<z.infer<z.ZodObject<Fields>>>;
   /** Empty where it is not asked for. */
   assess(asked: z.infer<z.ZodObject<Fields>>, facts: Facts): Assessment[];

@@ -6,6 +6,7 @@ import { assessCheck, assessChoice, notAssessed, requirement } from './requireme
 export const channels = requirement({
   key: 'channels',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: { channels: z.array(z.int().min(1).max(24)).nonempty().optional() },
   form: {
     title: 'File',
@@ -22,6 +23,7 @@ export const channels = requirement({
 export const layouts = requirement({
   key: 'layouts',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: {
     /** Names of channel layouts, such as `5.1`. */
     layouts: z.array(z.string().max(40)).nonempty().optional(),
@@ -45,6 +47,7 @@ export const layouts = requirement({
 export const sampleRate = requirement({
   key: 'sample-rate',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: { sampleRatesHz: z.array(z.int().min(8000).max(384_000)).nonempty().optional() },
   form: {
     title: 'File',
@@ -63,6 +66,7 @@ export const sampleRate = requirement({
 export const bitDepth = requirement({
   key: 'bit-depth',
   isMovedByGain: false,
+  isOfFormat: true,
   fields: { bitDepths: z.array(z.int().min(8).max(64)).nonempty().optional() },
   form: {
     title: 'File',

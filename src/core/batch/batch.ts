@@ -1,0 +1,55 @@
+import * as z from 'zod';
+import { deliveryFormatSchema } from '../delivery/format';
+import { tagsSchema } from '../file-formats/tags';
+import { readingOldNames } from '../schema/old-names';
+import { someOf } from '../schema/some-of';
+import { MOST_REDUCTION_DB } from '../treatment/limited-solver';
+import { OLD_STEP_NAMES, treatmentFields } from '../treatment/treatment';
+
+const specId = z.string().min(1).max(64);
+/** What a limiter may take; 0 for gain alone. */
+const maxReductionDb = z.number().min(0).max(MOST_REDUCTION_DB).default(0);
+/** What a spec asks of head and tail is added as room tone, and what is too long is cut. */
+const fitsEdges = z.boolean().default(false);
+
+/** What can be asked of many programmes at once, each by itself. */
+export const batchWish = z.discriminatedUnion('kind', [
+  /** Sets gain, limiter and edges so that a spec is met. */
+  z.object({ kind: z.literal('meet'), specId, maxReductionDb, fitsEdges }),
+  /** Writes a file that meets a spec; of a format that the spec takes, where none is stated. */
+  z.object({
+    kind: z.literal('deliver'),
+    specId,
+    format: deliveryFormatSchema.nullable().default(null),
+    maxReductionDb,
+    fitsEdges,
+  }),
+  /** Sets single steps of the treatment; what is left out stays. */
+  z.object({ kind: z.literal('treatment'), change: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES) }),
+  /** Sets tags; what is left out stays. */
+  z.object({
+    kind: z.literal('tags'),
+    tags: z.object({
+      artist: tagsSchema.shape.artist.removeDefault().exactOptional(),
+      album: tagsSchema.shape.album.removeDefault().exactOptional(),
+      year: tagsSchema.shape.year.removeDefault().exactOptional(),
+      genre: tagsSchema.shape.genre.removeDefault().exactOptional(),
+      comment: tagsSchema.shape.comment.removeDefault().exactOptional(),
+    }),
+  }),
+]);
+export type BatchWish = z.infer<typeof batchWish>;
+export type BatchWishInput = z.input<typeof batchWish>;
+
+/** `missed`: a spec is not met, and no gain mends that. `failed`: it could not be done. */
+export const BATCH_ITEM_STATES = ['waiting', 'done', 'missed', 'failed'] as const;
+
+/** What has come of a batch for one programme. */
+export interface BatchItem {
+  programmeId: string;
+  state: (typeof BATCH_ITEM_STATES)[number];
+  /** What was done, or why it was not; empty while it waits. */
+  text: string;
+  /** The row of the sheet that it is written for; null where nothing is written. */
+  rowId: string | null;
+}

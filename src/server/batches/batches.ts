@@ -1,0 +1,138 @@
+import { desc, eq } from 'drizzle-orm';
+import { type BatchItem, type BatchWish, type BatchWishInput, batchWish } from '@/core/batch/batch';
+import { commonFormat } from '@/core/batch/common-format';
+import { treatedProgramme } from '@/core/delivery/compose';
+import type { DeliveryFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import { gainOnly } from '@/core/treatment/treatment';
+import type { ServerContext } from '../context';
+import { among } from '../db/among';
+import { batches, programmes } from '../db/schema';
+import { newId } from '../ids';
+import { jobOf } from '../jobs/jobs';
+import { programmesWhere } from '../jobs/programme-view';
+import { specNamed } from '../specs/specs';
+import { type TaskView, taskOrNull } from '../tasks/view';
+import { currentTreatment } from '../treatments/treatments';
+import { batchMessages as messages } from './messages';
+
+/** So many of a job's batches are listed. */
+const MOST_LISTED = 20;
+
+/** Something that was asked of many programmes, and how far it is. */
+export interface BatchView {
+  id: string;
+  wish: BatchWish;
+  items: (BatchItem & { title: string })[];
+  createdAtMs: number;
+  task: TaskView | null;
+}
+
+/**
+ * Asks something of many programmes of one job: a task does it, one after another.
+ *
+ * @throws AppError `not-found`, `unknown-spec`, or `bad-request` where one is of another job
+ */
+export function orderBatch(
+  server: ServerContext,
+  jobId: string,
+  programmeIds: readonly string[],
+  input: BatchWishInput,
+): string {
+  const { db, queue, runner, clock } = server;
+  const wish = batchWish.parse(input);
+  jobOf(server, jobId);
+  if ('specId' in wish) specNamed(server, wish.specId);
+  const ids = [...new Set(programmeIds)];
+  const known = db
+    .select({ id: programmes.id, jobId: programmes.jobId })
+    .from(programmes)
+    .where(among(programmes.id, ids))
+    .all();
+  if (ids.length === 0 || known.length < ids.length || known.some((own) => own.jobId !== jobId)) {
+    throw new AppError('bad-request', { reason: messages.otherJob });
+  }
+  const stated =
+    wish.kind === 'deliver' && wish.format === null ? { ...wish, format: formatOf(server, wish, ids) } : wish;
+  const id = newId();
+  db.transaction(
+    () => {
+      const items = ids.map((programmeId) => ({ programmeId, state: 'waiting' as const, text: '', rowId: null }));
+      db.insert(batches).values({ id, jobId, wish: stated, items, createdAtMs: clock.now() }).run();
+      queue.enqueue('batch', id);
+    },
+    { behavior: 'immediate' },
+  );
+  runner.wake();
+  return id;
+}
+
+/** One for all of them, as the spec takes it. */
+function formatOf(server: ServerContext, { specId }: { specId: string }, ids: readonly string[]): DeliveryFormat {
+  const rows = programmesWhere(server, among(programmes.id, ids));
+  const treated = rows.map(({ programmes: { id }, sources: { format } }) =>
+    treatedProgramme(currentTreatment(server, id)?.treatment ?? gainOnly(0), format, { isPassthrough: false }),
+  );
+  return commonFormat(specNamed(server, specId), treated);
+}
+
+/** Throws `not-found`. */
+export function batchOf({ db }: Pick<ServerContext, 'db'>, batchId: string) {
+  const batch = db.select().from(batches).where(eq(batches.id, batchId)).get();
+  if (!batch) throw new AppError('not-found', { what: 'batch' });
+  return batch;
+}
+
+/** Throws `not-found`. */
+export function viewBatch(server: ServerContext, batchId: string): BatchView {
+  const [view] = viewsOf(server, [batchOf(server, batchId)]);
+  return view as BatchView;
+}
+
+/** The newest batches of a job. Throws `not-found`. */
+export function listBatches(server: ServerContext, jobId: string): BatchView[] {
+  jobOf(server, jobId);
+  const rows = server.db
+    .select()
+    .from(batches)
+    .where(eq(batches.jobId, jobId))
+    .orderBy(desc(batches.createdAtMs))
+    .limit(MOST_LISTED)
+    .all();
+  return viewsOf(server, rows);
+}
+
+function viewsOf(server: ServerContext, rows: readonly (typeof batches.$inferSelect)[]): BatchView[] {
+  const tasks = server.queue.latest(
+    'batch',
+    rows.map(({ id }) => id),
+  );
+  const ids = [...new Set(rows.flatMap(({ items }) => items.map(({ programmeId }) => programmeId)))];
+  const titles = new Map(
+    server.db
+      .select({ id: programmes.id, title: programmes.title })
+      .from(programmes)
+      .where(among(programmes.id, ids))
+      .all()
+      .map(({ id, title }) => [id, title]),
+  );
+  return rows.map(({ id, wish, items, createdAtMs }) => ({
+    id,
+    wish,
+    createdAtMs,
+    items: items.map((item) => ({ ...item, title: titles.get(item.programmeId) ?? '' })),
+    task: taskOrNull(tasks.get(id)),
+  }));
+}
+
+/** Records what has come of one programme. */
+export function recordItem({ db }: Pick<ServerContext, 'db'>, batchId: string, item: BatchItem): void {
+  db.transaction(
+    (tx) => {
+      const { items } = batchOf({ db }, batchId);
+      const next = items.map((own) => (own.programmeId === item.programmeId ? item : own));
+      tx.update(batches).set({ items: next }).where(eq(batches.id, batchId)).run();
+    },
+    { behavior: 'immediate' },
+  );
+}

@@ -1,0 +1,13 @@
+/** Texts of what is asked of many programmes, by file. */
+
+export const batchMessages = {
+  otherJob: 'name at least one programme, and only programmes of this job',
+};
+
+export const performMessages = {
+  set: 'set',
+  met: 'set, and meets its spec',
+  writing: 'being written',
+  written: 'written before, and as it would be now',
+  gone: 'it was taken out of the job',
+};

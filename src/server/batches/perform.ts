@@ -1,0 +1,173 @@
+import type { BatchItem, BatchWish } from '@/core/batch/batch';
+import { fittedFormat } from '@/core/delivery/fitted-format';
+import { deliveryFormatSchema } from '@/core/delivery/format';
+import { withRowEdges } from '@/core/delivery/row-edges';
+import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
+import { NO_TAGS } from '@/core/file-formats/tags';
+import { isOfFormat } from '@/core/spec/assess';
+import { lowerName, missedOf } from '@/core/spec/assessment';
+import { eachOf } from '@/workers/node/each-of';
+import { WorkerError } from '@/workers/node/pool';
+import type { ServerContext } from '../context';
+import { among } from '../db/among';
+import { programmes } from '../db/schema';
+import type { RowPrediction } from '../db/stored/delivery';
+import { type DeliveryRow, factsOf, predict } from '../deliveries/predict';
+import {
+  addMissingEdges,
+  addRow,
+  keyOf,
+  missingEdgesOf,
+  predictionOf,
+  rowOf,
+  rowsOfProgramme,
+  setTags,
+} from '../deliveries/rows';
+import { viewSheet } from '../deliveries/sheet';
+import { writeRow } from '../deliveries/write-row';
+import { programmesWhere } from '../jobs/programme-view';
+import { specNamed } from '../specs/specs';
+import type { TaskContext } from '../tasks/runner';
+import { changeTreatment } from '../treatments/treatments';
+import { batchOf, recordItem } from './batches';
+import { performMessages as messages } from './messages';
+
+/** What has come of one programme, but for which it is. */
+type Outcome = Omit<BatchItem, 'programmeId'>;
+
+/**
+ * Does what a batch asks, for every programme that still waits for it. What fails for one is said there, and the others go on. Done
+ * again after a crash, it goes on with those that are left.
+ */
+export async function performBatch(server: ServerContext, batchId: string, context: TaskContext): Promise<void> {
+  const { wish, items, jobId } = batchOf(server, batchId);
+  const left = items.filter(({ state }) => state === 'waiting');
+  const seconds = durationsOf(server, left);
+  const startedMs = performance.now();
+  let [done, doneSeconds] = [items.length - left.length, 0];
+  await eachOf(left, async ({ programmeId }) => {
+    if (context.signal.aborted) throw new AppError('cancelled', {});
+    const outcome = await outcomeOf(server, jobId, programmeId, wish, context.signal);
+    recordItem(server, batchId, { programmeId, ...outcome });
+    done++;
+    doneSeconds += seconds.get(programmeId) ?? 0;
+    const elapsed = Math.max(1e-3, (performance.now() - startedMs) / 1000);
+    context.onProgress({ fraction: done / items.length, timesRealTime: doneSeconds / elapsed });
+  });
+}
+
+function durationsOf(server: ServerContext, items: readonly BatchItem[]): Map<string, number> {
+  const ids = items.map(({ programmeId }) => programmeId);
+  return new Map(
+    programmesWhere(server, among(programmes.id, ids)).map(({ programmes: { id }, sources: { format } }) => [
+      id,
+      format.frames / format.sampleRateHz,
+    ]),
+  );
+}
+
+async function outcomeOf(
+  server: ServerContext,
+  jobId: string,
+  programmeId: string,
+  wish: BatchWish,
+  signal: AbortSignal,
+): Promise<Outcome> {
+  try {
+    const [row] = programmesWhere(server, among(programmes.id, [programmeId]));
+    if (!row || row.programmes.removedAtMs !== null) return { state: 'failed', text: messages.gone, rowId: null };
+    switch (wish.kind) {
+      case 'treatment':
+        changeTreatment(server, programmeId, wish.change);
+        return { state: 'done', text: messages.set, rowId: null };
+      case 'tags':
+        setTags(server, programmeId, { ...(row.programmes.tags ?? NO_TAGS), ...wish.tags });
+        return { state: 'done', text: messages.set, rowId: null };
+      case 'meet':
+        return await meet(server, jobId, programmeId, wish);
+      case 'deliver':
+        return await deliverOne(server, jobId, programmeId, wish);
+    }
+  } catch (error) {
+    // What was broken off did not fail: it waits, for whoever goes on.
+    if (signal.aborted || isAppError(error, 'cancelled')) throw error;
+    const { happened, todo } = error instanceof WorkerError ? error.record : toErrorRecord(error);
+    return { state: 'failed', text: `${happened} ${todo}`, rowId: null };
+  }
+}
+
+/** Sets a programme's treatment so that it meets a spec, as far as gain, limiter and edges reach. */
+async function meet(
+  server: ServerContext,
+  jobId: string,
+  programmeId: string,
+  { specId, maxReductionDb, fitsEdges }: Extract<BatchWish, { kind: 'meet' }>,
+): Promise<Outcome> {
+  // As a row would be: of plain samples, whatever the spec asks of a file is asked at hand-over.
+  let row = rowLike(jobId, programmeId, specId, maxReductionDb);
+  let prediction = await predict(server, row);
+  const edges = fitsEdges ? missingEdgesOf(server, row, prediction, { cutsLong: true }) : undefined;
+  if (edges) {
+    row = { ...row, edges };
+    prediction = await predict(server, row);
+  }
+  const { gainDb, limit } = prediction.treatment;
+  const { paddingStart, paddingEnd, trim } = withRowEdges(factsOf(server, row).treatment, edges ?? null);
+  changeTreatment(server, programmeId, { gainDb, limit, ...(edges ? { paddingStart, paddingEnd, trim } : {}) });
+  const missed = missedOf(prediction.verdict).filter((item) => !isOfFormat(item));
+  return missed.length === 0
+    ? { state: 'done', text: messages.met, rowId: null }
+    : { state: 'missed', text: phrasesOf(missed), rowId: null };
+}
+
+function rowLike(jobId: string, programmeId: string, specId: string, maxReductionDb: number): DeliveryRow {
+  return {
+    id: '',
+    jobId,
+    programmeId,
+    specId,
+    format: deliveryFormatSchema.parse({ kind: 'wav' }),
+    levelMode: { kind: 'solved', maxReductionDb, marginDb: 0 },
+    trim: null,
+    edges: null,
+    receiverId: null,
+    position: 0,
+    createdAtMs: 0,
+    removedAtMs: null,
+    prediction: null,
+    predictionKey: null,
+  };
+}
+
+/** Has a file written that meets a spec, if it will; else says what no gain mends, and leaves the row for a person. */
+async function deliverOne(
+  server: ServerContext,
+  jobId: string,
+  programmeId: string,
+  { specId, format, maxReductionDb, fitsEdges }: Extract<BatchWish, { kind: 'deliver' }>,
+): Promise<Outcome> {
+  const wanted = {
+    specId,
+    // Where none was stated, one was chosen for all as it was asked.
+    format: format ?? fittedFormat(deliveryFormatSchema.parse({ kind: 'wav' }), specNamed(server, specId)),
+    levelMode: { kind: 'solved', maxReductionDb, marginDb: 0 } as const,
+    receiverId: null,
+  };
+  const known = rowsOfProgramme(server, programmeId).find((row) => row.trim === null && keyOf(row) === keyOf(wanted));
+  const { id: rowId } = known ?? addRow(server, { programmeId, ...wanted });
+  if (fitsEdges) await addMissingEdges(server, rowId, { cutsLong: true });
+  const prediction = await predictionOf(server, rowOf(server, rowId));
+  const missed = missedOf(prediction.verdict);
+  if (missed.length > 0) return { state: 'missed', text: phrasesOf(missed), rowId };
+  const view = viewSheet(server, jobId, programmeId).rows.find(({ id }) => id === rowId);
+  if (view?.delivery?.written?.verdict.inside && !view.isStale) return { state: 'done', text: messages.written, rowId };
+  await writeRow(server, rowId);
+  return { state: 'done', text: messages.writing, rowId };
+}
+
+/** Each with its name: a loudness is not named in its own phrase. */
+function phrasesOf(missed: RowPrediction['verdict']['items']): string {
+  return missed
+    .map(({ name, phrase }) => (phrase.startsWith(lowerName(name)) ? phrase : `${lowerName(name)} ${phrase}`))
+    .join('; ');
+}

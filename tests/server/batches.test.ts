@@ -1,0 +1,206 @@
+/** What is asked of many programmes: a book whose chapters each fail otherwise, brought to its spec by one action. */
+import { readdirSync } from 'node:fs';
+import { join } from 'node:path';
+import { eq } from 'drizzle-orm';
+import { speech } from '@/cli/demo/synth';
+import { deliveryFormatSchema } from '@/core/delivery/format';
+import { isAppError } from '@/core/errors/app-error';
+import { listBatches, orderBatch, viewBatch } from '@/server/batches/batches';
+import { deliveries } from '@/server/db/schema';
+import { viewDeliveries } from '@/server/jobs/delivery-view';
+import { createJob } from '@/server/jobs/jobs';
+import { removeProgramme } from '@/server/jobs/programmes';
+import { Server } from '@/server/server';
+import { DataFolder } from '@/server/storage/data-folder';
+import { steerTask } from '@/server/tasks/view';
+import { changeTreatment, currentTreatment } from '@/server/treatments/treatments';
+import { ffmpegDecoded } from '../fixtures/decoded';
+import { TestServer } from '../fixtures/server';
+import { wavOf } from '../fixtures/wav';
+
+const RATE = 44_100;
+const SPEC = 'audiobook-retail';
+
+/** A reading voice in a quiet room, with so much of the room ahead and behind. */
+function chapter(
+  seed: number,
+  { head = 0.7, tail = 2, gainDb = 0, floorDbfs = -70, channels = 1, rate = RATE, clickDb = -99 }: Recipe = {},
+): Buffer {
+  const spoken = speech(9, rate, seed);
+  const isHeard = (sample: number) => Math.abs(sample) > 0.01;
+  const voice = spoken.slice(spoken.findIndex(isHeard), spoken.findLastIndex(isHeard) + 1);
+  const gain = 10 ** (gainDb / 20);
+  const floor = 10 ** (floorDbfs / 20);
+  let noise = seed * 7919 + 1;
+  const room = () => {
+    noise = (noise * 1_103_515_245 + 12_345) % 2_147_483_648;
+    return floor * 1.7 * (noise / 1_073_741_824 - 1);
+  };
+  const [before, behind] = [head, tail].map((seconds) => Math.round(seconds * rate)) as [number, number];
+  const samples = Float64Array.from({ length: before + voice.length + behind }, (_, n) => {
+    const own = voice[n - before] ?? 0;
+    return gain * own * (Math.abs(own) < 1e-4 ? 0 : 1) + room();
+  });
+  if (clickDb > -99) samples[before + 60_000] = 10 ** (clickDb / 20);
+  return wavOf(
+    Array.from({ length: channels }, () => samples),
+    { sampleRateHz: rate },
+  );
+}
+interface Recipe {
+  head?: number;
+  tail?: number;
+  gainDb?: number;
+  floorDbfs?: number;
+  channels?: number;
+  rate?: number;
+  clickDb?: number;
+}
+
+/** Each fails in another way, or in none; the last ones in a way that no gain mends. */
+const RECIPES: [name: string, recipe: Recipe, isMended: boolean][] = [
+  ['as it should be', {}, true],
+  ['much too soft', { gainDb: -14 }, true],
+  ['too loud', { gainDb: 6 }, true],
+  ['a peak', { clickDb: -0.3, gainDb: -6 }, true],
+  ['no head', { head: 0.05 }, true],
+  ['no tail', { tail: 0.1 }, true],
+  ['a long head', { head: 2.6 }, true],
+  ['a long tail', { tail: 7 }, true],
+  ['another rate', { rate: 48_000 }, true],
+  ['stereo', { channels: 2 }, true],
+  ['a noisy room', { floorDbfs: -42 }, false],
+  ['a noisy room, and soft', { floorDbfs: -52, gainDb: -12 }, false],
+];
+
+let host: TestServer;
+beforeEach(() => {
+  host = new TestServer();
+});
+afterEach(() => host.remove());
+const code = (work: () => unknown) => {
+  try {
+    work();
+    return 'nothing was thrown';
+  } catch (error) {
+    return isAppError(error) ? error.code : error;
+  }
+};
+const ended = async (batchId: string) => {
+  await host.server.runner.whenIdle();
+  return viewBatch(host.server, batchId);
+};
+
+test('a book is brought to its spec by one action, or it is said of each chapter what no gain mends', async () => {
+  const ids: string[] = [];
+  for (const [i, [name, recipe]] of RECIPES.entries()) {
+    ids.push((await host.takeIn(chapter(i + 1, recipe), `${i + 1} ${name}.wav`)).programmeId);
+  }
+  await host.server.runner.whenIdle();
+  const batchId = orderBatch(host.server, host.jobId, ids, {
+    kind: 'deliver',
+    specId: SPEC,
+    maxReductionDb: 6,
+    fitsEdges: true,
+  });
+  const { items, task } = await ended(batchId);
+  expect(task?.state).toBe('done');
+  const told = items.map(({ title, state }) => [title.replace(/^\d+ /, ''), state]);
+  expect(told).toEqual(RECIPES.map(([name, , isMended]) => [name, isMended ? 'done' : 'missed']));
+  for (const { state, text } of items) if (state === 'missed') expect(text).toMatch(/noise floor \d+\.\d dB over/);
+
+  // Every file that was written passes, by means that are not ours: FFmpeg decodes it, and the plain formulas read it.
+  const files = readdirSync(join(host.root, 'deliveries', host.jobId));
+  expect(files).toHaveLength(10);
+  for (const file of files) {
+    const { peakDbfs, rmsDbfs, sampleRateHz, bitRateKbps, channels } = ffmpegDecoded(
+      join(host.root, 'deliveries', host.jobId, file),
+    );
+    expect(peakDbfs).toBeLessThanOrEqual(-3);
+    expect(rmsDbfs).toBeGreaterThanOrEqual(-23);
+    expect(rmsDbfs).toBeLessThanOrEqual(-18);
+    // One rate, and mono, for a book some of whose chapters came otherwise.
+    expect([sampleRateHz, bitRateKbps, channels]).toEqual([RATE, 192, 1]);
+  }
+  const written = [...viewDeliveries(host.server, eq(deliveries.jobId, host.jobId)).values()].flat();
+  expect(written.every(({ written: own }) => own?.verdict.inside)).toBe(true);
+
+  // Asked again, nothing is written twice.
+  const again = await ended(
+    orderBatch(host.server, host.jobId, ids, { kind: 'deliver', specId: SPEC, maxReductionDb: 6, fitsEdges: true }),
+  );
+  expect(again.items.map(({ state }) => state)).toEqual(items.map(({ state }) => state));
+  expect(readdirSync(join(host.root, 'deliveries', host.jobId))).toHaveLength(10);
+});
+
+test('treatments meet a spec by themselves, for whatever is made of them', async () => {
+  const ids: string[] = [];
+  for (const [i, recipe] of [{ gainDb: -16, floorDbfs: -85 }, { head: 0.05 }, { floorDbfs: -42 }].entries()) {
+    ids.push((await host.measured(chapter(i + 1, recipe), `${i + 1}.wav`)).programmeId);
+  }
+  const { items } = await ended(
+    orderBatch(host.server, host.jobId, ids, { kind: 'meet', specId: SPEC, maxReductionDb: 10, fitsEdges: true }),
+  );
+  expect(items.map(({ state, text }) => `${state} ${text}`)).toEqual([
+    expect.stringMatching(/^done/),
+    expect.stringMatching(/^done/),
+    expect.stringMatching(/^missed noise floor/),
+  ]);
+  const [soft, short] = ids.map((id) => currentTreatment(host.server, id)?.treatment);
+  expect(soft?.gainDb).toBeGreaterThan(3);
+  expect(short?.paddingStart).toMatchObject({ kind: 'room-tone' });
+});
+
+test('steps and tags are set for many, what is left out stays, and who was taken out is told', async () => {
+  const ids: string[] = [];
+  for (const i of [1, 2, 3]) ids.push((await host.measured(chapter(i), `${i}.wav`)).programmeId);
+  changeTreatment(host.server, ids[0] as string, { gainDb: 3 });
+  removeProgramme(host.server, ids[2] as string, true);
+  const set = await ended(orderBatch(host.server, host.jobId, ids, { kind: 'treatment', change: { removeDc: true } }));
+  expect(set.items.map(({ state }) => state)).toEqual(['done', 'done', 'failed']);
+  expect(currentTreatment(host.server, ids[0] as string)?.treatment).toMatchObject({ gainDb: 3, removeDc: true });
+  await ended(
+    orderBatch(host.server, host.jobId, ids.slice(0, 2), { kind: 'tags', tags: { artist: 'A reader', year: '2026' } }),
+  );
+  await ended(orderBatch(host.server, host.jobId, ids.slice(0, 2), { kind: 'tags', tags: { album: 'A book' } }));
+  const tags = host.read<{ tags: string }>('SELECT tags FROM programmes').map((row) => row.tags);
+  expect(tags[0]).toContain('"artist":"A reader"');
+  expect(tags[0]).toContain('"album":"A book"');
+  expect(listBatches(host.server, host.jobId)).toHaveLength(3);
+});
+
+test('a batch that was cancelled, or whose process ended, has done each programme once or not at all', async () => {
+  const ids: string[] = [];
+  for (let i = 0; i < 6; i++) ids.push((await host.takeIn(chapter(i + 1, { gainDb: -i }), `${i}.wav`)).programmeId);
+  await host.server.runner.whenIdle();
+  const wish = { kind: 'deliver', specId: SPEC, maxReductionDb: 6, fitsEdges: true } as const;
+  const cancelled = orderBatch(host.server, host.jobId, ids, wish);
+  await new Promise((done) => setTimeout(done, 300));
+  steerTask(host.server, viewBatch(host.server, cancelled).task?.taskId ?? '', 'cancel');
+  const { items, task } = await ended(cancelled);
+  expect(task?.state).toBe('cancelled');
+  const waiting = items.filter(({ state }) => state === 'waiting');
+  expect(waiting.length).toBeGreaterThan(0);
+  const resumed = orderBatch(host.server, host.jobId, ids, wish);
+  await new Promise((done) => setTimeout(done, 300));
+  await host.server.close();
+  host.server = new Server(new DataFolder(host.root));
+  expect((await ended(resumed)).items.map(({ state }) => state)).toEqual(ids.map(() => 'done'));
+  expect(readdirSync(join(host.root, 'deliveries', host.jobId)).filter((name) => name.endsWith('.mp3'))).toHaveLength(
+    6,
+  );
+});
+
+test('what makes no batch is refused', async () => {
+  const { programmeId } = await host.measured(chapter(1), '1.wav');
+  const other = createJob(host.server, 'Other');
+  const wish = { kind: 'deliver', specId: SPEC } as const;
+  expect(code(() => orderBatch(host.server, other, [programmeId], wish))).toBe('bad-request');
+  expect(code(() => orderBatch(host.server, host.jobId, [], wish))).toBe('bad-request');
+  expect(code(() => orderBatch(host.server, host.jobId, [programmeId], { ...wish, specId: 'none' }))).toBe(
+    'unknown-spec',
+  );
+  const opus = deliveryFormatSchema.parse({ kind: 'opus', sampleRateHz: 44_100 });
+  const { items } = await ended(orderBatch(host.server, host.jobId, [programmeId], { ...wish, format: opus }));
+  expect(items[0]).toMatchObject({ state: 'failed', text: expect.stringMatching(/Opus is not written at 44\.1 kHz/) });
+});
