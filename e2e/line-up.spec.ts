@@ -1,5 +1,6 @@
 /** Programmes that belong together: suggested, put in order, set as a whole, and taken back; by hand and by keys. */
 import yauzl from 'yauzl';
+import { speech } from '@/cli/demo/synth';
 import { formatNumber } from '@/core/units/format';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
@@ -10,6 +11,31 @@ const tracks = [0.5, 0.2, 0.35].map((gain, i) => ({
   name: `Evening ${String(i + 1).padStart(2, '0')}.wav`,
   bytes: wavOf(musicLike().map((samples) => samples.slice(i * 9 * RATE, (i * 9 + 10) * RATE).map((x) => gain * x))),
 }));
+
+/** Five chapters, each of which fails otherwise: too soft, no head, too long a tail, a noisy room, stereo. */
+const chapters = [{ gain: 0.15 }, { head: 0 }, { tail: 7 }, { floor: 0.03 }, { channels: 2 }].map(
+  ({ gain = 0.6, head = 0.7, tail = 2, floor = 0.0003, channels = 1 }: Chapter, i) => {
+    const voice = speech(8, RATE, i + 1);
+    const samples = Float64Array.from({ length: Math.round((8 + head + tail) * RATE) }, (_, n) => {
+      const own = voice[n - Math.round(head * RATE)] ?? 0;
+      return gain * own + floor * Math.sin(n * n * 0.7);
+    });
+    return {
+      name: `Comets ch${i + 1}.wav`,
+      bytes: wavOf(
+        Array.from({ length: channels }, () => samples),
+        { sampleRateHz: RATE },
+      ),
+    };
+  },
+);
+interface Chapter {
+  gain?: number;
+  head?: number;
+  tail?: number;
+  floor?: number;
+  channels?: number;
+}
 
 test('three pieces become a record: suggested, ordered, balanced and undone', async ({ page, desk }) => {
   await startJob(page, desk, 'Evening');
@@ -135,6 +161,8 @@ test('a record is heard between its programmes, set by hand, written both ways, 
   // Codes, and what a CD asks; a mistyped digit is found out.
   await page.getByRole('button', { name: 'Edit' }).click();
   const dialog = page.getByRole('dialog', { name: 'Edit Evening' });
+  await dialog.getByRole('combobox', { name: 'Kind' }).click();
+  await page.getByRole('option', { name: 'record' }).click();
   await dialog.getByLabel('Artist').fill('Quillmere Dome Players');
   await dialog.getByLabel('Catalogue number (EAN or UPC)').fill('2012345000019');
   await dialog.getByLabel('Number ISRCs from').fill('QD-1A2-26');
@@ -162,10 +190,11 @@ test('a record is heard between its programmes, set by hand, written both ways, 
   await page.keyboard.press('t');
   await expect(page.getByRole('button', { name: 'Play the transition (T)' })).toBeVisible();
 
-  // What a CD asks is told before anything is written.
+  // A CD's own format is chosen; what another misses is told before anything is written.
+  await expect(page.getByText('CD: meets what a CD asks')).toBeVisible();
+  await page.getByRole('combobox', { name: 'Bit depth' }).click();
+  await page.getByRole('option', { name: '24-bit' }).click();
   await expect(page.getByText('CD: CD audio must be 44.1 kHz, 16 bit, stereo')).toBeVisible();
-  await page.getByRole('combobox', { name: 'Sample rate' }).click();
-  await page.getByRole('option', { name: '44.1 kHz' }).click();
   await page.getByRole('combobox', { name: 'Bit depth' }).click();
   await page.getByRole('option', { name: '16-bit' }).click();
   await expect(page.getByText('CD: meets what a CD asks')).toBeVisible();
@@ -193,4 +222,39 @@ test('a record is heard between its programmes, set by hand, written both ways, 
   await page.keyboard.press('Escape');
   await page.getByRole('button', { name: 'Delete the files of Evening 2' }).click();
   await expect(page.getByText('CD: everything met')).toHaveCount(1);
+});
+
+test('a book is dropped and delivered in five actions; of what no gain mends it is said why', async ({
+  page,
+  desk,
+}) => {
+  await startJob(page, desk, 'Book');
+  await dropFiles(page, chapters);
+  await expect(page.getByRole('link', { name: 'Comets ch5' })).toBeVisible();
+  // One to five.
+  await page.getByRole('link', { name: 'Line up' }).click();
+  await page.getByRole('button', { name: 'Make', exact: true }).click();
+  await page.getByRole('combobox', { name: 'Spec' }).click();
+  await page.getByRole('option', { name: 'Audiobook retail' }).click();
+  await page.getByRole('button', { name: 'Deliver all 5' }).click();
+  await expect(page.getByText('4 written and verified')).toBeVisible({ timeout: 60_000 });
+  const notMet = page.getByRole('list', { name: 'Not met' });
+  await expect(notMet.getByRole('listitem')).toHaveText(/^Comets ch4 ▲ noise floor \d+\.\d dB over$/);
+  await expect(page.getByText('1 not met')).toBeVisible();
+  await expect(page.getByText('noise floor', { exact: true })).toBeVisible();
+
+  // One file of all chapters, for players of books: in mono, since one came in stereo.
+  await expect(page.getByText(/^One file cannot hold/)).toBeVisible();
+  await page.getByLabel('mono').check();
+  await page.getByRole('button', { name: 'One file' }).click();
+  await page.getByRole('button', { name: '4 files' }).click();
+  await expect(page.getByRole('link', { name: 'Comets.m4b' })).toBeVisible();
+  await page.keyboard.press('Escape');
+
+  // The files are on the sheet, with all that belongs to a delivery.
+  const jobId = /jobs\/([^/]+)/.exec(page.url())?.[1];
+  const { rows } = await (await page.request.get(`${desk.base}/api/jobs/${jobId}/sheet`)).json();
+  const isVerified = (row: { delivery: { written: { verdict: { inside: boolean } } } | null }) =>
+    row.delivery?.written.verdict.inside;
+  expect(rows.filter(isVerified)).toHaveLength(4);
 });

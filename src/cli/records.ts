@@ -28,6 +28,7 @@ import { type Audio, type MeasuringOptions, measureAudio, withAudios } from './m
 export const recordSchema = recordSettings.extend({
   /** The title of the record, and the name of its folder. */
   name: z.string().trim().min(1).max(120),
+  kind: z.enum(['record', 'book']).default('record'),
   spec: z.union([z.string(), specSchema]),
   format: deliveryFormatSchema,
   form: z.enum(ASSEMBLY_FORMS).default('continuous'),
@@ -126,6 +127,7 @@ function orderOf(
   return {
     stem: plainName(name),
     form,
+    isBook: record.kind === 'book',
     assembly,
     record: said,
     trackTags: record.tracks.map(({ tags }, i) => trackTags(said, i, tags)),

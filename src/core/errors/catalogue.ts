@@ -176,7 +176,7 @@ export const catalogue = {
   'not-alike': (d: { title: string; channels: number; other: string; otherChannels: number }) => ({
     happened: `One file cannot hold ${d.title} (${d.channels} channels) and ${d.other} (${d.otherChannels} channels) as they are.`,
     safe: 'Nothing was written.',
-    todo: 'Give them the same channels, for instance with the mono step, or leave one out.',
+    todo: 'Write it in mono, or leave one out.',
   }),
   'no-target': (d: { spec: string; measure: string }) => ({
     happened: `${d.spec} has no target for ${d.measure}.`,

@@ -2,7 +2,7 @@ import { bitRateArguments, type FileFormat, RATES_TO_96K_HZ } from './file-forma
 
 export const m4a: FileFormat = {
   name: 'AAC',
-  extensions: ['m4a'],
+  extensions: ['m4a', 'm4b'],
   mediaType: 'audio/mp4',
   matches: ({ container, codec }) => container === 'MPEG-4' && codec === 'AAC',
   depths: [],

@@ -54,3 +54,11 @@ test.each([
 ])('nothing is proposed for %j', (names) => {
   expect(groups(...names)).toEqual([]);
 });
+
+test.each([
+  ['Comets ch1', 'Comets ch2', 'Comets ch3'],
+  ['Comets chapter 1', 'Comets chapter 2', 'Comets chapter 3'],
+  ['Comets Ch. 1 Dust', 'Comets Ch. 2 Ice', 'Comets Ch. 3 Tails'],
+])('a number may stand with its word, or right behind it: %s', (...names) => {
+  expect(proposeGroups(names)).toEqual([{ kind: 'chapters', name: 'Comets', members: [0, 1, 2] }]);
+});

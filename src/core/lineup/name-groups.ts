@@ -18,6 +18,8 @@ const VERSION = /^(?:v|ver|version|take|mix|rev)[ .]?(\d+)$/i;
 /** A number in a row: `03`, `chapter 4`, `track 12`, `part 2`. */
 const NUMBER = /^(?:ch|chap|chapter|track|part|episode|ep|piece|no|stop|station)?[ .]?(\d{1,3})$/i;
 
+const WITHIN = /^(.*?)\s*\b(?:(?:ch|chap|chapter|track|part|episode|ep)\.?\s?)?(\d{1,3})\b/i;
+
 /** Chapters need as many as this: two numbers may be anything. */
 const LEAST_CHAPTERS = 3;
 
@@ -89,13 +91,10 @@ function chapterKey(parts: string[]): Key | undefined {
   for (const [i, part] of parts.entries()) {
     const [, number] = NUMBER.exec(part) ?? [];
     if (number) return { name: parts.slice(0, i).join(' ') || 'Chapters', order: Number(number) };
-    // `Guide 03 The moon` and `03 The moon`: a number among the words.
-    const [, before = '', within] = /^(.*?)\s*\b(\d{1,3})\b/.exec(part) ?? [];
-    if (within && (i > 0 || before !== '' || /^\d/.test(part))) {
-      const name = [
-        ...parts.slice(0, i),
-        before.replace(/\b(ch|chap|chapter|track|part|episode|ep)\b\.?$/i, '').trim(),
-      ];
+    // `Guide 03 The moon`, `Guide ch3` and `03 The moon`: a number among the words, with or without its own word.
+    const [, before = '', within] = WITHIN.exec(part) ?? [];
+    if (within) {
+      const name = [...parts.slice(0, i), before.trim()];
       return { name: name.filter(Boolean).join(' ') || 'Chapters', order: Number(within) };
     }
   }

@@ -25,7 +25,8 @@ export interface RecordPlan {
 }
 
 /**
- * Brings programmes to one format, and lays them out. Where the format states no rate, it is the highest that any of them has.
+ * Brings programmes to one format, and lays them out. Where the format states no rate, it is the highest that any of them has; in mono,
+ * each is mixed down by itself.
  *
  * @throws AppError `format-impossible`, `not-alike` where they differ in their channels, or `overlap-too-long`
  */
@@ -33,7 +34,10 @@ export function planRecord(members: readonly RecordMember[], asked: DeliveryForm
   const own = members.map(({ treatment, source }) => treatedProgramme(treatment, source, { isPassthrough: false }));
   const [first] = own;
   if (!first) throw new RangeError('a record has no programme');
-  const odd = own.findIndex(({ channels, layout }) => channels !== first.channels || layout !== first.layout);
+  const isMono = asked.arrangement === 'mono' && own.every(({ channels }) => channels <= 2);
+  const odd = isMono
+    ? -1
+    : own.findIndex(({ channels, layout }) => channels !== first.channels || layout !== first.layout);
   if (odd >= 0) {
     const [one, other] = [members[0], members[odd]] as [RecordMember, RecordMember];
     const channels = own[odd]?.channels ?? 0;
@@ -46,7 +50,12 @@ export function planRecord(members: readonly RecordMember[], asked: DeliveryForm
   }
   const programme = { ...first, sampleRateHz: Math.max(...own.map(({ sampleRateHz }) => sampleRateHz)) };
   // What a file is for each channel, or as it came, is no record.
-  const wanted: DeliveryFormat = { ...asked, arrangement: 'interleaved', isPassthrough: false, withoutAdm: false };
+  const wanted: DeliveryFormat = {
+    ...asked,
+    arrangement: isMono ? 'mono' : 'interleaved',
+    isPassthrough: false,
+    withoutAdm: false,
+  };
   const [problem] = formatProblems(wanted, programme);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const format = resolveFormat(wanted, programme);

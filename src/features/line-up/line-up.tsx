@@ -1,9 +1,9 @@
 'use client';
 
-import { useSuspenseQuery } from '@tanstack/react-query';
+import { useQueryClient, useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
-import { type LineUpKind, USUAL_RECORD } from '@/core/lineup/line-up';
+import { type LineUpFields, type LineUpKind, USUAL_RECORD } from '@/core/lineup/line-up';
 import { lineUpAddress } from '@/features/common/address';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -35,6 +35,7 @@ export function LineUp({
   names: readonly { id: string; title: string }[];
 }) {
   const router = useRouter();
+  const client = useQueryClient();
   const specs = useSpecs();
   const { track } = useSaveStatus();
   const { act, isBusy, error, clearError } = useAct(useChanged(), track);
@@ -62,12 +63,20 @@ export function LineUp({
       },
     );
   /** Changes a line-up, so that it can be taken back. */
-  const change = (
-    { id, kind, name, specId: own, record, members }: LineUpView,
-    wanted: Parameters<typeof changeLineUp>[1],
-  ) =>
+  const change = ({ id, kind, name, specId: own, record, members }: LineUpView, wanted: Partial<LineUpFields>) =>
     act(
-      () => changeLineUp(id, wanted),
+      () => {
+        // Shown at once: whoever goes on goes on from what was chosen. What fails is fetched as it is.
+        client.setQueryData(
+          lineUpsQuery(jobId).queryKey,
+          (before) =>
+            before && {
+              ...before,
+              lineUps: before.lineUps.map((known) => (known.id === id ? { ...known, ...wanted } : known)),
+            },
+        );
+        return changeLineUp(id, wanted);
+      },
       () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, record, members }))),
     );
   const remove = (id: string) =>

@@ -15,6 +15,7 @@ import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { balanceLineUp, setGains } from './actions';
+import { DeliverAll } from './deliver-all';
 import { balanceMessages, kindMessages, lineUpMessages as messages } from './messages';
 import { lineUpReadingQuery } from './queries';
 import { Terrace } from './terrace';
@@ -52,7 +53,8 @@ export function Whole({
   onRemove: () => void;
 }) {
   const specs = useSpecs();
-  const { data: reading, error } = useQuery(lineUpReadingQuery(jobId, lineUp.id, specId));
+  const { data, error } = useQuery(lineUpReadingQuery(jobId, lineUp.id, specId));
+  const reading = data && inOrder(data, lineUp);
   const [chosenId, setChosenId] = useState<string | null>(null);
   const [stoppedBy, setStoppedBy] = useState<readonly string[]>([]);
   const gapOf = new Map(lineUp.members.map(({ programmeId, gapSeconds }) => [programmeId, gapSeconds]));
@@ -136,6 +138,9 @@ export function Whole({
               }
             />
           </Card>
+          {DELIVERED_EACH.includes(lineUp.kind) ? (
+            <DeliverAll jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
+          ) : null}
           {PLAYED_IN_ORDER.includes(lineUp.kind) ? (
             <>
               <div className="grid items-start gap-3 xl:grid-cols-2">
@@ -146,7 +151,15 @@ export function Whole({
                   chosenId={chosenId}
                   settingsKey={settingsKeyOf(reading)}
                 />
-                <WriteRecord jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
+                <WriteRecord
+                  // What it is for says in what format it begins.
+                  key={`${lineUp.kind} ${lineUp.record.isForCd}`}
+                  jobId={jobId}
+                  lineUp={lineUp}
+                  specId={specId}
+                  isBusy={isBusy}
+                  act={act}
+                />
               </div>
               <WrittenRecords jobId={jobId} lineUpId={lineUp.id} isBusy={isBusy} act={act} />
             </>
@@ -156,6 +169,16 @@ export function Whole({
     </>
   );
 }
+
+/** What was read before, in the order that is set now. */
+function inOrder(reading: LineUpReadingView, { members }: LineUpView): LineUpReadingView {
+  const places = new Map(members.map(({ programmeId }, i) => [programmeId, i]));
+  const place = ({ programmeId }: { programmeId: string }) => places.get(programmeId) ?? members.length;
+  return { ...reading, tracks: [...reading.tracks].sort((a, b) => place(a) - place(b)) };
+}
+
+/** Kinds whose programmes are handed over each by itself. */
+const DELIVERED_EACH: readonly LineUpKind[] = ['book', 'parts', 'versions', 'batch'];
 
 /** Kinds whose programmes are heard one after the other. */
 const PLAYED_IN_ORDER: readonly LineUpKind[] = ['record', 'book', 'parts'];

@@ -40,7 +40,9 @@ export function WriteRecord({
   isBusy: boolean;
   act: Act;
 }) {
-  const [format, setFormat] = useState<DeliveryFormatInput>(lineUp.record.isForCd ? CD_FORMAT : { kind: 'wav' });
+  const [format, setFormat] = useState<DeliveryFormatInput>(
+    lineUp.record.isForCd ? CD_FORMAT : { kind: lineUp.kind === 'book' ? 'm4a' : 'wav' },
+  );
   const { data: preview, error } = useQuery(previewQuery(jobId, lineUp.id, 'continuous', format));
   const write = (form: AssemblyForm) => act(() => writeRecord(lineUp.id, { form, format, specId }));
   const { chapters } = FILE_FORMATS[format.kind];
@@ -112,7 +114,11 @@ function FormatChoices({
         onChange={(next) => {
           const to = FILE_FORMATS[next as FileKind];
           const isKept = sampleRateHz === null || to.ratesHz === null || to.ratesHz.includes(sampleRateHz);
-          onChange({ kind: next as FileKind, sampleRateHz: isKept ? sampleRateHz : (to.ratesHz?.[0] ?? null) });
+          onChange({
+            kind: next as FileKind,
+            arrangement: format.arrangement,
+            sampleRateHz: isKept ? sampleRateHz : (to.ratesHz?.[0] ?? null),
+          });
         }}
       />
       <Choice
@@ -132,6 +138,14 @@ function FormatChoices({
           onChange={(next) => onChange({ ...format, bitDepth: Number(next) as 16 | 24 | 32 })}
         />
       ) : null}
+      <label className="flex items-center gap-2 text-sm">
+        <input
+          type="checkbox"
+          checked={format.arrangement === 'mono'}
+          onChange={(event) => onChange({ ...format, arrangement: event.target.checked ? 'mono' : 'interleaved' })}
+        />
+        {messages.mono}
+      </label>
       {mode ? (
         <Choice
           label={messages.bitRate}

@@ -38,7 +38,7 @@ export async function performAssembly(server: ServerContext, assemblyId: string,
   const temporary = folder.recordPart(jobId, newId());
   await mkdir(temporary, { recursive: true });
   try {
-    const { name, form, spec, record } = order;
+    const { name, isBook, form, spec, record } = order;
     const { artist, catalogNumber, pregapSeconds, limit } = record;
     const said = { title: name, artist, catalogNumber, pregapSeconds, tracks: trackTexts(order) };
     const written = await writeAssembly(
@@ -46,6 +46,7 @@ export async function performAssembly(server: ServerContext, assemblyId: string,
         folder: temporary,
         stem: plainName(name),
         form,
+        isBook,
         assembly,
         record: said,
         trackTags: order.members.map(({ tags }, i) => trackTags(said, i, tags)),

@@ -130,7 +130,7 @@ function orderOf(
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
   const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
-  return { name: lineUp.name, form, format, spec, record: lineUp.record, members };
+  return { name: lineUp.name, isBook: lineUp.kind === 'book', form, format, spec, record: lineUp.record, members };
 }
 
 /** What a stored order comes to, from its sources as they are known. */

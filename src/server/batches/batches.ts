@@ -2,12 +2,14 @@ import { desc, eq } from 'drizzle-orm';
 import { type BatchItem, type BatchWish, type BatchWishInput, batchWish } from '@/core/batch/batch';
 import { commonFormat } from '@/core/batch/common-format';
 import { treatedProgramme } from '@/core/delivery/compose';
+import type { DeliveryState } from '@/core/delivery/delivery-state';
 import type { DeliveryFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
+import { specLoudness } from '@/core/spec/requirements/loudness';
 import { gainOnly } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
-import { batches, programmes } from '../db/schema';
+import { batches, deliveries, programmes } from '../db/schema';
 import { newId } from '../ids';
 import { jobOf } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
@@ -19,11 +21,28 @@ import { batchMessages as messages } from './messages';
 /** So many of a job's batches are listed. */
 const MOST_LISTED = 20;
 
+/** What has come of one programme, and of the file that is written for it. */
+export interface BatchItemView extends BatchItem {
+  title: string;
+  /** The newest of its row; null where there is none. */
+  delivery: { id: string; state: DeliveryState; inside: boolean | null } | null;
+}
+
+/** Between what values the written files of a batch lie: how alike they are. */
+export interface BatchSpread {
+  key: 'loudness' | 'noiseFloor' | 'head' | 'tail';
+  unit: 'LUFS' | 'dBFS' | 's';
+  least: number;
+  most: number;
+}
+
 /** Something that was asked of many programmes, and how far it is. */
 export interface BatchView {
   id: string;
   wish: BatchWish;
-  items: (BatchItem & { title: string })[];
+  items: BatchItemView[];
+  /** Empty until at least two files were written. */
+  spreads: BatchSpread[];
   createdAtMs: number;
   task: TaskView | null;
 }
@@ -116,13 +135,60 @@ function viewsOf(server: ServerContext, rows: readonly (typeof batches.$inferSel
       .all()
       .map(({ id, title }) => [id, title]),
   );
-  return rows.map(({ id, wish, items, createdAtMs }) => ({
-    id,
-    wish,
-    createdAtMs,
-    items: items.map((item) => ({ ...item, title: titles.get(item.programmeId) ?? '' })),
-    task: taskOrNull(tasks.get(id)),
-  }));
+  const rowIds = rows.flatMap(({ items }) => items.flatMap(({ rowId }) => rowId ?? []));
+  const newest = new Map<string, typeof deliveries.$inferSelect>();
+  const written = server.db.select().from(deliveries).where(among(deliveries.rowId, rowIds)).all();
+  for (const own of written.sort((a, b) => a.createdAtMs - b.createdAtMs)) newest.set(own.rowId ?? '', own);
+  return rows.map(({ id, wish, items, createdAtMs }) => {
+    const files = items.flatMap(({ rowId }) => newest.get(rowId ?? '') ?? []);
+    return {
+      id,
+      wish,
+      createdAtMs,
+      items: items.map((item) => {
+        const own = newest.get(item.rowId ?? '');
+        const delivery = own ? { id: own.id, state: own.state, inside: own.verdict?.inside ?? null } : null;
+        return { ...item, title: titles.get(item.programmeId) ?? '', delivery };
+      }),
+      spreads: spreadsOf(files.filter(({ state }) => state === 'written')),
+      task: taskOrNull(tasks.get(id)),
+    };
+  });
+}
+
+/** How alike files are that were written for one spec: what listeners notice from one to the next. */
+function spreadsOf(files: readonly (typeof deliveries.$inferSelect)[]): BatchSpread[] {
+  const [first] = files;
+  if (!first || files.length < 2) return [];
+  const { spec } = first;
+  const spread = (
+    key: BatchSpread['key'],
+    unit: BatchSpread['unit'],
+    values: readonly (number | null | undefined)[],
+  ) => {
+    const known = values.filter((value) => value != null);
+    return known.length < 2 ? [] : [{ key, unit, least: Math.min(...known), most: Math.max(...known) }];
+  };
+  const reports = files.map(({ report }) => report);
+  const loudness = reports.map((report) => report && specLoudness(report.readings, spec));
+  return [
+    ...spread('loudness', spec.loudness?.measure === 'rms' ? 'dBFS' : 'LUFS', loudness),
+    ...spread(
+      'noiseFloor',
+      'dBFS',
+      reports.map((report) => report?.readings.noiseFloorDbfs),
+    ),
+    ...spread(
+      'head',
+      's',
+      reports.map((report) => report?.edges?.headSeconds),
+    ),
+    ...spread(
+      'tail',
+      's',
+      reports.map((report) => report?.edges?.tailSeconds),
+    ),
+  ];
 }
 
 /** Records what has come of one programme. */

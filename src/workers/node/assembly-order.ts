@@ -20,6 +20,8 @@ export interface AssemblyOrder {
   /** The name of the whole, without an extension. */
   stem: string;
   form: AssemblyForm;
+  /** Chapters of a book: one MPEG-4 file of them is named `.m4b`. */
+  isBook: boolean;
   assembly: Assembly;
   record: CueRecord;
   /** Of each track's own file. */

@@ -119,7 +119,7 @@ async function writeContinuous(
   options: AssemblyOptions,
 ): Promise<Written> {
   const { assembly, format, spec, record, limit } = order;
-  const fileName = `${order.stem}.${extensionOf(format)}`;
+  const fileName = `${order.stem}.${order.isBook && format.kind === 'm4a' ? 'm4b' : extensionOf(format)}`;
   const { catalogNumber, pregapSeconds, tracks } = record;
   const cueSheet = {
     assembly,

@@ -19,6 +19,9 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
     }),
     client.invalidateQueries({ predicate: (query) => isOfLineUp(query, jobId, ids) }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
+    ...(touched.some((own) => own.jobId === jobId)
+      ? [client.invalidateQueries({ queryKey: ['job', jobId, 'batches'] })]
+      : []),
     ...touched.flatMap((own) =>
       'lineUpId' in own ? [client.invalidateQueries({ queryKey: ['job', jobId, 'assemblies', own.lineUpId] })] : [],
     ),

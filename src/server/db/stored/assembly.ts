@@ -33,6 +33,7 @@ interface StoredMember {
 
 export interface StoredAssemblyOrder {
   name: string;
+  isBook: boolean;
   form: AssemblyForm;
   /** As it was asked for. */
   format: DeliveryFormat;
@@ -64,6 +65,7 @@ const member = z.object({
 
 export const assemblyOrderSchema = z.object({
   name: z.string(),
+  isBook: z.boolean().default(false),
   form: z.enum(ASSEMBLY_FORMS),
   format: deliveryFormatSchema,
   spec: specSchema,
