@@ -13,6 +13,7 @@ for (const [name, colorScheme, visit] of [
   ['options', 'light', (page) => options(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['line-up', 'light', (page) => lineUp(page)],
+  ['line-up-book', 'light', (page) => book(page)],
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
@@ -44,6 +45,15 @@ async function lineUp(page) {
   await page.getByRole('button', { name: 'Whole at the target' }).click();
   await page.getByRole('row', { name: /^Move Saturn waltz/ }).click();
   await page.getByText(/whole −\d/).waitFor();
+}
+
+/** The book, once its chapters were written, or said not to meet their spec. */
+async function book(page) {
+  await openJob(page);
+  await page.getByRole('link', { name: 'Line up', exact: true }).click();
+  await page.getByRole('link', { name: /^Audio guide/ }).click();
+  await page.getByRole('button', { name: /^Deliver all/ }).click();
+  await page.getByText('7 written and verified').waitFor();
 }
 
 /** The sheet, once every row is forecast, and what is sent has been answered. */

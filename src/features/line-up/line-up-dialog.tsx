@@ -87,7 +87,7 @@ export function LineUpDialog({
             />
             <Field
               label={messages.firstIsrc}
-              placeholder="QD-1A2-26-00001"
+              placeholder={messages.isrcExample}
               problem={errors.firstIsrc?.message}
               {...register('firstIsrc')}
             />

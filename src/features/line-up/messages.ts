@@ -86,6 +86,7 @@ export const lineUpDialogMessages = {
   artist: 'Artist',
   catalogNumber: 'Catalogue number (EAN or UPC)',
   firstIsrc: 'Number ISRCs from',
+  isrcExample: 'QD-1A2-26-00001',
   noIsrc: 'An ISRC has twelve characters: CC-XXX-YY-NNNNN',
   isForCd: 'For a CD: assess what a CD asks',
   pregap: 'Pause ahead of the first track, s',

@@ -98,6 +98,9 @@ export function Whole({
           <Card>
             <Terrace reading={reading} chosenId={chosenId} onChoose={setChosenId} />
           </Card>
+          {DELIVERED_EACH.includes(lineUp.kind) ? (
+            <DeliverAll jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
+          ) : null}
           <Card flush className="overflow-x-auto">
             <div className="flex flex-wrap items-center gap-2 border-b border-hair px-4 py-2">
               <h2 className="mr-1 text-sm font-bold">{balanceMessages.heading}</h2>
@@ -138,9 +141,6 @@ export function Whole({
               }
             />
           </Card>
-          {DELIVERED_EACH.includes(lineUp.kind) ? (
-            <DeliverAll jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
-          ) : null}
           {PLAYED_IN_ORDER.includes(lineUp.kind) ? (
             <>
               <div className="grid items-start gap-3 xl:grid-cols-2">
