@@ -22,14 +22,14 @@ import { batchMessages as messages } from './messages';
 const MOST_LISTED = 20;
 
 /** What has come of one programme, and of the file that is written for it. */
-export interface BatchItemView extends BatchItem {
+interface BatchItemView extends BatchItem {
   title: string;
   /** The newest of its row; null where there is none. */
   delivery: { id: string; state: DeliveryState; inside: boolean | null } | null;
 }
 
 /** Between what values the written files of a batch lie: how alike they are. */
-export interface BatchSpread {
+interface BatchSpread {
   key: 'loudness' | 'noiseFloor' | 'head' | 'tail';
   unit: 'LUFS' | 'dBFS' | 's';
   least: number;
