@@ -98,6 +98,11 @@ export const takeInTableMessages = {
   truePeak: 'True peak',
   against: (name: string) => `against ${name}`,
   missesAndFindings: 'Misses and findings',
+  readings: 'Readings',
+  download: 'Download (CSV)',
+  copy: 'Copy',
+  copyHint: 'Copies all readings, for a spreadsheet',
+  copied: 'copied',
   group: (programmes: number, time: string) =>
     `${programmes === 1 ? '1 programme' : `${programmes} programmes`} · ${time}`,
 };

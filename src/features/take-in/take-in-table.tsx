@@ -10,6 +10,7 @@ import type { GroupHead, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/t
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { takeInTableMessages as messages } from './messages';
+import { ReadingsMenu } from './readings-menu';
 import { TakeInTableRow } from './take-in-row';
 
 const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
@@ -86,7 +87,12 @@ export function TakeInTable({
             <th className="py-2 pr-6 text-right font-normal">{messages.integrated}</th>
             <th className="py-2 pr-6 text-right font-normal">{messages.truePeak}</th>
             <th className="w-52 py-2 font-normal">{messages.against(spec.name)}</th>
-            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">{messages.missesAndFindings}</th>
+            <th className="w-[30%] py-2 pr-4 pl-6 font-normal">
+              <span className="flex items-center justify-between gap-2">
+                {messages.missesAndFindings}
+                <ReadingsMenu jobId={jobId} />
+              </span>
+            </th>
           </tr>
         </thead>
         <tbody>

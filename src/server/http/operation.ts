@@ -10,6 +10,7 @@ export const MEDIA = {
   picture: 'image/*',
   pdf: 'application/pdf',
   zip: 'application/zip',
+  csv: 'text/csv',
   events: 'text/event-stream',
 } as const;
 

@@ -100,6 +100,13 @@ export const OPERATIONS = {
     body: 'bytes',
     answer: z.object({ jobId: z.string() }),
   }),
+  readingsCsv: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/readings',
+    tag: 'Jobs',
+    summary: 'The readings of every source of a job, as they came in, as CSV.',
+    answer: 'csv',
+  }),
   exportJob: operation({
     method: 'GET',
     path: '/api/jobs/{jobId}/export',

@@ -22,3 +22,8 @@ export const programmeListMessages = {
 export const recordJobMessages = {
   notImported: (fileName: string) => `${fileName} was not imported`,
 };
+
+export const readingsCsvMessages = {
+  columns: ['title', 'file', 'duration (s)', 'sample rate (Hz)', 'bit depth', 'channels', 'layout'],
+  hash: 'SHA-256',
+};
