@@ -1,14 +1,12 @@
 'use server';
 
 import * as z from 'zod';
-import { type BatchWishInput, batchWish } from '@/core/batch/batch';
 import { tagsSchema } from '@/core/file-formats/tags';
 import { BALANCES, type Balance, lineUpChange, lineUpFields } from '@/core/lineup/line-up';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
 import type { ActionResult } from '@/features/common/action-result';
 import { type AssemblyWish, assemblyWish, orderAssembly } from '@/server/assemblies/assemblies';
 import * as assembled from '@/server/assemblies/download';
-import { orderBatch } from '@/server/batches/batches';
 import { answer } from '@/server/http/action';
 import { type BalancePlan, setBalance } from '@/server/line-ups/balance';
 import { type NumberedIsrc, numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
@@ -80,14 +78,4 @@ export async function giveIsrcs(wanted: z.infer<typeof isrcs>): Promise<ActionRe
     setIsrcs(getServer(), isrcs.parse(wanted));
     return undefined;
   });
-}
-
-/** Asks something of many programmes of a job; answers with the id of the batch. */
-export async function askMany(
-  jobId: string,
-  programmeIds: readonly string[],
-  wish: BatchWishInput,
-): Promise<ActionResult<string>> {
-  const ids = z.array(id).min(1).max(2000);
-  return answer(() => orderBatch(getServer(), id.parse(jobId), ids.parse(programmeIds), batchWish.parse(wish)));
 }

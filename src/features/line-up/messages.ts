@@ -158,22 +158,4 @@ export const writtenMessages = {
 
 export const deliverAllMessages = {
   heading: 'All programmes',
-  limiting: 'Limiting',
-  noLimiter: 'No limiter',
-  upTo: (db: number) => `Limiting up to ${db} dB`,
-  fitsEdges: 'Fit head and tail',
-  fitsEdgesHint: 'Adds room tone where the head or tail is too short, and cuts where it is too long',
-  deliver: (count: number) => `Deliver all ${count}`,
-  deliverHint: 'Writes a file of each that meets the spec, and measures it again. What no gain mends is not written.',
-  meet: 'Only set levels',
-  meetHint: 'Sets gain, limiter and edges of each programme; nothing is written',
-  verified: (count: number) => `${count} written and verified`,
-  set: (count: number) => `${count} set`,
-  underWay: (count: number) => `${count} being written`,
-  missed: (count: number) => `${count} not met`,
-  onTheSheet: 'Files are on the Hand over page.',
-  alike: 'How alike the files are',
-  spreadNames: { loudness: 'loudness', noiseFloor: 'noise floor', head: 'head', tail: 'tail' },
-  spread: (least: string, most: string, unit: string) => `${least} to ${most} ${unit}`,
-  notMet: 'Not met',
 };

@@ -4,7 +4,6 @@ import type { AssemblyForm } from '@/core/lineup/assembly';
 import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
-import type { BatchView } from '@/server/batches/batches';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
 
@@ -81,12 +80,4 @@ export const transitionQuery = (jobId: string, lineUpId: string, afterId: string
     staleTime: Number.POSITIVE_INFINITY,
     gcTime: 60_000,
     retry: false,
-  });
-
-/** What was asked of many programmes of a job, the newest first. */
-export const batchesQuery = (jobId: string) =>
-  queryOptions({
-    queryKey: ['job', jobId, 'batches'],
-    queryFn: async ({ signal }) =>
-      (await fetchJson<{ batches: BatchView[] }>(`/api/jobs/${jobId}/batches`, signal)).batches,
   });

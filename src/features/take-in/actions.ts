@@ -7,7 +7,7 @@ import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
-import { acceptProposal } from '@/server/jobs/take-in-list';
+import { acceptProposal, TAKE_IN_ORDERS, type TakeInOrder, takenInIds } from '@/server/jobs/take-in-list';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
@@ -15,6 +15,7 @@ import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
 import { type Description, descriptionSchema } from './description';
 
 const id = z.string().min(1).max(64);
+const ids = z.array(id).min(1).max(5000);
 const sha = z.string().regex(/^[0-9a-f]{64}$/);
 
 /** Takes another sound track of a source's file, counted from 1, and has it measured. */
@@ -46,6 +47,19 @@ export async function setRemoved(programmeId: string, isRemoved: boolean): Promi
     removeProgramme(getServer(), id.parse(programmeId), z.boolean().parse(isRemoved));
     return undefined;
   });
+}
+
+/** Takes programmes out of their job, or puts them back. */
+export async function setAllRemoved(programmeIds: readonly string[], isRemoved: boolean): Promise<ActionResult> {
+  return answer(() => {
+    for (const own of ids.parse(programmeIds)) removeProgramme(getServer(), own, z.boolean().parse(isRemoved));
+    return undefined;
+  });
+}
+
+/** The ids of everything that has come in, in the order in which it is listed. */
+export async function idsInOrder(jobId: string, specId: string, order: TakeInOrder): Promise<ActionResult<string[]>> {
+  return answer(() => takenInIds(getServer(), id.parse(jobId), id.parse(specId), z.enum(TAKE_IN_ORDERS).parse(order)));
 }
 
 /** Groups programmes of a job as their names suggest. */

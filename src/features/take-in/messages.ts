@@ -144,3 +144,13 @@ export const uploadsMessages = {
   alreadyInThisJob: (fileName: string, title: string) =>
     `${fileName} is already in this job, as ${title}: the same file.`,
 };
+
+export const selectionMessages = {
+  select: (title: string) => `Select ${title}`,
+  selectAll: 'Select all',
+  selected: (count: number) => `${count} selected`,
+  clear: 'Clear',
+  remove: 'Remove',
+  removeHint: 'Takes them out of the job; they can be put back below',
+  rangeHint: 'Shift-click selects everything in between',
+};

@@ -8,10 +8,11 @@ import { StateMark } from '@/features/common/state-mark';
 import { TaskState } from '@/features/common/task-state';
 import { describeContents } from '@/formats/audio-format';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
+import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
 import { EditProgramme } from './edit-programme';
 import { FileDetails } from './file-details';
-import { takeInRowMessages as messages } from './messages';
+import { takeInRowMessages as messages, selectionMessages } from './messages';
 import { TrackChoice } from './track-choice';
 
 /** A programme as it came in: format, readings, misses and findings. */
@@ -22,6 +23,8 @@ export function TakeInTableRow({
   groups,
   index,
   measure,
+  isSelected,
+  onSelect,
 }: {
   jobId: string;
   programme: TakeInRow;
@@ -30,11 +33,26 @@ export function TakeInTableRow({
   /** Among all that the table shows, for whoever measures its height. */
   index: number;
   measure: (row: HTMLTableRowElement | null) => void;
+  isSelected: boolean;
+  /** @param isRange with everything between this and the one before */
+  onSelect: (isRange: boolean) => void;
 }) {
   const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
   return (
-    <tr ref={measure} data-index={index} className="border-b border-hair align-top last:border-0">
-      <td className="py-3 pl-4">
+    <tr
+      ref={measure}
+      data-index={index}
+      className={classNames('border-b border-hair align-top last:border-0', isSelected && 'bg-stock-1/60')}
+    >
+      <td className="py-3 pl-4 whitespace-nowrap">
+        <input
+          type="checkbox"
+          aria-label={selectionMessages.select(title)}
+          title={selectionMessages.rangeHint}
+          checked={isSelected}
+          onChange={(event) => onSelect((event.nativeEvent as MouseEvent).shiftKey === true)}
+          className="mr-1.5 align-middle"
+        />
         <StateMark state={measured?.state ?? 'not-measured'} />
       </td>
       <td className="max-w-72 py-3 pr-4">

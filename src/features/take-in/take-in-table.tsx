@@ -9,9 +9,10 @@ import { useParts } from '@/features/common/data/use-parts';
 import type { GroupHead, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
-import { takeInTableMessages as messages } from './messages';
+import { takeInTableMessages as messages, selectionMessages } from './messages';
 import { ReadingsMenu } from './readings-menu';
 import { TakeInTableRow } from './take-in-row';
+import type { Selection } from './use-selection';
 
 const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
   { value: 'taken-in', label: messages.inOrderOfArrival },
@@ -33,6 +34,7 @@ export function TakeInTable({
   taken,
   order,
   onOrder,
+  selection,
 }: {
   jobId: string;
   spec: Spec;
@@ -40,6 +42,7 @@ export function TakeInTable({
   taken: TakenIn;
   order: TakeInOrder;
   onOrder: (order: TakeInOrder) => void;
+  selection: Selection;
 }) {
   const table = useRef<HTMLTableElement>(null);
   const entries = entriesOf(taken);
@@ -68,7 +71,14 @@ export function TakeInTable({
       <table ref={table} className="w-full min-w-5xl border-collapse text-left" aria-rowcount={taken.total}>
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
-            <th className="w-8 py-2 pl-4">
+            <th className="w-14 py-2 pl-4">
+              <input
+                type="checkbox"
+                aria-label={selectionMessages.selectAll}
+                title={selectionMessages.selectAll}
+                checked={selection.ids.size > 0 && selection.ids.size === taken.total}
+                onChange={(event) => (event.target.checked ? void selection.all() : selection.clear())}
+              />
               <span className="sr-only">{messages.state}</span>
             </th>
             <th className="py-2 pr-4 font-normal">
@@ -113,6 +123,8 @@ export function TakeInTable({
                 groups={groupNames}
                 index={index}
                 measure={virtualizer.measureElement}
+                isSelected={selection.ids.has(programme.id)}
+                onSelect={(isRange) => void selection.toggle(programme.id, isRange)}
               />
             ) : (
               <tr key={index} style={{ height: ROW_HEIGHT }} className="border-b border-hair">

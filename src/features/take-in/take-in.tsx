@@ -12,7 +12,9 @@ import { AddFilesButton } from './drop-zone';
 import { takeInMessages as messages } from './messages';
 import { ProposedGroups } from './proposed-groups';
 import { RemovedList } from './removed-list';
+import { SelectionBar } from './selection-bar';
 import { TakeInTable } from './take-in-table';
+import { useSelection } from './use-selection';
 
 /** The stage: everything that has come in, and what is worth knowing of it. */
 export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
@@ -21,12 +23,14 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
     ...takenInQuery(jobId, spec.id, order, 0),
     placeholderData: keepPreviousData,
   });
+  const selection = useSelection(jobId, spec.id, order);
   return (
     <>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
       <ProposedGroups proposed={taken?.proposed ?? []} />
+      <SelectionBar jobId={jobId} spec={spec} selection={selection} />
       {taken && taken.total > 0 ? (
-        <TakeInTable jobId={jobId} spec={spec} taken={taken} order={order} onOrder={setOrder} />
+        <TakeInTable jobId={jobId} spec={spec} taken={taken} order={order} onOrder={setOrder} selection={selection} />
       ) : taken ? (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">
           <div className="flex flex-col items-center gap-3">

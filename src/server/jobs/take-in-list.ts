@@ -101,6 +101,12 @@ export function listTakenIn(
   };
 }
 
+/** The ids of everything that has come in, in the order in which it is listed. Throws `not-found` or `unknown-spec`. */
+export function takenInIds(server: ServerContext, jobId: string, specId: string, order: TakeInOrder): string[] {
+  const rows = inGroups(inOrder(server, programmesOf(server, jobId), order, specNamed(server, specId)));
+  return rows.map(({ programmes: { id } }) => id);
+}
+
 function proposedOf(names: readonly ProgrammeName[]): GroupProposal[] {
   const loose = names.filter(({ groupName }) => groupName === null);
   return proposeGroups(loose.map(({ title }) => title)).map(({ kind, name, members }) => ({

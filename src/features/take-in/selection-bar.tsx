@@ -1,0 +1,47 @@
+'use client';
+
+import type { Spec } from '@/core/spec/spec';
+import { useChanged } from '@/features/common/data/use-changed';
+import { ErrorNotice } from '@/features/common/error-notice';
+import { Many } from '@/features/common/many/many';
+import { useAct } from '@/features/common/use-act';
+import { Button } from '@/ui/button';
+import { setAllRemoved } from './actions';
+import { selectionMessages as messages } from './messages';
+import type { Selection } from './use-selection';
+
+/** What can be done with all that is chosen. */
+export function SelectionBar({ jobId, spec, selection }: { jobId: string; spec: Spec; selection: Selection }) {
+  const { act, isBusy, error, clearError } = useAct(useChanged());
+  const ids = [...selection.ids];
+  if (ids.length === 0) return null;
+  return (
+    <section aria-label={messages.selected(ids.length)} className="sticky top-0 z-20">
+      <ErrorNotice error={error} onClose={clearError} />
+      <Many
+        jobId={jobId}
+        programmeIds={ids}
+        specId={spec.id}
+        isOfSpeech={spec.needsRoomTone === true}
+        isBusy={isBusy}
+        act={act}
+      >
+        <h2 className="text-sm font-bold">{messages.selected(ids.length)}</h2>
+        <Button kind="inline" onClick={() => void selection.all()}>
+          {messages.selectAll}
+        </Button>
+        <Button kind="inline" onClick={selection.clear}>
+          {messages.clear}
+        </Button>
+        <Button
+          kind="inline"
+          title={messages.removeHint}
+          disabled={isBusy}
+          onClick={() => void act(() => setAllRemoved(ids, true), selection.clear)}
+        >
+          {messages.remove}
+        </Button>
+      </Many>
+    </section>
+  );
+}

@@ -1,0 +1,44 @@
+'use client';
+
+import { useCallback, useRef, useState } from 'react';
+import type { TakeInOrder } from '@/server/jobs/take-in-list';
+import { idsInOrder } from './actions';
+
+export interface Selection {
+  ids: ReadonlySet<string>;
+  /** @param isRange with everything between it and the one that was chosen last */
+  toggle: (id: string, isRange: boolean) => Promise<void>;
+  all: () => Promise<void>;
+  clear: () => void;
+}
+
+/** Programmes of the list that are chosen, wherever they stand in it and whether they are drawn or not. */
+export function useSelection(jobId: string, specId: string, order: TakeInOrder): Selection {
+  const [ids, setIds] = useState<ReadonlySet<string>>(new Set());
+  const last = useRef<string>(undefined);
+  const listed = useCallback(async () => {
+    const result = await idsInOrder(jobId, specId, order);
+    return result.ok ? result.value : [];
+  }, [jobId, specId, order]);
+  const toggle = useCallback(
+    async (id: string, isRange: boolean) => {
+      const from = last.current;
+      last.current = id;
+      if (!isRange || from === undefined) {
+        setIds((before) => {
+          const next = new Set(before);
+          if (!next.delete(id)) next.add(id);
+          return next;
+        });
+        return;
+      }
+      const known = await listed();
+      const [first, end] = [known.indexOf(from), known.indexOf(id)].sort((a, b) => a - b) as [number, number];
+      setIds((before) => new Set([...before, ...known.slice(Math.max(0, first), end + 1)]));
+    },
+    [listed],
+  );
+  const all = useCallback(async () => setIds(new Set(await listed())), [listed]);
+  const clear = useCallback(() => setIds(new Set()), []);
+  return { ids, toggle, all, clear };
+}
