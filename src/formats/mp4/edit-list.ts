@@ -10,7 +10,7 @@ interface Box {
   headerBytes: number;
 }
 
-/** Boxes that hold others, on the way to what is looked for. */
+/** Boxes that hold others, and among them what is looked for. */
 const HOLDERS = ['moov', 'trak', 'edts'];
 
 /**

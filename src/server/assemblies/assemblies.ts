@@ -56,7 +56,7 @@ export interface AssemblyPreview {
 }
 
 /**
- * Has a line-up written as it is set now. However many ask at once, it is written once at a time.
+ * Has a line-up written with its current settings. However many ask at once, it is written once at a time.
  *
  * @returns the id; where one of this line-up is being written already, that
  * @throws AppError `not-found`, `not-measured`, or as `planRecord`
@@ -95,7 +95,7 @@ export function orderAssembly(server: ServerContext, lineUpId: string, input: As
   return id;
 }
 
-/** What would be written of a line-up as it is set now. Throws as `orderAssembly`. */
+/** What would be written of a line-up with its current settings. Throws as `orderAssembly`. */
 export function previewAssembly(server: ServerContext, lineUpId: string, input: AssemblyWish): AssemblyPreview {
   const order = orderOf(server, lineUpId, assemblyWish.parse(input));
   const plan = planOf(server, order);

@@ -53,7 +53,7 @@ export const LINE_UP_OPERATIONS = {
     method: 'GET',
     path: '/api/line-ups/{lineUpId}/reading',
     tag: 'Line up',
-    summary: 'A line-up as it is set, read as one programme played in order.',
+    summary: 'A line-up with its current settings, read as one programme played in order.',
     query: z.object({ spec: id.optional() }),
     answer: lineUpReadingAnswer,
   }),

@@ -15,7 +15,7 @@ import type { FileReport, PartFile, Progress, RenderReport } from '../protocol';
 import type { DeliveryOrder, DeliverySteps } from './delivery-order';
 
 export interface AssemblyOrder {
-  /** An empty folder for what is written, and for all that is needed on the way. */
+  /** An empty folder for what is written, and for all that is needed meanwhile. */
   folder: string;
   /** The name of the whole, without an extension. */
   stem: string;
