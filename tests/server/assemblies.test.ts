@@ -74,7 +74,7 @@ test('a record is written as it was set, limiter and fades included, and reads w
   expect(truePeakDbtp).toBeLessThan(0);
   expect(readFileSync(join(folder('Dusk'), 'Dusk.cue'), 'utf8')).toContain('PERFORMER "The Quillmere"');
   expect(readFileSync(join(folder('Dusk'), 'Dusk.pdf'), 'latin1')).toMatch(/^%PDF/);
-  // Nothing of what it took on the way is left.
+  // Nothing of what it took meanwhile is left.
   expect(host.files().filter((name) => name.startsWith('records') && name.includes('.part'))).toEqual([]);
 });
 

@@ -24,6 +24,7 @@ import { formatIsrc } from '@/core/file-formats/tags';
 import { MOST_GAP_SECONDS } from '@/core/lineup/line-up';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { parseNumber } from '@/core/units/parse';
 import { stageAddress } from '@/features/common/address';
 import type { LineUpReadingView, TrackView } from '@/server/line-ups/line-up-reading';
 import { classNames } from '@/ui/class-names';
@@ -240,18 +241,22 @@ function TrackRow({
   );
 }
 
-/** Seconds as they are typed: with a point or a comma, and a minus of either kind. */
+/** Seconds as they are typed, to a millisecond. */
 function parseGap(text: string): number | undefined {
-  const value = Number(text.trim().replace(',', '.').replace('−', '-'));
-  return text.trim() !== '' && Math.abs(value) <= MOST_GAP_SECONDS ? Math.round(value * 1000) / 1000 : undefined;
+  return parseWithin(text, 's', MOST_GAP_SECONDS, 1000);
 }
 
 const STEP_DB = 0.1;
 
-/** A gain as it is typed, to a hundredth. */
+/** A gain as it is typed, to a hundredth of a dB. */
 function parseGain(text: string): number | undefined {
-  const value = Number(text.trim().replace(',', '.').replace('−', '-'));
-  return text.trim() !== '' && Math.abs(value) <= GAIN_LIMIT_DB ? Math.round(value * 100) / 100 : undefined;
+  return parseWithin(text, 'dB', GAIN_LIMIT_DB, 100);
+}
+
+/** A number of either sign that is no larger than `most`, rounded to so many parts of one. */
+function parseWithin(text: string, unit: string, most: number, parts: number): number | undefined {
+  const value = parseNumber(text, unit);
+  return value !== undefined && Math.abs(value) <= most ? Math.round(value * parts) / parts : undefined;
 }
 
 function withinGain(gainDb: number): number {
