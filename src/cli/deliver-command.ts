@@ -23,7 +23,6 @@ import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
-import { formatLevel } from '@/core/units/format';
 import type { AudioFormat } from '@/formats/audio-format';
 import { peekHeader } from '@/workers/node/measure-file';
 import { complaint, EXIT, json, type Output } from './commands';
@@ -32,7 +31,9 @@ import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { deliverCommandMessages as messages } from './messages';
 import { verdictLines } from './print';
-import { checkRecord, recordSchema, type WrittenRecord, writeRecord } from './records';
+import { recordJson, recordLines, stemsJson, stemsLines } from './print-folders';
+import { checkRecord, recordSchema, writeRecord } from './records';
+import { checkStems, stemsSchema, writeStemsFolder } from './stems';
 
 /** Files are named from where the job file lies. */
 const jobFileSchema = z
@@ -70,8 +71,13 @@ const jobFileSchema = z
       .default([]),
     /** Programmes in order that are written as one: docs/line-up.md. */
     records: z.array(recordSchema).default([]),
+    /** Mixes with their stems, written so that they add up. */
+    stems: z.array(stemsSchema).default([]),
   })
-  .refine(({ programmes, records }) => programmes.length + records.length > 0, messages.nothingToWrite);
+  .refine(
+    ({ programmes, records, stems }) => programmes.length + records.length + stems.length > 0,
+    messages.nothingToWrite,
+  );
 
 /** A row of a job file, with everything that can be told of it before a byte is written. */
 interface Row {
@@ -96,11 +102,11 @@ export async function deliverCommand(
   const folder = dirname(resolve(jobFile));
   const outputFolder = resolve(folder, job.output);
   const { rows, problems } = await plan(job, folder, options);
-  for (const record of job.records) {
-    await checkRecord(record, folder, outputFolder).catch((error) =>
-      problems.push({ source: record.name, spec: nameOf(record.spec), text: complaint(error) }),
-    );
-  }
+  const refuse = ({ name, spec }: { name: string; spec: string | Spec }) => {
+    return (error: unknown) => problems.push({ source: name, spec: nameOf(spec), text: complaint(error) });
+  };
+  for (const record of job.records) await checkRecord(record, folder, outputFolder).catch(refuse(record));
+  for (const stems of job.stems) await checkStems(stems, folder, outputFolder).catch(refuse(stems));
   if (problems.length > 0) {
     // All of them, and before the first byte: nobody finds the last one out after an hour.
     for (const { text } of problems) output.complain(text);
@@ -137,6 +143,18 @@ export async function deliverCommand(
       failed++;
       output.complain(complaint(error));
       results.push({ record: record.name, spec: nameOf(record.spec), error: complaint(error) });
+    }
+  }
+  for (const stems of job.stems) {
+    try {
+      const written = await writeStemsFolder(stems, folder, outputFolder, options);
+      if (!written.verdict.inside || !written.residual.nulls) missed++;
+      results.push(stemsJson(stems.name, written));
+      if (!asJson) for (const line of stemsLines(stems.name, written)) output.print(line);
+    } catch (error) {
+      failed++;
+      output.complain(complaint(error));
+      results.push({ stems: stems.name, spec: nameOf(stems.spec), error: complaint(error) });
     }
   }
   if (asJson) output.print(json(results));
@@ -243,34 +261,6 @@ async function formatOf(file: string, layoutId: string | undefined): Promise<Aud
 
 function nameOf(spec: string | Spec): string {
   return typeof spec === 'string' ? spec : spec.id;
-}
-
-function recordJson(name: string, { folder, spec, report, ...written }: WrittenRecord) {
-  const { files, rows, verdict, cd, reduction } = written;
-  const { readings, format } = report;
-  return {
-    record: name,
-    folder,
-    spec: spec.id,
-    files,
-    readings,
-    frames: format.frames,
-    tracks: rows,
-    reduction,
-    verdict,
-    cd,
-  };
-}
-
-function recordLines(name: string, { folder, spec, formatText, rows, report, verdict, cd }: WrittenRecord): string[] {
-  const { integratedLufs, truePeakDbtp } = report.readings;
-  return [
-    `${name} → ${folder}`,
-    `  ${messages.record(formatText, rows.length, formatLevel(integratedLufs, 'LUFS'), formatLevel(truePeakDbtp, 'dBTP'))}`,
-    ...rows.map(({ number, start, title, isrc }) => `  ${messages.track(number, start, title, isrc)}`),
-    ...verdictLines(verdict, spec),
-    ...(cd ?? []).filter(({ inside }) => !inside).map(({ phrase }) => `  ${messages.cd(phrase)}`),
-  ];
 }
 
 function readJob(jobFile: string): z.infer<typeof jobFileSchema> {

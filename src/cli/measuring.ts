@@ -11,6 +11,7 @@ import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
 import { newCounters } from '@/workers/node/segment-workers';
+import { statedOffsets } from '@/workers/node/stated-offsets';
 import type { FileReport } from '@/workers/protocol';
 
 export interface MeasuringOptions {
@@ -63,6 +64,13 @@ export async function withAudios<T>(
 ): Promise<T> {
   const file = files[opened.length];
   return file === undefined ? use(opened) : withAudio(file, (audio) => withAudios(files, use, [...opened, audio]));
+}
+
+/** By how many frames each begins later than the first, by time references; null where not all state one. */
+export function audioOffsets(audios: readonly Audio[]): Promise<number[] | null> {
+  return statedOffsets(
+    audios.map(({ file, header, origin }) => ({ path: file, fileName: file, format: origin ?? header.format })),
+  );
 }
 
 /** Measures a file, with the help of other threads where it is long. */

@@ -4,12 +4,16 @@ export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
   sameOutput: (told: string, twin: string, outputPath: string) => `${told} and ${twin} would both be ${outputPath}`,
   unreadable: (jobFile: string, where: string) => `${jobFile} is not a readable job file${where}`,
-  nothingToWrite: 'Name some programmes or records',
+  nothingToWrite: 'Name some programmes, records or stems',
   record: (format: string, tracks: number, loudness: string, peak: string) =>
     `${format}; ${tracks} tracks, together ${loudness}, ${peak}`,
   track: (number: number, start: string, title: string, isrc: string) =>
     `${String(number).padStart(2)}  ${start}  ${title}${isrc ? `  ${isrc}` : ''}`,
   cd: (phrase: string) => `CD: ${phrase}`,
+  stems: (format: string, stems: number) => `${format}; ${stems === 1 ? '1 stem' : `${stems} stems`} and their master`,
+  addUp: (most: string) => `● the written stems add up to the master: what is left is ${most} at most`,
+  doNotAddUp: (most: string, allowed: string) =>
+    `▲ the written stems do not add up to the master: what is left is up to ${most}, and may be ${allowed}`,
 };
 
 export const flagsMessages = {

@@ -3,10 +3,9 @@ import { basename } from 'node:path';
 import { faultWords } from '@/core/lineup/null/fault-words';
 import type { NullReading } from '@/core/lineup/null/null-test';
 import { formatGain, formatLevel, formatTime } from '@/core/units/format';
-import { readFileMetadata } from '@/workers/node/file-metadata';
 import { nullFiles } from '@/workers/node/null-files';
 import { EXIT, json, type Output } from './commands';
-import { type Audio, withAudios } from './measuring';
+import { type Audio, audioOffsets, withAudios } from './measuring';
 import { nullCommandMessages as messages } from './messages';
 
 /** Where files are laid against each other: at the time that they state, or at their first frames. */
@@ -19,30 +18,19 @@ export async function nullCommand(
 ): Promise<number> {
   return withAudios(files, async (audios) => {
     const { sampleRateHz } = (audios[0] as Audio).header.format;
-    const references = fromStart ? null : await timeReferences(audios);
-    const alignedBy: Alignment = references ? 'time-reference' : 'start';
-    const [mix, ...stems] = audios.map(({ path, file }, i) => {
-      const offsetFrames = references ? (references[i] as number) - (references[0] as number) : 0;
-      return { path, fileName: basename(file), offsetFrames };
-    });
+    const offsets = fromStart ? null : await audioOffsets(audios);
+    const alignedBy: Alignment = offsets ? 'time-reference' : 'start';
+    const [mix, ...stems] = audios.map(({ path, file }, i) => ({
+      path,
+      fileName: basename(file),
+      offsetFrames: offsets?.[i] ?? 0,
+    }));
     if (!mix) return EXIT.unusable;
     const reading = await nullFiles(mix, stems);
     if (asJson) output.print(json(readingJson(files, reading, alignedBy, sampleRateHz)));
     else for (const line of lines(files, reading, alignedBy, sampleRateHz)) output.print(line);
     return reading.nulls ? EXIT.ok : EXIT.misses;
   });
-}
-
-/** In frames after midnight; null unless every file states one, of one day's recording. */
-async function timeReferences(audios: readonly Audio[]): Promise<number[] | null> {
-  const references: number[] = [];
-  for (const { file, header, origin } of audios) {
-    const { timeReferenceFrames } = await readFileMetadata(file, file, origin ?? header.format);
-    if (timeReferenceFrames === null) return null;
-    references.push(timeReferenceFrames);
-  }
-  const frames = Math.max(...audios.map(({ header }) => header.format.frames));
-  return Math.max(...references) - Math.min(...references) < frames ? references : null;
 }
 
 function readingJson(

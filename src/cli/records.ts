@@ -1,7 +1,6 @@
 /** Records of a job file: programmes in order, written as one file or as a file for each, in a folder of their own. */
 import { existsSync } from 'node:fs';
-import { mkdir, rename, rm } from 'node:fs/promises';
-import { basename, dirname, extname, join, resolve } from 'node:path';
+import { basename, extname, join, resolve } from 'node:path';
 import * as z from 'zod';
 import { deliveryFormatSchema, describeFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
@@ -17,12 +16,11 @@ import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import type { Assembled, AssemblyOrder, AssemblySteps } from '@/workers/node/assembly-order';
-import { joinParts } from '@/workers/node/join-parts';
-import { peekHeader } from '@/workers/node/measure-file';
 import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
 import { coverAt } from './master-options';
-import { type Audio, type MeasuringOptions, measureAudio, withAudios } from './measuring';
+import { type Audio, type MeasuringOptions, withAudios } from './measuring';
+import { assemblySteps, intoFolder } from './written-folder';
 
 /** Files are named from where the job file lies. */
 export const recordSchema = recordSettings.extend({
@@ -83,19 +81,13 @@ export async function writeRecord(
   return withAudios(files, async (audios) => {
     const order = orderOf(record, jobFolder, audios, options);
     const folder = recordFolder(record, outputFolder);
-    const temporary = join(dirname(folder), `.${basename(folder)}.${process.pid}.part`);
-    await mkdir(temporary, { recursive: true });
-    try {
-      const assembled = await writeAssembly({ ...order, folder: temporary }, stepsOf(order, audios, options));
-      if (existsSync(folder)) throw new AppError('file-exists', { fileName: folder });
-      await rename(temporary, folder);
-      const isrcs = order.record.tracks.map(({ isrc }) => isrc);
-      const { assembly, format, spec } = order;
-      const cd = record.isForCd ? assessCd({ assembly, ...format, isrcs, pregapSeconds: record.pregapSeconds }) : null;
-      return { ...assembled, folder, formatText: describeFormat(format), spec, cd };
-    } finally {
-      await rm(temporary, { recursive: true, force: true });
-    }
+    const assembled = await intoFolder(folder, (temporary) =>
+      writeAssembly({ ...order, folder: temporary }, stepsOf(order, audios, options)),
+    );
+    const isrcs = order.record.tracks.map(({ isrc }) => isrc);
+    const { assembly, format, spec } = order;
+    const cd = record.isForCd ? assessCd({ assembly, ...format, isrcs, pregapSeconds: record.pregapSeconds }) : null;
+    return { ...assembled, folder, formatText: describeFormat(format), spec, cd };
   });
 }
 
@@ -142,20 +134,12 @@ function orderOf(
 
 function stepsOf({ treatments }: Order, audios: readonly Audio[], options: MeasuringOptions): AssemblySteps {
   const layoutId = options.layoutId ?? null;
-  const writtenAtMs = Date.now();
   return {
+    ...assemblySteps(options),
     renderMember: (i, outputPath, onProgress) => {
       const { path, file } = audios[i] as Audio;
       const treatment = treatments[i] as Order['treatments'][number];
       return renderFile(path, outputPath, { treatment, bitDepth: 32, layoutId, fileName: basename(file), onProgress });
-    },
-    join: (parts, frames, outputPath, onProgress) => joinParts(parts, frames, outputPath, { onProgress }),
-    render: (sourcePath, { path, ...output }, treatment, said, onProgress) =>
-      renderFile(sourcePath, path, { ...output, ...said, treatment, layoutId, writtenAtMs, onProgress }),
-    measure: async (path, origin) => {
-      const audio = { file: path, path, header: await peekHeader(path, path), origin: origin ?? undefined };
-      const { report, measurement } = await measureAudio(audio, options);
-      return { report, series: measurement.series };
     },
   };
 }

@@ -2,16 +2,20 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { Evidence } from '@/core/findings/evidence';
 import type { Finding } from '@/core/findings/finding';
+import type { Corrections } from '@/core/limiter/limiter';
 import type { ReductionFigures } from '@/core/limiter/reduction';
+import type { NullReading } from '@/core/lineup/null/null-test';
 import type { Edges } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { LimitedCurves, LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import type { LevelOptions, LimitedSolution } from '@/core/treatment/limited-solver';
+import type { ToneCandidate } from '@/core/treatment/room-tone';
 import type { Limit } from '@/core/treatment/steps/limit';
-import type { Preparation, Treatment } from '@/core/treatment/treatment';
+import type { FrameSteps, Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Marker } from '@/formats/metadata';
+import type { NullFile } from './node/null-files';
 import type { PreparedFacts, PreparedFormat, PreparedSource } from './node/prepared-reader';
 
 export interface Progress {
@@ -91,6 +95,8 @@ interface RenderJob {
   markers?: Marker[] | undefined;
   /** As in LimitJob, for the treatment's linking; else it is looked for and not kept. */
   limitingPath?: string | undefined;
+  /** As in RenderOptions. */
+  followed?: Corrections | undefined;
 }
 
 export interface RenderReport {
@@ -99,6 +105,8 @@ export interface RenderReport {
   clippedSamples: number;
   /** What a limiter has taken; null where there was none. */
   reduction: ReductionFigures | null;
+  /** What its limiter's curve became, for stems to follow; null where there was none. */
+  corrections: Corrections | null;
 }
 
 /** To measure what a treatment makes of a source before its gain, without writing it. */
@@ -203,7 +211,33 @@ interface JoinJob {
   outputPath: string;
 }
 
-export type WorkerJob = MeasureJob | HelpJob | PrepareJob | RenderJob | LimitJob | ReductionJob | StretchJob | JoinJob;
+/** To hold a mix against the sum of its stems, with so much that may be left: as `nullFiles` has it. */
+interface NullJob {
+  kind: 'null';
+  mix: NullFile;
+  stems: NullFile[];
+  toleranceDb?: number | undefined;
+}
+
+/** To find what room tone is made from. */
+interface ToneJob {
+  kind: 'tone';
+  path: string;
+  fileName: string;
+  steps: FrameSteps;
+}
+
+export type WorkerJob =
+  | MeasureJob
+  | HelpJob
+  | PrepareJob
+  | RenderJob
+  | LimitJob
+  | ReductionJob
+  | StretchJob
+  | JoinJob
+  | NullJob
+  | ToneJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
@@ -216,7 +250,11 @@ export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
           ? ReductionStretch
           : J extends StretchJob
             ? RenderedStretch
-            : undefined;
+            : J extends NullJob
+              ? NullReading
+              : J extends ToneJob
+                ? ToneCandidate
+                : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

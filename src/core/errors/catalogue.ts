@@ -178,6 +178,11 @@ export const catalogue = {
     safe: 'Nothing was written.',
     todo: 'Write it in mono, or leave one out.',
   }),
+  'stem-differs': (d: { title: string; difference: string }) => ({
+    happened: `${d.title} cannot be held against its mix: ${d.difference}.`,
+    safe: ALL_SAVED,
+    todo: 'Export the stem again as the mix was exported, or take it out of the line-up.',
+  }),
   'no-target': (d: { spec: string; measure: string }) => ({
     happened: `${d.spec} has no target for ${d.measure}.`,
     safe: 'Nothing was changed.',

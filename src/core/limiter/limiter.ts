@@ -27,6 +27,13 @@ export interface Excess {
   peak: number;
 }
 
+/** What a limiter's curve became by its corrections: with the same peaks and settings, it makes the same curve again. */
+export interface Corrections {
+  /** Peaks that were raised: group, node, and dBTP. */
+  raised: [group: number, node: number, peakDbtp: number][];
+  trimDb: number;
+}
+
 /** A true-peak limiter's way through one programme: its peaks, seen once, and the curve that they ask for. */
 export class Limiter {
   readonly settings: CurveSettings;
@@ -111,6 +118,17 @@ export class Limiter {
     return true;
   }
 
+  corrections(): Corrections {
+    return { raised: this.#peaks.raised(), trimDb: this.#trimDb };
+  }
+
+  /** Takes on what another limiter of the same peaks and settings has become. */
+  restore({ raised, trimDb }: Corrections): void {
+    for (const [group, node, peakDbtp] of raised) this.#peaks.raise(group, node, peakDbtp);
+    this.#trimDb = trimDb;
+    this.#block = undefined;
+  }
+
   /** What the whole curve costs. */
   figures(): ReductionFigures {
     const meter = new ReductionMeter();
@@ -165,6 +183,12 @@ class RaisedPeaks implements NodePeaks {
 
   raise(group: number, node: number, peakDbtp: number): void {
     this.#raised[group]?.set(node, Math.max(peakDbtp, this.#raised[group]?.get(node) ?? Number.NEGATIVE_INFINITY));
+  }
+
+  raised(): Corrections['raised'] {
+    return this.#raised.flatMap((nodes, group) =>
+      [...nodes].map(([node, peakDbtp]): [number, number, number] => [group, node, peakDbtp]),
+    );
   }
 
   read(group: number, from: number, to: number): Float32Array {

@@ -22,14 +22,14 @@ const TOLERANCE_16_BITS_DB = -80;
 const TOLERANCE_DB = -100;
 
 /**
- * Holds a file against the sum of others.
+ * Holds a file against the sum of others. What may be left is what the rounding of the files' depths leaves, unless it is stated.
  *
  * @throws AppError `usage` where rates or channels differ, and what opening a file throws
  */
 export async function nullFiles(
   mix: NullFile,
   stems: readonly NullFile[],
-  options: RunOptions = {},
+  options: RunOptions & { toleranceDb?: number | undefined } = {},
 ): Promise<NullReading> {
   const opened: FileSource[] = [];
   try {
@@ -55,7 +55,7 @@ export async function nullFiles(
     return await nullTest(mixSource, stemSources, {
       sampleRateHz,
       channels,
-      toleranceDb: isCoarse ? TOLERANCE_16_BITS_DB : TOLERANCE_DB,
+      toleranceDb: options.toleranceDb ?? (isCoarse ? TOLERANCE_16_BITS_DB : TOLERANCE_DB),
       signal: options.signal,
       onProgress: onProgress && ((fraction) => onProgress({ fraction, timesRealTime: null })),
     });

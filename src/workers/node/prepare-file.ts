@@ -2,10 +2,10 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { resampleWav } from '@/codecs/resample';
 import { AppError } from '@/core/errors/app-error';
-import { toneFrames } from '@/core/treatment/room-tone';
+import { type ToneCandidate, toneFrames } from '@/core/treatment/room-tone';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { trimmedRange } from '@/core/treatment/steps/trim';
-import { NO_PREPARATION, type Preparation } from '@/core/treatment/treatment';
+import { type FrameSteps, NO_PREPARATION, type Preparation } from '@/core/treatment/treatment';
 import { PcmReader } from '@/formats/pcm-reader';
 import { createWavWriter } from '@/formats/wav/writer';
 import { FileSink, FileSource } from './file-bytes';
@@ -33,7 +33,7 @@ export async function resampleKept(
   const { startFrame, endFrame } = trimmedRange(steps.trim, sourceFrames);
   const promisedFrames = resampledFrames(endFrame - startFrame, sampleRateHz, resampleHz);
   // Room tone may stand in what is cut off: that is resampled along with what is kept.
-  const tone = needsTone(steps) ? await withPcm(path, options, (reader) => findTone(reader, steps, fileName)) : null;
+  const tone = needsTone(steps) ? await toneIn(path, steps, fileName) : null;
   const cut = {
     startFrame: Math.min(startFrame, tone?.startFrame ?? startFrame),
     endFrame: Math.max(endFrame, tone ? tone.startFrame + tone.frames : endFrame),
@@ -53,6 +53,11 @@ export async function resampleKept(
     promisedFrames,
     ...(tone ? { tone: { startFrame: place(tone.startFrame), frames: toneFrames(resampleHz) } } : {}),
   };
+}
+
+/** Where room tone stands in a file, in frames of it. Throws as `findTone`. */
+export function toneIn(path: string, steps: FrameSteps, fileName = basename(path)): Promise<ToneCandidate> {
+  return withPcm(path, { fileName }, (reader) => findTone(reader, steps, fileName));
 }
 
 /** Opens what `resampleKept` gave, for as long as it is used. */

@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
-import { type Excess, Limiter } from '@/core/limiter/limiter';
+import { type Corrections, type Excess, Limiter } from '@/core/limiter/limiter';
 import { layoutGroups } from '@/core/limiter/link';
 import { type ChannelLayout, channelLayout, codingMask, writtenOrder } from '@/core/loudness/channel-layout';
 import { applyFades } from '@/core/treatment/steps/fade';
@@ -63,6 +63,8 @@ export interface RenderOptions extends RunOptions {
   historyPath?: string | undefined;
   /** Where what a limiter needs to know of this source is kept, for the same linking: looked for there, and put there. */
   limitingPath?: string | undefined;
+  /** The gain reduction curve of another programme is followed, as it became by these: its peaks are those at `limitingPath`. */
+  followed?: Corrections | undefined;
 }
 
 /**
@@ -95,17 +97,21 @@ export async function renderPrepared(
   outputPath: string,
   options: LevelOptions,
 ): Promise<RenderReport> {
+  const { followed, treatment } = options;
   return withPrepared(source, options, async (reader) => {
     const known = { ...source, facts: reader.facts };
-    const limiting = options.treatment.limit && (await openLimiting(known, outputPath, reader.format, options));
+    const limiting = treatment.limit && (await openLimiting(known, outputPath, reader.format, options));
     try {
-      const limiter = limiting ? limiterFor(limiting.file, reader.format, options.treatment) : null;
+      const limiter = limiting ? limiterFor(limiting.file, reader.format, treatment) : null;
+      if (followed) limiter?.restore(followed);
       for (;;) {
         reader.seek(0);
         const written = await writeTo(outputPath, reader, { ...options, limiter });
-        if (!limiter?.correct(written.excesses)) {
+        // What follows another has peaks that this was not made for.
+        if (followed || !limiter?.correct(written.excesses)) {
           const { frames } = reader.format;
-          return { clippedSamples: written.clippedSamples, reduction: limiter?.figures() ?? null, frames };
+          const [reduction, corrections] = [limiter?.figures() ?? null, limiter?.corrections() ?? null];
+          return { clippedSamples: written.clippedSamples, reduction, corrections, frames };
         }
         await rm(outputPath, { force: true });
       }
@@ -117,16 +123,14 @@ export async function renderPrepared(
 }
 
 async function openLimiting(source: PreparedSource, outputPath: string, format: PreparedFormat, options: LevelOptions) {
-  if (options.limitingPath) {
-    const { gainDb, limit } = options.treatment;
-    const most = { gainDb, ceilingDbtp: (limit as NonNullable<Treatment['limit']>).ceilingDbtp };
-    const linking = limit as NonNullable<Treatment['limit']>;
-    await ensureLimiting(source, options.limitingPath, most, { ...options, linking, onProgress: undefined });
-    return { path: options.limitingPath, file: new LimitingFile(options.limitingPath), isOwn: false };
+  const { treatment, layoutId, limitingPath, followed } = options;
+  const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
+  if (limitingPath) {
+    const most = { gainDb: treatment.gainDb, ceilingDbtp };
+    if (!followed) await ensureLimiting(source, limitingPath, most, { ...options, linking, onProgress: undefined });
+    return { path: limitingPath, file: new LimitingFile(limitingPath), isOwn: false };
   }
   const ownPath = limitingPathOf(outputPath);
-  const { treatment, layoutId } = options;
-  const { ceilingDbtp, ...linking } = treatment.limit as NonNullable<Treatment['limit']>;
   const groups = layoutGroups(layoutOf(format, layoutId), linking);
   const floorDbtp = floorFor(treatment.gainDb, ceilingDbtp);
   await analyseForLimiter(source, ownPath, { ...options, groups, floorDbtp, onProgress: undefined });
@@ -186,7 +190,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
           chunks: await chunksFor(reader.format, order.from, options),
         });
   const progress = new ProgressReporter(frames, sampleRateHz, options);
-  const check = limiter && new CeilingCheck(limiter, sampleRateHz, channels);
+  const check = limiter && !options.followed && new CeilingCheck(limiter, sampleRateHz, channels);
   // A limiter has the gain in its gain reduction; without one it goes into the rounding, so that a sample is rounded once.
   const amplitude = dbToAmplitude((limiter ? 0 : treatment.gainDb) + treatment.outputGainDb);
   const fades = fadesOf(treatment);
@@ -194,7 +198,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
     const piece = next;
     const startFrame = reader.frame - piece.frames;
     limiter?.apply(piece.channels, piece.frames, startFrame);
-    check?.process(piece.channels, piece.frames);
+    if (check) check.process(piece.channels, piece.frames);
     applyFades(piece.channels, piece.frames, startFrame, frames, fades);
     const ordered = order.from.map((channel) => piece.channels[channel] as Float32Array);
     await writer.write(ordered, piece.frames, amplitude);
@@ -202,7 +206,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   }
   if (reader.frame !== frames) throw new AppError('source-changed', { fileName: fileName || 'The source' });
   await writer.finish();
-  return { clippedSamples: writer.clippedSamples, excesses: check?.finish() ?? [] };
+  return { clippedSamples: writer.clippedSamples, excesses: check ? check.finish() : [] };
 }
 
 /**

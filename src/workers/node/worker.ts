@@ -10,7 +10,8 @@ import { helpMeasuring } from './help-measuring';
 import { joinParts } from './join-parts';
 import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
-import { resampleKept } from './prepare-file';
+import { nullFiles } from './null-files';
+import { resampleKept, toneIn } from './prepare-file';
 import { renderFile, renderPrepared } from './render-file';
 import { renderStretch } from './render-stretch';
 import type { SegmentWorkers } from './segment-workers';
@@ -59,6 +60,10 @@ async function perform(
     case 'join':
       await joinParts(job.parts, job.frames, job.outputPath, { onProgress });
       return undefined;
+    case 'null':
+      return nullFiles(job.mix, job.stems, { onProgress, toleranceDb: job.toleranceDb });
+    case 'tone':
+      return toneIn(job.path, job.steps, job.fileName);
     case 'render':
       return typeof job.source === 'string'
         ? renderFile(job.source, job.outputPath, { ...job, onProgress })

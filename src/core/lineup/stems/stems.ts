@@ -1,0 +1,93 @@
+import { deliveredTreatment, treatedProgramme } from '../../delivery/compose';
+import { type DeliveryFormat, formatProblems, type ResolvedFormat, resolveFormat } from '../../delivery/format';
+import { AppError } from '../../errors/app-error';
+import { isLossy } from '../../file-formats/file-formats';
+import type { ToneCandidate } from '../../treatment/room-tone';
+import type { Treatment } from '../../treatment/treatment';
+import { formatSampleRate, formatTime } from '../../units/format';
+import { stemMessages as messages } from './messages';
+
+/** What a file has to have in common with its mix. */
+export interface StemFormat {
+  sampleRateHz: number;
+  channels: number;
+  /** Null where a lossy codec keeps no samples of any depth. */
+  bitDepth: number | null;
+  frames: number;
+}
+
+/** How a stem's file differs from that of its mix. */
+export interface StemDifference {
+  kind: 'rate' | 'channels' | 'depth' | 'length';
+  text: string;
+  /** They cannot be held against each other. */
+  isBlocking: boolean;
+}
+
+/** Words that name a mix among its stems, in file names of the trade (common practice, no source). */
+const MIX = /(^|[^a-z])(2-?mix|(full|stereo)?[ _-]?mix(down)?|master|print)([^a-z]|$)/i;
+
+/** Which of some names is that of the mix; -1 where none or several may be. */
+export function mixAmong(names: readonly string[]): number {
+  const likely = names.flatMap((name, i) => (MIX.test(name) ? [i] : []));
+  return likely.length === 1 ? (likely[0] as number) : -1;
+}
+
+/** How the file of a stem differs from that of its mix; nothing where it is alike. */
+export function stemDifferences(mix: StemFormat, stem: StemFormat): StemDifference[] {
+  const differences: StemDifference[] = [];
+  const differ = (kind: StemDifference['kind'], isBlocking: boolean, own: string, its: string) => {
+    if (own !== its) differences.push({ kind, text: messages.differs[kind](own, its), isBlocking });
+  };
+  differ('rate', true, formatSampleRate(stem.sampleRateHz), formatSampleRate(mix.sampleRateHz));
+  differ('channels', true, messages.channels(stem.channels), messages.channels(mix.channels));
+  differ('depth', false, messages.depth(stem.bitDepth), messages.depth(mix.bitDepth));
+  if (stem.frames !== mix.frames && stem.sampleRateHz === mix.sampleRateHz) {
+    const time = (frames: number) => formatTime(frames / mix.sampleRateHz, { milliseconds: true });
+    differences.push({
+      kind: 'length',
+      text: messages.length(time(stem.frames), stem.frames - mix.frames),
+      isBlocking: false,
+    });
+  }
+  return differences;
+}
+
+/** What stems and their mix are to be written as. */
+export interface StemsPlan {
+  format: ResolvedFormat;
+  /** Of the mix, at the rate that is written; that of the stems as well. */
+  treatment: Treatment;
+}
+
+/**
+ * Brings a mix, and with it its stems, to one format.
+ *
+ * @throws AppError `format-impossible`, also of a lossy format: what is lost of each would not add up
+ */
+export function planStems(
+  treatment: Treatment,
+  source: { channels: number; sampleRateHz: number; layout?: string | undefined },
+  asked: DeliveryFormat,
+): StemsPlan {
+  if (isLossy(asked.kind))
+    throw new AppError('format-impossible', { problem: messages.lossy, nearest: messages.lossless });
+  const programme = treatedProgramme(treatment, source, { isPassthrough: false });
+  const wanted: DeliveryFormat = { ...asked, arrangement: 'interleaved', isPassthrough: false, withoutAdm: true };
+  const [problem] = formatProblems(wanted, programme);
+  if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
+  const format = resolveFormat(wanted, programme);
+  return { format, treatment: deliveredTreatment(treatment, format, source.sampleRateHz) };
+}
+
+/** A treatment whose room tone stands where it was found in the mix: stems add up only if theirs stands there too. */
+export function withToneAt(treatment: Treatment, { startFrame }: ToneCandidate): Treatment {
+  const at = <T extends Treatment['paddingStart']>(padding: T): T =>
+    padding?.kind === 'room-tone' ? { ...padding, toneStartFrame: startFrame } : padding;
+  return { ...treatment, paddingStart: at(treatment.paddingStart), paddingEnd: at(treatment.paddingEnd) };
+}
+
+/** RMS of 100 ms of what written stems may leave of their master, in dBFS: dither of each lies below it. */
+export function writtenToleranceDb({ bitDepth }: ResolvedFormat): number {
+  return bitDepth === 16 ? -80 : -120;
+}
