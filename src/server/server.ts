@@ -17,6 +17,7 @@ import { measureSource } from './measure/measure-source';
 import { keepReceivers } from './receivers/receivers';
 import { performTransfer } from './receivers/transfers';
 import { keepCatalogue } from './specs/specs';
+import { performNullTest } from './stems/null-test';
 import { DataFolder } from './storage/data-folder';
 import { Uploads } from './take-in/uploads';
 import { EventLog } from './tasks/event-log';
@@ -62,7 +63,7 @@ export class Server implements ServerContext {
     this.runner = new TaskRunner({
       queue: this.queue,
       lanes: [
-        { kinds: ['measure', 'render', 'assemble', 'check'], most: this.pool.size },
+        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check'], most: this.pool.size },
         // What it has written waits in the lane above.
         { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
@@ -72,6 +73,7 @@ export class Server implements ServerContext {
         measure: (sha256, context) => measureSource(this, sha256, context),
         render: (deliveryId, context) => renderDelivery(this, deliveryId, context),
         assemble: (assemblyId, context) => performAssembly(this, assemblyId, context),
+        'null-test': (lineUpId, context) => performNullTest(this, lineUpId, context),
         batch: (batchId, context) => performBatch(this, batchId, context),
         send: (transferId, context) => performTransfer(this, transferId, context),
         check: (itemId, context) => checkItem(this, itemId, context),

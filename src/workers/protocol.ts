@@ -15,7 +15,6 @@ import type { Limit } from '@/core/treatment/steps/limit';
 import type { FrameSteps, Preparation, Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Marker } from '@/formats/metadata';
-import type { NullFile } from './node/null-files';
 import type { PreparedFacts, PreparedFormat, PreparedSource } from './node/prepared-reader';
 
 export interface Progress {
@@ -211,12 +210,30 @@ interface JoinJob {
   outputPath: string;
 }
 
+/** A file of PCM samples in a null test. */
+export interface NullFile {
+  path: string;
+  /** What a person calls it. */
+  fileName: string;
+  /** Frames by which it begins later than the others are counted from. */
+  offsetFrames: number;
+}
+
 /** To hold a mix against the sum of its stems, with so much that may be left: as `nullFiles` has it. */
 interface NullJob {
   kind: 'null';
   mix: NullFile;
   stems: NullFile[];
   toleranceDb?: number | undefined;
+}
+
+/** To read what a mix has in a stretch that the sum of its stems has not. */
+interface ResidualJob {
+  kind: 'residual';
+  mix: NullFile;
+  stems: NullFile[];
+  startFrame: number;
+  frames: number;
 }
 
 /** To find what room tone is made from. */
@@ -237,6 +254,7 @@ export type WorkerJob =
   | StretchJob
   | JoinJob
   | NullJob
+  | ResidualJob
   | ToneJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
@@ -252,9 +270,11 @@ export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
             ? RenderedStretch
             : J extends NullJob
               ? NullReading
-              : J extends ToneJob
-                ? ToneCandidate
-                : undefined;
+              : J extends ResidualJob
+                ? Float32Array[]
+                : J extends ToneJob
+                  ? ToneCandidate
+                  : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

@@ -174,15 +174,26 @@ test('a batch that was cancelled, or whose process ended, has done each programm
   for (let i = 0; i < 6; i++) ids.push((await host.takeIn(chapter(i + 1, { gainDb: -i }), `${i}.wav`)).programmeId);
   await host.server.runner.whenIdle();
   const wish = { kind: 'deliver', specId: SPEC, maxReductionDb: 6, fitsEdges: true } as const;
+  // At once when the first of them is done, however fast the machine is.
+  const onFirst = (react: (taskId: string) => void) =>
+    new Promise<void>((resolve) => {
+      const unlisten = host.server.events.listen(({ kind, taskId, fraction }) => {
+        if (kind !== 'batch' || fraction === 0) return;
+        unlisten();
+        react(taskId);
+        resolve();
+      });
+    });
+  const hasBegun = onFirst((taskId) => steerTask(host.server, taskId, 'cancel'));
   const cancelled = orderBatch(host.server, host.jobId, ids, wish);
-  await new Promise((done) => setTimeout(done, 300));
-  steerTask(host.server, viewBatch(host.server, cancelled).task?.taskId ?? '', 'cancel');
+  await hasBegun;
   const { items, task } = await ended(cancelled);
   expect(task?.state).toBe('cancelled');
   const waiting = items.filter(({ state }) => state === 'waiting');
   expect(waiting.length).toBeGreaterThan(0);
+  const goesOn = onFirst(() => undefined);
   const resumed = orderBatch(host.server, host.jobId, ids, wish);
-  await new Promise((done) => setTimeout(done, 300));
+  await goesOn;
   await host.server.close();
   host.server = new Server(new DataFolder(host.root));
   expect((await ended(resumed)).items.map(({ state }) => state)).toEqual(ids.map(() => 'done'));

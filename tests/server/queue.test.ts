@@ -93,7 +93,15 @@ describe('the runner', () => {
         { kinds: ['send', 'check'], most: 1 },
       ],
       publish: (event) => events.push(event),
-      handlers: { measure: handler, render: handler, assemble: handler, batch: handler, send: handler, check: handler },
+      handlers: {
+        measure: handler,
+        render: handler,
+        assemble: handler,
+        'null-test': handler,
+        batch: handler,
+        send: handler,
+        check: handler,
+      },
     });
     return { queue, runner, events };
   }
@@ -164,7 +172,15 @@ describe('the runner', () => {
       queue,
       lanes: [{ kinds: ['measure'], most: 1 }],
       publish: () => undefined,
-      handlers: { measure: work, render: work, assemble: work, batch: work, send: work, check: work },
+      handlers: {
+        measure: work,
+        render: work,
+        assemble: work,
+        'null-test': work,
+        batch: work,
+        send: work,
+        check: work,
+      },
     });
     const { id } = queue.enqueue('measure', 'a');
     db.$client.pragma(`max_page_count = ${db.$client.pragma('page_count', { simple: true })}`);

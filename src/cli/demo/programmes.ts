@@ -168,15 +168,42 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
   },
 ];
 
-const stems = STEMS.map(
-  (name): DemoProgramme => ({
-    title: `Eclipse_${name}`,
-    fileName: `Eclipse_${name}.wav`,
+const STEM_GROUP = 'Eclipse';
+const stemOf = (name: (typeof STEMS)[number]) => stem(name, STEM_SECONDS, 48_000, 77);
+
+const stems: DemoProgramme[] = [
+  {
+    title: 'Eclipse_mix',
+    fileName: 'Eclipse_mix.wav',
     sampleRateHz: 48_000,
     channelMask: 0x3,
-    make: () => stem(name, STEM_SECONDS, 48_000, 77),
-  }),
-);
+    group: STEM_GROUP,
+    gain: 'target',
+    make: () => summed(STEMS.map(stemOf)),
+  },
+  ...STEMS.map(
+    (name): DemoProgramme => ({
+      title: `Eclipse_${name}`,
+      fileName: `Eclipse_${name}.wav`,
+      sampleRateHz: 48_000,
+      channelMask: 0x3,
+      group: STEM_GROUP,
+      // Somebody had muted the bass when the stems were exported.
+      make: () => (name === 'bass' ? muted(stemOf(name), 12.4, 19) : stemOf(name)),
+    }),
+  ),
+];
+
+function summed(parts: readonly Planar[]): Planar {
+  const [first, ...others] = parts as [Planar, ...Planar[]];
+  return first.map((samples, c) => samples.map((x, n) => others.reduce((sum, part) => sum + (part[c]?.[n] ?? 0), x)));
+}
+
+function muted(channels: Planar, fromSeconds: number, toSeconds: number): Planar {
+  return channels.map((samples) =>
+    samples.map((x, n) => (n >= fromSeconds * 48_000 && n < toSeconds * 48_000 ? 0 : x)),
+  );
+}
 
 const record = SHOP_PIECES.map(
   ([title, key, level, drums], i): DemoProgramme => ({
@@ -203,7 +230,7 @@ const guide = CHAPTERS.map(
 
 export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, ...stems, ...record, ...guide];
 
-/** Groups that are made into line-ups; the stems are left to their names, so that the page suggests them. */
+/** Groups that are made into line-ups. */
 export const DEMO_LINE_UPS: readonly {
   group: string;
   kind: LineUpKind;
@@ -221,4 +248,5 @@ export const DEMO_LINE_UPS: readonly {
     firstIsrc: 'QD-1A2-26-00001',
   },
   { group: 'Audio guide', kind: 'book', specId: 'podcast-mono', gapSeconds: 0 },
+  { group: STEM_GROUP, kind: 'stems', specId: 'ebu-r128', gapSeconds: 0 },
 ];

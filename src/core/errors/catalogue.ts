@@ -183,6 +183,11 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Export the stem again as the mix was exported, or take it out of the line-up.',
   }),
+  'no-mix': (d: { name: string }) => ({
+    happened: `Nobody has said which programme of ${d.name} is the mix, and its stems cannot be held against nothing.`,
+    safe: ALL_SAVED,
+    todo: 'Choose the mix, and take it into the line-up if it is not there.',
+  }),
   'no-target': (d: { spec: string; measure: string }) => ({
     happened: `${d.spec} has no target for ${d.measure}.`,
     safe: 'Nothing was changed.',

@@ -4,11 +4,14 @@ import { playOrder } from './order';
 export const CUE_FRAMES_PER_SECOND = 75;
 
 /** How a line-up is written: as one file with its tracks marked, or as a file for each. */
-export const ASSEMBLY_FORMS = ['continuous', 'single'] as const;
+export const RECORD_FORMS = ['continuous', 'single'] as const;
+export type RecordForm = (typeof RECORD_FORMS)[number];
+/** Or as stems with their master, that add up. */
+export const ASSEMBLY_FORMS = [...RECORD_FORMS, 'stems'] as const;
 export type AssemblyForm = (typeof ASSEMBLY_FORMS)[number];
 
 /** What the files of a record are. */
-export const ASSEMBLED_ROLES = ['audio', 'cue-sheet', 'track-sheet'] as const;
+export const ASSEMBLED_ROLES = ['audio', 'cue-sheet', 'track-sheet', 'certificate'] as const;
 export type AssembledRole = (typeof ASSEMBLED_ROLES)[number];
 
 /** One programme as it goes into a whole. */

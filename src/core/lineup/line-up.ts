@@ -49,6 +49,8 @@ const fields = {
   /** Null where it has none of its own. */
   specId: z.string().min(1).max(64).nullable(),
   record: recordSettings,
+  /** Of stems: the programme that is their mix; null where its name tells. */
+  mixId: z.string().min(1).max(64).nullable(),
   /** In order; each once. */
   members: z
     .array(memberSchema)
@@ -65,6 +67,7 @@ export const lineUpFields = z.object({
   ...fields,
   specId: fields.specId.default(null),
   record: fields.record.default(USUAL_RECORD),
+  mixId: fields.mixId.default(null),
 });
 export type LineUpFields = z.infer<typeof lineUpFields>;
 

@@ -1,4 +1,5 @@
 /** Proposes, from files' names alone, which programmes belong together. A person decides. */
+import { isMixName } from './stems/mix-name';
 
 export const GROUP_KINDS = ['stems', 'chapters', 'versions'] as const;
 export type GroupKind = (typeof GROUP_KINDS)[number];
@@ -24,8 +25,8 @@ const WITHIN = /^(.*?)\s*\b(?:(?:ch|chap|chapter|track|part|episode|ep)\.?\s?)?(
 const LEAST_CHAPTERS = 3;
 
 /**
- * Stems share a beginning and end with the name of a voice (`overture_bass`), chapters with a number that is never the
- * same twice (`Guide 03 The moon`, `03 The moon`), versions with a mark (`overture_v2`). A file is in one group at most.
+ * Stems share a beginning and end with the name of a voice (`overture_bass`); their mix, if it is there, comes first. Chapters have a
+ * number that is never the same twice (`Guide 03 The moon`, `03 The moon`), versions a mark (`overture_v2`). A file is in one group at most.
  *
  * @param names without their extensions
  */
@@ -53,6 +54,12 @@ export function proposeGroups(names: readonly string[]): ProposedGroup[] {
   };
   gather('versions', 2, versionKey);
   gather('stems', 2, stemKey);
+  for (const group of groups.filter(({ kind }) => kind === 'stems')) {
+    const mix = words.findIndex((parts, index) => !taken.has(index) && isMixOf(group.name, parts));
+    if (mix < 0) continue;
+    group.members.unshift(mix);
+    taken.add(mix);
+  }
   gather('chapters', LEAST_CHAPTERS, chapterKey);
   return groups;
 }
@@ -61,6 +68,13 @@ interface Key {
   name: string;
   /** Place in the group, where the name tells. */
   order?: number;
+}
+
+/** Named as the stems are, and as a mix: `overture` or `overture_mix`, with `overture_bass`. */
+function isMixOf(name: string, parts: readonly string[]): boolean {
+  const own = parts.join(' ').toLowerCase();
+  const stem = name.toLowerCase();
+  return own === stem || (own.startsWith(`${stem} `) && isMixName(own.slice(stem.length)));
 }
 
 /** Parts of a name between underscores, dashes and dots; a part may hold several words. */

@@ -12,6 +12,7 @@ import { type BalancePlan, setBalance } from '@/server/line-ups/balance';
 import { type NumberedIsrc, numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
 import * as lineUps from '@/server/line-ups/line-ups';
 import { getServer } from '@/server/server';
+import { orderNullTest } from '@/server/stems/null-test';
 import { changeTreatment } from '@/server/treatments/treatments';
 
 const id = z.string().min(1).max(64);
@@ -56,6 +57,11 @@ export async function setGains(wanted: z.infer<typeof gains>): Promise<ActionRes
 /** Has a line-up written as one; answers with the id of what is written. */
 export async function writeRecord(lineUpId: string, wish: AssemblyWish): Promise<ActionResult<string>> {
   return answer(() => orderAssembly(getServer(), id.parse(lineUpId), assemblyWish.parse(wish)));
+}
+
+/** Has the stems of a line-up held against their mix. */
+export async function testStems(lineUpId: string): Promise<ActionResult<string>> {
+  return answer(() => orderNullTest(getServer(), id.parse(lineUpId)));
 }
 
 export async function discardRecord(assemblyId: string): Promise<ActionResult> {

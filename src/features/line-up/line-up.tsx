@@ -18,6 +18,7 @@ import { changeLineUp, giveIsrcs, makeLineUp, numberRecord, removeLineUp } from 
 import { LineUpDialog, type LineUpForm } from './line-up-dialog';
 import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
 import { lineUpsQuery } from './queries';
+import { Stems } from './stems/stems';
 import { useUndo } from './use-undo';
 import { Whole } from './whole';
 
@@ -63,7 +64,7 @@ export function LineUp({
       },
     );
   /** Changes a line-up, so that it can be taken back. */
-  const change = ({ id, kind, name, specId: own, record, members }: LineUpView, wanted: Partial<LineUpFields>) =>
+  const change = ({ id, kind, name, specId: own, record, mixId, members }: LineUpView, wanted: Partial<LineUpFields>) =>
     act(
       () => {
         // Shown at once: whoever goes on goes on from what was chosen. What fails is fetched as it is.
@@ -77,7 +78,7 @@ export function LineUp({
         );
         return changeLineUp(id, wanted);
       },
-      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, record, members }))),
+      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, record, mixId, members }))),
     );
   const remove = (id: string) =>
     act(
@@ -167,7 +168,19 @@ export function LineUp({
       </aside>
       <div className="flex min-w-0 flex-col gap-3">
         <ErrorNotice error={error} onClose={clearError} />
-        {current ? (
+        {current?.kind === 'stems' ? (
+          <Stems
+            key={current.id}
+            jobId={jobId}
+            lineUp={current}
+            specId={current.specId ?? specId}
+            isBusy={isBusy}
+            act={act}
+            change={change}
+            onEdit={() => setIsAsking('edit')}
+            onRemove={() => void remove(current.id)}
+          />
+        ) : current ? (
           <Whole
             key={current.id}
             jobId={jobId}

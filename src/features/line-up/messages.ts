@@ -147,6 +147,9 @@ export const writtenMessages = {
   heading: 'Written',
   single: 'single files',
   continuous: 'one file',
+  stems: 'stems and master',
+  addsUp: (left: string | null) => (left === null ? 'adds up exactly' : `adds up: ${left} left`),
+  doesNotAddUp: (left: string) => `does not add up: ${left} left`,
   whole: (loudness: string, peak: string) => `${loudness} · ${peak}`,
   download: 'Download (ZIP)',
   files: (count: number) => (count === 1 ? '1 file' : `${count} files`),
@@ -158,4 +161,53 @@ export const writtenMessages = {
 
 export const deliverAllMessages = {
   heading: 'All programmes',
+};
+
+export const stemsMessages = {
+  about: (stems: number, length: string, isTimed: boolean | null) =>
+    [
+      `${stems === 1 ? '1 stem' : `${stems} stems`} and their mix`,
+      length,
+      ...(isTimed === null ? [] : [isTimed ? 'aligned by time reference' : 'aligned at the first frames']),
+    ].join(' · '),
+  noMix: 'Which programme is the mix?',
+  noMixHint: 'Stems are held against the mix that they add up to. If it is not in the list, add it with Edit.',
+  mix: 'Mix',
+  isMix: 'mix',
+  adds: 'stems add up',
+  leaves: (from: string, to: string) => `do not add up from ${from} to ${to}`,
+  leavesInPlaces: (places: number) => `do not add up in ${places} places`,
+  notTested: 'not tested',
+  test: 'Test',
+  testAgain: 'Test again',
+  lanes: (name: string) => `${name}: waveforms of the mix and its stems, with the places where something is left`,
+  inMix: (gain: string, frames: string) => `${gain} · ${frames}`,
+  frames: (frames: number) =>
+    frames === 0
+      ? 'in time'
+      : `${Math.abs(frames)} ${Math.abs(frames) === 1 ? 'frame' : 'frames'} ${frames > 0 ? 'late' : 'early'}`,
+  inverted: 'inverted',
+  silent: 'not in the mix',
+  left: 'What is left: the mix less its stems',
+  leftHint: 'by octave and time, RMS in dBFS',
+  residual: (all: string, most: string) => `${all} over the whole, ${most} at most`,
+  residualNone: 'nothing',
+  picture: (most: string) => `What is left by octave and time; at most ${most}`,
+  scale: (from: string, to: string) => `${from} to ${to}`,
+  place: (from: string, to: string) => `${from} – ${to}`,
+  hear: 'Hear what is left',
+  hearKey: 'Hear what is left (H)',
+  stop: 'Stop (H)',
+  raisedBy: (gain: string) => `raised by ${gain}`,
+  copyNote: 'Copy as a note',
+  copied: 'Copied',
+  note: (mix: string, from: string, to: string, what: string) => `${mix}, ${from} to ${to}: ${what}`,
+  noFault: 'The stems add up to the mix: what is left is the rounding of the files.',
+  write: 'Write',
+  writeStems: (stems: number) => `Write ${stems === 1 ? '1 stem' : `${stems} stems`} and the master`,
+  asTheMix: (treatment: string) =>
+    `All with the treatment of the mix: ${treatment}. Its gain reduction is applied to every stem.`,
+  unchanged: 'none',
+  setTheMix: 'Set the mix',
+  doesNotAddUpYet: 'The stems do not add up to the mix; the written ones will not either.',
 };

@@ -1,11 +1,14 @@
 import { queryOptions, skipToken } from '@tanstack/react-query';
 import type { DeliveryFormatInput } from '@/core/delivery/format';
-import type { AssemblyForm } from '@/core/lineup/assembly';
+import type { RecordForm } from '@/core/lineup/assembly';
+import type { Place } from '@/core/lineup/null/null-source';
 import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
+import type { StemsView } from '@/server/stems/null-test';
+import { raised } from './stems/raised';
 
 /** The line-ups of a job, and those that names suggest. */
 export const lineUpsQuery = (jobId: string) =>
@@ -36,7 +39,7 @@ export const assembliesQuery = (jobId: string, lineUpId: string) =>
   });
 
 /** What would be written of it. */
-export const previewQuery = (jobId: string, lineUpId: string, form: AssemblyForm, format: DeliveryFormatInput) =>
+export const previewQuery = (jobId: string, lineUpId: string, form: RecordForm, format: DeliveryFormatInput) =>
   queryOptions({
     queryKey: ['job', jobId, 'assembly-preview', lineUpId, form, format],
     queryFn: ({ signal }) =>
@@ -78,6 +81,40 @@ export const transitionQuery = (jobId: string, lineUpId: string, afterId: string
           },
     structuralSharing: false,
     staleTime: Number.POSITIVE_INFINITY,
+    gcTime: 60_000,
+    retry: false,
+  });
+
+/** The stems of a line-up, and how they compare with their mix. */
+export const stemsQuery = (jobId: string, lineUpId: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'assemblies', lineUpId, 'stems'],
+    queryFn: ({ signal }) => fetchJson<StemsView>(`/api/line-ups/${lineUpId}/stems`, signal),
+  });
+
+/** What is left of a mix without its stems, raised to where it is heard. */
+export interface HeardResidual {
+  sampleRateHz: number;
+  channels: Float32Array[];
+  raisedByDb: number;
+}
+
+/** @param testedAtMs of the test that found it */
+export const residualQuery = (lineUpId: string, place: Place | null, testedAtMs: number) =>
+  queryOptions({
+    queryKey: ['residual', lineUpId, place, testedAtMs],
+    queryFn:
+      place === null
+        ? skipToken
+        : async ({ signal }): Promise<HeardResidual> => {
+            const asked = { from: `${place.startFrame}`, frames: `${place.endFrame - place.startFrame}` };
+            const address = `/api/line-ups/${lineUpId}/stems/residual?${new URLSearchParams(asked)}`;
+            const bytes = await (await fetchAnswer(address, signal)).arrayBuffer();
+            const { meta, arrays } = decodeArrays<{ sampleRateHz: number; channels: number }>(bytes);
+            const channels = Array.from({ length: meta.channels }, (_, i) => arrays[`channel${i}`] as Float32Array);
+            return { sampleRateHz: meta.sampleRateHz, ...raised(channels) };
+          },
+    structuralSharing: false,
     gcTime: 60_000,
     retry: false,
   });

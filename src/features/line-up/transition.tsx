@@ -2,7 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { Play, Square } from 'lucide-react';
-import { useCallback, useEffect, useRef, useState } from 'react';
+import { useCallback, useEffect, useState } from 'react';
 import { formatNumber } from '@/core/units/format';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -10,8 +10,9 @@ import type { TrackView } from '@/server/line-ups/line-up-reading';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { transitionMessages as messages } from './messages';
-import { type HeardTransition, transitionQuery } from './queries';
+import { transitionQuery } from './queries';
 import { TransitionPicture } from './transition-picture';
+import { useKey, usePlayed } from './use-played';
 
 /** Where one programme passes into the next: seen, and heard with one key, as it will be written. */
 export function TransitionCard({
@@ -79,64 +80,4 @@ function gapText(gapSeconds: number): string {
   if (gapSeconds === 0) return messages.joined;
   const text = formatNumber(Math.abs(gapSeconds), 2);
   return gapSeconds > 0 ? messages.gap(text) : messages.overlap(text);
-}
-
-/** Plays samples that are all there, and says how far it is. What plays stops once there is something else to play. */
-function usePlayed(transition: HeardTransition | undefined) {
-  const context = useRef<AudioContext>(undefined);
-  const source = useRef<AudioBufferSourceNode>(undefined);
-  const [isPlaying, setIsPlaying] = useState(false);
-  const [seconds, setSeconds] = useState(0);
-  const stop = useCallback(() => {
-    source.current?.stop();
-    source.current = undefined;
-    setIsPlaying(false);
-  }, []);
-  const play = useCallback(
-    ({ channels, sampleRateHz }: HeardTransition) => {
-      stop();
-      context.current ??= new AudioContext();
-      const { current } = context;
-      void current.resume();
-      const buffer = current.createBuffer(channels.length, channels[0]?.length ?? 1, sampleRateHz);
-      channels.forEach((samples, channel) => {
-        buffer.copyToChannel(Float32Array.from(samples), channel);
-      });
-      const node = current.createBufferSource();
-      node.buffer = buffer;
-      node.connect(current.destination);
-      node.onended = () => {
-        if (source.current === node) stop();
-      };
-      const startedSeconds = current.currentTime;
-      source.current = node;
-      node.start();
-      setIsPlaying(true);
-      const tell = () => {
-        if (source.current !== node) return;
-        setSeconds(current.currentTime - startedSeconds);
-        requestAnimationFrame(tell);
-      };
-      tell();
-    },
-    [stop],
-  );
-  // biome-ignore lint/correctness/useExhaustiveDependencies: it stops because there is another one to play.
-  useEffect(() => stop, [stop, transition]);
-  useEffect(() => () => void context.current?.close(), []);
-  return { isPlaying, seconds, play, stop };
-}
-
-/** One key, wherever one is on the page but for where text is typed. */
-function useKey(key: string, press: () => void): void {
-  useEffect(() => {
-    const hear = (event: KeyboardEvent) => {
-      const isTyping = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role="dialog"]');
-      if (isTyping || event.ctrlKey || event.metaKey || event.altKey || event.key.toLowerCase() !== key) return;
-      event.preventDefault();
-      press();
-    };
-    window.addEventListener('keydown', hear);
-    return () => window.removeEventListener('keydown', hear);
-  }, [key, press]);
 }

@@ -6,16 +6,15 @@ import type { Balance, LineUpKind, Member } from '@/core/lineup/line-up';
 import { formatLevel, formatTime } from '@/core/units/format';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { ErrorNotice } from '@/features/common/error-notice';
-import { specOptions, useSpecs } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
 import type { Act } from '@/features/common/use-act';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpView } from '@/server/line-ups/line-ups';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
-import { Choice } from '@/ui/choice';
 import { balanceLineUp, setGains } from './actions';
 import { DeliverAll } from './deliver-all';
+import { LineUpHeader } from './line-up-header';
 import { balanceMessages, kindMessages, lineUpMessages as messages } from './messages';
 import { lineUpReadingQuery } from './queries';
 import { Terrace } from './terrace';
@@ -52,7 +51,6 @@ export function Whole({
   onEdit: () => void;
   onRemove: () => void;
 }) {
-  const specs = useSpecs();
   const { data, error } = useQuery(lineUpReadingQuery(jobId, lineUp.id, specId));
   const reading = data && inOrder(data, lineUp);
   const [chosenId, setChosenId] = useState<string | null>(null);
@@ -72,23 +70,16 @@ export function Whole({
     );
   return (
     <>
-      <header className="flex flex-wrap items-start justify-between gap-3">
-        <div className="min-w-0">
-          <h1 className="truncate text-xl font-bold">{lineUp.name}</h1>
-          <p className="text-xs text-mute">{aboutWhole(lineUp, reading)}</p>
-        </div>
-        <div className="flex flex-wrap items-center gap-2">
-          {reading ? <Pills reading={reading} /> : null}
-          <Choice
-            label={messages.spec}
-            value={specId}
-            options={specOptions(specs)}
-            onChange={(next) => void change(lineUp, { specId: next })}
-          />
-          <Button onClick={onEdit}>{messages.edit}</Button>
-          <Button onClick={onRemove}>{messages.removeLineUp}</Button>
-        </div>
-      </header>
+      <LineUpHeader
+        lineUp={lineUp}
+        about={aboutWhole(lineUp, reading)}
+        specId={specId}
+        change={change}
+        onEdit={onEdit}
+        onRemove={onRemove}
+      >
+        {reading ? <Pills reading={reading} /> : null}
+      </LineUpHeader>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
       {reading && reading.waiting.length > 0 ? (
         <p className="text-sm text-mute">{messages.waiting(reading.waiting.join(', '))}</p>

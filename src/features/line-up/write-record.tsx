@@ -3,9 +3,8 @@
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
 import type { DeliveryFormatInput } from '@/core/delivery/format';
-import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
-import type { AssemblyForm } from '@/core/lineup/assembly';
-import { formatSampleRate } from '@/core/units/format';
+import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
+import type { RecordForm } from '@/core/lineup/assembly';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { StateMark } from '@/features/common/state-mark';
@@ -13,15 +12,13 @@ import type { Act } from '@/features/common/use-act';
 import type { LineUpView } from '@/server/line-ups/line-ups';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
-import { Choice } from '@/ui/choice';
 import { writeRecord } from './actions';
+import { FormatChoices } from './format-choices';
 import { writeRecordMessages as messages } from './messages';
 import { previewQuery } from './queries';
 
 /** Kinds that hold a record: BW64 and MP2 are for other work. */
 const KINDS = FILE_KINDS.filter((kind) => kind !== 'bw64' && kind !== 'mp2');
-const RATES_HZ = [44_100, 48_000, 88_200, 96_000];
-const AS_PROGRAMMES = 'as-programmes';
 
 /** What a CD takes. */
 const CD_FORMAT = { kind: 'wav', sampleRateHz: 44_100, bitDepth: 16 } as const;
@@ -44,14 +41,14 @@ export function WriteRecord({
     lineUp.record.isForCd ? CD_FORMAT : { kind: lineUp.kind === 'book' ? 'm4a' : 'wav' },
   );
   const { data: preview, error } = useQuery(previewQuery(jobId, lineUp.id, 'continuous', format));
-  const write = (form: AssemblyForm) => act(() => writeRecord(lineUp.id, { form, format, specId }));
+  const write = (form: RecordForm) => act(() => writeRecord(lineUp.id, { form, format, specId }));
   const { chapters } = FILE_FORMATS[format.kind];
   const missed = preview?.cd?.filter(({ inside }) => !inside) ?? [];
   return (
     <Card className="flex flex-col gap-2">
       <div className="flex flex-wrap items-center gap-2">
         <h2 className="mr-1 text-sm font-bold">{messages.heading}</h2>
-        <FormatChoices format={format} onChange={setFormat} />
+        <FormatChoices kinds={KINDS} format={format} onChange={setFormat} />
       </div>
       <div className="flex flex-wrap items-center gap-2">
         <p className="min-w-0 flex-1 text-xs text-mute">
@@ -87,73 +84,5 @@ export function WriteRecord({
         </ul>
       ) : null}
     </Card>
-  );
-}
-
-function FormatChoices({
-  format,
-  onChange,
-}: {
-  format: DeliveryFormatInput;
-  onChange: (format: DeliveryFormatInput) => void;
-}) {
-  const { kind, sampleRateHz = null, bitDepth = null, bitRateKbps = null } = format;
-  const { depths, ratesHz, modes, bitRatesKbps, defaultKbps } = FILE_FORMATS[kind];
-  const [mode] = modes;
-  const known = RATES_HZ.filter((rate) => ratesHz === null || ratesHz.includes(rate));
-  return (
-    <>
-      <Choice
-        label={messages.file}
-        value={kind}
-        options={KINDS.map((own) => ({
-          value: own,
-          label: FILE_FORMATS[own].name,
-          detail: isLossy(own) ? 'lossy' : '',
-        }))}
-        onChange={(next) => {
-          const to = FILE_FORMATS[next as FileKind];
-          const isKept = sampleRateHz === null || to.ratesHz === null || to.ratesHz.includes(sampleRateHz);
-          onChange({
-            kind: next as FileKind,
-            arrangement: format.arrangement,
-            sampleRateHz: isKept ? sampleRateHz : (to.ratesHz?.[0] ?? null),
-          });
-        }}
-      />
-      <Choice
-        label={messages.rate}
-        value={sampleRateHz === null ? AS_PROGRAMMES : String(sampleRateHz)}
-        options={[
-          { value: AS_PROGRAMMES, label: messages.asProgrammes },
-          ...known.map((rate) => ({ value: String(rate), label: formatSampleRate(rate) })),
-        ]}
-        onChange={(next) => onChange({ ...format, sampleRateHz: next === AS_PROGRAMMES ? null : Number(next) })}
-      />
-      {depths.length > 0 ? (
-        <Choice
-          label={messages.depth}
-          value={String(bitDepth ?? depths[0])}
-          options={depths.map((depth) => ({ value: String(depth), label: messages.bits(depth) }))}
-          onChange={(next) => onChange({ ...format, bitDepth: Number(next) as 16 | 24 | 32 })}
-        />
-      ) : null}
-      <label className="flex items-center gap-2 text-sm">
-        <input
-          type="checkbox"
-          checked={format.arrangement === 'mono'}
-          onChange={(event) => onChange({ ...format, arrangement: event.target.checked ? 'mono' : 'interleaved' })}
-        />
-        {messages.mono}
-      </label>
-      {mode ? (
-        <Choice
-          label={messages.bitRate}
-          value={String(bitRateKbps ?? defaultKbps)}
-          options={(bitRatesKbps[mode] ?? []).map((kbps) => ({ value: String(kbps), label: messages.kbps(kbps) }))}
-          onChange={(next) => onChange({ ...format, bitRateKbps: Number(next) })}
-        />
-      ) : null}
-    </>
   );
 }

@@ -61,6 +61,7 @@ function Written({ assembly, isBusy, act }: { assembly: AssemblyView; isBusy: bo
             )}
           </StatePill>
           <CdPill cd={outcome.cd} />
+          <SumPill residual={outcome.residual} />
           <span className="ml-auto flex items-center gap-2">
             <Files assembly={assembly} files={outcome.files} />
             <a
@@ -94,6 +95,17 @@ function CdPill({ cd }: { cd: NonNullable<AssemblyView['outcome']>['cd'] }) {
   return (
     <StatePill state={missed[0]?.state ?? 'inside'}>
       {missed.length === 0 ? messages.cdMet : messages.cdMissed(missed.length)}
+    </StatePill>
+  );
+}
+
+function SumPill({ residual }: { residual: NonNullable<AssemblyView['outcome']>['residual'] }) {
+  if (!residual) return null;
+  const { nulls, greatestResidualDb } = residual;
+  const left = greatestResidualDb === null ? null : formatLevel(greatestResidualDb, 'dBFS');
+  return (
+    <StatePill state={nulls ? 'inside' : 'missed'}>
+      {nulls ? messages.addsUp(left) : messages.doesNotAddUp(left ?? '')}
     </StatePill>
   );
 }

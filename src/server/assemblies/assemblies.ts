@@ -1,9 +1,9 @@
 import { and, desc, eq } from 'drizzle-orm';
 import * as z from 'zod';
-import { deliveryFormatSchema, describeFormat } from '@/core/delivery/format';
+import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
-import { ASSEMBLY_FORMS, type AssemblyForm } from '@/core/lineup/assembly';
+import { ASSEMBLY_FORMS, type AssemblyForm, type RecordForm } from '@/core/lineup/assembly';
 import { assessCd } from '@/core/lineup/cd';
 import { planRecord, type RecordPlan } from '@/core/lineup/record';
 import { plainName } from '@/core/lineup/track-name';
@@ -18,8 +18,10 @@ import { newId } from '../ids';
 import { programmesWhere } from '../jobs/programme-view';
 import { lineUpOf } from '../line-ups/line-ups';
 import { specOrUsual } from '../specs/specs';
+import { comparableStems } from '../stems/stems';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { currentTreatment } from '../treatments/treatments';
+import { planStemsOf } from './write-stems';
 
 /** How a line-up is to be written. */
 export const assemblyWish = z.object({
@@ -65,7 +67,7 @@ export function orderAssembly(server: ServerContext, lineUpId: string, input: As
   const { db, queue, runner, clock } = server;
   const { jobId } = lineUpOf(server, lineUpId);
   const order = orderOf(server, lineUpId, assemblyWish.parse(input));
-  planOf(server, order);
+  formatOf(server, order);
   const id = db.transaction(
     () => {
       const open = db
@@ -95,8 +97,12 @@ export function orderAssembly(server: ServerContext, lineUpId: string, input: As
   return id;
 }
 
-/** What would be written of a line-up with its current settings. Throws as `orderAssembly`. */
-export function previewAssembly(server: ServerContext, lineUpId: string, input: AssemblyWish): AssemblyPreview {
+/** What would be written of a line-up as a record with its current settings. Throws as `orderAssembly`. */
+export function previewAssembly(
+  server: ServerContext,
+  lineUpId: string,
+  input: AssemblyWish & { form: RecordForm },
+): AssemblyPreview {
   const order = orderOf(server, lineUpId, assemblyWish.parse(input));
   const plan = planOf(server, order);
   const { tracks, frames, sampleRateHz } = plan.assembly;
@@ -130,10 +136,17 @@ function orderOf(
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
   const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
-  return { name: lineUp.name, isBook: lineUp.kind === 'book', form, format, spec, record: lineUp.record, members };
+  const mixId = form === 'stems' ? comparableStems(server, lineUpId).mix.programmeId : null;
+  const { name, kind, record } = lineUp;
+  return { name, isBook: kind === 'book', form, format, spec, record, mixId, members };
 }
 
-/** What a stored order comes to, from its sources as they are known. */
+/** What it will be written as. Throws as what plans it. */
+function formatOf(server: ServerContext, order: StoredAssemblyOrder): ResolvedFormat {
+  return (order.form === 'stems' ? planStemsOf : planOf)(server, order).format;
+}
+
+/** What a stored order of a record comes to, from its sources as they are known. */
 export function planOf(server: ServerContext, { members, format, record }: StoredAssemblyOrder): RecordPlan {
   const rows = memberRows(
     server,
@@ -183,7 +196,7 @@ export function listAssemblies(server: ServerContext, lineUpId: string): Assembl
     lineUpId,
     folderName,
     form: order.form,
-    formatText: describeFormat(outcome?.format ?? planOf(server, order).format),
+    formatText: describeFormat(outcome?.format ?? formatOf(server, order)),
     createdAtMs,
     writtenAtMs,
     state,

@@ -41,6 +41,7 @@ import {
   verdictSchema,
 } from './stored/delivery';
 import { audioFormatSchema, fileReportSchema, readTagsSchema } from './stored/file-report';
+import { type NullTestOutcome, nullTestSchema } from './stored/null-test';
 import { readingsSchema } from './stored/readings';
 import { conductSchema, errorSchema, type IntakeConduct, type Reference, referenceSchema } from './stored/small';
 
@@ -57,6 +58,7 @@ export const formatColumn = jsonColumn<DeliveryFormat>({ version: 1, schema: del
 export const landingColumn = jsonColumn<Landing>({ version: 1, schema: landingSchema });
 export const levelModeColumn = jsonColumn<LevelMode>({ version: 1, schema: levelModeSchema });
 export const manifestColumn = jsonColumn<Manifest>({ version: 1, schema: manifestSchema });
+export const nullTestColumn = jsonColumn<NullTestOutcome>({ version: 1, schema: nullTestSchema });
 export const outcomeColumn = jsonColumn<DeliveryOutcome>({ version: 1, schema: outcomeSchema });
 export const predictionColumn = jsonColumn<RowPrediction>({ version: 1, schema: predictionSchema });
 export const readingsColumn = jsonColumn<Readings>({ version: 1, schema: readingsSchema });

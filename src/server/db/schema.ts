@@ -25,6 +25,7 @@ import {
   landingColumn,
   levelModeColumn,
   manifestColumn,
+  nullTestColumn,
   outcomeColumn,
   predictionColumn,
   readingsColumn,
@@ -122,6 +123,8 @@ export const lineUps = sqliteTable(
     specId: text('spec_id'),
     /** What holds for a record as a whole; null of older ones. */
     record: recordColumn('record'),
+    /** Of stems: the programme that is their mix; null where its name tells. */
+    mixId: text('mix_id').references(() => programmes.id),
     createdAtMs: integer('created_at_ms').notNull(),
     removedAtMs: integer('removed_at_ms'),
   },
@@ -144,6 +147,15 @@ export const lineUpMembers = sqliteTable(
   },
   (table) => [primaryKey({ columns: [table.lineUpId, table.programmeId] })],
 );
+
+/** How the stems of a line-up compare with their mix: the newest test. */
+export const nullTests = sqliteTable('null_tests', {
+  lineUpId: text('line_up_id')
+    .primaryKey()
+    .references(() => lineUps.id),
+  outcome: nullTestColumn('outcome').notNull(),
+  testedAtMs: integer('tested_at_ms').notNull(),
+});
 
 /** A line-up written as one: as a continuous file with its tracks marked, or as a file for each. */
 export const assemblies = sqliteTable(
@@ -430,7 +442,7 @@ export const intakeItems = sqliteTable(
   (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
 );
 
-export const TASK_KINDS = ['measure', 'render', 'assemble', 'batch', 'send', 'check'] as const;
+export const TASK_KINDS = ['measure', 'render', 'assemble', 'null-test', 'batch', 'send', 'check'] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];
@@ -440,7 +452,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the batch, of the transfer, or of what a simulated intake checks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the line-up whose stems are tested, of the batch, of the transfer, or of what a simulated intake checks. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

@@ -13,6 +13,8 @@ const lineUpAnswer = z.looseObject({
   kind: z.enum(LINE_UP_KINDS),
   name: z.string(),
   specId: z.string().nullable(),
+  /** Of stems: their mix, where somebody has said which it is. */
+  mixId: z.string().nullable(),
   record: z.looseObject({
     artist: z.string(),
     catalogNumber: z.string(),
@@ -98,9 +100,44 @@ export const assembliesAnswer = z.object({
             }),
           ),
           verdict: z.looseObject({ inside: z.boolean() }),
+          /** What written stems leave of their master; null of records. */
+          residual: z.looseObject({ nulls: z.boolean(), residualDb: level, greatestResidualDb: level }).nullable(),
           cd: assessments.nullable(),
         })
         .nullable(),
     }),
   ),
+});
+
+const place = { startFrame: z.number(), endFrame: z.number() };
+const stem = { programmeId: z.string(), title: z.string(), sampleRateHz: z.number(), frames: z.number() };
+
+export const stemsAnswer = z.looseObject({
+  mix: z.looseObject(stem).nullable(),
+  /** What is done to the mix, and so to every stem that is written. */
+  treatment: z.array(z.string()),
+  stems: z.array(
+    z.looseObject({
+      ...stem,
+      differences: z.array(z.object({ kind: z.string(), text: z.string(), isBlocking: z.boolean() })),
+    }),
+  ),
+  waiting: z.array(z.string()),
+  test: z
+    .looseObject({
+      offsetFrames: z.array(z.number()),
+      isTimed: z.boolean(),
+      testedAtMs: z.number(),
+      reading: z.looseObject({
+        nulls: z.boolean(),
+        residualDb: level,
+        greatestResidualDb: level,
+        mixDb: level,
+        toleranceDb: z.number(),
+        stems: z.array(z.looseObject({ gainDb: level, delayFrames: z.number(), isInverted: z.boolean() })),
+        places: z.array(z.looseObject({ ...place, residualDb: level })),
+        faults: z.array(z.looseObject({ ...place, kind: z.string() })),
+      }),
+    })
+    .nullable(),
 });

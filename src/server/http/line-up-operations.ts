@@ -1,7 +1,7 @@
 /** What can be asked of line-ups over HTTP. */
 import * as z from 'zod';
 import { deliveryFormatSchema } from '@/core/delivery/format';
-import { ASSEMBLY_FORMS } from '@/core/lineup/assembly';
+import { RECORD_FORMS } from '@/core/lineup/assembly';
 import { BALANCES, lineUpChange, lineUpFields } from '@/core/lineup/line-up';
 import { assemblyWish } from '../assemblies/assemblies';
 import {
@@ -11,6 +11,7 @@ import {
   isrcsAnswer,
   lineUpReadingAnswer,
   lineUpsAnswer,
+  stemsAnswer,
 } from './line-up-answers';
 import { operation } from './operation';
 import { json } from './query';
@@ -81,13 +82,36 @@ export const LINE_UP_OPERATIONS = {
     query: z.object({ after: id }),
     answer: 'bundle',
   }),
+  viewStems: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/stems',
+    tag: 'Line up',
+    summary: 'The stems of a line-up and their mix, how their files differ, and the newest null test.',
+    answer: stemsAnswer,
+  }),
+  testStems: operation({
+    method: 'POST',
+    path: '/api/line-ups/{lineUpId}/stems/test',
+    tag: 'Line up',
+    status: 202,
+    summary: 'Holds the stems of a line-up against their mix; a task does it.',
+    answer: z.object({ taskId: z.string() }),
+  }),
+  residual: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/stems/residual',
+    tag: 'Line up',
+    summary: 'What the mix has in a stretch that the sum of its stems has not, of half a minute at most.',
+    query: z.object({ from: z.coerce.number().int().min(0), frames: z.coerce.number().int().min(1).max(1e8) }),
+    answer: 'bundle',
+  }),
   previewAssembly: operation({
     method: 'GET',
     path: '/api/line-ups/{lineUpId}/preview',
     tag: 'Line up',
     summary:
       'What would be written of a line-up as one record: where its tracks begin, and what a CD asks. Nothing is written.',
-    query: z.object({ form: z.enum(ASSEMBLY_FORMS), format: json(deliveryFormatSchema) }),
+    query: z.object({ form: z.enum(RECORD_FORMS), format: json(deliveryFormatSchema) }),
     answer: assemblyPreviewAnswer,
   }),
   listAssemblies: operation({
@@ -102,7 +126,8 @@ export const LINE_UP_OPERATIONS = {
     path: '/api/line-ups/{lineUpId}/assemblies',
     tag: 'Line up',
     status: 201,
-    summary: 'Writes a line-up as one record: one file with its tracks marked, or a file for each.',
+    summary:
+      'Writes a line-up: as a record in one file with its tracks marked, or in a file for each; or as stems with their master.',
     body: assemblyWish,
     answer: z.object({ assemblyId: z.string() }),
   }),

@@ -136,6 +136,8 @@ export const manifestSchema = z
           name: z.string().min(1).max(120),
           specId: z.string().min(1).max(64).nullable(),
           record: recordSettings.default(USUAL_RECORD),
+          /** Of stems: which programme is their mix; null where its name tells. */
+          mix: z.int().nonnegative().nullable().default(null),
           createdAtMs: timeMs,
           members: z
             .array(
@@ -158,8 +160,12 @@ export const manifestSchema = z
 export type Manifest = z.infer<typeof manifestSchema>;
 
 /** Whether each member is one of so many programmes, and each but once. */
-function isWithin({ members }: { members: readonly { programme: number }[] }, programmes: number): boolean {
+function isWithin(
+  { members, mix }: { members: readonly { programme: number }[]; mix: number | null },
+  programmes: number,
+): boolean {
   const places = new Set(members.map(({ programme }) => programme));
+  if (mix !== null && !places.has(mix)) return false;
   return places.size === members.length && members.every(({ programme }) => programme < programmes);
 }
 

@@ -120,20 +120,25 @@ function describeLineUps({ db }: ServerContext, jobId: string, programmeIds: rea
     .where(and(eq(lineUps.jobId, jobId), isNull(lineUps.removedAtMs)))
     .orderBy(asc(lineUps.createdAtMs))
     .all();
-  return rows.map(({ id, kind, name, specId, record, createdAtMs }) => ({
-    kind,
-    name,
-    specId,
-    record: record ?? USUAL_RECORD,
-    createdAtMs,
-    members: db
+  return rows.map(({ id, kind, name, specId, record, mixId, createdAtMs }) => {
+    const members = db
       .select()
       .from(lineUpMembers)
       .where(eq(lineUpMembers.lineUpId, id))
       .orderBy(asc(lineUpMembers.position))
       .all()
-      .map(({ programmeId, gapSeconds }) => ({ programme: programmeIds.indexOf(programmeId), gapSeconds })),
-  }));
+      .map(({ programmeId, gapSeconds }) => ({ programme: programmeIds.indexOf(programmeId), gapSeconds }));
+    const mix = mixId === null ? -1 : programmeIds.indexOf(mixId);
+    return {
+      kind,
+      name,
+      specId,
+      record: record ?? USUAL_RECORD,
+      mix: members.some(({ programme }) => programme === mix) ? mix : null,
+      createdAtMs,
+      members,
+    };
+  });
 }
 
 /** Those that have been written: what is queued is not there yet. */

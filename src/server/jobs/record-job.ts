@@ -86,10 +86,10 @@ export function recordJob(
             .run();
         }
       });
-      for (const { members, ...lineUp } of manifest.lineUps) {
+      for (const { members, mix, ...lineUp } of manifest.lineUps) {
         const lineUpId = newId();
         tx.insert(lineUps)
-          .values({ ...lineUp, id: lineUpId, jobId })
+          .values({ ...lineUp, id: lineUpId, jobId, mixId: mix === null ? null : (programmeIds[mix] as string) })
           .run();
         members.forEach(({ programme, gapSeconds }, position) => {
           const programmeId = programmeIds[programme] as string;

@@ -44,8 +44,8 @@ export function lineUpOf(server: ServerContext, lineUpId: string): LineUpView {
 }
 
 function viewOf(row: typeof lineUps.$inferSelect, members: Member[] = []): LineUpView {
-  const { id, jobId, kind, name, specId, record } = row;
-  return { id, jobId, kind, name, specId, record: record ?? USUAL_RECORD, members };
+  const { id, jobId, kind, name, specId, mixId, record } = row;
+  return { id, jobId, kind, name, specId, mixId, record: record ?? USUAL_RECORD, members };
 }
 
 /** Programmes that were taken out of their job are left out, and are back in their places once they are put back. */
@@ -65,13 +65,17 @@ function membersOf({ db }: ServerContext, lineUpIds: readonly string[]): Map<str
 /** Makes a line-up of programmes of one job. Throws `not-found`, `unknown-spec`, or `bad-request` where one is of another job. */
 export function createLineUp(server: ServerContext, jobId: string, input: unknown): string {
   const { members, ...fields } = lineUpFields.parse(input);
+  const mixId = within(
+    fields.mixId,
+    members.map(({ programmeId }) => programmeId),
+  );
   jobOf(server, jobId);
   if (fields.specId !== null) specNamed(server, fields.specId);
   const id = newId();
   server.db.transaction(
     (tx) => {
       tx.insert(lineUps)
-        .values({ ...fields, id, jobId, createdAtMs: server.clock.now() })
+        .values({ ...fields, mixId, id, jobId, createdAtMs: server.clock.now() })
         .run();
       putMembers(tx, id, jobId, members);
     },
@@ -85,10 +89,12 @@ export function changeLineUp(server: ServerContext, lineUpId: string, input: unk
   const { members, ...before } = lineUpOf(server, lineUpId);
   const change = lineUpChange.parse(input);
   const { kind = before.kind, name = before.name, specId = before.specId, record = before.record } = change;
+  const memberIds = (change.members ?? members).map(({ programmeId }) => programmeId);
+  const mixId = within(change.mixId === undefined ? before.mixId : change.mixId, memberIds);
   if (specId !== null && specId !== before.specId) specNamed(server, specId);
   server.db.transaction(
     (tx) => {
-      tx.update(lineUps).set({ kind, name, specId, record }).where(eq(lineUps.id, lineUpId)).run();
+      tx.update(lineUps).set({ kind, name, specId, record, mixId }).where(eq(lineUps.id, lineUpId)).run();
       if (change.members) putMembers(tx, lineUpId, before.jobId, change.members);
     },
     { behavior: 'immediate' },
@@ -100,6 +106,11 @@ export function removeLineUp({ db, clock }: ServerContext, lineUpId: string, isR
   const removedAtMs = isRemoved ? clock.now() : null;
   const { changes } = db.update(lineUps).set({ removedAtMs }).where(eq(lineUps.id, lineUpId)).run();
   if (changes === 0) throw new AppError('not-found', { what: 'line-up' });
+}
+
+/** A mix that is not, or no more, among the programmes of a line-up is none. */
+function within(mixId: string | null, memberIds: readonly string[]): string | null {
+  return mixId !== null && memberIds.includes(mixId) ? mixId : null;
 }
 
 function putMembers(tx: Tx, lineUpId: string, jobId: string, members: readonly Member[]): void {

@@ -1,6 +1,6 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { assemblies, batches, deliveries, programmes, type TaskKind, transfers } from '../db/schema';
+import { assemblies, batches, deliveries, lineUps, programmes, type TaskKind, transfers } from '../db/schema';
 import type { TaskEvent } from './runner';
 
 /** A programme, what is written of a line-up, or a batch that is not what it was. */
@@ -30,6 +30,8 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .from(assemblies)
       .where(eq(assemblies.id, assemblyId))
       .all(),
+  'null-test': ({ db }, lineUpId) =>
+    db.select({ jobId: lineUps.jobId, lineUpId: lineUps.id }).from(lineUps).where(eq(lineUps.id, lineUpId)).all(),
   batch: ({ db }, batchId) =>
     db.select({ jobId: batches.jobId, batchId: batches.id }).from(batches).where(eq(batches.id, batchId)).all(),
   send: ({ db }, transferId) =>

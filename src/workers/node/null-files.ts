@@ -1,67 +1,76 @@
 import { AppError } from '@/core/errors/app-error';
-import type { NullSource } from '@/core/lineup/null/null-source';
+import { type NullSource, residualOf } from '@/core/lineup/null/null-source';
 import { type NullReading, nullTest } from '@/core/lineup/null/null-test';
 import { formatSampleRate } from '@/core/units/format';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader } from '@/formats/pcm-reader';
+import type { NullFile } from '../protocol';
 import { FileSource } from './file-bytes';
 import { readStretch } from './pcm-stretch';
 import type { RunOptions } from './progress';
 
-/** A file of PCM samples in a null test. */
-export interface NullFile {
-  path: string;
-  /** What a person calls it. */
-  fileName: string;
-  /** Frames by which it begins later than the others are counted from. */
-  offsetFrames: number;
-}
-
 /** What may be left of files that hold so few bits, and of those that hold more: rounding and dither of a dozen files lie below. */
 const TOLERANCE_16_BITS_DB = -80;
 const TOLERANCE_DB = -100;
+
+/** Opens files that are to be held against each other, for as long as that takes. */
+async function withSources<T>(
+  files: readonly NullFile[],
+  use: (sources: [NullSource, ...NullSource[]], headers: [PcmHeader, ...PcmHeader[]]) => Promise<T>,
+): Promise<T> {
+  const opened: FileSource[] = [];
+  try {
+    const readers: PcmReader[] = [];
+    for (const { path, fileName } of files) {
+      const file = await FileSource.open(path, fileName);
+      opened.push(file);
+      readers.push(await PcmReader.open(file, fileName));
+    }
+    const headers = readers.map(({ header }) => header) as [PcmHeader, ...PcmHeader[]];
+    headers.slice(1).forEach((header, i) => {
+      checkAlike(headers[0], header, files[0]?.fileName ?? '', files[i + 1]?.fileName ?? '');
+    });
+    const sources = files.map((file, i) => sourceOf(readers[i] as PcmReader, file));
+    return await use(sources as [NullSource, ...NullSource[]], headers);
+  } finally {
+    await Promise.all(opened.map((file) => file.close()));
+  }
+}
 
 /**
  * Holds a file against the sum of others. What may be left is what the rounding of the files' depths leaves, unless it is stated.
  *
  * @throws AppError `usage` where rates or channels differ, and what opening a file throws
  */
-export async function nullFiles(
+export function nullFiles(
   mix: NullFile,
   stems: readonly NullFile[],
   options: RunOptions & { toleranceDb?: number | undefined } = {},
 ): Promise<NullReading> {
-  const opened: FileSource[] = [];
-  try {
-    const readers: PcmReader[] = [];
-    for (const { path, fileName } of [mix, ...stems]) {
-      const file = await FileSource.open(path, fileName);
-      opened.push(file);
-      readers.push(await PcmReader.open(file, fileName));
-    }
-    const [first, ...others] = readers.map(({ header }) => header) as [PcmHeader, ...PcmHeader[]];
-    others.forEach((header, i) => {
-      checkAlike(first, header, mix.fileName, stems[i]?.fileName ?? '');
-    });
-    const [mixSource, ...stemSources] = [mix, ...stems].map((file, i) => sourceOf(readers[i] as PcmReader, file)) as [
-      NullSource,
-      ...NullSource[],
-    ];
-    const { sampleRateHz, channels } = first.format;
-    const isCoarse = [first, ...others].some(
-      ({ format }) => format.sampleFormat === 'integer' && (format.bitDepth ?? 32) <= 16,
-    );
+  return withSources([mix, ...stems], ([mixSource, ...stemSources], headers) => {
+    const { sampleRateHz, channels } = headers[0].format;
+    const isCoarse = headers.some(({ format }) => format.sampleFormat === 'integer' && (format.bitDepth ?? 32) <= 16);
     const onProgress = options.onProgress;
-    return await nullTest(mixSource, stemSources, {
+    return nullTest(mixSource, stemSources, {
       sampleRateHz,
       channels,
       toleranceDb: options.toleranceDb ?? (isCoarse ? TOLERANCE_16_BITS_DB : TOLERANCE_DB),
       signal: options.signal,
       onProgress: onProgress && ((fraction) => onProgress({ fraction, timesRealTime: null })),
     });
-  } finally {
-    await Promise.all(opened.map((file) => file.close()));
-  }
+  });
+}
+
+/** What a file has that the sum of others has not, in a stretch of it: planar samples. Throws as `nullFiles`. */
+export function residualStretch(
+  mix: NullFile,
+  stems: readonly NullFile[],
+  { startFrame, frames }: { startFrame: number; frames: number },
+): Promise<Float32Array[]> {
+  return withSources([mix, ...stems], async ([mixSource, ...stemSources]) => {
+    const block = await Promise.all([...stemSources, mixSource].map((source) => source.read(startFrame, frames)));
+    return residualOf(block);
+  });
 }
 
 function sourceOf(reader: PcmReader, { fileName, offsetFrames }: NullFile): NullSource {

@@ -10,7 +10,7 @@ import { helpMeasuring } from './help-measuring';
 import { joinParts } from './join-parts';
 import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
-import { nullFiles } from './null-files';
+import { nullFiles, residualStretch } from './null-files';
 import { resampleKept, toneIn } from './prepare-file';
 import { renderFile, renderPrepared } from './render-file';
 import { renderStretch } from './render-stretch';
@@ -62,6 +62,8 @@ async function perform(
       return undefined;
     case 'null':
       return nullFiles(job.mix, job.stems, { onProgress, toleranceDb: job.toleranceDb });
+    case 'residual':
+      return residualStretch(job.mix, job.stems, job);
     case 'tone':
       return toneIn(job.path, job.steps, job.fileName);
     case 'render':

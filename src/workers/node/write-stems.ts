@@ -17,12 +17,11 @@ import type { Spec } from '@/core/spec/spec';
 import type { ToneCandidate } from '@/core/treatment/room-tone';
 import { type FrameSteps, preparationOf } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { FileReport, Progress, RenderReport } from '../protocol';
+import type { FileReport, NullFile, Progress, RenderReport } from '../protocol';
 import type { AssembledFile, AssemblyOptions, AssemblySteps } from './assembly-order';
 import { deliver } from './deliver-file';
 import type { Delivered } from './delivery-order';
 import { eachOf } from './each-of';
-import type { NullFile } from './null-files';
 import { flush } from './place-file';
 import { needsTone } from './room-tone';
 

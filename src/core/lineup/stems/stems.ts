@@ -6,6 +6,7 @@ import type { ToneCandidate } from '../../treatment/room-tone';
 import type { Treatment } from '../../treatment/treatment';
 import { formatSampleRate, formatTime } from '../../units/format';
 import { stemMessages as messages } from './messages';
+import { isMixName } from './mix-name';
 
 /** What a file has to have in common with its mix. */
 export interface StemFormat {
@@ -24,13 +25,16 @@ export interface StemDifference {
   isBlocking: boolean;
 }
 
-/** Words that name a mix among its stems, in file names of the trade (common practice, no source). */
-const MIX = /(^|[^a-z])(2-?mix|(full|stereo)?[ _-]?mix(down)?|master|print)([^a-z]|$)/i;
-
-/** Which of some names is that of the mix; -1 where none or several may be. */
+/** Which of some names is that of the mix, by a word or as what all begin with; -1 where none or several may be. */
 export function mixAmong(names: readonly string[]): number {
-  const likely = names.flatMap((name, i) => (MIX.test(name) ? [i] : []));
-  return likely.length === 1 ? (likely[0] as number) : -1;
+  const likely = indicesOf(names, isMixName);
+  if (likely.length > 0) return likely.length === 1 ? (likely[0] as number) : -1;
+  const stems = indicesOf(names, (name) => names.every((other) => other.toLowerCase().startsWith(name.toLowerCase())));
+  return stems.length === 1 && names.length > 1 ? (stems[0] as number) : -1;
+}
+
+function indicesOf(names: readonly string[], is: (name: string) => boolean): number[] {
+  return names.flatMap((name, i) => (is(name) ? [i] : []));
 }
 
 /** How the file of a stem differs from that of its mix; nothing where it is alike. */

@@ -15,6 +15,7 @@ import { ASSESSMENT_STATES, type Assessment, type Verdict } from '@/core/spec/as
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AssembledFile } from '@/workers/node/assembly-order';
+import type { WrittenNull } from '@/workers/node/write-stems';
 import type { FileReport } from '@/workers/protocol';
 import { reductionSchema, verdictSchema } from './delivery';
 import { type Fields, level } from './fields';
@@ -39,6 +40,8 @@ export interface StoredAssemblyOrder {
   format: DeliveryFormat;
   spec: Spec;
   record: RecordSettings;
+  /** Of stems: which of the members is their mix; null of all else. */
+  mixId: string | null;
   members: StoredMember[];
 }
 
@@ -51,6 +54,8 @@ export interface AssemblyOutcome {
   reduction: ReductionFigures | null;
   /** What a CD asks; null where it is not for one. */
   cd: Assessment[] | null;
+  /** What written stems leave of their master; null of all else. */
+  residual: WrittenNull | null;
 }
 
 const member = z.object({
@@ -70,6 +75,7 @@ export const assemblyOrderSchema = z.object({
   format: deliveryFormatSchema,
   spec: specSchema,
   record: recordSettings,
+  mixId: z.string().nullable().default(null),
   members: z.array(member),
 } satisfies Fields<StoredAssemblyOrder>);
 
@@ -113,6 +119,14 @@ const assessment = z.object({
   why: z.string().nullable(),
 } satisfies Fields<Assessment>);
 
+const residual = z.object({
+  nulls: z.boolean(),
+  residualDb: level,
+  greatestResidualDb: level,
+  mixDb: level,
+  toleranceDb: z.number(),
+} satisfies Fields<WrittenNull>);
+
 export const assemblyOutcomeSchema = z.object({
   format: resolvedFormatSchema,
   files: z.array(file),
@@ -121,4 +135,5 @@ export const assemblyOutcomeSchema = z.object({
   rows: z.array(row),
   reduction: reductionSchema.nullable(),
   cd: z.array(assessment).nullable(),
+  residual: residual.nullable().default(null),
 } satisfies Fields<AssemblyOutcome>);
