@@ -1,10 +1,10 @@
 /** Programmes that belong together: suggested, put in order, set as a whole, and taken back; by hand and by keys. */
-import yauzl from 'yauzl';
 import { speech } from '@/cli/demo/synth';
 import { formatNumber } from '@/core/units/format';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
+import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
 const tracks = [0.5, 0.2, 0.35].map((gain, i) => ({
@@ -211,9 +211,7 @@ test('a record is heard between its programmes, set by hand, written both ways, 
   ]);
   const zip = testInfo.outputPath('record.zip');
   await download.saveAs(zip);
-  const opened = await yauzl.openPromise(zip, { lazyEntries: true });
-  const names: string[] = [];
-  for await (const entry of opened.eachEntry()) names.push(entry.fileName);
+  const names = await namesInZip(zip);
   for (const name of ['01 Evening 01.wav', '03 Evening 03.wav', 'Evening.csv', 'Evening.pdf']) {
     expect(names).toContain(`Evening 2/${name}`);
   }

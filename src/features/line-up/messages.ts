@@ -205,8 +205,8 @@ export const stemsMessages = {
   noFault: 'The stems add up to the mix: what is left is the rounding of the files.',
   write: 'Write',
   writeStems: (stems: number) => `Write ${stems === 1 ? '1 stem' : `${stems} stems`} and the master`,
-  asTheMix: (treatment: string) =>
-    `All with the treatment of the mix: ${treatment}. Its gain reduction is applied to every stem.`,
+  asTheMix: (treatment: string) => `All with the treatment of the mix: ${treatment}.`,
+  reductionOfTheMix: 'Its gain reduction is applied to every stem.',
   unchanged: 'none',
   setTheMix: 'Set the mix',
   doesNotAddUpYet: 'The stems do not add up to the mix; the written ones will not either.',

@@ -17,6 +17,8 @@ export interface StemsView {
   mix: StemView | null;
   /** What is done to the mix, and so to every stem that is written: each step in a few words. */
   treatment: string[];
+  /** A limiter is among these. */
+  isLimited: boolean;
   stems: (StemView & { differences: StemDifference[] })[];
   /** Those that are not measured yet. */
   waiting: string[];
@@ -42,9 +44,11 @@ export function viewStems(server: ServerContext, lineUpId: string): StemsView {
   const { mix, stems } = stemsOf(server, lineUpId);
   const measured = ({ source }: Stem) => server.sourceReport(source.sha256) !== undefined;
   const members = mix ? [mix, ...stems] : stems;
+  const treatment = mix && (currentTreatment(server, mix.programmeId)?.treatment ?? gainOnly(0));
   return {
     mix: mix && viewOf(mix),
-    treatment: mix ? treatmentOf(server, mix) : [],
+    treatment: treatment ? describeTreatment(treatment, mix?.source.format.sampleRateHz ?? 0) : [],
+    isLimited: treatment?.limit != null,
     stems: stems.map((stem) => ({ ...viewOf(stem), differences: mix ? differencesOf(mix, stem) : [] })),
     waiting: members.filter((member) => !measured(member)).map(({ title }) => title),
     test: mix && testOf(server, lineUpId, mix, stems),
@@ -55,11 +59,6 @@ export function viewStems(server: ServerContext, lineUpId: string): StemsView {
 function viewOf({ programmeId, title, source: { format, sha256 } }: Stem): StemView {
   const { sampleRateHz, frames, layout } = format;
   return { programmeId, title, sha256, layout, sampleRateHz, frames, samplesText: describeSamples(format) };
-}
-
-function treatmentOf(server: ServerContext, { programmeId, source }: Stem): string[] {
-  const treatment = currentTreatment(server, programmeId)?.treatment ?? gainOnly(0);
-  return describeTreatment(treatment, source.format.sampleRateHz);
 }
 
 function testOf(server: ServerContext, lineUpId: string, mix: Stem, stems: readonly Stem[]): StemsView['test'] {

@@ -77,7 +77,7 @@ export function planStems(
   if (isLossy(asked.kind))
     throw new AppError('format-impossible', { problem: messages.lossy, nearest: messages.lossless });
   const programme = treatedProgramme(treatment, source, { isPassthrough: false });
-  const wanted: DeliveryFormat = { ...asked, arrangement: 'interleaved', isPassthrough: false, withoutAdm: true };
+  const wanted: DeliveryFormat = { ...asked, arrangement: 'interleaved', isPassthrough: false, withoutAdm: false };
   const [problem] = formatProblems(wanted, programme);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const format = resolveFormat(wanted, programme);

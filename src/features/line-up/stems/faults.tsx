@@ -30,11 +30,11 @@ export function Faults({
   test: Test;
 }) {
   const { faults } = test.reading;
-  const [heardAt, setHeardAt] = useState(0);
+  const [heardAt, setHeardAt] = useState<number>();
   const [isWanted, setIsWanted] = useState(false);
   const [copied, setCopied] = useState<number>();
-  const heard: Place | null = isWanted || heardAt > 0 ? placeOf(faults[heardAt]) : null;
-  const { data, error } = useQuery(residualQuery(lineUpId, heard, test.testedAtMs));
+  const heard = heardAt === undefined ? undefined : faults[heardAt];
+  const { data, error } = useQuery(residualQuery(lineUpId, placeOf(heard), test.testedAtMs));
   const { isPlaying, play, stop } = usePlayed(data);
   useEffect(() => {
     if (!isWanted || !data) return;
@@ -49,7 +49,7 @@ export function Faults({
     },
     [isPlaying, heardAt, stop],
   );
-  useKey('h', () => faults.length > 0 && hear(heardAt));
+  useKey('h', () => faults.length > 0 && hear(heardAt ?? 0));
   const names = stems.map(({ title }) => title);
   const time = (frame: number) => formatTime(frame / mix.sampleRateHz, { milliseconds: true });
   if (faults.length === 0) {

@@ -2,6 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { WAVEFORM_LEVELS, type Waveform } from '@/core/loudness/waveform';
+import { NO_PREPARATION } from '@/core/treatment/treatment';
 import { formatGain } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { bundleQuery, fetchArrays, programmeAddress, waveformsOf } from '@/features/common/use-trace';
@@ -94,7 +95,12 @@ function Lane({
   );
   const bucketFrames = WAVEFORM_LEVELS[level] ?? WAVEFORM_LEVELS[0];
   const buckets = Math.ceil(frames / bucketFrames);
-  const address = programmeAddress(member, 'waveform', { level, firstBucket: 0, buckets });
+  const address = programmeAddress(member, 'waveform', {
+    preparation: JSON.stringify(NO_PREPARATION),
+    level,
+    firstBucket: 0,
+    buckets,
+  });
   const { data } = useQuery(bundleQuery(address, fetchWaveforms));
   const shown = title.length > MOST_CHARACTERS ? `${title.slice(0, MOST_CHARACTERS - 1)}…` : title;
   return (

@@ -70,8 +70,9 @@ export function Stems({
         <>
           <Card className="flex flex-col gap-3">
             <div className="flex flex-wrap items-center gap-3">
+              <h2 className="text-sm font-bold">{view.mix ? messages.mix : messages.noMix}</h2>
               <Choice
-                label={view.mix ? messages.mix : messages.noMix}
+                label={messages.mix}
                 value={view.mix?.programmeId ?? ''}
                 options={[...(view.mix ? [view.mix] : []), ...view.stems].map(({ programmeId, title }) => ({
                   value: programmeId,

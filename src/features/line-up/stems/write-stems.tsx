@@ -23,7 +23,7 @@ export function WriteStems({
   jobId,
   lineUpId,
   specId,
-  view: { treatment, stems, test, waiting },
+  view: { treatment, isLimited, stems, test, waiting },
   mix,
   isBusy,
   act,
@@ -54,7 +54,8 @@ export function WriteStems({
         </span>
       </div>
       <p className="text-xs text-mute">
-        {messages.asTheMix(treatment.length > 0 ? treatment.join(', ') : messages.unchanged)}{' '}
+        {messages.asTheMix(treatment.length > 0 ? treatment.join(', ') : messages.unchanged)}
+        {isLimited ? ` ${messages.reductionOfTheMix}` : ''}{' '}
         <Link className="underline" href={stageAddress(jobId, 'measure-and-set', { programme: mix.programmeId })}>
           {messages.setTheMix}
         </Link>
