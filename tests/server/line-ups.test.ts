@@ -3,12 +3,13 @@ import { createReadStream, createWriteStream } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { isAppError } from '@/core/errors/app-error';
+import { BALANCES } from '@/core/lineup/line-up';
 import { specById } from '@/core/spec/catalogue';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
 import { createJob, viewJob } from '@/server/jobs/jobs';
 import { groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
-import { setBalance } from '@/server/line-ups/balance';
+import { forecastBalances, setBalance } from '@/server/line-ups/balance';
 import { readLineUp } from '@/server/line-ups/line-up-reading';
 import { changeLineUp, createLineUp, lineUpOf, listLineUps, removeLineUp } from '@/server/line-ups/line-ups';
 import { viewLineUps } from '@/server/line-ups/proposals';
@@ -174,6 +175,31 @@ test('the ceiling stops a gain; a limiter lets it go on', async () => {
     expect(integratedLufs).toBeCloseTo(-14, 1);
     expect(reductionDb).not.toBeNull();
   }
+});
+
+test.each([false, true])('each way is forecast as it then comes, with limiters (%s)', async (isLimited) => {
+  const id = record(-1);
+  const spec = 'streaming-music';
+  const limit = isLimited ? { ceilingDbtp: -1 } : null;
+  for (const programmeId of ids) changeTreatment(host.server, programmeId, { limit });
+  const forecasts = await forecastBalances(host.server, id, spec);
+  expect(ids.map(gainOf)).toEqual([0, 0, 0]);
+  expect(forecasts.map(({ balance }) => balance)).toEqual(BALANCES);
+  for (const { balance, outcome } of forecasts) {
+    const { stoppedBy } = await setBalance(host.server, id, balance, spec);
+    const { whole, tracks } = await readLineUp(host.server, id, spec);
+    const levels = tracks.map(({ integratedLufs }) => integratedLufs ?? Number.NaN);
+    expect(outcome?.integratedLufs).toBeCloseTo(whole?.integratedLufs ?? Number.NaN, 1.5);
+    expect(outcome?.softestLufs).toBeCloseTo(Math.min(...levels), 1.5);
+    expect(outcome?.loudestLufs).toBeCloseTo(Math.max(...levels), 1.5);
+    expect(outcome?.truePeakDbtp).toBeCloseTo(whole?.truePeakDbtp ?? Number.NaN, 1.5);
+    expect(outcome?.stoppedBy).toEqual(stoppedBy);
+    if (!isLimited) expect(outcome?.reductionDb).toBeNull();
+    else expect(outcome?.reductionDb).toBeCloseTo(Math.max(...tracks.map(({ reductionDb }) => reductionDb ?? 0)), 1);
+  }
+  // Where the spec has no loudness for the whole, that is said, and each by itself is forecast all the same.
+  const spoken = await forecastBalances(host.server, id, 'audiobook-retail');
+  expect(spoken.map(({ outcome }) => outcome === null)).toEqual([true, true, false]);
 });
 
 test('a limiter is not driven on where more gain brings no loudness', async () => {

@@ -35,6 +35,12 @@ export const balanceMessages = {
   loudestHint: 'One gain for all, so that the balance between programmes stays; the loudest meets the target',
   eachAtTarget: 'Each at the target',
   eachHint: 'A gain for each programme',
+  forecasting: 'forecasting …',
+  noTarget: 'the spec has no target for it',
+  lands: (whole: string, softest: string, loudest: string) => `whole ${whole}, each ${softest} to ${loudest}`,
+  costs: (peak: string, reduction: string | null) =>
+    reduction === null ? `peak ${peak}` : `peak ${peak}, limiters up to ${reduction}`,
+  stoppedBy: (titles: string) => `stopped by the ceiling: ${titles}`,
 };
 
 export const terraceMessages = {

@@ -5,6 +5,7 @@ import type { Place } from '@/core/lineup/null/null-source';
 import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
+import type { BalanceForecast } from '@/server/line-ups/balance';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
 import type { StemsView } from '@/server/stems/null-test';
@@ -28,6 +29,18 @@ export const lineUpReadingQuery = (jobId: string, lineUpId: string, specId: stri
       ),
     // What was read before stays until what has changed is read.
     placeholderData: (before) => (before?.lineUp.id === lineUpId ? before : undefined),
+  });
+
+/** What each way of setting the levels would come to. @param key of everything that it is worked out from */
+export const balancesQuery = (jobId: string, lineUpId: string, specId: string, key: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'line-up-balances', lineUpId, specId, key],
+    queryFn: async ({ signal }) => {
+      const address = `/api/line-ups/${lineUpId}/balance?${new URLSearchParams({ spec: specId })}`;
+      return (await fetchJson<{ forecasts: BalanceForecast[] }>(address, signal)).forecasts;
+    },
+    placeholderData: (before) => before,
+    retry: false,
   });
 
 /** What was written of a line-up, and what is being written. */

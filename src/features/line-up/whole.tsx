@@ -10,24 +10,18 @@ import { StatePill } from '@/features/common/state-mark';
 import type { Act } from '@/features/common/use-act';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpView } from '@/server/line-ups/line-ups';
-import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { balanceLineUp, setGains } from './actions';
 import { DeliverAll } from './deliver-all';
 import { LineUpHeader } from './line-up-header';
-import { balanceMessages, kindMessages, lineUpMessages as messages } from './messages';
+import { kindMessages, lineUpMessages as messages } from './messages';
 import { lineUpReadingQuery } from './queries';
+import { SetLevels } from './set-levels';
 import { Terrace } from './terrace';
 import { TrackTable } from './track-table';
 import { TransitionCard } from './transition';
 import { WriteRecord } from './write-record';
 import { WrittenRecords } from './written-records';
-
-const BALANCES: readonly { balance: Balance; label: string; hint: string }[] = [
-  { balance: 'whole-at-target', label: balanceMessages.wholeAtTarget, hint: balanceMessages.wholeHint },
-  { balance: 'loudest-at-target', label: balanceMessages.loudestAtTarget, hint: balanceMessages.loudestHint },
-  { balance: 'each-at-target', label: balanceMessages.eachAtTarget, hint: balanceMessages.eachHint },
-];
 
 /** One line-up: its picture, its programmes in order, and how its levels are set. */
 export function Whole({
@@ -93,19 +87,19 @@ export function Whole({
             <DeliverAll jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
           ) : null}
           <Card flush className="overflow-x-auto">
-            <div className="flex flex-wrap items-center gap-2 border-b border-hair px-4 py-2">
-              <h2 className="mr-1 text-sm font-bold">{balanceMessages.heading}</h2>
-              {BALANCES.map(({ balance: how, label, hint }) => (
-                <Button key={how} title={hint} disabled={isBusy} onClick={() => void balance(how)}>
-                  {label}
-                </Button>
-              ))}
-              {stoppedBy.length > 0 ? (
-                <p role="status" className="text-sm text-advice">
-                  {messages.stoppedBy(stoppedBy.join(', '))}
-                </p>
-              ) : null}
-            </div>
+            <SetLevels
+              jobId={jobId}
+              lineUpId={lineUp.id}
+              specId={specId}
+              settingsKey={settingsKeyOf(reading)}
+              isBusy={isBusy}
+              onBalance={(how) => void balance(how)}
+            />
+            {stoppedBy.length > 0 ? (
+              <p role="status" className="border-b border-hair px-4 py-2 text-sm text-advice">
+                {messages.stoppedBy(stoppedBy.join(', '))}
+              </p>
+            ) : null}
             <TrackTable
               reading={reading}
               jobId={jobId}

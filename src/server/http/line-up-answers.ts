@@ -2,7 +2,7 @@
 import * as z from 'zod';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import { ASSEMBLED_ROLES, ASSEMBLY_FORMS } from '@/core/lineup/assembly';
-import { LINE_UP_KINDS } from '@/core/lineup/line-up';
+import { BALANCES, LINE_UP_KINDS } from '@/core/lineup/line-up';
 import { ASSESSMENT_STATES } from '@/core/spec/assessment';
 
 const level = z.number().nullable();
@@ -54,6 +54,24 @@ export const lineUpReadingAnswer = z.looseObject({
       integratedLufs: level,
       fromWholeLu: level,
       truePeakDbtp: level,
+    }),
+  ),
+});
+
+export const balanceForecastsAnswer = z.object({
+  forecasts: z.array(
+    z.object({
+      balance: z.enum(BALANCES),
+      outcome: z
+        .looseObject({
+          integratedLufs: level,
+          softestLufs: level,
+          loudestLufs: level,
+          truePeakDbtp: level,
+          reductionDb: level,
+          stoppedBy: z.array(z.string()),
+        })
+        .nullable(),
     }),
   ),
 });

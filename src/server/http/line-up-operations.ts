@@ -8,6 +8,7 @@ import {
   assembliesAnswer,
   assemblyPreviewAnswer,
   balanceAnswer,
+  balanceForecastsAnswer,
   isrcsAnswer,
   lineUpReadingAnswer,
   lineUpsAnswer,
@@ -57,6 +58,14 @@ export const LINE_UP_OPERATIONS = {
     summary: 'A line-up with its current settings, read as one programme played in order.',
     query: z.object({ spec: id.optional() }),
     answer: lineUpReadingAnswer,
+  }),
+  forecastBalances: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/balance',
+    tag: 'Line up',
+    summary: 'What each way of setting the levels of a line-up would come to for a spec, limiters included.',
+    query: z.object({ spec: id.optional() }),
+    answer: balanceForecastsAnswer,
   }),
   balanceLineUp: operation({
     method: 'POST',

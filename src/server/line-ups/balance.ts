@@ -1,10 +1,11 @@
-import { AppError } from '@/core/errors/app-error';
-import type { Balance } from '@/core/lineup/line-up';
+import { AppError, isAppError } from '@/core/errors/app-error';
+import { BALANCES, type Balance } from '@/core/lineup/line-up';
 import { specLoudness } from '@/core/spec/requirements/loudness';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { LEAST_LU_PER_DB } from '@/core/treatment/limited-solver';
 import { roundGain } from '@/core/treatment/steps/gain';
+import type { Level } from '@/core/units/decibel';
 import type { ServerContext } from '../context';
 import { specOrUsual } from '../specs/specs';
 import { changeTreatment } from '../treatments/treatments';
@@ -77,6 +78,63 @@ async function planBalance(
       gainDb: roundGain(gains.get(programmeId) ?? 0, 'down'),
       wasDb: treatment.gainDb,
     })),
+    stoppedBy,
+  };
+}
+
+/** What setting the levels in one way would come to, before it is done. */
+export interface BalanceForecast {
+  balance: Balance;
+  /** Null where the spec has no target for it. */
+  outcome: {
+    /** Of the whole, and of its softest and loudest programme. */
+    integratedLufs: Level;
+    softestLufs: Level;
+    loudestLufs: Level;
+    truePeakDbtp: Level;
+    /** The most that any limiter takes; null where there is none. */
+    reductionDb: number | null;
+    stoppedBy: string[];
+  } | null;
+}
+
+/**
+ * Says of each way of setting the levels what it would come to, limiters included. Nothing is changed.
+ *
+ * @throws AppError as setting them, but for `no-target`
+ */
+export async function forecastBalances(
+  server: ServerContext,
+  lineUpId: string,
+  specId?: string,
+): Promise<BalanceForecast[]> {
+  const lineUp = lineUpOf(server, lineUpId);
+  const forecasts: BalanceForecast[] = [];
+  for (const balance of BALANCES) {
+    const plan = await planBalance(server, lineUpId, balance, specId).catch((error) => {
+      if (isAppError(error, 'no-target')) return null;
+      throw error;
+    });
+    forecasts.push({ balance, outcome: plan && (await outcomeOf(server, lineUp, plan)) });
+  }
+  return forecasts;
+}
+
+async function outcomeOf(server: ServerContext, lineUp: LineUpView, { gains, stoppedBy }: BalancePlan) {
+  const members = await membersWith(
+    server,
+    lineUp,
+    new Map(gains.map(({ programmeId, gainDb }) => [programmeId, gainDb])),
+  );
+  const { integratedLufs, truePeakDbtp, tracks } = joined(members);
+  const levels = tracks.flatMap((track) => track.integratedLufs ?? []);
+  const reductions = members.flatMap(({ reductionDb }) => reductionDb ?? []);
+  return {
+    integratedLufs,
+    softestLufs: levels.length > 0 ? Math.min(...levels) : null,
+    loudestLufs: levels.length > 0 ? Math.max(...levels) : null,
+    truePeakDbtp,
+    reductionDb: reductions.length > 0 ? Math.max(...reductions) : null,
     stoppedBy,
   };
 }
