@@ -135,6 +135,13 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     'option-1': way('1'),
     'option-2': way('2'),
     'option-3': way('3'),
+    review: {
+      read: async () => {
+        const link = page.getByRole('link', { name: /^Download swell \(review copy/ });
+        return (await link.count()) === 0 ? '' : link.getAttribute('href');
+      },
+      byHand: () => button('Review copy').click(),
+    },
     undo: { read: gain, before: () => press('0', 'h'), byHand: () => button('Undo').click() },
     redo: { read: gain, before: undone, byHand: () => button('Redo').click() },
     'next-over': { read: clock, before: () => press('0', 'l'), byHand: listed(/^Overs/, /0:02\.083/) },

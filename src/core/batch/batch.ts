@@ -24,6 +24,8 @@ export const batchWish = z.discriminatedUnion('kind', [
     maxReductionDb,
     fitsEdges,
   }),
+  /** Writes a review copy: a small file that meets the target as far as the limiter may go, and says that it is no delivery. */
+  z.object({ kind: z.literal('review'), specId, maxReductionDb }),
   /** Sets single steps of the treatment; what is left out stays. */
   z.object({ kind: z.literal('treatment'), change: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES) }),
   /** Sets tags; what is left out stays. */
@@ -52,4 +54,12 @@ export interface BatchItem {
   text: string;
   /** The row of the sheet that it is written for; null where nothing is written. */
   rowId: string | null;
+  /** A review copy; null of all else. */
+  file: BatchFile | null;
+}
+
+export interface BatchFile {
+  fileName: string;
+  sizeBytes: number;
+  sha256: string;
 }

@@ -77,6 +77,11 @@ export const manyMessages = {
   deliverHint: 'Writes a file of each that meets the spec, and measures it again. What no gain mends is not written.',
   meet: 'Only set levels',
   meetHint: 'Sets gain, limiter and edges of each programme; nothing is written',
+  review: (count: number) => (count === 1 ? 'Review copy' : 'Review copies'),
+  reviewHint:
+    'Writes a small file of each that meets the target as far as the limiter may go, and says that it is no delivery',
+  reviews: (count: number) => (count === 1 ? '1 review copy' : `${count} review copies`),
+  download: 'Download (ZIP)',
   verified: (count: number) => `${count} written and verified`,
   set: (count: number) => `${count} set`,
   underWay: (count: number) => `${count} being written`,

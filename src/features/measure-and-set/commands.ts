@@ -18,6 +18,7 @@ export const COMMANDS = [
   { id: 'option-1', name: 'First option', key: '1', group: 'Set' },
   { id: 'option-2', name: 'Second option', key: '2', group: 'Set' },
   { id: 'option-3', name: 'Third option', key: '3', group: 'Set' },
+  { id: 'review', name: 'Write a review copy', key: 'V', group: 'Set' },
   { id: 'undo', name: 'Undo', key: 'Control+Z', group: 'Set' },
   { id: 'redo', name: 'Redo', key: 'Control+Shift+Z', group: 'Set' },
   { id: 'next-over', name: 'Next over', key: 'N', group: 'Go to' },

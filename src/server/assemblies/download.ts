@@ -1,14 +1,14 @@
 import { createReadStream } from 'node:fs';
 import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { PassThrough, type Readable } from 'node:stream';
-import yazl from 'yazl';
+import type { Readable } from 'node:stream';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
 import { webStream } from '../http/web-stream';
 import { currentHash } from '../storage/intact';
+import { zipOf } from '../storage/zip-of';
 import { advanceAssembly, assemblyOf } from './assembly-record';
 
 const SHEET_TYPES: Readonly<Record<string, string>> = {
@@ -41,16 +41,14 @@ export async function zipAssembled(
   assemblyId: string,
 ): Promise<{ fileName: string; body: Readable }> {
   const { files, folder, folderName } = writtenFiles(server, assemblyId);
-  const zip = new yazl.ZipFile();
-  for (const { fileName, sha256, role } of files) {
-    const path = join(folder, fileName);
-    if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
-    zip.addFile(path, `${folderName}/${fileName}`, { compress: role !== 'audio' });
-  }
-  const body = new PassThrough();
-  zip.on('error', (error) => body.destroy(error as Error));
-  zip.outputStream.pipe(body);
-  zip.end();
+  const body = await zipOf(
+    files.map(({ fileName, sha256, role }) => ({
+      path: join(folder, fileName),
+      name: `${folderName}/${fileName}`,
+      sha256,
+      isAudio: role === 'audio',
+    })),
+  );
   return { fileName: `${folderName}.zip`, body };
 }
 

@@ -76,7 +76,13 @@ export function orderBatch(
   const id = newId();
   db.transaction(
     () => {
-      const items = ids.map((programmeId) => ({ programmeId, state: 'waiting' as const, text: '', rowId: null }));
+      const items = ids.map((programmeId) => ({
+        programmeId,
+        state: 'waiting' as const,
+        text: '',
+        rowId: null,
+        file: null,
+      }));
       db.insert(batches).values({ id, jobId, wish: stated, items, createdAtMs: clock.now() }).run();
       queue.enqueue('batch', id);
     },

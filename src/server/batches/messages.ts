@@ -9,5 +9,6 @@ export const performMessages = {
   met: 'set, and meets its spec',
   writing: 'being written',
   written: 'written before, and as it would be now',
+  review: (loudness: string, peak: string) => `review copy, ${loudness}, ${peak}`,
   gone: 'it was taken out of the job',
 };

@@ -5,14 +5,13 @@ import { withRowEdges } from '@/core/delivery/row-edges';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { isOfFormat } from '@/core/spec/assess';
-import { lowerName, missedOf } from '@/core/spec/assessment';
+import { missedOf } from '@/core/spec/assessment';
 import { eachOf } from '@/workers/node/each-of';
 import { WorkerError } from '@/workers/node/pool';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
-import type { RowPrediction } from '../db/stored/delivery';
-import { type DeliveryRow, factsOf, predict } from '../deliveries/predict';
+import { factsOf, predict } from '../deliveries/predict';
 import {
   addMissingEdges,
   addRow,
@@ -31,9 +30,11 @@ import type { TaskContext } from '../tasks/runner';
 import { changeTreatment } from '../treatments/treatments';
 import { batchOf, recordItem } from './batches';
 import { performMessages as messages } from './messages';
+import { phrasesOf, rowLike } from './row-like';
+import { writeReview } from './write-review';
 
 /** What has come of one programme, but for which it is. */
-type Outcome = Omit<BatchItem, 'programmeId'>;
+type Outcome = Pick<BatchItem, 'state' | 'text'> & Partial<Pick<BatchItem, 'rowId' | 'file'>>;
 
 /**
  * Does what a batch asks, for every programme that still waits for it. What fails for one is said there, and the others go on. Done
@@ -48,7 +49,7 @@ export async function performBatch(server: ServerContext, batchId: string, conte
   await eachOf(left, async ({ programmeId }) => {
     if (context.signal.aborted) throw new AppError('cancelled', {});
     const outcome = await outcomeOf(server, jobId, programmeId, wish, context.signal);
-    recordItem(server, batchId, { programmeId, ...outcome });
+    recordItem(server, batchId, { programmeId, rowId: null, file: null, ...outcome });
     done++;
     doneSeconds += seconds.get(programmeId) ?? 0;
     const elapsed = Math.max(1e-3, (performance.now() - startedMs) / 1000);
@@ -75,24 +76,26 @@ async function outcomeOf(
 ): Promise<Outcome> {
   try {
     const [row] = programmesWhere(server, among(programmes.id, [programmeId]));
-    if (!row || row.programmes.removedAtMs !== null) return { state: 'failed', text: messages.gone, rowId: null };
+    if (!row || row.programmes.removedAtMs !== null) return { state: 'failed', text: messages.gone };
     switch (wish.kind) {
       case 'treatment':
         changeTreatment(server, programmeId, wish.change);
-        return { state: 'done', text: messages.set, rowId: null };
+        return { state: 'done', text: messages.set };
       case 'tags':
         setTags(server, programmeId, { ...(row.programmes.tags ?? NO_TAGS), ...wish.tags });
-        return { state: 'done', text: messages.set, rowId: null };
+        return { state: 'done', text: messages.set };
       case 'meet':
         return await meet(server, jobId, programmeId, wish);
       case 'deliver':
         return await deliverOne(server, jobId, programmeId, wish);
+      case 'review':
+        return await writeReview(server, jobId, programmeId, wish, signal);
     }
   } catch (error) {
     // What was broken off did not fail: it waits, for whoever goes on.
     if (signal.aborted || isAppError(error, 'cancelled')) throw error;
     const { happened, todo } = error instanceof WorkerError ? error.record : toErrorRecord(error);
-    return { state: 'failed', text: `${happened} ${todo}`, rowId: null };
+    return { state: 'failed', text: `${happened} ${todo}` };
   }
 }
 
@@ -115,28 +118,7 @@ async function meet(
   const { paddingStart, paddingEnd, trim } = withRowEdges(factsOf(server, row).treatment, edges ?? null);
   changeTreatment(server, programmeId, { gainDb, limit, ...(edges ? { paddingStart, paddingEnd, trim } : {}) });
   const missed = missedOf(prediction.verdict).filter((item) => !isOfFormat(item));
-  return missed.length === 0
-    ? { state: 'done', text: messages.met, rowId: null }
-    : { state: 'missed', text: phrasesOf(missed), rowId: null };
-}
-
-function rowLike(jobId: string, programmeId: string, specId: string, maxReductionDb: number): DeliveryRow {
-  return {
-    id: '',
-    jobId,
-    programmeId,
-    specId,
-    format: deliveryFormatSchema.parse({ kind: 'wav' }),
-    levelMode: { kind: 'solved', maxReductionDb, marginDb: 0 },
-    trim: null,
-    edges: null,
-    receiverId: null,
-    position: 0,
-    createdAtMs: 0,
-    removedAtMs: null,
-    prediction: null,
-    predictionKey: null,
-  };
+  return missed.length === 0 ? { state: 'done', text: messages.met } : { state: 'missed', text: phrasesOf(missed) };
 }
 
 /** Has a file written that meets a spec, if it will; else says what no gain mends, and leaves the row for a person. */
@@ -163,11 +145,4 @@ async function deliverOne(
   if (view?.delivery?.written?.verdict.inside && !view.isStale) return { state: 'done', text: messages.written, rowId };
   await writeRow(server, rowId);
   return { state: 'done', text: messages.writing, rowId };
-}
-
-/** Each with its name: a loudness is not named in its own phrase. */
-function phrasesOf(missed: RowPrediction['verdict']['items']): string {
-  return missed
-    .map(({ name, phrase }) => (phrase.startsWith(lowerName(name)) ? phrase : `${lowerName(name)} ${phrase}`))
-    .join('; ');
 }

@@ -158,6 +158,8 @@ export const batchAnswer = z.looseObject({
       state: z.enum(BATCH_ITEM_STATES),
       text: z.string(),
       rowId: z.string().nullable(),
+      /** A review copy; null of all else. */
+      file: z.object({ fileName: z.string(), sizeBytes: z.number(), sha256: z.string() }).nullable(),
     }),
   ),
   task: taskAnswer.nullable(),

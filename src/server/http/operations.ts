@@ -1,5 +1,4 @@
 import * as z from 'zod';
-import { batchWish } from '@/core/batch/batch';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { tagsSchema } from '@/core/file-formats/tags';
@@ -16,8 +15,6 @@ import { TAKE_IN_ORDERS } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
 import {
-  batchAnswer,
-  batchesAnswer,
   deliveryAnswer,
   jobAnswer,
   jobsAnswer,
@@ -32,6 +29,7 @@ import {
   transferAnswer,
   treatmentAnswer,
 } from './answers';
+import { BATCH_OPERATIONS } from './batch-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
@@ -239,30 +237,7 @@ export const OPERATIONS = {
     answer: 'bundle',
   }),
   ...LINE_UP_OPERATIONS,
-  createBatch: operation({
-    method: 'POST',
-    path: '/api/jobs/{jobId}/batches',
-    tag: 'Many at once',
-    status: 202,
-    summary:
-      'Asks something of many programmes: to meet a spec, to be delivered, or single steps or tags. A task does it.',
-    body: z.object({ programmeIds: z.array(id).min(1).max(2000), wish: batchWish }),
-    answer: z.object({ batchId: z.string() }),
-  }),
-  listBatches: operation({
-    method: 'GET',
-    path: '/api/jobs/{jobId}/batches',
-    tag: 'Many at once',
-    summary: 'What was asked of many programmes of a job, the newest first.',
-    answer: batchesAnswer,
-  }),
-  readBatch: operation({
-    method: 'GET',
-    path: '/api/batches/{batchId}',
-    tag: 'Many at once',
-    summary: 'What was asked of many programmes, and what has come of it for each.',
-    answer: batchAnswer,
-  }),
+  ...BATCH_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

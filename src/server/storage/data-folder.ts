@@ -20,6 +20,7 @@ export class DataFolder {
       'prepared',
       'deliveries',
       'records',
+      'reviews',
       'intake',
       'covers',
     ]) {
@@ -121,6 +122,15 @@ export class DataFolder {
   /** A delivery on its way out, in the folder that it will stand in. */
   deliveryPart(jobId: string, deliveryId: string): string {
     return this.delivery(jobId, `.${deliveryId}${PART}`);
+  }
+
+  /** A review copy: apart from what is handed over. */
+  review(jobId: string, fileName: string): string {
+    return join(this.root, 'reviews', jobId, fileName);
+  }
+
+  reviewPart(jobId: string, id: string): string {
+    return this.review(jobId, `.${id}${PART}`);
   }
 
   /** A record that was written: a folder of its own. */

@@ -2,6 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
+import type { BatchWish } from '@/core/batch/batch';
 import { formatNumber } from '@/core/units/format';
 import type { BatchView } from '@/server/batches/batches';
 import { Button } from '@/ui/button';
@@ -14,6 +15,8 @@ import type { Act } from '../use-act';
 import { askMany } from './actions';
 import { batchesQuery } from './queries';
 
+/** What is asked here, and so answered here. */
+const ASKED: readonly BatchWish['kind'][] = ['deliver', 'meet', 'review'];
 const REDUCTIONS_DB = [0, 3, 6, 9, 12];
 
 /** Has each of some programmes meet a spec by itself, and be written; and says of each that does not, why. */
@@ -40,8 +43,7 @@ export function Many({
   const [maxReductionDb, setMaxReductionDb] = useState(isOfSpeech ? 6 : 0);
   const [fitsEdges, setFitsEdges] = useState(isOfSpeech);
   const newest = batches.find(
-    ({ wish, items }) =>
-      (wish.kind === 'deliver' || wish.kind === 'meet') && items.every(({ programmeId }) => ids.includes(programmeId)),
+    ({ wish, items }) => ASKED.includes(wish.kind) && items.every(({ programmeId }) => ids.includes(programmeId)),
   );
   const isRunning = newest?.task?.state === 'queued' || newest?.task?.state === 'running';
   const ask = (kind: 'deliver' | 'meet') => act(() => askMany(jobId, ids, { kind, specId, maxReductionDb, fitsEdges }));
@@ -63,6 +65,13 @@ export function Many({
           {messages.fitsEdges}
         </label>
         <span className="ml-auto flex gap-2">
+          <Button
+            title={messages.reviewHint}
+            disabled={isBusy || isRunning}
+            onClick={() => void act(() => askMany(jobId, ids, { kind: 'review', specId, maxReductionDb }))}
+          >
+            {messages.review(ids.length)}
+          </Button>
           <Button title={messages.meetHint} disabled={isBusy || isRunning} onClick={() => void ask('meet')}>
             {messages.meet}
           </Button>
@@ -82,18 +91,27 @@ export function Many({
 }
 
 /** What has come of it, in numbers, and of each programme that does not meet its spec in words. */
-function Outcome({ batch: { items, spreads, task, wish } }: { batch: BatchView }) {
+function Outcome({ batch: { id, items, spreads, task, wish } }: { batch: BatchView }) {
   const verified = items.filter(({ delivery }) => delivery?.inside === true);
   const underWay = items.filter(({ delivery }) => delivery?.state === 'open');
   const missed = items.filter(
     ({ state, delivery }) => state === 'missed' || state === 'failed' || delivery?.inside === false,
   );
+  const reviews = items.filter(({ file }) => file !== null);
   const set = wish.kind === 'meet' ? items.filter(({ state }) => state === 'done') : [];
   return (
     <>
       {task && task.state !== 'done' ? <TaskState task={task} verb="working" /> : null}
       <div role="status" className="flex flex-wrap items-center gap-2">
         {verified.length > 0 ? <StatePill state="inside">{messages.verified(verified.length)}</StatePill> : null}
+        {reviews.length > 0 ? (
+          <>
+            <StatePill state="advice">{messages.reviews(reviews.length)}</StatePill>
+            <a className="text-sm underline" href={`/api/batches/${id}/zip`} download>
+              {messages.download}
+            </a>
+          </>
+        ) : null}
         {set.length > 0 ? <StatePill state="inside">{messages.set(set.length)}</StatePill> : null}
         {underWay.length > 0 ? <StatePill state="not-measured">{messages.underWay(underWay.length)}</StatePill> : null}
         {missed.length > 0 ? <StatePill state="over">{messages.missed(missed.length)}</StatePill> : null}

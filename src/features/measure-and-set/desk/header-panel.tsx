@@ -6,7 +6,8 @@ import { Button } from '@/ui/button';
 import { DeskHeader } from '../desk-header';
 import { KeysDialog } from '../keys-dialog';
 import { useDesk, useDeskCommands } from './desk-context';
-import { headerPanelMessages as messages } from './messages';
+import { headerPanelMessages as messages, reviewCopyMessages } from './messages';
+import { ReviewCopy, useReviewCopy } from './review-copy';
 
 const Charts = dynamic(() => import('../charts/charts').then((module) => module.Charts), { ssr: false });
 
@@ -17,6 +18,7 @@ export function HeaderPanel() {
   const [isListingKeys, setListingKeys] = useState(false);
   const [isCharting, setCharting] = useState(false);
   useDeskCommands({ charts: () => setCharting(true), keys: () => setListingKeys(true) });
+  const review = useReviewCopy();
   const { limit, gainDb } = treatment;
   const { keys, setKey, reset } = keyMap;
   return (
@@ -33,11 +35,21 @@ export function HeaderPanel() {
         isPreparing={treated.isPreparing}
         hasFailed={treated.hasFailed}
       >
+        <Button
+          onClick={review.write}
+          disabled={review.isBusy}
+          aria-keyshortcuts={keys.review}
+          title={reviewCopyMessages.hint(spec.name, limit !== null)}
+          className="py-1"
+        >
+          {reviewCopyMessages.write}
+        </Button>
         <Button onClick={() => setCharting(true)} aria-keyshortcuts={keys.charts} className="py-1">
           {messages.charts}
         </Button>
         <KeysDialog keys={keys} onKey={setKey} onReset={reset} isOpen={isListingKeys} onOpenChange={setListingKeys} />
       </DeskHeader>
+      <ReviewCopy review={review} />
       {isCharting ? (
         <Charts
           programme={programme}

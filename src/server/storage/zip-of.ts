@@ -1,0 +1,29 @@
+import { basename } from 'node:path';
+import { PassThrough, type Readable } from 'node:stream';
+import yazl from 'yazl';
+import { AppError } from '@/core/errors/app-error';
+import { currentHash } from './intact';
+
+/** A written file, and its place in a ZIP. */
+interface ZippedFile {
+  path: string;
+  name: string;
+  sha256: string;
+  /** Not worth compressing. */
+  isAudio: boolean;
+}
+
+/** Written files as one ZIP, streamed. Throws `delivery-altered` where one is not what was written, and `file-missing`. */
+export async function zipOf(files: readonly ZippedFile[]): Promise<Readable> {
+  const zip = new yazl.ZipFile();
+  for (const { path, name, sha256, isAudio } of files) {
+    const fileName = basename(name);
+    if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
+    zip.addFile(path, name, { compress: !isAudio });
+  }
+  const body = new PassThrough();
+  zip.on('error', (error) => body.destroy(error as Error));
+  zip.outputStream.pipe(body);
+  zip.end();
+  return body;
+}
