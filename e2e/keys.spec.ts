@@ -160,7 +160,17 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
       before: () => press('l', 'a'),
       byHand: () => plot.click({ position: { x: 700, y: 60 } }),
     },
-    'next-marker': { read: clock, before: () => press('l', 'm', 'q', 'm', 'n'), byHand: listed('Markers', /^0:1/) },
+    'next-marker': {
+      read: clock,
+      before: async () => {
+        await places();
+        await press('l', 'm', 'q', 'm');
+        // The server has to have them before there is one to go to.
+        await expect.poll(markers).toBeGreaterThanOrEqual(2);
+        await press('n');
+      },
+      byHand: listed('Markers', /^0:1/),
+    },
     'previous-marker': { read: clock, before: () => press('n'), byHand: listed('Markers', /^0:1/) },
     'span-start': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },
     'span-end': { read: spanShown, before: () => press('Shift+ArrowLeft', 'n', 'Escape'), byHand: drag },

@@ -8,6 +8,7 @@ import { isOfFormat } from '@/core/spec/assess';
 import { missedOf } from '@/core/spec/assessment';
 import { eachOf } from '@/workers/node/each-of';
 import { WorkerError } from '@/workers/node/pool';
+import type { Progress } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
@@ -46,14 +47,24 @@ export async function performBatch(server: ServerContext, batchId: string, conte
   const seconds = durationsOf(server, left);
   const startedMs = performance.now();
   let [done, doneSeconds] = [items.length - left.length, 0];
+  /** How far those are that are worked on. */
+  const begun = new Map<string, number>();
+  const tell = (timesRealTime: number | null) => {
+    const part = [...begun.values()].reduce((sum, fraction) => sum + fraction, 0);
+    context.onProgress({ fraction: (done + part) / items.length, timesRealTime });
+  };
   await eachOf(left, async ({ programmeId }) => {
     if (context.signal.aborted) throw new AppError('cancelled', {});
-    const outcome = await outcomeOf(server, jobId, programmeId, wish, context.signal);
+    const onProgress = ({ fraction, timesRealTime }: Progress) => {
+      begun.set(programmeId, fraction);
+      tell(timesRealTime);
+    };
+    const outcome = await outcomeOf(server, jobId, programmeId, wish, { ...context, onProgress });
     recordItem(server, batchId, { programmeId, rowId: null, file: null, ...outcome });
+    begun.delete(programmeId);
     done++;
     doneSeconds += seconds.get(programmeId) ?? 0;
-    const elapsed = Math.max(1e-3, (performance.now() - startedMs) / 1000);
-    context.onProgress({ fraction: done / items.length, timesRealTime: doneSeconds / elapsed });
+    tell(doneSeconds / Math.max(1e-3, (performance.now() - startedMs) / 1000));
   });
 }
 
@@ -72,7 +83,7 @@ async function outcomeOf(
   jobId: string,
   programmeId: string,
   wish: BatchWish,
-  signal: AbortSignal,
+  context: TaskContext,
 ): Promise<Outcome> {
   try {
     const [row] = programmesWhere(server, among(programmes.id, [programmeId]));
@@ -89,11 +100,11 @@ async function outcomeOf(
       case 'deliver':
         return await deliverOne(server, jobId, programmeId, wish);
       case 'review':
-        return await writeReview(server, jobId, programmeId, wish, signal);
+        return await writeReview(server, jobId, programmeId, wish, context);
     }
   } catch (error) {
     // What was broken off did not fail: it waits, for whoever goes on.
-    if (signal.aborted || isAppError(error, 'cancelled')) throw error;
+    if (context.signal.aborted || isAppError(error, 'cancelled')) throw error;
     const { happened, todo } = error instanceof WorkerError ? error.record : toErrorRecord(error);
     return { state: 'failed', text: `${happened} ${todo}` };
   }

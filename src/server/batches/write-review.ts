@@ -15,7 +15,7 @@ import type { ServerContext } from '../context';
 import { deliverProgramme } from '../deliveries/deliver-programme';
 import { factsOf, predict } from '../deliveries/predict';
 import { newId } from '../ids';
-import { quietly } from '../tasks/runner';
+import type { TaskContext } from '../tasks/runner';
 import { performMessages as messages } from './messages';
 import { rowLike } from './row-like';
 
@@ -30,7 +30,7 @@ export async function writeReview(
   jobId: string,
   programmeId: string,
   { specId, maxReductionDb }: Extract<BatchWish, { kind: 'review' }>,
-  signal: AbortSignal,
+  context: TaskContext,
 ): Promise<Pick<BatchItem, 'state' | 'text' | 'file'>> {
   const { folder } = server;
   const plain = rowLike(jobId, programmeId, specId, maxReductionDb);
@@ -56,7 +56,7 @@ export async function writeReview(
         landing,
         cover: programme.cover,
       },
-      { ...quietly(), signal },
+      context,
     );
     const [file] = delivered.files;
     if (!file) throw new RangeError('a review copy has no file');
