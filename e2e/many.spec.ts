@@ -3,6 +3,7 @@ import { parse } from 'csv-parse/sync';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
+import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
 const files = Array.from({ length: 6 }, (_, i) => ({
@@ -49,4 +50,79 @@ test('six files are selected by range, delivered together, and taken out and put
   expect((parse(text, { columns: true }) as { title: string }[]).map(({ title }) => title).sort()).toEqual([
     ...['Item B', 'Item C', 'Item D', 'Item E'],
   ]);
+});
+
+test('what is looked for is found, selected, and sent out as review copies, without the mouse', async ({
+  page,
+  desk,
+}) => {
+  await startJob(page, desk, 'Found');
+  await dropFiles(page, files.slice(0, 4));
+  await page.getByRole('link', { name: 'Take in' }).click();
+  await expect(page.getByRole('link', { name: 'Item D' })).toBeVisible();
+  await page.getByRole('heading', { name: 'Take in' }).click();
+  await page.keyboard.press('/');
+  await page.keyboard.type('item c');
+  await expect(page.getByText('1 of 4 programmes')).toBeVisible();
+  await expect(page.getByRole('link', { name: 'Item A' })).toHaveCount(0);
+  await page.keyboard.type('xyz');
+  await expect(page.getByText('None of the programmes matches.')).toBeVisible();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('link', { name: 'Item A' })).toBeVisible();
+
+  await page.getByRole('combobox', { name: 'Show' }).press('Enter');
+  await page.getByRole('option', { name: 'outside the spec' }).press('Enter');
+  await expect(page.getByRole('link', { name: /^Item/ })).toHaveCount(4);
+  await page.keyboard.press('/');
+  await page.keyboard.type('b.wav');
+  await expect(page.getByText('1 of 4 programmes')).toBeVisible();
+  await page.getByRole('checkbox', { name: 'Select all' }).press('Space');
+  await page.getByRole('searchbox', { name: 'Find' }).fill('');
+  await page.getByRole('checkbox', { name: 'Select Item D' }).press('Space');
+  await page.getByRole('button', { name: 'Review copies' }).press('Enter');
+  await expect(page.getByText('2 review copies')).toBeVisible({ timeout: 60_000 });
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'Download (ZIP)' }).press('Enter');
+  expect(await namesInZip(await (await download).path())).toEqual([
+    'Item B (review copy).mp3',
+    'Item D (review copy).mp3',
+  ]);
+  // They are no deliveries.
+  await page.getByRole('link', { name: 'Hand over' }).press('Enter');
+  await expect(page.getByText('review copy')).toHaveCount(0);
+});
+
+test('misses are decided at once, rows are copied, and all of it is downloaded as one ZIP', async ({ page, desk }) => {
+  await startJob(page, desk, 'Misses');
+  await dropFiles(page, files.slice(0, 3));
+  await page.getByRole('link', { name: 'Take in' }).click();
+  await expect(page.getByRole('link', { name: 'Item C' })).toBeVisible();
+  const jobId = /jobs\/([^/]+)/.exec(page.url())?.[1];
+  const { rows } = await (await page.request.get(`${desk.base}/api/jobs/${jobId}/take-in?spec=ebu-r128`)).json();
+  for (const { id } of rows) {
+    const wanted = { programmeId: id, specId: 'ebu-r128', format: { kind: 'wav' }, levelMode: { kind: 'as-set' } };
+    const answer = await page.request.post(`${desk.base}/api/rows`, { data: wanted, headers: { origin: desk.base } });
+    expect(answer.ok()).toBe(true);
+  }
+  await page.goto(`${desk.base}/jobs/${jobId}/hand-over?programme=all`);
+  const all = page.getByRole('checkbox', { name: 'Tick all that can be written' });
+  await all.check();
+  await page.getByRole('button', { name: 'Write 3 deliveries' }).click();
+  const misses = page.getByRole('region', { name: '3 files miss their spec' });
+  await misses.getByRole('button', { name: 'Recalculate and rewrite 3' }).click();
+  await expect(page.getByText('3 verified')).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('region', { name: /files miss their spec/ })).toHaveCount(0);
+
+  await page
+    .getByRole('button', { name: /^Add another row like that of/ })
+    .first()
+    .click();
+  const dialog = page.getByRole('dialog', { name: 'Another delivery for EBU R 128' });
+  await dialog.getByRole('button', { name: 'Add the row' }).click();
+  await expect(page.getByRole('checkbox', { name: /^Write / })).toHaveCount(4);
+  const download = page.waitForEvent('download');
+  await page.getByRole('link', { name: 'All files (ZIP)' }).click();
+  const names = await namesInZip(await (await download).path());
+  expect(names.filter((name) => name.endsWith('.wav'))).toHaveLength(3);
+  expect(names).toContain('certificates.pdf');
 });

@@ -14,6 +14,7 @@ for (const [name, colorScheme, visit] of [
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['line-up', 'light', (page) => lineUp(page)],
   ['line-up-book', 'light', (page) => book(page)],
+  ['line-up-stems', 'light', (page) => stems(page)],
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
@@ -54,6 +55,14 @@ async function book(page) {
   await page.getByRole('link', { name: /^Audio guide/ }).click();
   await page.getByRole('button', { name: /^Deliver all/ }).click();
   await page.getByText('7 written and verified').waitFor();
+}
+
+/** The stems, once they were held against their mix. */
+async function stems(page) {
+  await openJob(page);
+  await page.getByRole('link', { name: 'Line up', exact: true }).click();
+  await page.getByRole('link', { name: /^Eclipse/ }).click();
+  await page.getByText(/^▲\s*do not add up/).waitFor();
 }
 
 /** The sheet, once every row is forecast, and what is sent has been answered. */

@@ -75,7 +75,14 @@ describe.each(SPECS.map((spec) => [spec.id, spec] as const))('%s', (specId, spec
   });
 
   test('the list of what came in says it in short', () => {
-    const { rows } = listTakenIn(host.server, host.jobId, { specId, order: 'taken-in', offset: 0, limit: 60 });
+    const { rows } = listTakenIn(host.server, host.jobId, {
+      specId,
+      order: 'taken-in',
+      find: '',
+      show: 'all',
+      offset: 0,
+      limit: 60,
+    });
     const known = verdicts();
     expect(rows.map(({ measured }) => measured?.state)).toEqual(known.map(verdictState));
     expect(rows.map(({ measured }) => measured?.misses)).toEqual(

@@ -4,7 +4,6 @@ import { readFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import yauzl from 'yauzl';
 import yazl from 'yazl';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { coverOf, setCover } from '@/server/deliveries/cover';
@@ -21,6 +20,7 @@ import { createDelivery } from '../fixtures/delivering';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
+import { gathered, unzipped } from '../fixtures/unzipped';
 import { wavOf } from '../fixtures/wav';
 
 const scratch = mkdtempSync(join(tmpdir(), 'opsimeter-archive-'));
@@ -55,8 +55,8 @@ beforeAll(async () => {
   await host.server.runner.whenIdle();
   const { body, fileName } = await exportJob(host.server, host.jobId);
   expect(fileName).toBe('test-job.zip');
-  zip = await gather(body);
-  whole = await entriesOf(zip);
+  zip = await gathered(body);
+  whole = await unzipped(zip);
 });
 afterAll(async () => {
   await host.remove();
@@ -69,22 +69,6 @@ const COVER = Buffer.from(
   'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
   'base64',
 );
-
-async function gather(stream: AsyncIterable<unknown>): Promise<Buffer> {
-  const pieces: Buffer[] = [];
-  for await (const piece of stream) pieces.push(piece as Buffer);
-  return Buffer.concat(pieces);
-}
-
-async function entriesOf(bytes: Buffer): Promise<Map<string, Buffer>> {
-  const file = await yauzl.fromBufferPromise(bytes, { lazyEntries: true });
-  const entries = new Map<string, Buffer>();
-  for await (const entry of file.eachEntry()) {
-    const stream = await file.openReadStreamPromise(entry);
-    entries.set(entry.fileName, await gather(stream));
-  }
-  return entries;
-}
 
 async function zipOf(entries: Iterable<[string, Buffer]>): Promise<Buffer> {
   const file = new yazl.ZipFile();

@@ -2,7 +2,6 @@
 import { execFileSync } from 'node:child_process';
 import { readdirSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import yauzl from 'yauzl';
 import { isAppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { orderBatch, viewBatch } from '@/server/batches/batches';
@@ -13,6 +12,7 @@ import { changeTreatment, currentTreatment } from '@/server/treatments/treatment
 import { ffmpegLoudness, ffmpegTruePeakDbtp } from '../fixtures/command';
 import { musicLike, surround } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
+import { gathered, unzipped } from '../fixtures/unzipped';
 import { wavOf } from '../fixtures/wav';
 
 const RATE = 48_000;
@@ -80,10 +80,6 @@ test('of many each has its copy, and all come as one ZIP; of surround too', asyn
   expect(items.map(({ file }) => file?.fileName)).toEqual(['A song (review copy).mp3', 'A film (review copy).m4a']);
   const { body, fileName } = await zipReviews(host.server, id);
   expect(fileName).toBe('review copies.zip');
-  const chunks: Buffer[] = [];
-  for await (const chunk of body) chunks.push(chunk as Buffer);
-  const zip = await yauzl.fromBufferPromise(Buffer.concat(chunks), { lazyEntries: true });
-  const names: string[] = [];
-  for await (const entry of zip.eachEntry()) names.push(entry.fileName);
+  const names = [...(await unzipped(await gathered(body))).keys()];
   expect(names).toEqual(['A song (review copy).mp3', 'A film (review copy).m4a']);
 });

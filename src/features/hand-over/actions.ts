@@ -89,22 +89,37 @@ export async function removeRow(rowId: string): Promise<ActionResult> {
   });
 }
 
+/** Why something could not be done for one row. */
+export interface RowFailure {
+  rowId: string;
+  happened: string;
+  todo: string;
+}
+
 /** Has rows written; what keeps one from it is told of that one, and the others go on. */
-export async function writeRows(
-  rowIds: readonly string[],
-): Promise<ActionResult<{ rowId: string; happened: string; todo: string }[]>> {
-  return answer(async () => {
-    const failed: { rowId: string; happened: string; todo: string }[] = [];
-    for (const rowId of ids.parse(rowIds)) {
-      try {
-        await writeRow(getServer(), rowId);
-      } catch (error) {
-        if (!isAppError(error)) throw error;
-        failed.push({ rowId, happened: error.text.happened, todo: error.text.todo });
-      }
+export async function writeRows(rowIds: readonly string[]): Promise<ActionResult<RowFailure[]>> {
+  return answer(() =>
+    eachRow(
+      ids.parse(rowIds).map((rowId) => ({ rowId })),
+      ({ rowId }) => writeRow(getServer(), rowId),
+    ),
+  );
+}
+
+async function eachRow<T extends { rowId: string }>(
+  asked: readonly T[],
+  work: (row: T) => Promise<unknown>,
+): Promise<RowFailure[]> {
+  const failed: RowFailure[] = [];
+  for (const row of asked) {
+    try {
+      await work(row);
+    } catch (error) {
+      if (!isAppError(error)) throw error;
+      failed.push({ rowId: row.rowId, happened: error.text.happened, todo: error.text.todo });
     }
-    return failed;
-  });
+  }
+  return failed;
 }
 
 /** Hands a file over although it misses its spec. */
@@ -125,6 +140,25 @@ export async function discardMiss(deliveryId: string): Promise<ActionResult> {
 /** Throws a file away that misses, and writes another from what was learnt of it. */
 export async function solveMiss(deliveryId: string): Promise<ActionResult<string>> {
   return answer(() => solveAgain(getServer(), id.parse(deliveryId)));
+}
+
+/** Discards many files that miss, or writes each anew; what keeps one from it is told of that one, and the others go on. */
+export async function decideMisses(
+  misses: readonly { rowId: string; deliveryId: string }[],
+  how: 'discard' | 'solve',
+): Promise<ActionResult<RowFailure[]>> {
+  return answer(async () => {
+    const asked = z
+      .array(z.object({ rowId: id, deliveryId: id }))
+      .min(1)
+      .max(10_000)
+      .parse(misses);
+    const isDiscarded = z.enum(['discard', 'solve']).parse(how) === 'discard';
+    return eachRow(asked, async ({ deliveryId }) => {
+      if (isDiscarded) await discardDelivery(getServer(), deliveryId);
+      else await solveAgain(getServer(), deliveryId);
+    });
+  });
 }
 
 /** Sends a written delivery to its receiver: again after a refusal, or where its row has been given one since. */

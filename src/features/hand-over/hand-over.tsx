@@ -20,10 +20,11 @@ import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
-import { addEdges, addRows, removeRow, restoreRow, writeRows } from './actions';
+import { addEdges, addRows, type RowFailure, removeRow, restoreRow, writeRows } from './actions';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
 import { handOverMessages as messages } from './messages';
+import { Misses } from './misses';
 import { NameTemplate } from './name-template';
 import { namesQuery } from './queries';
 import { SetsMenu } from './sets-menu';
@@ -57,7 +58,7 @@ export function HandOver({
     enabled: programmeId !== null,
   });
   const spec = useSpec(specId);
-  const [refused, setRefused] = useState<{ rowId: string; happened: string; todo: string }[]>([]);
+  const [refused, setRefused] = useState<RowFailure[]>([]);
   const [isAdding, setIsAdding] = useState(false);
   /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
   const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
@@ -112,9 +113,14 @@ export function HandOver({
         <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={rows[0]} act={act} />
         <span className="ml-auto flex items-center gap-2">
           {sheet.rows.some(({ delivery }) => delivery?.written) ? (
-            <ButtonLink href={`/api/jobs/${jobId}/certificates`} download>
-              {messages.allCertificates}
-            </ButtonLink>
+            <>
+              <ButtonLink href={`/api/jobs/${jobId}/certificates`} download>
+                {messages.allCertificates}
+              </ButtonLink>
+              <ButtonLink href={`/api/jobs/${jobId}/written`} download title={messages.allFilesHint}>
+                {messages.allFiles}
+              </ButtonLink>
+            </>
           ) : null}
           {underWay.length > 0 ? (
             <Button
@@ -143,6 +149,7 @@ export function HandOver({
         </span>
       </Card>
       <ErrorNotice error={error} onClose={clearError} />
+      <Misses rows={rows} isBusy={isBusy} act={act} onRefused={setRefused} />
       {refused.map(({ rowId, happened, todo }) => (
         <Notice key={rowId} onClose={() => setRefused(refused.filter((own) => own.rowId !== rowId))}>
           {happened} {todo}
@@ -177,7 +184,7 @@ export function HandOver({
           jobId={jobId}
           receivers={receivers}
           isTicked={isTicked}
-          onTick={(row, isOn) => setTicked(new Map(ticked).set(row.id, isOn))}
+          onTick={(some, isOn) => setTicked(new Map([...ticked, ...some.map(({ id }) => [id, isOn] as const)]))}
           onRemove={(row, name) =>
             act(
               () => removeRow(row.id),

@@ -71,6 +71,9 @@ export const handOverMessages = {
   allOf: (count: number) => `All ${count} programmes`,
   addADelivery: 'Add a delivery',
   allCertificates: 'All certificates',
+  allFiles: 'All files (ZIP)',
+  allFilesHint:
+    'Files that are inside their spec or accepted, with certificates; records and stems in folders of their own',
   cancelAll: (count: number) => `Cancel all ${count}`,
   addRoomToneHint: 'Adds the room tone that its spec asks for to every row that lacks it',
   addRoomTone: (rows: number) => `Add the missing room tone to ${rows === 1 ? '1 row' : `${rows} rows`}`,
@@ -98,6 +101,12 @@ export const handOverMessages = {
   verified: (count: number) => `${count} verified`,
   accepted: (count: number) => `${count} accepted`,
   missed: (count: number) => (count === 1 ? '1 misses' : `${count} miss`),
+};
+
+export const missesMessages = {
+  heading: (count: number) => `${count} files miss their spec`,
+  solve: (count: number) => `Recalculate and rewrite ${count}`,
+  discard: (count: number) => `Discard ${count}`,
 };
 
 export const inputsMessages = {
@@ -173,7 +182,11 @@ export const setsMenuMessages = {
 
 export const sheetMessages = {
   deliveries: 'Deliveries',
-  toWrite: 'to write',
+  writeAll: 'Tick all that can be written',
+  copyRow: (name: string) => `Add another row like that of ${name}`,
+  copyRowHint: 'Add another row like this',
+  anotherLike: (spec: string) => `Another delivery for ${spec}`,
+  addTheRow: 'Add the row',
   delivery: 'Delivery',
   file: 'File',
   loudness: 'loudness',

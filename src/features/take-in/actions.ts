@@ -7,7 +7,7 @@ import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
-import { acceptProposal, TAKE_IN_ORDERS, type TakeInOrder, takenInIds } from '@/server/jobs/take-in-list';
+import { acceptProposal, type TakeInListing, takeInListing, takenInIds } from '@/server/jobs/take-in-list';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
@@ -58,8 +58,12 @@ export async function setAllRemoved(programmeIds: readonly string[], isRemoved: 
 }
 
 /** The ids of everything that has come in, in the order in which it is listed. */
-export async function idsInOrder(jobId: string, specId: string, order: TakeInOrder): Promise<ActionResult<string[]>> {
-  return answer(() => takenInIds(getServer(), id.parse(jobId), id.parse(specId), z.enum(TAKE_IN_ORDERS).parse(order)));
+export async function idsInOrder(
+  jobId: string,
+  specId: string,
+  listing: TakeInListing,
+): Promise<ActionResult<string[]>> {
+  return answer(() => takenInIds(getServer(), id.parse(jobId), id.parse(specId), takeInListing.parse(listing)));
 }
 
 /** Groups programmes of a job as their names suggest. */

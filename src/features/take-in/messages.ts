@@ -84,6 +84,20 @@ export const takeInRowMessages = {
   noFindings: 'findings: none',
 };
 
+export const findBarMessages = {
+  find: 'Find',
+  findBy: 'Find by title, file, note or group',
+  findHint: 'Find (/)',
+  show: 'Show',
+  all: 'all programmes',
+  misses: 'outside the spec',
+  inside: 'inside the spec',
+  findings: 'with findings',
+  waiting: 'not measured yet',
+  listed: (listed: number, all: number) => `${listed} of ${all} programmes`,
+  none: 'None of the programmes matches.',
+};
+
 export const takeInTableMessages = {
   inOrderOfArrival: 'in order of arrival',
   furthestFromTheSpecFirst: 'furthest from the spec first',

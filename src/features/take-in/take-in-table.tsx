@@ -6,9 +6,10 @@ import type { Spec } from '@/core/spec/spec';
 import { formatTime } from '@/core/units/format';
 import { takenInQuery } from '@/features/common/data/queries';
 import { useParts } from '@/features/common/data/use-parts';
-import type { GroupHead, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
+import type { GroupHead, TakeInListing, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
+import { FindBar } from './find-bar';
 import { takeInTableMessages as messages, selectionMessages } from './messages';
 import { ReadingsMenu } from './readings-menu';
 import { TakeInTableRow } from './take-in-row';
@@ -32,16 +33,20 @@ export function TakeInTable({
   jobId,
   spec,
   taken,
-  order,
-  onOrder,
+  asked,
+  listing,
+  onListing,
   selection,
 }: {
   jobId: string;
   spec: Spec;
   /** The first part. */
   taken: TakenIn;
-  order: TakeInOrder;
-  onOrder: (order: TakeInOrder) => void;
+  /** What is listed. */
+  asked: TakeInListing;
+  /** What is to be listed: a moment ahead of that. */
+  listing: TakeInListing;
+  onListing: (listing: TakeInListing) => void;
   selection: Selection;
 }) {
   const table = useRef<HTMLTableElement>(null);
@@ -59,7 +64,7 @@ export function TakeInTable({
     const entry = entries[index];
     return entry && 'row' in entry ? [entry.row] : [];
   });
-  const { row } = useParts<TakeInRow, TakenIn>((part) => takenInQuery(jobId, spec.id, order, part), {
+  const { row } = useParts<TakeInRow, TakenIn>((part) => takenInQuery(jobId, spec.id, asked, part), {
     first: indices[0] ?? 0,
     last: indices.at(-1) ?? 0,
   });
@@ -68,6 +73,7 @@ export function TakeInTable({
   const behind = virtualizer.getTotalSize() - (drawn.at(-1)?.end ?? 0);
   return (
     <Card flush className="overflow-x-auto">
+      <FindBar listing={listing} onListing={onListing} listed={taken.total} all={taken.all} />
       <table ref={table} className="w-full min-w-5xl border-collapse text-left" aria-rowcount={taken.total}>
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
@@ -86,9 +92,9 @@ export function TakeInTable({
                 {messages.programmes}
                 <Choice
                   label={messages.order}
-                  value={order}
+                  value={listing.order}
                   options={ORDERS}
-                  onChange={(value) => onOrder(value as TakeInOrder)}
+                  onChange={(value) => onListing({ ...listing, order: value as TakeInOrder })}
                   compact
                 />
               </span>

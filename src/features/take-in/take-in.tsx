@@ -1,12 +1,11 @@
 'use client';
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useState } from 'react';
+import { useDeferredValue, useState } from 'react';
 import type { Spec } from '@/core/spec/spec';
 import { recordOf } from '@/features/common/data/fetch-json';
-import { takenInQuery } from '@/features/common/data/queries';
+import { takenInQuery, WHOLE_LISTING } from '@/features/common/data/queries';
 import { ErrorNotice } from '@/features/common/error-notice';
-import type { TakeInOrder } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { AddFilesButton } from './drop-zone';
 import { takeInMessages as messages } from './messages';
@@ -18,19 +17,29 @@ import { useSelection } from './use-selection';
 
 /** The stage: everything that has come in, and what is worth knowing of it. */
 export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
-  const [order, setOrder] = useState<TakeInOrder>('taken-in');
+  const [listing, setListing] = useState(WHOLE_LISTING);
+  // What is typed is shown at once, and found as soon as there is time.
+  const asked = useDeferredValue(listing);
   const { data: taken, error } = useQuery({
-    ...takenInQuery(jobId, spec.id, order, 0),
+    ...takenInQuery(jobId, spec.id, asked, 0),
     placeholderData: keepPreviousData,
   });
-  const selection = useSelection(jobId, spec.id, order);
+  const selection = useSelection(jobId, spec.id, asked);
   return (
     <>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
       <ProposedGroups proposed={taken?.proposed ?? []} />
       <SelectionBar jobId={jobId} spec={spec} selection={selection} />
-      {taken && taken.total > 0 ? (
-        <TakeInTable jobId={jobId} spec={spec} taken={taken} order={order} onOrder={setOrder} selection={selection} />
+      {taken && taken.all > 0 ? (
+        <TakeInTable
+          jobId={jobId}
+          spec={spec}
+          taken={taken}
+          asked={asked}
+          listing={listing}
+          onListing={setListing}
+          selection={selection}
+        />
       ) : taken ? (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">
           <div className="flex flex-col items-center gap-3">

@@ -1,7 +1,7 @@
 'use client';
 
 import { useCallback, useRef, useState } from 'react';
-import type { TakeInOrder } from '@/server/jobs/take-in-list';
+import type { TakeInListing } from '@/server/jobs/take-in-list';
 import { idsInOrder } from './actions';
 
 export interface Selection {
@@ -13,13 +13,13 @@ export interface Selection {
 }
 
 /** Programmes of the list that are chosen, wherever they stand in it and whether they are drawn or not. */
-export function useSelection(jobId: string, specId: string, order: TakeInOrder): Selection {
+export function useSelection(jobId: string, specId: string, listing: TakeInListing): Selection {
   const [ids, setIds] = useState<ReadonlySet<string>>(new Set());
   const last = useRef<string>(undefined);
   const listed = useCallback(async () => {
-    const result = await idsInOrder(jobId, specId, order);
+    const result = await idsInOrder(jobId, specId, listing);
     return result.ok ? result.value : [];
-  }, [jobId, specId, order]);
+  }, [jobId, specId, listing]);
   const toggle = useCallback(
     async (id: string, isRange: boolean) => {
       const from = last.current;

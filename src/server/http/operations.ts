@@ -11,7 +11,7 @@ import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { limitSchema } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, preparationSchema, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { PREVIEW_CODECS } from '@/formats/preview-codecs';
-import { TAKE_IN_ORDERS } from '../jobs/take-in-list';
+import { takeInListing } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
 import {
@@ -78,7 +78,7 @@ export const OPERATIONS = {
     path: '/api/jobs/{jobId}/take-in',
     tag: 'Programmes',
     summary: 'A part of a job’s programmes as they came: file, misses against one spec, findings.',
-    query: z.object({ spec: id, order: z.enum(TAKE_IN_ORDERS).default('taken-in'), ...windowQuery }),
+    query: takeInListing.extend({ spec: id, ...windowQuery }),
     answer: partAnswer(takeInRowAnswer),
   }),
   viewProgramme: operation({
@@ -137,6 +137,14 @@ export const OPERATIONS = {
     summary: 'A summary of everything that was handed over, and every certificate, as PDF or JSON.',
     query: asFile,
     answer: 'pdf',
+  }),
+  writtenZip: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/written',
+    tag: 'Hand over',
+    summary:
+      'Everything that can be handed over as one ZIP: files inside their spec or accepted, records, stems, certificates.',
+    answer: 'zip',
   }),
   changeTreatment: operation({
     method: 'PATCH',

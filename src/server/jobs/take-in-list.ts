@@ -1,3 +1,4 @@
+import * as z from 'zod';
 import type { Finding } from '@/core/findings/finding';
 import { findingsOf } from '@/core/findings/findings';
 import { type ProposedGroup, proposeGroups } from '@/core/lineup/name-groups';
@@ -48,14 +49,28 @@ export type GroupProposal = Pick<ProposedGroup, 'kind' | 'name'> & { programmes:
 
 /** A part of a job's programmes as they came in, and what is told around them. */
 export interface TakenIn extends Part<TakeInRow> {
+  /** All that the job has: what is listed may be fewer. */
+  all: number;
   groups: GroupHead[];
   proposed: GroupProposal[];
   /** Taken out, to be put back or not. */
   removed: JobView['removed'];
 }
 
-export const TAKE_IN_ORDERS = ['taken-in', 'furthest', 'findings', 'title', 'longest'] as const;
+const TAKE_IN_ORDERS = ['taken-in', 'furthest', 'findings', 'title', 'longest'] as const;
 export type TakeInOrder = (typeof TAKE_IN_ORDERS)[number];
+const TAKE_IN_SHOWN = ['all', 'misses', 'inside', 'findings', 'waiting'] as const;
+export type TakeInShown = (typeof TAKE_IN_SHOWN)[number];
+
+/** What of a job is listed, and in which order. */
+export const takeInListing = z.object({
+  order: z.enum(TAKE_IN_ORDERS).default('taken-in'),
+  /** Words, each of which stands in the title, the file's name, the note or the group. */
+  find: z.string().max(200).default(''),
+  /** All; those that miss the spec, or meet it; those with findings; those that are not measured yet. */
+  show: z.enum(TAKE_IN_SHOWN).default('all'),
+});
+export type TakeInListing = z.infer<typeof takeInListing>;
 
 const { compare } = new Intl.Collator('en', { numeric: true });
 
@@ -66,10 +81,11 @@ const { compare } = new Intl.Collator('en', { numeric: true });
 export function listTakenIn(
   server: ServerContext,
   jobId: string,
-  { specId, order, offset, limit }: Window & { specId: string; order: TakeInOrder },
+  { specId, offset, limit, ...listing }: Window & { specId: string } & TakeInListing,
 ): TakenIn {
   const spec = specNamed(server, specId);
-  const ordered = inGroups(inOrder(server, programmesOf(server, jobId), order, spec));
+  const all = programmesOf(server, jobId);
+  const ordered = listed(server, all, listing, spec);
   const rows = ordered.slice(offset, offset + limit);
   const shas = rows.map(({ sources: { sha256 } }) => sha256);
   const reports = reportsOf(server, shas);
@@ -77,6 +93,7 @@ export function listTakenIn(
   const jobRates = ratesOfJob(server, jobId);
   return {
     total: ordered.length,
+    all: all.length,
     offset,
     groups: headsOf(ordered),
     proposed: proposedOf(namesOf(server, jobId)),
@@ -101,10 +118,40 @@ export function listTakenIn(
   };
 }
 
-/** The ids of everything that has come in, in the order in which it is listed. Throws `not-found` or `unknown-spec`. */
-export function takenInIds(server: ServerContext, jobId: string, specId: string, order: TakeInOrder): string[] {
-  const rows = inGroups(inOrder(server, programmesOf(server, jobId), order, specNamed(server, specId)));
+/** The ids of everything that is listed, in its order. Throws `not-found` or `unknown-spec`. */
+export function takenInIds(server: ServerContext, jobId: string, specId: string, listing: TakeInListing): string[] {
+  const rows = listed(server, programmesOf(server, jobId), listing, specNamed(server, specId));
   return rows.map(({ programmes: { id } }) => id);
+}
+
+function listed(server: ServerContext, rows: readonly Row[], { order, find, show }: TakeInListing, spec: Spec): Row[] {
+  const words = find.toLowerCase().split(/\s+/).filter(Boolean);
+  const found = rows.filter(({ programmes: { title, fileName, note, groupName } }) => {
+    const text = [title, fileName, note, groupName ?? ''].join('\n').toLowerCase();
+    return words.every((word) => text.includes(word));
+  });
+  return inGroups(inOrder(server, shownOf(server, found, show, spec), order, spec));
+}
+
+function shownOf(server: ServerContext, rows: Row[], show: TakeInShown, spec: Spec): Row[] {
+  if (show === 'all') return rows;
+  const reports = reportsOf(
+    server,
+    rows.map(({ sources: { sha256 } }) => sha256),
+  );
+  return rows.filter(({ sources: { sha256 } }) => isShown(reports.get(sha256), show, spec));
+}
+
+function isShown(report: FileReport | undefined, show: Exclude<TakeInShown, 'all'>, spec: Spec): boolean {
+  if (!report || show === 'waiting') return !report && show === 'waiting';
+  switch (show) {
+    case 'findings':
+      return findingsOf(report).length > 0;
+    case 'misses':
+      return !verdictOf(report, spec).inside;
+    case 'inside':
+      return verdictState(verdictOf(report, spec)) === 'inside';
+  }
 }
 
 function proposedOf(names: readonly ProgrammeName[]): GroupProposal[] {

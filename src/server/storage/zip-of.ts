@@ -13,14 +13,21 @@ interface ZippedFile {
   isAudio: boolean;
 }
 
-/** Written files as one ZIP, streamed. Throws `delivery-altered` where one is not what was written, and `file-missing`. */
-export async function zipOf(files: readonly ZippedFile[]): Promise<Readable> {
+/** A text or a PDF that is made for the ZIP. */
+interface MadeFile {
+  name: string;
+  bytes: Buffer;
+}
+
+/** Written files, and what is made to go with them, as one ZIP, streamed. Throws `delivery-altered` where one is not what was written, and `file-missing`. */
+export async function zipOf(files: readonly ZippedFile[], made: readonly MadeFile[] = []): Promise<Readable> {
   const zip = new yazl.ZipFile();
   for (const { path, name, sha256, isAudio } of files) {
     const fileName = basename(name);
     if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
     zip.addFile(path, name, { compress: !isAudio });
   }
+  for (const { name, bytes } of made) zip.addBuffer(bytes, name);
   const body = new PassThrough();
   zip.on('error', (error) => body.destroy(error as Error));
   zip.outputStream.pipe(body);

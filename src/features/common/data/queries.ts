@@ -2,7 +2,7 @@ import { queryOptions } from '@tanstack/react-query';
 import type { SheetView } from '@/server/deliveries/sheet';
 import type { Part, ProgrammeItem } from '@/server/jobs/programme-list';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
-import type { TakeInOrder, TakenIn } from '@/server/jobs/take-in-list';
+import type { TakeInListing, TakenIn } from '@/server/jobs/take-in-list';
 import { fetchJson } from './fetch-json';
 
 /** All that pages know of the server, each under its key: what is said to have changed is fetched again, and nothing else. */
@@ -31,11 +31,21 @@ export const programmesQuery = (jobId: string, specId: string, part: number): Pa
 });
 
 /** A part of a job's programmes as they came in. */
-export const takenInQuery = (jobId: string, specId: string, order: TakeInOrder, part: number): PartQuery<TakenIn> => ({
-  queryKey: ['job', jobId, 'taken-in', specId, order, part],
-  queryFn: ({ signal }) =>
-    fetchJson(`/api/jobs/${jobId}/take-in?${new URLSearchParams({ spec: specId, order, ...windowOf(part) })}`, signal),
+export const takenInQuery = (
+  jobId: string,
+  specId: string,
+  { order, find, show }: TakeInListing,
+  part: number,
+): PartQuery<TakenIn> => ({
+  queryKey: ['job', jobId, 'taken-in', specId, order, find, show, part],
+  queryFn: ({ signal }) => {
+    const asked = new URLSearchParams({ spec: specId, order, find, show, ...windowOf(part) });
+    return fetchJson(`/api/jobs/${jobId}/take-in?${asked}`, signal);
+  },
 });
+
+/** Everything, as it came. */
+export const WHOLE_LISTING: TakeInListing = { order: 'taken-in', find: '', show: 'all' };
 
 /** The hand-over sheet of a job, or of one of its programmes. */
 export const sheetQuery = (jobId: string, programmeId: string | null) =>

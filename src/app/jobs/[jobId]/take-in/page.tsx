@@ -2,7 +2,7 @@ import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { loadAddress } from '@/features/common/address';
 import { AddressNotice } from '@/features/common/address-notice';
 import { Hydrated, known } from '@/features/common/data/hydrated';
-import { PART_ROWS, takenInQuery } from '@/features/common/data/queries';
+import { PART_ROWS, takenInQuery, WHOLE_LISTING } from '@/features/common/data/queries';
 import { MediaBrowser } from '@/features/take-in/media-browser';
 import { TakeIn } from '@/features/take-in/take-in';
 import { listTakenIn } from '@/server/jobs/take-in-list';
@@ -20,11 +20,11 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
   const roots = mediaRoots().map(({ name }) => name);
   const { spec } = await loadAddress(searchParams);
   const used = specOrUsual(server, spec ?? undefined);
-  const asked = { specId: used.id, order: 'taken-in', offset: 0, limit: PART_ROWS } as const;
+  const asked = { ...WHOLE_LISTING, specId: used.id, offset: 0, limit: PART_ROWS };
   return (
     <Hydrated
       asOf={server.events.lastId}
-      data={[known(takenInQuery(jobId, used.id, 'taken-in', 0), listTakenIn(server, jobId, asked))]}
+      data={[known(takenInQuery(jobId, used.id, WHOLE_LISTING, 0), listTakenIn(server, jobId, asked))]}
     >
       <div className="mx-auto flex max-w-[1600px] flex-col gap-3 p-4">
         <AddressNotice
