@@ -61,7 +61,7 @@ async function book(page) {
 async function stems(page) {
   await openJob(page);
   await page.getByRole('link', { name: 'Line up', exact: true }).click();
-  await page.getByRole('link', { name: /^Eclipse/ }).click();
+  await page.getByRole('link', { name: /^Eclipse stems/ }).click();
   await page.getByText(/^▲\s*do not add up/).waitFor();
 }
 

@@ -122,7 +122,7 @@ export function SheetRow({
               : ''}
         </td>
         <td className="sticky right-0 bg-sheet py-2 pr-3 pl-3">
-          <div className="flex flex-wrap items-center justify-end gap-1.5">
+          <div className="flex flex-wrap items-center justify-end gap-x-0.5 gap-y-1.5">
             <span className={written ? 'w-full' : 'mr-auto'}>
               {row.transfer?.state === 'accepted' ? (
                 <StatePill state="inside">{messages.accepted}</StatePill>

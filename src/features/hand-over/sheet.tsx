@@ -71,7 +71,7 @@ export function Sheet({
             <th className="w-24 pl-3">{messages.limiter}</th>
             <th className="w-52">{messages.forecastMeasured}</th>
             <th className="w-20">{messages.size}</th>
-            <th className="sticky right-0 w-76 bg-sheet pr-4 pl-3">{messages.state}</th>
+            <th className="sticky right-0 w-80 bg-sheet pr-4 pl-3">{messages.state}</th>
           </tr>
         </thead>
         <tbody>
