@@ -65,8 +65,8 @@ test('six deliveries are predicted, named, written at once, and measured beside 
     if (expected) expect((await measureFile(path)).report.format).toMatchObject(expected);
   }
 
-  // Kept as a set, and added to another programme.
-  await page.getByRole('button', { name: 'Choose a set' }).click();
+  // Kept as a template, and applied to another programme.
+  await page.getByRole('button', { name: 'Templates' }).click();
   await page.getByLabel('Save the rows of this programme as').fill('Everything');
   await page.getByRole('button', { name: 'Save', exact: true }).click();
   await dropFiles(page, [{ name: 'interlude.wav', bytes: QUIET }]);
@@ -74,7 +74,7 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   await page.getByRole('combobox', { name: 'Programme' }).click();
   await page.getByRole('option', { name: 'interlude' }).click();
   await expect(page.getByRole('heading', { name: 'interlude' })).toBeVisible();
-  await page.getByRole('button', { name: 'Choose a set' }).click();
+  await page.getByRole('button', { name: 'Templates' }).click();
   await page.getByRole('button', { name: /^Everything/ }).click();
   await expect(rows).toHaveCount(6);
   await page.getByRole('combobox', { name: 'Programme' }).click();

@@ -7,7 +7,8 @@ import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
 import { createWavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
-import { addRow, saveSet } from '@/server/deliveries/rows';
+import { addRow } from '@/server/deliveries/rows';
+import { keepTemplate } from '@/server/deliveries/templates';
 import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
@@ -46,7 +47,8 @@ async function seed(): Promise<void> {
       const { id } = addRow(server, { programmeId, ...setRowSchema.parse(delivery) });
       if (delivery.isWritten) await writeRow(server, id);
     }
-    if (demo.setName) saveSet(server, demo.setName, programmeId);
+    if (demo.templateName)
+      keepTemplate(server, demo.templateName, programmeId, { withTreatment: true, withNames: true });
   }
   for (const { group, kind, specId, gapSeconds, record = USUAL_RECORD, firstIsrc } of DEMO_LINE_UPS) {
     const members = taken.flatMap(({ demo, programmeId }) =>

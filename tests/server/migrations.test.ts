@@ -69,7 +69,8 @@ test.each(kept.slice(1))('the job of the kept database %s has everything it had'
       { title: 'referred', reference: { path: expect.stringContaining('referred.wav') } },
     ]);
     expect(programmes[0]?.cover).toMatch(/^4c4b6a3b/);
-    const { rows, sets } = viewSheet(server, id);
+    const { rows, templates } = viewSheet(server, id);
+    const sets = templates.filter(({ isBuiltIn }) => !isBuiltIn);
     expect(rows).toMatchObject([
       {
         levelMode: { kind: 'as-set' },
@@ -118,7 +119,8 @@ test('a database of before steps and rows had their names of today is read, and 
       outputGainDb: -0.5,
       fadeIn: { frames: 80, shape: 'linear' },
     });
-    const { rows, sets } = viewSheet(server, view.id);
+    const { rows, templates } = viewSheet(server, view.id);
+    const sets = templates.filter(({ isBuiltIn }) => !isBuiltIn);
     expect(rows).toMatchObject([
       {
         levelMode: { kind: 'as-set' },

@@ -18,8 +18,8 @@ export interface DemoProgramme {
   gain?: 'target' | 'ceiling';
   /** Rows of its hand-over sheet, and which of them are written beforehand. */
   deliveries?: readonly (SetRowInput & { isWritten: boolean })[];
-  /** The set that these rows are kept as. */
-  setName?: string;
+  /** The template that these rows are kept as. */
+  templateName?: string;
 }
 
 const STEM_SECONDS = 40;
@@ -95,7 +95,7 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
         isWritten: false,
       },
     ],
-    setName: 'Season release',
+    templateName: 'Season release',
     // Hot: mixed into saturation, as for a stream.
     make: () =>
       music(

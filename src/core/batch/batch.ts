@@ -26,6 +26,8 @@ export const batchWish = z.discriminatedUnion('kind', [
   }),
   /** Writes a review copy: a small file that meets the target as far as the limiter may go, and says that it is no delivery. */
   z.object({ kind: z.literal('review'), specId, maxReductionDb }),
+  /** Applies a template: its steps, its rows on the sheet, and its names. */
+  z.object({ kind: z.literal('template'), templateId: z.string().min(1).max(64) }),
   /** Sets single steps of the treatment; what is left out stays. */
   z.object({ kind: z.literal('treatment'), change: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES) }),
   /** Sets tags; what is left out stays. */

@@ -49,3 +49,10 @@ export const rowMessages = {
   gainOnly: 'gain only',
   gainAndLimiter: (maxReductionDb: number) => `gain and limiter, up to ${maxReductionDb} dB`,
 };
+
+export const templateMessages = {
+  podcast: 'Podcast',
+  broadcast: 'Broadcast',
+  audiobook: 'Audiobook',
+  record: 'Record',
+};

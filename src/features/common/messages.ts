@@ -77,6 +77,7 @@ export const manyMessages = {
   deliverHint: 'Writes a file of each that meets the spec, and measures it again. What no gain mends is not written.',
   meet: 'Only set levels',
   meetHint: 'Sets gain, limiter and edges of each programme; nothing is written',
+  applyTemplate: 'Apply a template',
   review: (count: number) => (count === 1 ? 'Review copy' : 'Review copies'),
   reviewHint:
     'Writes a small file of each that meets the target as far as the limiter may go, and says that it is no delivery',

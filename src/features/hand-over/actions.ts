@@ -2,18 +2,20 @@
 
 import * as z from 'zod';
 import { type SetRow, setRowSchema } from '@/core/delivery/row';
-import { isAppError } from '@/core/errors/app-error';
+import { AppError, isAppError } from '@/core/errors/app-error';
 import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
 import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/targets';
+import * as templates from '@/server/deliveries/templates';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
 import { namesOf, type ProgrammeName } from '@/server/jobs/programme-list';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
-import { acceptanceSchema, nameTemplateSchema, setNameSchema } from './inputs';
+import { acceptanceSchema, nameTemplateSchema, templateNameSchema } from './inputs';
+import { templatesMenuMessages as messages } from './messages';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(10_000);
@@ -166,26 +168,44 @@ export async function sendFile(deliveryId: string, receiverId: string): Promise<
   return answer(() => sendDelivery(getServer(), id.parse(deliveryId), id.parse(receiverId)));
 }
 
-export async function keepSet(name: string, programmeId: string): Promise<ActionResult> {
+/** Keeps the rows of a programme as a template, with its treatment and the names of its job where that is wanted. */
+export async function keepTemplate(
+  name: string,
+  programmeId: string,
+  more: { withTreatment: boolean; withNames: boolean },
+): Promise<ActionResult<string>> {
   return answer(() => {
-    rows.saveSet(getServer(), setNameSchema.parse({ name }).name, id.parse(programmeId));
+    const wanted = z.object({ withTreatment: z.boolean(), withNames: z.boolean() }).parse(more);
+    return templates.keepTemplate(getServer(), templateNameSchema.parse({ name }).name, id.parse(programmeId), wanted);
+  });
+}
+
+/** Brings a template in that was saved as a file. */
+export async function importTemplate(text: string): Promise<ActionResult<string>> {
+  return answer(() => {
+    let json: unknown;
+    try {
+      json = JSON.parse(z.string().max(1e6).parse(text));
+    } catch (error) {
+      throw new AppError('bad-request', { reason: messages.notRead }, { cause: error });
+    }
+    return templates.importTemplate(getServer(), json);
+  });
+}
+
+export async function forgetTemplate(templateId: string): Promise<ActionResult> {
+  return answer(() => {
+    templates.removeTemplate(getServer(), id.parse(templateId));
     return undefined;
   });
 }
 
-export async function forgetSet(setId: string): Promise<ActionResult> {
-  return answer(() => {
-    rows.removeSet(getServer(), id.parse(setId));
-    return undefined;
-  });
-}
-
-/** Adds the rows of a set to each of some programmes; answers with how many there are more. */
-export async function addSetRows(setId: string, asked: Target): Promise<ActionResult<number>> {
+/** Applies a template to some programmes; answers with how many rows there are more. */
+export async function applyTemplate(templateId: string, asked: Target): Promise<ActionResult<number>> {
   return answer(() => {
     const { jobId, programmeId } = target.parse(asked);
     const programmeIds = deliveryTargets(getServer(), jobId, programmeId).map((own) => own.id);
-    return rows.addSet(getServer(), id.parse(setId), programmeIds);
+    return templates.applyTemplate(getServer(), id.parse(templateId), programmeIds);
   });
 }
 

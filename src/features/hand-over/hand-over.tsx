@@ -27,10 +27,10 @@ import { handOverMessages as messages } from './messages';
 import { Misses } from './misses';
 import { NameTemplate } from './name-template';
 import { namesQuery } from './queries';
-import { SetsMenu } from './sets-menu';
 import { Sheet } from './sheet';
 import { isUnderWay, standingOf } from './standing';
 import { TagsDialog } from './tags-dialog';
+import { TemplatesMenu } from './templates-menu';
 import { isPending, usePredictions } from './use-predictions';
 
 /** The stage: rows of what is to be handed over, each predicted, written, and measured again. */
@@ -101,7 +101,13 @@ export function HandOver({
             onChange={(id) => router.push(stageAddress(jobId, 'hand-over', { programme: id, spec: specId }))}
           />
           {current ? <TagsDialog programme={current} act={act} /> : null}
-          <SetsMenu sets={sheet.sets} target={target} measured={measured} canKeep={rows.length > 0} act={act} />
+          <TemplatesMenu
+            templates={sheet.templates}
+            target={target}
+            measured={measured}
+            canKeep={rows.length > 0}
+            act={act}
+          />
           <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>
             {messages.addADelivery}
           </Button>

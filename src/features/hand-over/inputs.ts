@@ -7,7 +7,7 @@ export const acceptanceSchema = z.object({
   reason: z.string().trim().min(3, messages.enterAReason).max(2000, messages.atMost2000Characters),
 });
 
-export const setNameSchema = z.object({
+export const templateNameSchema = z.object({
   name: z.string().trim().min(1, messages.enterAName).max(80, messages.atMost80Characters),
 });
 

@@ -166,18 +166,29 @@ export const rowStateMessages = {
   softerThanForecast: (shortLu: string, why: string) => `${shortLu} LU softer than forecast: decoded peaks ${why}`,
 };
 
-export const setsMenuMessages = {
-  chooseASet: 'Choose a set …',
-  setsOfDeliveries: 'Sets of deliveries',
-  noSetsYet: 'No sets yet. Add rows to the sheet of one programme, then save them here.',
-  deleteTheSet: (name: string) => `Delete the set ${name}`,
-  deleteThisSet: 'Delete this set',
-  saveRowsAs: 'Save the rows of this programme as',
-  seasonRelease: 'Season release',
+export const templatesMenuMessages = {
+  choose: 'Templates',
+  heading: 'Templates',
+  hint: 'A template adds its deliveries; it sets steps of the treatment and file names where it has any.',
+  own: 'Yours',
+  builtIn: 'To begin with',
+  remove: (name: string) => `Delete the template ${name}`,
+  download: (name: string) => `Download the template ${name} (JSON)`,
+  saveAs: 'Save the rows of this programme as',
+  example: 'Season release',
+  withTreatment: 'with its treatment',
+  withNames: 'with the file names of this job',
   save: 'Save',
-  deliveries: (count: number, programmes: number) =>
-    (count === 1 ? '1 delivery' : `${count} deliveries`) +
-    (programmes > 1 ? ` for each of ${programmes} programmes` : ''),
+  bringIn: 'Import (JSON)',
+  notRead: 'this file is no template',
+  about: (count: number, programmes: number, more: readonly string[]) =>
+    [
+      (count === 1 ? '1 delivery' : `${count} deliveries`) +
+        (programmes > 1 ? ` for each of ${programmes} programmes` : ''),
+      ...more,
+    ].join(', '),
+  treatment: 'treatment',
+  names: 'file names',
 };
 
 export const sheetMessages = {

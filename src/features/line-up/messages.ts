@@ -179,6 +179,7 @@ export const stemsMessages = {
   noMix: 'Which programme is the mix?',
   noMixHint: 'Stems are held against the mix that they add up to. If it is not in the list, add it with Edit.',
   mix: 'Mix',
+  choose: 'Choose',
   isMix: 'mix',
   adds: 'stems add up',
   leaves: (from: string, to: string) => `do not add up from ${from} to ${to}`,

@@ -10,6 +10,7 @@ import { gainOnly } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { batches, deliveries, programmes } from '../db/schema';
+import { templateOf } from '../deliveries/templates';
 import { newId } from '../ids';
 import { jobOf } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
@@ -62,6 +63,7 @@ export function orderBatch(
   const wish = batchWish.parse(input);
   jobOf(server, jobId);
   if ('specId' in wish) specNamed(server, wish.specId);
+  if ('templateId' in wish) templateOf(server, wish.templateId);
   const ids = [...new Set(programmeIds)];
   const known = db
     .select({ id: programmes.id, jobId: programmes.jobId })

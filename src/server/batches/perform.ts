@@ -24,6 +24,7 @@ import {
   setTags,
 } from '../deliveries/rows';
 import { viewSheet } from '../deliveries/sheet';
+import { applyTemplate } from '../deliveries/templates';
 import { writeRow } from '../deliveries/write-row';
 import { programmesWhere } from '../jobs/programme-view';
 import { specNamed } from '../specs/specs';
@@ -94,6 +95,9 @@ async function outcomeOf(
         return { state: 'done', text: messages.set };
       case 'tags':
         setTags(server, programmeId, { ...(row.programmes.tags ?? NO_TAGS), ...wish.tags });
+        return { state: 'done', text: messages.set };
+      case 'template':
+        applyTemplate(server, wish.templateId, [programmeId]);
         return { state: 'done', text: messages.set };
       case 'meet':
         return await meet(server, jobId, programmeId, wish);

@@ -10,6 +10,7 @@ import {
 } from '@/core/delivery/format';
 import { type LevelMode, levelModeSchema, type SetRow, setRowSchema } from '@/core/delivery/row';
 import { type RowEdges, rowEdgesSchema } from '@/core/delivery/row-edges';
+import { type TemplateSettings, templateSettings } from '@/core/delivery/template';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -71,6 +72,7 @@ export const rowEdgesColumn = jsonColumn<RowEdges>({ version: 1, schema: rowEdge
 export const setRowsColumn = jsonColumn<SetRow[]>({ version: 1, schema: z.array(setRowSchema) });
 export const specColumn = jsonColumn<Spec>({ version: 1, schema: specSchema });
 export const tagsColumn = jsonColumn<Tags>({ version: 1, schema: readTagsSchema });
+export const templateSettingsColumn = jsonColumn<TemplateSettings>({ version: 1, schema: templateSettings });
 export const treatmentColumn = jsonColumn<Treatment>({ version: 1, schema: treatmentSchema });
 export const trimColumn = jsonColumn<Trim>({ version: 1, schema: trimSchema });
 export const verdictColumn = jsonColumn<Verdict>({ version: 1, schema: verdictSchema });

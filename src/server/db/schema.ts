@@ -38,6 +38,7 @@ import {
   setRowsColumn,
   specColumn,
   tagsColumn,
+  templateSettingsColumn,
   treatmentColumn,
   trimColumn,
   verdictColumn,
@@ -297,11 +298,13 @@ export const deliveryRows = sqliteTable(
   (table) => [index('delivery_rows_job').on(table.jobId)],
 );
 
-/** Rows without a programme, to be added to any. */
+/** Templates: rows without a programme, to be added to any, and what else is to be set. */
 export const deliverySets = sqliteTable('delivery_sets', {
   id: text('id').primaryKey(),
   name: text('name').notNull(),
   rows: setRowsColumn('rows').notNull(),
+  /** Steps of the treatment, and names; null of older ones, which have rows only. */
+  settings: templateSettingsColumn('settings'),
   createdAtMs: integer('created_at_ms').notNull(),
 });
 

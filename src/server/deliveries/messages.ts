@@ -19,9 +19,12 @@ export const predictMessages = {
 
 export const rowsMessages = {
   cannotBeTagged: 'its format cannot be written here, so its tags cannot either',
-  noRows: 'this programme has no rows to save as a set',
 };
 
 export const writeRowMessages = {
   olderThanTheSheet: 'this file is older than the sheet',
+};
+
+export const templatesMessages = {
+  noRows: 'this programme has no rows to save as a template',
 };

@@ -8,10 +8,10 @@ import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { assess } from '@/core/spec/assess';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
-import { deliveryRows, deliverySets, jobs, programmes, sources } from '../db/schema';
+import { deliveryRows, jobs, programmes, sources } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { newId } from '../ids';
-import { listReceivers, offeredReceiver } from '../receivers/receivers';
+import { offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
 import { rowsMessages as messages } from './messages';
 import { type DeliveryRow, factsOf, predict, predictionKey } from './predict';
@@ -204,55 +204,6 @@ export function knownPrediction(server: ServerContext, row: DeliveryRow): RowPre
 /** Two rows that ask for the same have the same. */
 export function keyOf({ specId, format, levelMode, receiverId = null }: SetRow): string {
   return JSON.stringify({ specId, format, levelMode, receiverId });
-}
-
-export interface SetView {
-  id: string;
-  name: string;
-  rows: SetRow[];
-}
-
-export function listSets({ db }: ServerContext): SetView[] {
-  return db.select().from(deliverySets).orderBy(asc(deliverySets.name)).all();
-}
-
-/** Keeps the rows of a programme as a set, in place of one of the same name. */
-export function saveSet(server: ServerContext, name: string, programmeId: string): void {
-  const { db, clock } = server;
-  const rows = rowsOfProgramme(server, programmeId)
-    .filter(({ trim }) => trim === null)
-    .map(({ specId, format, levelMode, receiverId }) => ({ specId, format, levelMode, receiverId }));
-  if (rows.length === 0) throw new AppError('bad-request', { reason: messages.noRows });
-  db.transaction(
-    (tx) => {
-      tx.delete(deliverySets).where(eq(deliverySets.name, name)).run();
-      tx.insert(deliverySets).values({ id: newId(), name, rows, createdAtMs: clock.now() }).run();
-    },
-    { behavior: 'immediate' },
-  );
-}
-
-export function removeSet({ db }: ServerContext, setId: string): void {
-  db.delete(deliverySets).where(eq(deliverySets.id, setId)).run();
-}
-
-/** Adds the rows of a set for each of some programmes, but for those that are there already. */
-export function addSet(server: ServerContext, setId: string, programmeIds: readonly string[]): number {
-  const set = server.db.select().from(deliverySets).where(eq(deliverySets.id, setId)).get();
-  if (!set) throw new AppError('not-found', { what: 'set' });
-  const receivers = new Set(listReceivers(server).map(({ id }) => id));
-  let added = 0;
-  for (const programmeId of programmeIds) {
-    const there = rowsOfProgramme(server, programmeId).map(keyOf);
-    for (const row of set.rows) {
-      if (there.includes(keyOf(row))) continue;
-      // A receiver that was taken away since leaves its rows here.
-      const receiverId = receivers.has(row.receiverId ?? '') ? row.receiverId : null;
-      addRow(server, { programmeId, ...row, receiverId });
-      added++;
-    }
-  }
-  return added;
 }
 
 /** A programme's tags. Throws `not-found`. */

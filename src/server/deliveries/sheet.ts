@@ -27,8 +27,9 @@ import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/tr
 import { currentTreatment } from '../treatments/treatments';
 import { nameFieldsOf } from './names';
 import { type DeliveryRow, factsOf } from './predict';
-import { keyOf, knownPrediction, listSets, missingEdgesOf, rowsOf, rowsOfProgramme, type SetView } from './rows';
+import { keyOf, knownPrediction, missingEdgesOf, rowsOf, rowsOfProgramme } from './rows';
 import { deliveryTargets } from './targets';
+import { listTemplates, type TemplateView } from './templates';
 
 /** A row of the sheet: what is to be handed over, and what has come of it. */
 export interface RowView {
@@ -66,7 +67,7 @@ export interface RowView {
 
 export interface SheetView {
   rows: RowView[];
-  sets: SetView[];
+  templates: TemplateView[];
   nameTemplate: string;
   /** Files that no row speaks of any more: of rows that were written again or taken off. */
   others: DeliveryView[];
@@ -97,7 +98,7 @@ export function viewSheet(server: ServerContext, jobId: string, programmeId: str
   });
   return {
     rows,
-    sets: listSets(server),
+    templates: listTemplates(server),
     nameTemplate: job.nameTemplate ?? DEFAULT_TEMPLATE,
     measured: deliveryTargets(server, jobId, programmeId).length,
     others: written.filter(({ id, written: file }) => file !== null && !shown.has(id)),

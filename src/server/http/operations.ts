@@ -33,6 +33,7 @@ import { BATCH_OPERATIONS } from './batch-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
+import { TEMPLATE_OPERATIONS } from './template-operations';
 
 const id = z.string().min(1).max(64);
 const named = z.object({ name: z.string().min(1).max(1000) });
@@ -246,6 +247,7 @@ export const OPERATIONS = {
   }),
   ...LINE_UP_OPERATIONS,
   ...BATCH_OPERATIONS,
+  ...TEMPLATE_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

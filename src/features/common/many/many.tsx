@@ -13,10 +13,10 @@ import { StatePill } from '../state-mark';
 import { TaskState } from '../task-state';
 import type { Act } from '../use-act';
 import { askMany } from './actions';
-import { batchesQuery } from './queries';
+import { batchesQuery, templatesQuery } from './queries';
 
 /** What is asked here, and so answered here. */
-const ASKED: readonly BatchWish['kind'][] = ['deliver', 'meet', 'review'];
+const ASKED: readonly BatchWish['kind'][] = ['deliver', 'meet', 'review', 'template'];
 const REDUCTIONS_DB = [0, 3, 6, 9, 12];
 
 /** Has each of some programmes meet a spec by itself, and be written; and says of each that does not, why. */
@@ -40,6 +40,7 @@ export function Many({
   children: ReactNode;
 }) {
   const { data: batches = [] } = useQuery(batchesQuery(jobId));
+  const { data: templates = [] } = useQuery(templatesQuery);
   const [maxReductionDb, setMaxReductionDb] = useState(isOfSpeech ? 6 : 0);
   const [fitsEdges, setFitsEdges] = useState(isOfSpeech);
   const newest = batches.find(
@@ -64,6 +65,13 @@ export function Many({
           <input type="checkbox" checked={fitsEdges} onChange={(event) => setFitsEdges(event.target.checked)} />
           {messages.fitsEdges}
         </label>
+        <Choice
+          label={messages.applyTemplate}
+          placeholder={messages.applyTemplate}
+          value=""
+          options={templates.map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(templateId) => void act(() => askMany(jobId, ids, { kind: 'template', templateId }))}
+        />
         <span className="ml-auto flex gap-2">
           <Button
             title={messages.reviewHint}
@@ -98,7 +106,7 @@ function Outcome({ batch: { id, items, spreads, task, wish } }: { batch: BatchVi
     ({ state, delivery }) => state === 'missed' || state === 'failed' || delivery?.inside === false,
   );
   const reviews = items.filter(({ file }) => file !== null);
-  const set = wish.kind === 'meet' ? items.filter(({ state }) => state === 'done') : [];
+  const set = wish.kind === 'meet' || wish.kind === 'template' ? items.filter(({ state }) => state === 'done') : [];
   return (
     <>
       {task && task.state !== 'done' ? <TaskState task={task} verb="working" /> : null}

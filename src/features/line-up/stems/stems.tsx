@@ -73,6 +73,7 @@ export function Stems({
               <h2 className="text-sm font-bold">{view.mix ? messages.mix : messages.noMix}</h2>
               <Choice
                 label={messages.mix}
+                placeholder={messages.choose}
                 value={view.mix?.programmeId ?? ''}
                 options={[...(view.mix ? [view.mix] : []), ...view.stems].map(({ programmeId, title }) => ({
                   value: programmeId,

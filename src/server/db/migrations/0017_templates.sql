@@ -1,0 +1,1 @@
+ALTER TABLE `delivery_sets` ADD `settings` text;
