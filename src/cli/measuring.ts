@@ -11,7 +11,6 @@ import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
 import { newCounters } from '@/workers/node/segment-workers';
-import { statedOffsets } from '@/workers/node/stated-offsets';
 import type { FileReport } from '@/workers/protocol';
 
 export interface MeasuringOptions {
@@ -67,7 +66,9 @@ export async function withAudios<T>(
 }
 
 /** By how many frames each begins later than the first, by time references; null where not all state one. */
-export function audioOffsets(audios: readonly Audio[]): Promise<number[] | null> {
+export async function audioOffsets(audios: readonly Audio[]): Promise<number[] | null> {
+  // What reads tags is large, and only this needs it.
+  const { statedOffsets } = await import('@/workers/node/stated-offsets');
   return statedOffsets(
     audios.map(({ file, header, origin }) => ({ path: file, fileName: file, format: origin ?? header.format })),
   );

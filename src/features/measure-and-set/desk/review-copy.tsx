@@ -34,7 +34,8 @@ export function ReviewCopy({
 }: {
   review: ReturnType<typeof useReviewCopy>;
 }) {
-  const { data: batches = [] } = useQuery(batchesQuery(jobId));
+  // Nobody has asked for one: then what is asked of many is nothing to this page.
+  const { data: batches = [] } = useQuery({ ...batchesQuery(jobId), enabled: batchId !== undefined });
   const batch = batches.find(({ id }) => id === batchId);
   const [item] = batch?.items ?? [];
   const file = item?.file ?? null;
