@@ -1,7 +1,8 @@
-/** Takes the pictures of docs/screenshots from a running demo: node scripts/screenshots.mjs [address]. */
+/** Takes the pictures of docs/screenshots from a running demo, or some of them: node scripts/screenshots.mjs [address] [name …]. */
 import { chromium } from '@playwright/test';
 
 const address = process.argv[2] ?? 'http://127.0.0.1:4170';
+const only = process.argv.slice(3);
 const executablePath = process.env.OPSIMETER_CHROMIUM ?? '/usr/bin/chromium';
 const browser = await chromium.launch({ executablePath, args: ['--no-sandbox', '--disable-gpu'] });
 
@@ -19,6 +20,7 @@ for (const [name, colorScheme, visit] of [
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
 ]) {
+  if (only.length > 0 && !only.includes(name)) continue;
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
   await visit(page);
   // The event stream never falls silent, so a moment has to do for the trace to be drawn.

@@ -74,6 +74,10 @@ test('what belongs to every programme is kept, what belongs to one is not', () =
   const { treatment } = templateOf(host.server, kept());
   expect(Object.keys(treatment ?? {}).sort()).toEqual(['fadeIn', 'paddingStart', 'removeDc']);
   expect(treatment?.paddingStart).not.toHaveProperty('toneStartFrame');
+  // Of a gain alone nothing is for others.
+  changeTreatment(host.server, first, { removeDc: false, trim: null, fadeIn: null, paddingStart: null });
+  const plain = keepTemplate(host.server, 'Season', first, { withTreatment: true });
+  expect(templateOf(host.server, plain).treatment).toBeNull();
   // In place of the one of its name.
   expect(listTemplates(host.server).filter(({ isBuiltIn }) => !isBuiltIn)).toHaveLength(1);
 });

@@ -58,12 +58,13 @@ export function keepTemplate(
     .map(({ specId, format, levelMode, receiverId }) => ({ specId, format, levelMode, receiverId }));
   if (!first || rows.length === 0) throw new AppError('bad-request', { reason: messages.noRows });
   const treatment = currentTreatment(server, programmeId)?.treatment;
+  const steps = withTreatment && treatment ? stepsForOthers(treatment) : {};
   const { source } = factsOf(server, first);
   const job = server.db.select().from(jobs).where(eq(jobs.id, first.jobId)).get();
   return saveTemplate(server, {
     name,
     rows,
-    treatment: withTreatment && treatment ? stepsForOthers(treatment) : null,
+    treatment: Object.keys(steps).length > 0 ? steps : null,
     sampleRateHz: treatment?.resampleHz ?? source.format.sampleRateHz,
     nameTemplate: withNames ? (job?.nameTemplate ?? null) : null,
   });
