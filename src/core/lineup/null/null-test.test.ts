@@ -14,8 +14,16 @@ const { PI, sin, round } = Math;
 
 type Stereo = Float32Array[];
 
-/** Four voices that have nothing to do with each other: two chords, a bass line and strokes. */
+const made = new Map<number, readonly Stereo[]>();
+
+/** Four voices that have nothing to do with each other: two chords, a bass line and strokes. Each seed's are made once. */
 function voices(seed: number): Stereo[] {
+  const known = made.get(seed) ?? newVoices(seed);
+  made.set(seed, known);
+  return [...known];
+}
+
+function newVoices(seed: number): Stereo[] {
   const random = seededRandom(seed);
   const detune = 1 + 0.1 * random();
   const chord = (hz: number, slow: number) => (n: number) =>
