@@ -8,7 +8,7 @@ import type { ByteSink } from '@/formats/bytes';
 import { createWavWriter } from '@/formats/wav/writer';
 import { jobs } from '@/server/db/schema';
 import { addRow } from '@/server/deliveries/rows';
-import { keepTemplate } from '@/server/deliveries/templates';
+import { saveRowsAsTemplate } from '@/server/deliveries/templates';
 import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
@@ -48,7 +48,7 @@ async function seed(): Promise<void> {
       if (delivery.isWritten) await writeRow(server, id);
     }
     if (demo.templateName)
-      keepTemplate(server, demo.templateName, programmeId, { withTreatment: true, withNames: true });
+      saveRowsAsTemplate(server, demo.templateName, programmeId, { withTreatment: true, withNames: true });
   }
   for (const { group, kind, specId, gapSeconds, record = USUAL_RECORD, firstIsrc } of DEMO_LINE_UPS) {
     const members = taken.flatMap(({ demo, programmeId }) =>

@@ -219,7 +219,7 @@ export interface NullFile {
   offsetFrames: number;
 }
 
-/** To hold a mix against the sum of its stems, with so much that may be left: as `nullFiles` has it. */
+/** To compare a mix with the sum of its stems, with so much that may be left: as `nullFiles` has it. */
 interface NullJob {
   kind: 'null';
   mix: NullFile;

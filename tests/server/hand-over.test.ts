@@ -9,7 +9,7 @@ import { SPECS } from '@/core/spec/catalogue';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import { addRow, changeRow, predictionOf, removeRow, rowOf, setNameTemplate, setTags } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
-import { applyTemplate, keepTemplate, listTemplates } from '@/server/deliveries/templates';
+import { applyTemplate, listTemplates, saveRowsAsTemplate } from '@/server/deliveries/templates';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
@@ -159,8 +159,8 @@ test('sets are kept from a programme’s rows and added to others, each row once
   const other = await host.measured(wavOf([new Float32Array(96_000).fill(0.1)]), 'other.wav');
   add('ebu-r128');
   add('podcast-stereo', { kind: 'mp3' }, SOLVED);
-  keepTemplate(host.server, 'Season', programmeId);
-  keepTemplate(host.server, 'Season', programmeId);
+  saveRowsAsTemplate(host.server, 'Season', programmeId);
+  saveRowsAsTemplate(host.server, 'Season', programmeId);
   const own = listTemplates(host.server).filter(({ isBuiltIn }) => !isBuiltIn);
   expect(own).toMatchObject([{ name: 'Season', treatment: null, nameTemplate: null }]);
   expect(applyTemplate(host.server, own[0]?.id ?? '', [programmeId, other.programmeId])).toBe(2);
@@ -170,7 +170,7 @@ test('sets are kept from a programme’s rows and added to others, each row once
     other.programmeId,
     other.programmeId,
   ]);
-  expect(await code(() => keepTemplate(host.server, 'Nothing', 'nobody'))).toBe('bad-request');
+  expect(await code(() => saveRowsAsTemplate(host.server, 'Nothing', 'nobody'))).toBe('bad-request');
 });
 
 test('what can not be written says what can, and a row can be changed to it', async () => {

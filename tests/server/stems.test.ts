@@ -1,4 +1,4 @@
-/** Stems in the app: held against their mix, written with its treatment, and kept through export and crash. */
+/** Stems in the app: compared with their mix, written with its treatment, and kept through export and crash. */
 import { readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { isAppError } from '@/core/errors/app-error';
@@ -170,7 +170,7 @@ test('stems are written with the treatment of their mix, and by SoX they add up 
   expect(host.files().filter((name) => name.includes('.part'))).toEqual([]);
 });
 
-test('what cannot be held against a mix is said, and nothing is begun', async () => {
+test('what cannot be compared with a mix is said, and nothing is begun', async () => {
   expect(await codeOf(() => orderAssembly(host.server, lineUpId, { form: 'stems', format: { kind: 'mp3' } }))).toBe(
     'format-impossible',
   );

@@ -8,9 +8,9 @@ import { viewSheet } from '@/server/deliveries/sheet';
 import {
   applyTemplate,
   importTemplate,
-  keepTemplate,
   listTemplates,
   removeTemplate,
+  saveRowsAsTemplate,
   templateOf,
 } from '@/server/deliveries/templates';
 import { changeTreatment, currentTreatment } from '@/server/treatments/treatments';
@@ -55,7 +55,7 @@ function kept() {
     paddingStart: { frames: 24_000, kind: 'room-tone', toneStartFrame: 77 },
   });
   setNameTemplate(host.server, host.jobId, '{job}_{title}');
-  return keepTemplate(host.server, 'Season', first, { withTreatment: true, withNames: true });
+  return saveRowsAsTemplate(host.server, 'Season', first, { withTreatment: true, withNames: true });
 }
 
 test('what belongs to every programme is kept, what belongs to one is not', () => {
@@ -76,7 +76,7 @@ test('what belongs to every programme is kept, what belongs to one is not', () =
   expect(treatment?.paddingStart).not.toHaveProperty('toneStartFrame');
   // Of a gain alone nothing is for others.
   changeTreatment(host.server, first, { removeDc: false, trim: null, fadeIn: null, paddingStart: null });
-  const plain = keepTemplate(host.server, 'Season', first, { withTreatment: true });
+  const plain = saveRowsAsTemplate(host.server, 'Season', first, { withTreatment: true });
   expect(templateOf(host.server, plain).treatment).toBeNull();
   // In place of the one of its name.
   expect(listTemplates(host.server).filter(({ isBuiltIn }) => !isBuiltIn)).toHaveLength(1);

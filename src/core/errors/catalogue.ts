@@ -179,12 +179,12 @@ export const catalogue = {
     todo: 'Write it in mono, or leave one out.',
   }),
   'stem-differs': (d: { title: string; difference: string }) => ({
-    happened: `${d.title} cannot be held against its mix: ${d.difference}.`,
+    happened: `${d.title} cannot be compared with its mix: ${d.difference}.`,
     safe: ALL_SAVED,
     todo: 'Export the stem again as the mix was exported, or take it out of the line-up.',
   }),
   'no-mix': (d: { name: string }) => ({
-    happened: `Nobody has said which programme of ${d.name} is the mix, and its stems cannot be held against nothing.`,
+    happened: `It is not known which programme of ${d.name} is the mix that its stems add up to.`,
     safe: ALL_SAVED,
     todo: 'Choose the mix, and take it into the line-up if it is not there.',
   }),

@@ -168,15 +168,20 @@ export async function sendFile(deliveryId: string, receiverId: string): Promise<
   return answer(() => sendDelivery(getServer(), id.parse(deliveryId), id.parse(receiverId)));
 }
 
-/** Keeps the rows of a programme as a template, with its treatment and the names of its job where that is wanted. */
-export async function keepTemplate(
+/** Saves the rows of a programme as a template, with its treatment and the names of its job where that is wanted. */
+export async function saveRowsAsTemplate(
   name: string,
   programmeId: string,
   more: { withTreatment: boolean; withNames: boolean },
 ): Promise<ActionResult<string>> {
   return answer(() => {
     const wanted = z.object({ withTreatment: z.boolean(), withNames: z.boolean() }).parse(more);
-    return templates.keepTemplate(getServer(), templateNameSchema.parse({ name }).name, id.parse(programmeId), wanted);
+    return templates.saveRowsAsTemplate(
+      getServer(),
+      templateNameSchema.parse({ name }).name,
+      id.parse(programmeId),
+      wanted,
+    );
   });
 }
 

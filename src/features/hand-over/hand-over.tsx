@@ -105,7 +105,7 @@ export function HandOver({
             templates={sheet.templates}
             target={target}
             measured={measured}
-            canKeep={rows.length > 0}
+            canSave={rows.length > 0}
             act={act}
           />
           <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>

@@ -9,7 +9,7 @@ import type { Act } from '@/features/common/use-act';
 import type { TemplateView } from '@/server/deliveries/templates';
 import { Button, ButtonLink } from '@/ui/button';
 import { Field } from '@/ui/field';
-import { applyTemplate, forgetTemplate, importTemplate, keepTemplate, type Target } from './actions';
+import { applyTemplate, forgetTemplate, importTemplate, saveRowsAsTemplate, type Target } from './actions';
 import { templateNameSchema } from './inputs';
 import { templatesMenuMessages as messages } from './messages';
 
@@ -18,7 +18,7 @@ export function TemplatesMenu({
   templates,
   target,
   measured,
-  canKeep,
+  canSave,
   act,
 }: {
   templates: readonly TemplateView[];
@@ -26,7 +26,7 @@ export function TemplatesMenu({
   /** How many programmes a template can be applied to. */
   measured: number;
   /** There are rows of one programme that a template can be made of. */
-  canKeep: boolean;
+  canSave: boolean;
   act: Act;
 }) {
   const [isOpen, setIsOpen] = useState(false);
@@ -68,10 +68,10 @@ export function TemplatesMenu({
             {list(listed(true))}
           </div>
           <Import onText={(text) => void act(() => importTemplate(text))} />
-          {canKeep && programmeId !== null ? (
-            <KeepForm
-              onKeep={(name, more) => {
-                void act(() => keepTemplate(name, programmeId, more));
+          {canSave && programmeId !== null ? (
+            <SaveForm
+              onSave={(name, more) => {
+                void act(() => saveRowsAsTemplate(name, programmeId, more));
                 setIsOpen(false);
               }}
             />
@@ -145,10 +145,10 @@ function Import({ onText }: { onText: (text: string) => void }) {
   );
 }
 
-function KeepForm({
-  onKeep,
+function SaveForm({
+  onSave,
 }: {
-  onKeep: (name: string, more: { withTreatment: boolean; withNames: boolean }) => void;
+  onSave: (name: string, more: { withTreatment: boolean; withNames: boolean }) => void;
 }) {
   const { register, handleSubmit, formState } = useForm({
     resolver: zodResolver(templateNameSchema),
@@ -169,7 +169,7 @@ function KeepForm({
     <form
       className="flex flex-col gap-2 border-t border-hair pt-3"
       noValidate
-      onSubmit={handleSubmit(({ name }) => onKeep(name, more))}
+      onSubmit={handleSubmit(({ name }) => onSave(name, more))}
     >
       <div className="flex items-end gap-2">
         <Field

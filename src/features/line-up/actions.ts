@@ -59,7 +59,7 @@ export async function writeRecord(lineUpId: string, wish: AssemblyWish): Promise
   return answer(() => orderAssembly(getServer(), id.parse(lineUpId), assemblyWish.parse(wish)));
 }
 
-/** Has the stems of a line-up held against their mix. */
+/** Has the stems of a line-up compared with their mix. */
 export async function testStems(lineUpId: string): Promise<ActionResult<string>> {
   return answer(() => orderNullTest(getServer(), id.parse(lineUpId)));
 }

@@ -177,7 +177,7 @@ export const stemsMessages = {
       ...(isTimed === null ? [] : [isTimed ? 'aligned by time reference' : 'aligned at the first frames']),
     ].join(' · '),
   noMix: 'Which programme is the mix?',
-  noMixHint: 'Stems are held against the mix that they add up to. If it is not in the list, add it with Edit.',
+  noMixHint: 'Stems are compared with the mix that they add up to. If it is not in the list, add it with Edit.',
   mix: 'Mix',
   choose: 'Choose',
   isMix: 'mix',

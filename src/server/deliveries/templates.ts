@@ -44,8 +44,8 @@ export function templateOf(server: ServerContext, templateId: string): TemplateV
   return template;
 }
 
-/** Keeps the rows of a programme as a template, with its treatment and the names of its job if that is wanted; in place of one of its name. */
-export function keepTemplate(
+/** Saves the rows of a programme as a template, with its treatment and the names of its job if that is wanted; in place of one of its name. */
+export function saveRowsAsTemplate(
   server: ServerContext,
   name: string,
   programmeId: string,

@@ -103,7 +103,7 @@ export const LINE_UP_OPERATIONS = {
     path: '/api/line-ups/{lineUpId}/stems/test',
     tag: 'Line up',
     status: 202,
-    summary: 'Holds the stems of a line-up against their mix; a task does it.',
+    summary: 'Compares the stems of a line-up with their mix (a null test); a task does it.',
     answer: z.object({ taskId: z.string() }),
   }),
   residual: operation({

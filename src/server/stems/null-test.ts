@@ -73,7 +73,7 @@ function testOf(server: ServerContext, lineUpId: string, mix: Stem, stems: reado
 }
 
 /**
- * Has the stems of a line-up held against their mix. However many ask at once, it is done once.
+ * Has the stems of a line-up compared with their mix. However many ask at once, it is done once.
  *
  * @returns the id of the task
  * @throws AppError as `comparableStems`
@@ -85,7 +85,7 @@ export function orderNullTest(server: ServerContext, lineUpId: string): string {
   return id;
 }
 
-/** Holds stems against their mix. Done again after a crash, it ends in the same state. */
+/** Compares stems with their mix. Done again after a crash, it ends in the same state. */
 export async function performNullTest(server: ServerContext, lineUpId: string, context: TaskContext): Promise<void> {
   const { mix, stems } = comparableStems(server, lineUpId);
   const { offsetFrames, isTimed } = await offsetsOf(server, mix, stems);

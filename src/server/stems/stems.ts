@@ -47,7 +47,7 @@ export function differencesOf(mix: Stem, stem: Stem): StemDifference[] {
 }
 
 /**
- * The stems of a line-up and their mix, where they can be held against each other.
+ * The stems of a line-up and their mix, where they can be compared.
  *
  * @throws AppError `not-found`, `not-measured`, `stem-differs`, or `no-mix`
  */

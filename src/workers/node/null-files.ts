@@ -13,7 +13,7 @@ import type { RunOptions } from './progress';
 const TOLERANCE_16_BITS_DB = -80;
 const TOLERANCE_DB = -100;
 
-/** Opens files that are to be held against each other, for as long as that takes. */
+/** Opens files that are to be compared, for as long as that takes. */
 async function withSources<T>(
   files: readonly NullFile[],
   use: (sources: [NullSource, ...NullSource[]], headers: [PcmHeader, ...PcmHeader[]]) => Promise<T>,
@@ -38,7 +38,7 @@ async function withSources<T>(
 }
 
 /**
- * Holds a file against the sum of others. What may be left is what the rounding of the files' depths leaves, unless it is stated.
+ * Compares a file with the sum of others. What may be left is what the rounding of the files' depths leaves, unless it is stated.
  *
  * @throws AppError `usage` where rates or channels differ, and what opening a file throws
  */

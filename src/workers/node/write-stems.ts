@@ -83,7 +83,7 @@ const STEMS = 0.9;
 
 /**
  * Writes a mix with its treatment as the master, and its stems with just that treatment: trimmed, faded and turned up alike, and down by
- * the gain reduction curve of the mix, so that they add up to it. Everything is read back, and the written stems are held against the
+ * the gain reduction curve of the mix, so that they add up to it. Everything is read back, and the written stems are compared with the
  * written master. Whatever goes wrong, nothing is left in the folder but what a process leaves that is ended.
  *
  * @throws AppError as `deliver`
@@ -100,7 +100,7 @@ export async function writeStems(
   const limitingPath = join(folder, '.limiting.part');
   const leftovers = [limitingPath];
   try {
-    const treatment = await settled(order, steps);
+    const treatment = await withToneOfMix(order, steps);
     const master = await writeOne(order, treatment, { ...mix, fileName: masterName }, null, steps, {
       ...options,
       onProgress: part(options, 0, MASTER),
@@ -160,7 +160,7 @@ export async function writeStems(
 }
 
 /** Room tone is made of one place for all. */
-async function settled({ treatment, mix }: StemsOrder, steps: StemsSteps) {
+async function withToneOfMix({ treatment, mix }: StemsOrder, steps: StemsSteps) {
   const { resampleHz: _, ...frameSteps } = preparationOf(treatment);
   return needsTone(frameSteps) ? withToneAt(treatment, await steps.findTone(mix.path, frameSteps)) : treatment;
 }

@@ -53,7 +53,7 @@ const ALIKE = 0.9;
 const EXPLAINS = 0.1;
 
 /**
- * Holds a mix against the sum of its stems: what is left, where, and what it looks like. Sources stream by once, and once more where
+ * Compares a mix with the sum of its stems: what is left, where, and what it looks like. Sources stream by once, and once more where
  * stems are found at another time; what is kept is some numbers for every 100 ms.
  */
 export async function nullTest(

@@ -1,4 +1,4 @@
-/** Texts of stems that are held against their mix. */
+/** Texts of stems that are compared with their mix. */
 
 export const stemMessages = {
   channels: (count: number) => (count === 1 ? 'mono' : count === 2 ? 'stereo' : `${count} channels`),

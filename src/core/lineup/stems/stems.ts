@@ -21,7 +21,7 @@ export interface StemFormat {
 export interface StemDifference {
   kind: 'rate' | 'channels' | 'depth' | 'length';
   text: string;
-  /** They cannot be held against each other. */
+  /** They cannot be compared. */
   isBlocking: boolean;
 }
 
