@@ -90,7 +90,7 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
   await page.getByRole('combobox', { name: 'Spec' }).click();
   await page.getByRole('option', { name: /EBU R 128(?! s1)/ }).click();
   await page.getByRole('button', { name: 'Whole at the target' }).click();
-  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  await expect(page.getByText(/whole −23\.0 LUFS$/)).toBeVisible();
   const gains = () =>
     own
       .getByRole('textbox', { name: /^Gain of/ })
@@ -102,13 +102,13 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
   // One key takes it back, and the whole is as it was.
   await page.getByRole('heading', { name: 'An evening' }).click();
   await page.keyboard.press('Control+z');
-  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  await expect(page.getByText(/whole −23\.0 LUFS$/)).toBeVisible();
   await expect.poll(async () => new Set(await gains()).size).toBe(1);
 
   // All of it is there again after a reload; its programmes are on the desk with their gains.
   await page.reload();
   await expect(own.getByRole('rowheader').nth(1)).toContainText('Evening 03');
-  await expect(page.getByText('whole −23.0 LUFS')).toBeVisible();
+  await expect(page.getByText(/whole −23\.0 LUFS$/)).toBeVisible();
   const [gain = ''] = await gains();
   await own.getByRole('link', { name: 'Evening 01' }).click();
   await page.waitForURL(/measure-and-set/);

@@ -47,7 +47,7 @@ async function lineUp(page) {
   await page.getByRole('link', { name: 'Line up', exact: true }).click();
   await page.getByRole('button', { name: 'Whole at the target' }).click();
   await page.getByRole('row', { name: /^Move Saturn waltz/ }).click();
-  await page.getByText(/whole −\d/).waitFor();
+  await page.getByText(/whole −[\d.]+ LUFS$/).waitFor();
 }
 
 /** The book, once its chapters were written, or said not to meet their spec. */
