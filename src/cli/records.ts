@@ -5,7 +5,7 @@ import * as z from 'zod';
 import { deliveryFormatSchema, describeFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, tagsSchema } from '@/core/file-formats/tags';
-import { ASSEMBLY_FORMS } from '@/core/lineup/assembly';
+import { RECORD_FORMS } from '@/core/lineup/assembly';
 import { assessCd } from '@/core/lineup/cd';
 import { MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings } from '@/core/lineup/line-up';
 import { planRecord, trackTags } from '@/core/lineup/record';
@@ -29,7 +29,7 @@ export const recordSchema = recordSettings.extend({
   kind: z.enum(['record', 'book']).default('record'),
   spec: z.union([z.string(), specSchema]),
   format: deliveryFormatSchema,
-  form: z.enum(ASSEMBLY_FORMS).default('continuous'),
+  form: z.enum(RECORD_FORMS).default('continuous'),
   cover: z.string().min(1).optional(),
   tracks: z
     .array(

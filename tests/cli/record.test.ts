@@ -288,6 +288,7 @@ test('what keeps a record from being written is told, and nothing is left of it'
   for (const name of ['refused', 'refused-2', 'refused-3', 'refused-4']) {
     expect(existsSync(at(name)) ? readdirSync(at(name)) : []).toEqual([]);
   }
+  expect(write('refused-5', { format, form: 'stems' }).err).toMatch(/records\.0\.form/);
   expect(write('cd', { format }).err).toMatch(/already exists/);
 });
 

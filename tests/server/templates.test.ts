@@ -116,6 +116,17 @@ test('as a file it goes elsewhere, and is there what it was', async () => {
     expect(code(() => importTemplate(host.server, bad))).toBe('ZodError');
 });
 
+test('a spec that is not here is told before anything is set; a row that is there twice is added once', () => {
+  const [row] = STARTERS[0]?.rows ?? [];
+  const file = { format: 'opsimeter-template', version: 1, name: 'Foreign', treatment: { removeDc: true } };
+  const foreign = importTemplate(host.server, { ...file, rows: [row, { ...row, specId: 'nowhere' }] });
+  expect(code(() => applyTemplate(host.server, foreign, [first, second]))).toBe('unknown-spec');
+  expect(viewSheet(host.server, host.jobId, null).rows).toEqual([]);
+  expect(treatmentOf(first)).toBeUndefined();
+  const twice = importTemplate(host.server, { ...file, rows: [row, row] });
+  expect(applyTemplate(host.server, twice, [first])).toBe(1);
+});
+
 test('many at once, by a batch; one that is not there is refused', async () => {
   const id = kept();
   const wish = { kind: 'template', templateId: id } as const;

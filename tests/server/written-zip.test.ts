@@ -81,8 +81,11 @@ test('files that are inside or accepted, records, and certificates; a miss that 
   expect(entries.get('inside_ebu-r128_v1.wav')?.equals(onDisk)).toBe(true);
 });
 
-test('what was altered since is not given out', async () => {
+test('what was altered since is not given out; a miss that is left out holds nothing up', async () => {
   await written(await programme('inside', -23), 'wav');
+  await written(await programme('louder', -12), 'wav');
+  writeFileSync(join(host.root, 'deliveries', host.jobId, 'louder_ebu-r128_v1.wav'), 'other bytes');
+  expect([...(await downloaded()).entries.keys()]).toContain('inside_ebu-r128_v1.wav');
   const [delivery] = viewJob(host.server, host.jobId).programmes[0]?.deliveries ?? [];
   writeFileSync(join(host.root, 'deliveries', host.jobId, delivery?.fileName ?? ''), 'other bytes');
   expect(await zipWritten(host.server, host.jobId).catch(code)).toBe('delivery-altered');

@@ -7,6 +7,8 @@ import { made, SECTIONS } from '../../../tests/fixtures/limiter-material';
 import { measure } from '../../../tests/fixtures/signals';
 import { applyReduction } from './apply-reduction';
 import { CURVE_BLOCK, curveBlock, curveBlocks } from './gain-curve';
+import { Limiter } from './limiter';
+import { channelGroups } from './link';
 import { ReferenceSearcher, searcherRoom } from './peak-envelope';
 import { PeaksInMemory, peaksInDb } from './peaks-in-memory';
 import { slidingMax, slidingMin } from './sliding';
@@ -19,6 +21,38 @@ test('below the ceiling, nothing is touched but by the gain, bit for bit', () =>
   const { channels, limiter } = limit(source, 48_000, { gainDb: 0, ceilingDbtp: 0.5 });
   expect(limiter.figures()).toMatchObject({ greatestDb: 0, shareOfTime: 0, stretches: [] });
   expect(channels).toEqual(source);
+});
+
+test('what one has corrected makes the same curve of another with the same peaks', () => {
+  const rate = 48_000;
+  const source = music(2, rate, SECTIONS, 7);
+  const peaks = () =>
+    new Limiter(
+      new PeaksInMemory(
+        peaksOf(source, rate, 0.01).map((own) => peaksInDb(own, 0.01)),
+        rate,
+      ),
+      channelGroups(2, 1),
+      rate,
+      { gainDb: 12, ceilingDbtp: CEILING },
+    );
+  const [first, other] = [peaks(), peaks()];
+  expect(first.corrections()).toEqual({ raised: [], trimDb: 0 });
+  // A node is said to have come out too high until nothing but turning all of it down is left.
+  while (first.correct([{ group: 0, node: 700, peak: 1.1 * first.ceiling }]));
+  const { raised, trimDb } = first.corrections();
+  expect(raised).toHaveLength(1);
+  expect(trimDb).toBeGreaterThan(0);
+  expect(other.figures()).not.toEqual(first.figures());
+  // It goes between threads and into jobs: as data.
+  other.restore(JSON.parse(JSON.stringify(first.corrections())));
+  expect(other.figures()).toEqual(first.figures());
+  const limited = (limiter: Limiter) => {
+    const channels = source.map((samples) => samples.slice());
+    limiter.apply(channels, channels[0]?.length ?? 0, 0);
+    return channels;
+  };
+  expect(limited(other)).toEqual(limited(first));
 });
 
 describe('links', () => {

@@ -82,7 +82,7 @@ export function TakeInTable({
                 type="checkbox"
                 aria-label={selectionMessages.selectAll}
                 title={selectionMessages.selectAll}
-                checked={selection.ids.size > 0 && selection.ids.size === taken.total}
+                checked={selection.isAll}
                 onChange={(event) => (event.target.checked ? void selection.all() : selection.clear())}
               />
               <span className="sr-only">{messages.state}</span>

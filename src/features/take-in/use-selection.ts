@@ -8,6 +8,8 @@ export interface Selection {
   ids: ReadonlySet<string>;
   /** @param isRange with everything between it and the one that was chosen last */
   toggle: (id: string, isRange: boolean) => Promise<void>;
+  /** Everything that is listed, and nothing else, was chosen at once. */
+  isAll: boolean;
   all: () => Promise<void>;
   clear: () => void;
 }
@@ -15,6 +17,7 @@ export interface Selection {
 /** Programmes of the list that are chosen, wherever they stand in it and whether they are drawn or not. */
 export function useSelection(jobId: string, specId: string, listing: TakeInListing): Selection {
   const [ids, setIds] = useState<ReadonlySet<string>>(new Set());
+  const [allOf, setAllOf] = useState<TakeInListing>();
   const last = useRef<string>(undefined);
   const listed = useCallback(async () => {
     const result = await idsInOrder(jobId, specId, listing);
@@ -24,6 +27,7 @@ export function useSelection(jobId: string, specId: string, listing: TakeInListi
     async (id: string, isRange: boolean) => {
       const from = last.current;
       last.current = id;
+      setAllOf(undefined);
       if (!isRange || from === undefined) {
         setIds((before) => {
           const next = new Set(before);
@@ -38,7 +42,13 @@ export function useSelection(jobId: string, specId: string, listing: TakeInListi
     },
     [listed],
   );
-  const all = useCallback(async () => setIds(new Set(await listed())), [listed]);
-  const clear = useCallback(() => setIds(new Set()), []);
-  return { ids, toggle, all, clear };
+  const all = useCallback(async () => {
+    setIds(new Set(await listed()));
+    setAllOf(listing);
+  }, [listed, listing]);
+  const clear = useCallback(() => {
+    setIds(new Set());
+    setAllOf(undefined);
+  }, []);
+  return { ids, isAll: allOf === listing && ids.size > 0, toggle, all, clear };
 }

@@ -70,14 +70,14 @@ export async function openIntact(
   sourceSha256: string,
   fileName: string,
   { signal }: TaskContext,
-): Promise<{ path: string; intact: Promise<void> }> {
+): Promise<{ source: typeof sources.$inferSelect; path: string; intact: Promise<void> }> {
   const source = server.db.select().from(sources).where(eq(sources.sha256, sourceSha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
   const { path } = await openAudio(server, sourceSha256, fileName, { ...quietly(), signal });
   const intact = checkSource(server, source, fileName);
   // Whoever waits for it is told; meanwhile nobody may be.
   intact.catch(() => undefined);
-  return { path, intact };
+  return { source, path, intact };
 }
 
 /** Adds a file to those that were written. */

@@ -1,3 +1,4 @@
+import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { planStems, type StemsPlan } from '@/core/lineup/stems/stems';
 import { plainName } from '@/core/lineup/track-name';
@@ -5,7 +6,6 @@ import { writtenLayoutId } from '@/core/loudness/channel-layout';
 import { type StemFile, writeStems } from '@/workers/node/write-stems';
 import { stemsPdf } from '../certificates/stems-pdf';
 import type { ServerContext } from '../context';
-import { among } from '../db/among';
 import { sources } from '../db/schema';
 import type { AssemblyOutcome, StoredAssemblyOrder } from '../db/stored/assembly';
 import { layoutOf } from '../measure/measure-source';
@@ -14,15 +14,12 @@ import type { TaskContext } from '../tasks/runner';
 import { addFile, fileSteps, openIntact } from './file-steps';
 
 type Member = StoredAssemblyOrder['members'][number];
+type Sourced = Parameters<typeof offsetsOf>[1];
 
 /** What stored stems come to. Throws `no-mix`, `not-found`, or as `planStems`. */
 export function planStemsOf(server: ServerContext, order: StoredAssemblyOrder): StemsPlan {
   const { mix } = split(order);
-  const source = server.db
-    .select()
-    .from(sources)
-    .where(among(sources.sha256, [mix.sourceSha256]))
-    .get();
+  const source = server.db.select().from(sources).where(eq(sources.sha256, mix.sourceSha256)).get();
   if (!source) throw new AppError('not-found', { what: 'source' });
   return planStems(mix.treatment, source.format, order.format);
 }
@@ -37,34 +34,19 @@ export async function writeStemsInto(
   const { name, spec } = order;
   const { mix, stems } = split(order);
   const plan = planStemsOf(server, order);
-  const members = [mix, ...stems];
-  const rows = new Map(
-    server.db
-      .select()
-      .from(sources)
-      .where(
-        among(
-          sources.sha256,
-          members.map(({ sourceSha256 }) => sourceSha256),
-        ),
-      )
-      .all()
-      .map((row) => [row.sha256, row]),
-  );
-  const sourced = members.map(({ sourceSha256, fileName }) => {
-    const source = rows.get(sourceSha256);
-    if (!source) throw new AppError('not-found', { what: 'source' });
-    return { fileName, source };
-  });
-  const [mixSource, ...stemSources] = sourced as [(typeof sourced)[number], ...typeof sourced];
+  const opened: (Awaited<ReturnType<typeof openIntact>> & { member: Member })[] = [];
+  for (const member of [mix, ...stems])
+    opened.push({ ...(await openIntact(server, member.sourceSha256, member.fileName, context)), member });
+  const [mixSource, ...stemSources] = opened.map(({ source, member: { fileName } }) => ({ source, fileName })) as [
+    Sourced,
+    ...Sourced[],
+  ];
   const { offsetFrames, isTimed } = await offsetsOf(server, mixSource, stemSources);
-  const opened: { file: StemFile; intact: Promise<void> }[] = [];
-  for (const [i, { sourceSha256, fileName, title, tags }] of members.entries()) {
-    const { path, intact } = await openIntact(server, sourceSha256, fileName, context);
-    const { frames } = (sourced[i] as (typeof sourced)[number]).source.format;
-    opened.push({ file: { path, title, tags, frames, offsetFrames: offsetFrames[i - 1] ?? 0 }, intact });
-  }
-  const [mixFile, ...stemFiles] = opened.map(({ file }) => file) as [StemFile, ...StemFile[]];
+  const files = opened.map(({ path, source, member: { title, tags } }, i): StemFile => {
+    const { frames } = source.format;
+    return { path, title, tags, frames, offsetFrames: offsetFrames[i - 1] ?? 0 };
+  });
+  const [mixFile, ...stemFiles] = files as [StemFile, ...StemFile[]];
   const { format } = mixSource.source;
   const layoutId = writtenLayoutId(plan.format.channels, layoutOf(server, mix.sourceSha256));
   const { pool } = server;
@@ -79,8 +61,8 @@ export async function writeStemsInto(
   );
   await Promise.all(opened.map(({ intact }) => intact));
   const certificate = await stemsPdf({ ...written, order, plan, isTimed, writtenAtMs: server.clock.now() });
-  const files = [...written.files, await addFile(temporary, `${plainName(name)}.pdf`, certificate, 'certificate')];
-  return { ...written, files, format: plan.format, rows: [], cd: null };
+  const sheet = await addFile(temporary, `${plainName(name)}.pdf`, certificate, 'certificate');
+  return { ...written, files: [...written.files, sheet], format: plan.format, rows: [], cd: null };
 }
 
 function split({ members, mixId, name }: StoredAssemblyOrder): { mix: Member; stems: Member[] } {

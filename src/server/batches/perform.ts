@@ -5,13 +5,14 @@ import { withRowEdges } from '@/core/delivery/row-edges';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { isOfFormat } from '@/core/spec/assess';
-import { missedOf } from '@/core/spec/assessment';
+import { lowerName, missedOf } from '@/core/spec/assessment';
 import { eachOf } from '@/workers/node/each-of';
 import { WorkerError } from '@/workers/node/pool';
 import type { Progress } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
+import type { RowPrediction } from '../db/stored/delivery';
 import { factsOf, predict } from '../deliveries/predict';
 import {
   addMissingEdges,
@@ -32,7 +33,7 @@ import type { TaskContext } from '../tasks/runner';
 import { changeTreatment } from '../treatments/treatments';
 import { batchOf, recordItem } from './batches';
 import { performMessages as messages } from './messages';
-import { phrasesOf, rowLike } from './row-like';
+import { rowLike } from './row-like';
 import { writeReview } from './write-review';
 
 /** What has come of one programme, but for which it is. */
@@ -160,4 +161,11 @@ async function deliverOne(
   if (view?.delivery?.written?.verdict.inside && !view.isStale) return { state: 'done', text: messages.written, rowId };
   await writeRow(server, rowId);
   return { state: 'done', text: messages.writing, rowId };
+}
+
+/** Each with its name: a loudness is not named in its own phrase. */
+function phrasesOf(missed: RowPrediction['verdict']['items']): string {
+  return missed
+    .map(({ name, phrase }) => (phrase.startsWith(lowerName(name)) ? phrase : `${lowerName(name)} ${phrase}`))
+    .join('; ');
 }

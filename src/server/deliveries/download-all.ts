@@ -3,7 +3,7 @@ import type { Readable } from 'node:stream';
 import { and, eq } from 'drizzle-orm';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
-import { issuedCertificates } from '../certificates/certificate';
+import { certificateOf } from '../certificates/certificate';
 import { certificatePdf } from '../certificates/pdf';
 import type { ServerContext } from '../context';
 import { assemblies, deliveries } from '../db/schema';
@@ -20,21 +20,21 @@ export async function zipWritten(server: ServerContext, jobId: string): Promise<
   const { db, folder } = server;
   const { name } = jobOf(server, jobId);
   const isWritten = and(eq(deliveries.jobId, jobId), eq(deliveries.state, 'written'));
-  const files = db
+  const handedOver = db
     .select()
     .from(deliveries)
     .where(isWritten)
     .all()
-    .filter(({ verdict, acceptedReason }) => verdict?.inside || acceptedReason)
-    .flatMap(({ fileName, report, outcome }) => {
-      const only = report?.sha256 ? [{ fileName, sha256: report.sha256 }] : [];
-      return (outcome?.files ?? only).map((file) => ({
-        path: folder.delivery(jobId, file.fileName),
-        name: file.fileName,
-        sha256: file.sha256,
-        isAudio: true,
-      }));
-    });
+    .filter(({ verdict, acceptedReason }) => verdict?.inside || acceptedReason);
+  const files = handedOver.flatMap(({ fileName, report, outcome }) => {
+    const only = report?.sha256 ? [{ fileName, sha256: report.sha256 }] : [];
+    return (outcome?.files ?? only).map((file) => ({
+      path: folder.delivery(jobId, file.fileName),
+      name: file.fileName,
+      sha256: file.sha256,
+      isAudio: true,
+    }));
+  });
   const folders = db
     .select()
     .from(assemblies)
@@ -49,9 +49,8 @@ export async function zipWritten(server: ServerContext, jobId: string): Promise<
       })),
     );
   if (files.length + folders.length === 0) throw new AppError('not-found', { what: 'file' });
-  const certificates = (await issuedCertificates(server, jobId)).filter(
-    ({ inside, acceptedReason }) => inside || acceptedReason,
-  );
+  // Their files are compared with their hashes as they are put in.
+  const certificates = handedOver.map(({ id }) => certificateOf(server, id));
   const made =
     certificates.length === 0
       ? []

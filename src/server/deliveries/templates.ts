@@ -9,9 +9,12 @@ import {
 } from '@/core/delivery/template';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
-import { deliverySets, jobs } from '../db/schema';
+import { among } from '../db/among';
+import { deliverySets, jobs, programmes } from '../db/schema';
 import { newId } from '../ids';
+import { programmesWhere } from '../jobs/programme-view';
 import { listReceivers } from '../receivers/receivers';
+import { specNamed } from '../specs/specs';
 import { changeTreatment, currentTreatment } from '../treatments/treatments';
 import { templatesMessages as messages } from './messages';
 import { factsOf } from './predict';
@@ -96,27 +99,31 @@ export function removeTemplate({ db }: ServerContext, templateId: string): void 
  * Applies a template to programmes of one job: its steps, its rows but for those that are there already, and its names.
  *
  * @returns how many rows there are more
- * @throws AppError `not-found`
+ * @throws AppError `not-found`, or `unknown-spec` before anything is set
  */
 export function applyTemplate(server: ServerContext, templateId: string, programmeIds: readonly string[]): number {
-  const template = templateOf(server, templateId);
+  const { rows, nameTemplate, ...settings } = templateOf(server, templateId);
+  // Before anything is set: one brought in may name a spec that is not here.
+  for (const { specId } of rows) specNamed(server, specId);
   const receivers = new Set(listReceivers(server).map(({ id }) => id));
   let added = 0;
-  for (const programmeId of programmeIds) {
-    const there = rowsOfProgramme(server, programmeId).map(keyOf);
-    const missing = template.rows.filter((row) => !there.includes(keyOf(row)));
-    const created = missing.map((row) => {
+  for (const { programmes: programme, sources: source } of programmesWhere(
+    server,
+    among(programmes.id, programmeIds),
+  )) {
+    const there = new Set(rowsOfProgramme(server, programme.id).map(keyOf));
+    for (const row of rows) {
+      if (there.has(keyOf(row))) continue;
+      there.add(keyOf(row));
       // A receiver that was taken away since leaves its rows here.
       const receiverId = receivers.has(row.receiverId ?? '') ? row.receiverId : null;
-      return addRow(server, { programmeId, ...row, receiverId });
-    });
-    added += created.length;
-    const [row = rowsOfProgramme(server, programmeId)[0]] = created;
-    if (!row) continue;
-    const { source, treatment } = factsOf(server, row);
-    const steps = stepsFor(template, treatment.resampleHz ?? source.format.sampleRateHz);
-    if (Object.keys(steps).length > 0) changeTreatment(server, programmeId, steps);
-    if (template.nameTemplate !== null) setNameTemplate(server, row.jobId, template.nameTemplate);
+      addRow(server, { programmeId: programme.id, ...row, receiverId });
+      added++;
+    }
+    const { resampleHz = null } = currentTreatment(server, programme.id)?.treatment ?? {};
+    const steps = stepsFor({ ...settings, nameTemplate }, resampleHz ?? source.format.sampleRateHz);
+    if (Object.keys(steps).length > 0) changeTreatment(server, programme.id, steps);
+    if (nameTemplate !== null) setNameTemplate(server, programme.jobId, nameTemplate);
   }
   return added;
 }

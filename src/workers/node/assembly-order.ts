@@ -1,7 +1,7 @@
 import type { ResolvedFormat } from '@/core/delivery/format';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
-import type { AssembledRole, Assembly, AssemblyForm } from '@/core/lineup/assembly';
+import type { AssembledRole, Assembly, RecordForm } from '@/core/lineup/assembly';
 import type { TrackRow } from '@/core/lineup/track-sheet';
 import type { Series } from '@/core/loudness/series';
 import type { Verdict } from '@/core/spec/assessment';
@@ -19,7 +19,7 @@ export interface AssemblyOrder {
   folder: string;
   /** The name of the whole, without an extension. */
   stem: string;
-  form: AssemblyForm;
+  form: RecordForm;
   /** Chapters of a book: one MPEG-4 file of them is named `.m4b`. */
   isBook: boolean;
   assembly: Assembly;

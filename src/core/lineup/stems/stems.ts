@@ -41,7 +41,7 @@ function indicesOf(names: readonly string[], is: (name: string) => boolean): num
 export function stemDifferences(mix: StemFormat, stem: StemFormat): StemDifference[] {
   const differences: StemDifference[] = [];
   const differ = (kind: StemDifference['kind'], isBlocking: boolean, own: string, its: string) => {
-    if (own !== its) differences.push({ kind, text: messages.differs[kind](own, its), isBlocking });
+    if (own !== its) differences.push({ kind, text: messages.differs(own, its), isBlocking });
   };
   differ('rate', true, formatSampleRate(stem.sampleRateHz), formatSampleRate(mix.sampleRateHz));
   differ('channels', true, messages.channels(stem.channels), messages.channels(mix.channels));

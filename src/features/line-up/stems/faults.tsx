@@ -3,6 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { Play, Square } from 'lucide-react';
 import { useCallback, useEffect, useState } from 'react';
+import type { ErrorRecord } from '@/core/errors/app-error';
 import { faultWords } from '@/core/lineup/null/fault-words';
 import type { Place } from '@/core/lineup/null/null-source';
 import { formatGain, formatTime } from '@/core/units/format';
@@ -33,6 +34,7 @@ export function Faults({
   const [heardAt, setHeardAt] = useState<number>();
   const [isWanted, setIsWanted] = useState(false);
   const [copied, setCopied] = useState<number>();
+  const [notCopied, setNotCopied] = useState<ErrorRecord>();
   const heard = heardAt === undefined ? undefined : faults[heardAt];
   const { data, error } = useQuery(residualQuery(lineUpId, placeOf(heard), test.testedAtMs));
   const { isPlaying, play, stop } = usePlayed(data);
@@ -50,6 +52,15 @@ export function Faults({
     [isPlaying, heardAt, stop],
   );
   useKey('h', () => faults.length > 0 && hear(heardAt ?? 0));
+  const copy = async (index: number, note: string) => {
+    try {
+      await navigator.clipboard.writeText(note);
+      setNotCopied(undefined);
+      setCopied(index);
+    } catch (cause) {
+      setNotCopied(recordOf(cause));
+    }
+  };
   const names = stems.map(({ title }) => title);
   const time = (frame: number) => formatTime(frame / mix.sampleRateHz, { milliseconds: true });
   if (faults.length === 0) {
@@ -63,7 +74,7 @@ export function Faults({
   }
   return (
     <Card flush>
-      <ErrorNotice error={error ? recordOf(error) : undefined} />
+      <ErrorNotice error={error ? recordOf(error) : notCopied} />
       <ul>
         {faults.map((fault, i) => {
           const words = faultWords(fault, names, mix.sampleRateHz);
@@ -84,12 +95,7 @@ export function Faults({
                   {isHeard ? <Square size={14} aria-hidden /> : <Play size={14} aria-hidden />}
                   <span className="ml-1">{messages.hear}</span>
                 </Button>
-                <Button
-                  onClick={() => {
-                    void navigator.clipboard.writeText(messages.note(mix.title, from, to, words));
-                    setCopied(i);
-                  }}
-                >
+                <Button onClick={() => void copy(i, messages.note(mix.title, from, to, words))}>
                   {copied === i ? messages.copied : messages.copyNote}
                 </Button>
               </span>
