@@ -48,7 +48,7 @@ function rolesOfMask(mask: number): string[] {
 const ROLES = [...new Set(LAYOUTS.flatMap(({ order }) => order.split(' ')))];
 const voiceHz = (role: string) => (role === 'LFE' ? 50 : 300 + 130 * ROLES.indexOf(role));
 const RATE = 48_000;
-const SECONDS = 2;
+const SECONDS = 1;
 
 function voice(role: string): Float32Array {
   const { sin, PI } = Math;
@@ -66,12 +66,12 @@ function roleIn(samples: ArrayLike<number>, roles: readonly string[]): string {
   return isClear ? (roles[loudest] as string) : 'a mixture';
 }
 
-/** Goertzel's algorithm over a quarter of a second from the middle. */
+/** Goertzel's algorithm over a quarter of a second, behind where coders begin. */
 function powerAt(samples: ArrayLike<number>, hz: number): number {
   const { cos, PI } = Math;
   const turn = 2 * cos((2 * PI * hz) / RATE);
   let [one, two] = [0, 0];
-  for (let i = RATE; i < RATE + RATE / 4; i++) [one, two] = [(samples[i] ?? Number.NaN) + turn * one - two, one];
+  for (let i = RATE / 2; i < (RATE * 3) / 4; i++) [one, two] = [(samples[i] ?? Number.NaN) + turn * one - two, one];
   return (one * one + two * two - turn * one * two) / (RATE / 8) ** 2;
 }
 

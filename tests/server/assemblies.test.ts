@@ -19,6 +19,8 @@ import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { wavOf } from '../fixtures/wav';
 
+/** Looking a global up is slow inside the test runner's sandbox, and this runs once a frame. */
+const { abs } = Math;
 const RATE = 48_000;
 const WAV = { kind: 'wav' } as const;
 
@@ -182,11 +184,14 @@ test.each(['a gap', 'an overlap', 'one limiter over the whole'])(
     const whole = new Float32Array(raw.buffer, raw.byteOffset, raw.length / 4);
     // Marks stand at most 1/75 s ahead of where the next one begins.
     const mark = newest()?.outcome?.rows[after + 1]?.startFrame as number;
-    const length = heard.channels[0]?.length ?? 0;
+    const right = heard.channels[1] as Float32Array;
+    const { length } = right;
     const off = (from: number) => {
       let most = 0;
-      for (let n = 0; n < length; n++) {
-        most = Math.max(most, Math.abs((heard.channels[1]?.[n] as number) - (whole[2 * (from + n) + 1] as number)));
+      // Once it is not that place, by how much does not matter.
+      for (let n = 0; n < length && most < 0.1; n++) {
+        const apart = abs((right[n] as number) - (whole[2 * (from + n) + 1] as number));
+        if (apart > most) most = apart;
       }
       return most;
     };

@@ -14,8 +14,17 @@ const { abs, sin, PI } = Math;
 const RATE = 48_000;
 const CEILING = -1;
 
+/** What is made when it is first asked for, and then as it is. */
+function once<T>(make: () => T): () => T {
+  let value: T | undefined;
+  return () => {
+    value ??= make();
+    return value;
+  };
+}
+
 /** Long enough to be gated, and loud and soft by turns. */
-const song = () =>
+const song = once(() =>
   music(
     14,
     RATE,
@@ -24,14 +33,16 @@ const song = () =>
       { startSeconds: 5, level: 1.2, drums: 1 },
     ],
     6,
-  );
-const talk = () => [speech(12, RATE, 9)];
+  ),
+);
+const talk = once(() => [speech(12, RATE, 9)]);
 
 describe.each([...KNOWN, ...ASIDE])(
   '$name, forecast and limited',
   ({ make, forecastWithinLu = 0.05, rmsWithinDb = 0.05 }) => {
+    const sourceOnce = once(() => make(RATE));
     test.each([3, 6, 9])('driven by %i dB: within 0.05 LU and 0.05 dB, and the same share of time', (driveDb) => {
-      const source = make(RATE);
+      const source = sourceOnce();
       const forecast = limitedForecast(source, RATE, { loops: createKernelLoops() });
       const truePeakDbtp = forecast.programme.readings.truePeakDbtp ?? Number.NaN;
       const limiting = { gainDb: CEILING + driveDb - truePeakDbtp, ceilingDbtp: CEILING };

@@ -1,4 +1,4 @@
-import FFT from 'fft.js';
+import { fftOf } from './fft-of';
 
 const BLOCK_FRAMES = 4096;
 const HOP_FRAMES = BLOCK_FRAMES / 2;
@@ -8,11 +8,12 @@ const HOP_FRAMES = BLOCK_FRAMES / 2;
  * memory), by blocks that overlap by half, weighted by where the first has its power. 1 for a filtered copy; 1 / blocks for a stranger.
  */
 export class Coherence {
-  readonly #fft = new FFT(BLOCK_FRAMES);
+  readonly #fft = fftOf(BLOCK_FRAMES);
   readonly #window = Float64Array.from(
     { length: BLOCK_FRAMES },
     (_, n) => Math.sin((Math.PI * (n + 0.5)) / BLOCK_FRAMES) ** 2,
   );
+  readonly #windowed = new Float64Array(BLOCK_FRAMES);
   readonly #own = new Float64Array(BLOCK_FRAMES / 2);
   readonly #others: { power: Float64Array; re: Float64Array; im: Float64Array }[];
   #blocks = 0;
@@ -69,7 +70,8 @@ export class Coherence {
   }
 
   #spectrum(samples: Float32Array, start: number): Float64Array {
-    const windowed = Float64Array.from(this.#window, (w, n) => w * (samples[start + n] as number));
+    const windowed = this.#windowed;
+    for (let n = 0; n < BLOCK_FRAMES; n++) windowed[n] = (this.#window[n] as number) * (samples[start + n] as number);
     const spectrum = new Float64Array(2 * BLOCK_FRAMES);
     this.#fft.realTransform(spectrum, windowed);
     return spectrum;

@@ -1,4 +1,5 @@
-import FFT from 'fft.js';
+import type FFT from 'fft.js';
+import { fftOf } from './fft-of';
 
 export interface Delay {
   /** By how much the first signal comes later than the second. */
@@ -19,7 +20,7 @@ const AS_GOOD = 0.995;
 export function delayOf(a: readonly Float32Array[], b: readonly Float32Array[], mostFrames: number): Delay {
   const length = a[0]?.length ?? 0;
   const size = 2 * length;
-  const fft = new FFT(size);
+  const fft = fftOf(size);
   const sum = new Float64Array(2 * size);
   let [energyA, energyB] = [0, 0];
   a.forEach((samples, c) => {

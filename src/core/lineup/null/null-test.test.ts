@@ -46,13 +46,25 @@ function newVoices(seed: number): Stereo[] {
 const each = (stem: Stereo, change: (x: number, n: number) => number): Stereo =>
   stem.map((samples) => samples.map((x, n) => change(x, n)));
 const sumOf = (stems: readonly Stereo[]): Stereo =>
-  [0, 1].map((c) =>
-    Float32Array.from({ length: FRAMES }, (_, n) => stems.reduce((sum, stem) => sum + (stem[c]?.[n] as number), 0)),
-  );
+  [0, 1].map((c) => {
+    const sum = new Float64Array(FRAMES);
+    for (const stem of stems) {
+      const samples = stem[c] as Float32Array;
+      for (let n = 0; n < FRAMES; n++) sum[n] = (sum[n] as number) + (samples[n] as number);
+    }
+    return Float32Array.from(sum);
+  });
 const delayed = (stem: Stereo, frames: number): Stereo =>
   stem.map((samples) => samples.map((_, n) => samples[n - frames] ?? 0));
 /** As a file of so many bits holds it. */
-const rounded = (stem: Stereo, bits: number): Stereo => each(stem, (x) => round(x * 2 ** (bits - 1)) / 2 ** (bits - 1));
+function rounded(stem: Stereo, bits: number): Stereo {
+  const scale = 2 ** (bits - 1);
+  return stem.map((samples) => {
+    const whole = new Float32Array(samples.length);
+    for (let n = 0; n < samples.length; n++) whole[n] = round((samples[n] as number) * scale) / scale;
+    return whole;
+  });
+}
 /** A peaking filter, by the formulas that everybody uses (R. Bristow-Johnson, from memory). */
 function equalised(stem: Stereo, hz: number, gainDb: number): Stereo {
   const [a, w] = [10 ** (gainDb / 40), (2 * PI * hz) / RATE];

@@ -1,4 +1,4 @@
-import FFT from 'fft.js';
+import { fftOf } from './fft-of';
 
 /** Centres of octave bands (IEC 61260, from memory). */
 const OCTAVES_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000] as const;
@@ -18,7 +18,7 @@ const FLOOR_DBFS = -160;
 export class ResidualBands {
   readonly #sampleRateHz: number;
   readonly #framesPerColumn: number;
-  readonly #fft = new FFT(BLOCK_FRAMES);
+  readonly #fft = fftOf(BLOCK_FRAMES);
   readonly #window = Float64Array.from({ length: BLOCK_FRAMES }, (_, n) =>
     Math.sin((Math.PI * (n + 0.5)) / BLOCK_FRAMES),
   );
