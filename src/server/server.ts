@@ -29,18 +29,35 @@ import { withTouched } from './tasks/touched';
 /** So many deliveries are on their way at a time. */
 const SENT_AT_ONCE = 2;
 
+/** The threads of a server. */
+export interface ServerThreads {
+  pool: WorkerPool;
+  listening: WorkerPool;
+}
+
+export function startThreads(): ServerThreads {
+  return { pool: new WorkerPool(), listening: new WorkerPool(undefined, 1) };
+}
+
+export async function endThreads({ pool, listening }: ServerThreads): Promise<void> {
+  await pool.close();
+  await listening.close();
+}
+
 /** Everything behind the pages, over one data folder: database, files, queue and worker threads. */
 export class Server implements ServerContext {
   readonly db: Db;
   readonly folder: DataFolder;
   readonly queue: TaskQueue;
   readonly runner: TaskRunner;
-  readonly pool = new WorkerPool();
-  readonly listening = new WorkerPool(undefined, 1);
+  readonly pool: WorkerPool;
+  readonly listening: WorkerPool;
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
   /** What happens to tasks, for pages to listen to. */
   readonly events = new EventLog(this.clock);
+  /** Ended with this server; undefined where somebody else's are used. */
+  readonly #ownThreads: ServerThreads | undefined;
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
   readonly #resuming: Promise<void>;
@@ -49,12 +66,16 @@ export class Server implements ServerContext {
   /**
    * Opens a data folder, sweeps half-written files away and resumes the tasks that were running.
    * Throws `data-in-use` where another process has it.
+   *
+   * @param threads of somebody who ends them; absent where this server is to have its own
    */
-  constructor(folder = new DataFolder()) {
+  constructor(folder = new DataFolder(), threads?: ServerThreads) {
     this.folder = folder;
     const lock = lockDataFolder(folder.lock);
     if (!lock) throw new AppError('data-in-use', { path: folder.root });
     this.#lock = lock;
+    this.#ownThreads = threads ? undefined : startThreads();
+    ({ pool: this.pool, listening: this.listening } = threads ?? (this.#ownThreads as ServerThreads));
     folder.sweep();
     this.db = openDatabase(folder.database);
     keepCatalogue(this);
@@ -104,8 +125,7 @@ export class Server implements ServerContext {
     await Promise.all([this.#resuming, this.#reconciling]);
     this.#dropFolder.close();
     this.runner.stop();
-    await this.pool.close();
-    await this.listening.close();
+    if (this.#ownThreads) await endThreads(this.#ownThreads);
     this.db.$client.close();
     this.#lock.close();
   }
