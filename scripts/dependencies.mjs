@@ -4,14 +4,23 @@ import { fileURLToPath } from 'node:url';
 
 const root = fileURLToPath(new URL('..', import.meta.url));
 
-/** Installs the packages if they are missing or older than the lock file. */
-export function ensureDependencies() {
+/**
+ * Installs the packages if they are missing or older than the lock file.
+ *
+ * @param isCompiledLater whether what packages compile is left to whoever calls, with `npm rebuild`
+ * @returns whether anything was installed
+ */
+export function ensureDependencies({ isCompiledLater = false } = {}) {
   const installed = `${root}node_modules/.package-lock.json`;
   const isCurrent =
-    existsSync(installed) && statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs;
-  if (isCurrent) return;
+    // What was broken off may be there uncompiled.
+    existsSync(`${root}node_modules/better-sqlite3/build/Release/better_sqlite3.node`) &&
+    existsSync(installed) &&
+    statSync(installed).mtimeMs >= statSync(`${root}package-lock.json`).mtimeMs;
+  if (isCurrent) return false;
   console.log('Installing packages (the database engine may be compiled: this takes some minutes the first time) …');
-  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error']);
+  run('npm', ['ci', '--no-audit', '--no-fund', '--loglevel=error', ...(isCompiledLater ? ['--ignore-scripts'] : [])]);
+  return true;
 }
 
 /** Runs a command in the project's folder and ends this process where it fails. */

@@ -1,5 +1,6 @@
 /** Installs what tests need, runs every check, and ends with "N passed, N failed". */
-import { spawnSync } from 'node:child_process';
+import { spawn, spawnSync } from 'node:child_process';
+import { once } from 'node:events';
 import { existsSync, mkdirSync, readFileSync, rmSync } from 'node:fs';
 import { fileURLToPath } from 'node:url';
 import { ensureDependencies, installTools, missingTools } from './dependencies.mjs';
@@ -21,21 +22,31 @@ const TOOLS = {
 const RESULTS = 'test-results';
 const counts = { passed: 0, failed: 0 };
 
-ensureDependencies();
+const isInstalled = ensureDependencies({ isCompiledLater: true });
 ensureTools();
 // Nothing is fetched from here on, and what is read at the start of each of some hundred processes takes its time.
 delete process.env.NODE_EXTRA_CA_CERTS;
 rmSync(RESULTS, { recursive: true, force: true });
 mkdirSync(RESULTS);
 
-if (check('build', node('scripts/build.mjs'))) {
-  check('types', node('node_modules/typescript/bin/tsc', '--noEmit'));
-  check('lint and format', node('node_modules/@biomejs/biome/bin/biome', 'check', '--error-on-warnings', '.'));
-  check(
-    'directions of the house',
-    node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', 'src', '--config', '.dependency-cruiser.cjs'),
-  );
-  check('dead code', node('node_modules/knip/bin/knip.js', '--no-config-hints'));
+// What is compiled is not asked for before the pages are built: one core does the one, and another the other.
+const [isBuilt] = await Promise.all([
+  check('build', node('scripts/build.mjs')),
+  (async () => {
+    if (isInstalled) await check('packages are compiled', ['npm', ['rebuild', '--loglevel=error']]);
+    await check('lint and format', node('node_modules/@biomejs/biome/bin/biome', 'check', '--error-on-warnings', '.'));
+  })(),
+]);
+if (isBuilt) {
+  // These read what the build makes.
+  await Promise.all([
+    check('types', node('node_modules/typescript/bin/tsc', '--noEmit')),
+    check(
+      'directions of the house',
+      node('node_modules/dependency-cruiser/bin/dependency-cruise.mjs', 'src', '--config', '.dependency-cruiser.cjs'),
+    ),
+    check('dead code', node('node_modules/knip/bin/knip.js', '--no-config-hints')),
+  ]);
   jest('unit tests', 'unit', 'src');
   jest('standards, command and server tests', 'whole', 'tests');
   browser();
@@ -53,11 +64,15 @@ function run([command, args], env = {}) {
   return status === 0;
 }
 
-/** A check that either holds or not. */
-function check(name, command, env) {
-  console.log(`\n— ${name}`);
-  const holds = run(command, env);
+/** A check that either holds or not. It may run beside others: what it says is printed in one piece. */
+async function check(name, [command, args]) {
+  const child = spawn(command, args, { stdio: ['ignore', 'pipe', 'pipe'] });
+  const said = [];
+  for (const stream of [child.stdout, child.stderr]) stream.on('data', (bytes) => said.push(bytes));
+  const [status] = await once(child, 'close');
+  const holds = status === 0;
   counts[holds ? 'passed' : 'failed']++;
+  console.log(`\n— ${name}\n${Buffer.concat(said)}`);
   if (!holds) console.error(`${name}: failed`);
   return holds;
 }
