@@ -17,3 +17,4 @@ export const READING_NAMES = {
 
 /** A reading that is listed. */
 export type NamedReading = keyof typeof READING_NAMES;
+export const NAMED_READINGS = Object.keys(READING_NAMES) as NamedReading[];

@@ -6,7 +6,15 @@ import { GROUP_KINDS, type GroupKind } from '@/core/lineup/name-groups';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
+import type { ProgrammeName } from '@/server/jobs/programme-list';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
+import {
+  likelyVersions,
+  type ReplacedSettings,
+  replacedSettings,
+  replaceSource,
+  undoReplacement,
+} from '@/server/jobs/replace';
 import { acceptProposal, type TakeInListing, takeInListing, takenInIds } from '@/server/jobs/take-in-list';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
@@ -53,6 +61,27 @@ export async function setRemoved(programmeId: string, isRemoved: boolean): Promi
 export async function setAllRemoved(programmeIds: readonly string[], isRemoved: boolean): Promise<ActionResult> {
   return answer(() => {
     for (const own of ids.parse(programmeIds)) removeProgramme(getServer(), own, z.boolean().parse(isRemoved));
+    return undefined;
+  });
+}
+
+/** Programmes of a job that may be a new version of one of them: those whose names begin most alike come first. */
+export async function replacementsOf(jobId: string, programmeId: string): Promise<ActionResult<ProgrammeName[]>> {
+  return answer(() => likelyVersions(getServer(), id.parse(jobId), id.parse(programmeId)));
+}
+
+/** Gives a programme the source of another; answers with what was set before. */
+export async function replaceProgramme(programmeId: string, byId: string): Promise<ActionResult<ReplacedSettings>> {
+  return answer(() => replaceSource(getServer(), id.parse(programmeId), id.parse(byId)));
+}
+
+export async function undoReplace(
+  programmeId: string,
+  byId: string,
+  settings: ReplacedSettings,
+): Promise<ActionResult> {
+  return answer(() => {
+    undoReplacement(getServer(), id.parse(programmeId), id.parse(byId), replacedSettings.parse(settings));
     return undefined;
   });
 }

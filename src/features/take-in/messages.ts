@@ -31,6 +31,35 @@ export const editProgrammeMessages = {
   save: 'Save',
 };
 
+export const replaceMessages = {
+  open: 'Replace',
+  title: (title: string) => `Replace the file of ${title}`,
+  description:
+    'A new version takes its place: title, treatment, markers, rows and line-ups stay. The old version is taken out of the job.',
+  newVersion: 'New version',
+  choose: 'Choose the new version',
+  noOther: 'The job has no other programme. Take in the new version first.',
+  now: 'Now',
+  difference: 'Difference',
+  file: 'File',
+  format: 'Format',
+  length: 'Length',
+  integrated: 'Integrated loudness',
+  truePeak: 'True peak',
+  same: 'unchanged',
+  misfits: 'Does not fit the new version',
+  misfit: {
+    cut: (what: string) => `${what}: will end where the new version ends`,
+    removed: (what: string) => `${what}: will be removed`,
+  },
+  allFits: 'Everything that is set fits the new version.',
+  replace: 'Replace',
+  cancel: 'Cancel',
+  replaced: (title: string) => `${title} has its new version.`,
+  undo: 'Undo',
+  close: 'Close',
+};
+
 export const fileDetailsMessages = {
   file: 'File',
   reading: 'reading …',
@@ -104,12 +133,12 @@ export const takeInTableMessages = {
   mostFindingsFirst: 'most findings first',
   byTitle: 'by title',
   longestFirst: 'longest first',
+  byFile: 'by file name',
+  highestFirst: (reading: string) => `highest ${reading} first`,
   state: 'State',
   programmes: 'Programmes',
   order: 'Order',
   format: 'Format',
-  integrated: 'Integrated',
-  truePeak: 'True peak',
   against: (name: string) => `against ${name}`,
   missesAndFindings: 'Misses and findings',
   readings: 'Readings',
@@ -159,6 +188,27 @@ export const uploadsMessages = {
     `${fileName} is already in this job, as ${title}: the same file.`,
 };
 
+export const columnsMessages = {
+  columns: 'Columns',
+  readings: 'Readings with a column',
+  compact: 'Compact rows',
+  compactHint: 'One line for each programme',
+  more: (count: number) => `and ${count} more`,
+};
+
+export const tagsDialogMessages = {
+  open: 'Tags',
+  title: (count: number) => `Tags of ${count === 1 ? '1 programme' : `${count} programmes`}`,
+  description: 'What is left empty here stays as it is. Titles, tracks and ISRCs belong to each programme.',
+  artist: 'Artist',
+  album: 'Album',
+  year: 'Year',
+  genre: 'Genre',
+  comment: 'Comment',
+  cancel: 'Cancel',
+  set: 'Set tags',
+};
+
 export const selectionMessages = {
   select: (title: string) => `Select ${title}`,
   selectAll: 'Select all',
@@ -166,5 +216,6 @@ export const selectionMessages = {
   clear: 'Clear',
   remove: 'Remove',
   removeHint: 'Takes them out of the job; they can be put back below',
-  rangeHint: 'Shift-click selects everything in between',
+  rangeHint:
+    'Shift-click selects everything in between. ↑ and ↓ go from row to row, with Shift they select; Enter opens, Delete removes, Ctrl A selects all.',
 };

@@ -1,23 +1,36 @@
 'use client';
 
+import { useState } from 'react';
 import type { Spec } from '@/core/spec/spec';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { Many } from '@/features/common/many/many';
 import { useAct } from '@/features/common/use-act';
 import { Button } from '@/ui/button';
-import { setAllRemoved } from './actions';
-import { selectionMessages as messages } from './messages';
+import { selectionMessages as messages, tagsDialogMessages } from './messages';
+import { TagsDialog } from './tags-dialog';
 import type { Selection } from './use-selection';
 
 /** What can be done with all that is chosen. */
-export function SelectionBar({ jobId, spec, selection }: { jobId: string; spec: Spec; selection: Selection }) {
+export function SelectionBar({
+  jobId,
+  spec,
+  selection,
+  onRemove,
+}: {
+  jobId: string;
+  spec: Spec;
+  selection: Selection;
+  onRemove: () => void;
+}) {
+  const [isTagging, setIsTagging] = useState(false);
   const { act, isBusy, error, clearError } = useAct(useChanged());
   const ids = [...selection.ids];
   if (ids.length === 0) return null;
   return (
     <section aria-label={messages.selected(ids.length)} className="sticky top-0 z-20">
       <ErrorNotice error={error} onClose={clearError} />
+      {isTagging ? <TagsDialog jobId={jobId} programmeIds={ids} act={act} onClose={() => setIsTagging(false)} /> : null}
       <Many
         jobId={jobId}
         programmeIds={ids}
@@ -33,12 +46,10 @@ export function SelectionBar({ jobId, spec, selection }: { jobId: string; spec: 
         <Button kind="inline" onClick={selection.clear}>
           {messages.clear}
         </Button>
-        <Button
-          kind="inline"
-          title={messages.removeHint}
-          disabled={isBusy}
-          onClick={() => void act(() => setAllRemoved(ids, true), selection.clear)}
-        >
+        <Button kind="inline" onClick={() => setIsTagging(true)}>
+          {tagsDialogMessages.open}
+        </Button>
+        <Button kind="inline" title={messages.removeHint} disabled={isBusy} onClick={onRemove}>
           {messages.remove}
         </Button>
       </Many>

@@ -1,4 +1,5 @@
 import type { Finding } from '@/core/findings/finding';
+import { READING_NAMES } from '@/core/loudness/reading-names';
 import type { Phrase } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
 import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
@@ -8,12 +9,15 @@ import { StateMark } from '@/features/common/state-mark';
 import { TaskState } from '@/features/common/task-state';
 import { describeContents } from '@/formats/audio-format';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
+import { Button } from '@/ui/button';
 import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
 import { EditProgramme } from './edit-programme';
 import { FileDetails } from './file-details';
-import { takeInRowMessages as messages, selectionMessages } from './messages';
+import { columnsMessages, takeInRowMessages as messages, replaceMessages, selectionMessages } from './messages';
+import { ROW_BOX } from './row-keys';
 import { TrackChoice } from './track-choice';
+import type { TableLayout } from './use-columns';
 
 /** A programme as it came in: format, readings, misses and findings. */
 export function TakeInTableRow({
@@ -21,41 +25,52 @@ export function TakeInTableRow({
   programme,
   spec,
   groups,
+  layout: { readings, isCompact },
   index,
   measure,
   isSelected,
   onSelect,
+  onReplace,
 }: {
   jobId: string;
   programme: TakeInRow;
   spec: Spec;
   groups: readonly string[];
+  layout: TableLayout;
   /** Among all that the table shows, for whoever measures its height. */
   index: number;
   measure: (row: HTMLTableRowElement | null) => void;
   isSelected: boolean;
   /** @param isRange with everything between this and the one before */
   onSelect: (isRange: boolean) => void;
+  onReplace: () => void;
 }) {
+  const pad = isCompact ? '[&>td]:py-1.5' : '[&>td]:py-3';
   const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
   return (
     <tr
       ref={measure}
       data-index={index}
-      className={classNames('border-b border-hair align-top last:border-0', isSelected && 'bg-stock-1/60')}
+      aria-selected={isSelected}
+      onClick={(event) => {
+        const isOnRow = event.target instanceof Element && !event.target.closest('a, button, input, select, label');
+        if (isOnRow && (event.shiftKey || event.ctrlKey || event.metaKey)) onSelect(event.shiftKey);
+      }}
+      className={classNames('border-b border-hair align-top last:border-0', isSelected && 'bg-stock-1/60', pad)}
     >
-      <td className="py-3 pl-4 whitespace-nowrap">
+      <td className="pl-4 whitespace-nowrap">
         <input
           type="checkbox"
           aria-label={selectionMessages.select(title)}
           title={selectionMessages.rangeHint}
+          {...{ [ROW_BOX]: index }}
           checked={isSelected}
           onChange={(event) => onSelect((event.nativeEvent as MouseEvent).shiftKey === true)}
           className="mr-1.5 align-middle"
         />
         <StateMark state={measured?.state ?? 'not-measured'} />
       </td>
-      <td className="max-w-72 py-3 pr-4">
+      <td className="max-w-72 pr-4">
         <WorkLink
           href={stageAddress(jobId, 'measure-and-set', { programme: id })}
           className="block truncate font-bold hover:underline"
@@ -63,41 +78,60 @@ export function TakeInTableRow({
         >
           {title}
         </WorkLink>
-        <span className="block truncate text-xs text-mute" title={fileName}>
-          {fileName}
-        </span>
-        {note ? <span className="mt-1 block text-xs whitespace-pre-line">{note}</span> : null}
-        <span className="mt-0.5 -ml-1 flex gap-2">
-          <EditProgramme programme={programme} groups={groups} />
-          <FileDetails programme={programme} />
-        </span>
+        {isCompact ? null : (
+          <>
+            <span className="block truncate text-xs text-mute" title={fileName}>
+              {fileName}
+            </span>
+            {note ? <span className="mt-1 block text-xs whitespace-pre-line">{note}</span> : null}
+            <span className="mt-0.5 -ml-1 flex gap-2">
+              <EditProgramme programme={programme} groups={groups} />
+              <FileDetails programme={programme} />
+              {measured ? (
+                <Button kind="inline" onClick={onReplace}>
+                  {replaceMessages.open}
+                </Button>
+              ) : null}
+            </span>
+          </>
+        )}
       </td>
-      <td className="py-3 pr-4 text-xs whitespace-nowrap">
-        {describeContents(format)} · {formatSampleRate(format.sampleRateHz)}
+      <td className="pr-4 text-xs whitespace-nowrap">
+        {isCompact ? null : (
+          <>
+            {describeContents(format)} · {formatSampleRate(format.sampleRateHz)}
+          </>
+        )}
         <span className="block text-mute">
-          {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })} · {formatBytes(sizeBytes)}
+          {format.layout} · {formatTime(format.durationSeconds, { milliseconds: true })}
+          {isCompact ? '' : ` · ${formatBytes(sizeBytes)}`}
         </span>
         {reference ? <ReferenceLine {...reference} /> : null}
         {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
       </td>
       {measured ? (
         <>
-          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
-            {formatLevel(measured.levels.integratedLufs, 'LUFS')}
-          </td>
-          <td className="py-3 pr-6 text-right font-mono text-sm whitespace-nowrap">
-            {formatLevel(measured.levels.truePeakDbtp, 'dBTP')}
-          </td>
-          <td className="py-3">
+          {readings.map((key) => (
+            <td key={key} className="pr-6 text-right font-mono text-sm whitespace-nowrap">
+              {formatLevel(measured.readings[key], READING_NAMES[key].unit)}
+            </td>
+          ))}
+          <td>
             <MiniRule readings={measured.levels} spec={spec} />
           </td>
-          <td className="py-3 pr-4 pl-6">
-            <MissList misses={measured.misses} />
-            <FindingList findings={measured.findings} />
+          <td className="pr-4 pl-6">
+            {isCompact ? (
+              <InShort measured={measured} />
+            ) : (
+              <>
+                <MissList misses={measured.misses} />
+                <FindingList findings={measured.findings} />
+              </>
+            )}
           </td>
         </>
       ) : (
-        <td colSpan={4} className="py-3 pr-4">
+        <td colSpan={2 + readings.length} className="pr-4">
           <TaskState task={task} verb="measuring" />
         </td>
       )}
@@ -139,6 +173,19 @@ function MissList({ misses }: { misses: readonly Phrase[] }) {
         </li>
       ))}
     </ul>
+  );
+}
+
+/** The first thing worth knowing, and how many more there are. */
+function InShort({ measured: { misses, findings } }: { measured: NonNullable<TakeInRow['measured']> }) {
+  const texts = [...misses.map(({ text }) => text), ...findings.map(({ message }) => message)];
+  const [first] = texts;
+  if (first === undefined) return <span className="text-xs text-mute">{messages.noFindings}</span>;
+  return (
+    <span className="block max-w-96 truncate text-xs" title={texts.join('\n')}>
+      {first}
+      {texts.length > 1 ? <span className="text-mute"> · {columnsMessages.more(texts.length - 1)}</span> : null}
+    </span>
   );
 }
 

@@ -2,6 +2,8 @@
 
 import { useVirtualizer } from '@tanstack/react-virtual';
 import { useRef } from 'react';
+import { READING_NAMES } from '@/core/loudness/reading-names';
+import { lowerName } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
 import { formatTime } from '@/core/units/format';
 import { takenInQuery } from '@/features/common/data/queries';
@@ -9,10 +11,13 @@ import { useParts } from '@/features/common/data/use-parts';
 import type { GroupHead, TakeInListing, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
+import { ColumnsMenu } from './columns-menu';
 import { FindBar } from './find-bar';
 import { takeInTableMessages as messages, selectionMessages } from './messages';
 import { ReadingsMenu } from './readings-menu';
+import { pressInTable } from './row-keys';
 import { TakeInTableRow } from './take-in-row';
+import { useColumns } from './use-columns';
 import type { Selection } from './use-selection';
 
 const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
@@ -20,11 +25,14 @@ const ORDERS: readonly { value: TakeInOrder; label: string }[] = [
   { value: 'furthest', label: messages.furthestFromTheSpecFirst },
   { value: 'findings', label: messages.mostFindingsFirst },
   { value: 'title', label: messages.byTitle },
+  { value: 'file', label: messages.byFile },
   { value: 'longest', label: messages.longestFirst },
 ];
-const COLUMNS = 7;
+/** Beside the readings. */
+const COLUMNS = 5;
 /** About as high as most rows are; each is measured once it is drawn. */
 const ROW_HEIGHT = 92;
+const COMPACT_HEIGHT = 37;
 /** Before anything is measured: as much as most screens show. */
 const FIRST_VIEW = { width: 1280, height: 1400 };
 
@@ -37,6 +45,8 @@ export function TakeInTable({
   listing,
   onListing,
   selection,
+  onReplace,
+  onRemove,
 }: {
   jobId: string;
   spec: Spec;
@@ -48,13 +58,20 @@ export function TakeInTable({
   listing: TakeInListing;
   onListing: (listing: TakeInListing) => void;
   selection: Selection;
+  onReplace: (programme: { id: string; title: string }) => void;
+  /** Removes what is selected. */
+  onRemove: () => void;
 }) {
   const table = useRef<HTMLTableElement>(null);
+  const { layout, change } = useColumns();
+  const { readings, isCompact } = layout;
+  const rowHeight = isCompact ? COMPACT_HEIGHT : ROW_HEIGHT;
+  const columns = COLUMNS + readings.length;
   const entries = entriesOf(taken);
   const virtualizer = useVirtualizer({
     count: entries.length,
     getScrollElement: () => table.current?.closest('main') ?? null,
-    estimateSize: () => ROW_HEIGHT,
+    estimateSize: () => rowHeight,
     initialRect: FIRST_VIEW,
     overscan: 8,
     getItemKey: (index) => index,
@@ -69,12 +86,33 @@ export function TakeInTable({
     last: indices.at(-1) ?? 0,
   });
   const groupNames = taken.groups.flatMap(({ name }) => name ?? []);
+  const idAt = (place: number) => {
+    const entry = entries[place];
+    return entry && 'row' in entry ? row(entry.row)?.id : undefined;
+  };
+  const orders = [
+    ...ORDERS,
+    ...readings.map((key) => ({ value: key, label: messages.highestFirst(lowerName(READING_NAMES[key].name)) })),
+  ];
   const before = drawn[0]?.start ?? 0;
   const behind = virtualizer.getTotalSize() - (drawn.at(-1)?.end ?? 0);
   return (
     <Card flush className="overflow-x-auto">
       <FindBar listing={listing} onListing={onListing} listed={taken.total} all={taken.all} />
-      <table ref={table} className="w-full min-w-5xl border-collapse text-left" aria-rowcount={taken.total}>
+      <table
+        ref={table}
+        className="w-full min-w-5xl border-collapse text-left"
+        aria-rowcount={taken.total}
+        onKeyDown={(event) =>
+          pressInTable(event, {
+            rows: entries.flatMap((entry, place) => ('row' in entry ? place : [])),
+            idAt,
+            show: (place) => virtualizer.scrollToIndex(place),
+            selection,
+            onRemove,
+          })
+        }
+      >
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair">
             <th className="w-14 py-2 pl-4">
@@ -93,31 +131,45 @@ export function TakeInTable({
                 <Choice
                   label={messages.order}
                   value={listing.order}
-                  options={ORDERS}
+                  options={orders}
                   onChange={(value) => onListing({ ...listing, order: value as TakeInOrder })}
                   compact
                 />
               </span>
             </th>
             <th className="py-2 font-normal">{messages.format}</th>
-            <th className="py-2 pr-6 text-right font-normal">{messages.integrated}</th>
-            <th className="py-2 pr-6 text-right font-normal">{messages.truePeak}</th>
+            {readings.map((key) => (
+              <th key={key} className="py-2 pr-6 text-right font-normal whitespace-nowrap">
+                {READING_NAMES[key].name}
+              </th>
+            ))}
             <th className="w-52 py-2 font-normal">{messages.against(spec.name)}</th>
             <th className="w-[30%] py-2 pr-4 pl-6 font-normal">
               <span className="flex items-center justify-between gap-2">
                 {messages.missesAndFindings}
-                <ReadingsMenu jobId={jobId} />
+                <span className="flex gap-3">
+                  <ColumnsMenu layout={layout} onChange={change} />
+                  <ReadingsMenu jobId={jobId} />
+                </span>
               </span>
             </th>
           </tr>
         </thead>
         <tbody>
-          <Gap height={before} />
+          <Gap height={before} columns={columns} />
           {drawn.map(({ index }) => {
             const entry = entries[index];
             if (!entry) return null;
             if ('head' in entry) {
-              return <Heading key={index} head={entry.head} index={index} measure={virtualizer.measureElement} />;
+              return (
+                <Heading
+                  key={index}
+                  head={entry.head}
+                  index={index}
+                  columns={columns}
+                  measure={virtualizer.measureElement}
+                />
+              );
             }
             const programme = row(entry.row);
             return programme ? (
@@ -127,20 +179,22 @@ export function TakeInTable({
                 programme={programme}
                 spec={spec}
                 groups={groupNames}
+                layout={layout}
                 index={index}
                 measure={virtualizer.measureElement}
                 isSelected={selection.ids.has(programme.id)}
+                onReplace={() => onReplace(programme)}
                 onSelect={(isRange) => void selection.toggle(programme.id, isRange)}
               />
             ) : (
-              <tr key={index} style={{ height: ROW_HEIGHT }} className="border-b border-hair">
-                <td colSpan={COLUMNS} className="px-4 text-xs text-mute">
+              <tr key={index} style={{ height: rowHeight }} className="border-b border-hair">
+                <td colSpan={columns} className="px-4 text-xs text-mute">
                   …
                 </td>
               </tr>
             );
           })}
-          <Gap height={behind} />
+          <Gap height={behind} columns={columns} />
         </tbody>
       </table>
     </Card>
@@ -162,11 +216,11 @@ function entriesOf({ groups, total }: TakenIn): Entry[] {
 }
 
 /** In place of rows that are not drawn. */
-function Gap({ height }: { height: number }) {
+function Gap({ height, columns }: { height: number; columns: number }) {
   if (height <= 0) return null;
   return (
     <tr aria-hidden>
-      <td colSpan={COLUMNS} style={{ height }} />
+      <td colSpan={columns} style={{ height }} />
     </tr>
   );
 }
@@ -174,15 +228,17 @@ function Gap({ height }: { height: number }) {
 function Heading({
   head: { name, programmes, seconds },
   index,
+  columns,
   measure,
 }: {
   head: GroupHead;
   index: number;
+  columns: number;
   measure: (row: HTMLTableRowElement | null) => void;
 }) {
   return (
     <tr ref={measure} data-index={index} className="border-b border-hair bg-stock-1">
-      <th colSpan={COLUMNS} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
+      <th colSpan={columns} scope="rowgroup" className="px-4 py-1.5 text-xs font-normal">
         <span className="font-bold">{name}</span>{' '}
         <span className="text-mute">{messages.group(programmes, formatTime(seconds))}</span>
       </th>

@@ -5,12 +5,17 @@ import { useDeferredValue, useState } from 'react';
 import type { Spec } from '@/core/spec/spec';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { takenInQuery, WHOLE_LISTING } from '@/features/common/data/queries';
+import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { useAct } from '@/features/common/use-act';
 import { Card } from '@/ui/card';
+import { setAllRemoved } from './actions';
 import { AddFilesButton } from './drop-zone';
 import { takeInMessages as messages } from './messages';
 import { ProposedGroups } from './proposed-groups';
 import { RemovedList } from './removed-list';
+import { ReplaceProgramme } from './replace-programme';
+import { type Replaced, ReplacedNotice } from './replaced-notice';
 import { SelectionBar } from './selection-bar';
 import { TakeInTable } from './take-in-table';
 import { useSelection } from './use-selection';
@@ -25,11 +30,29 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
     placeholderData: keepPreviousData,
   });
   const selection = useSelection(jobId, spec.id, asked);
+  const { act, error: actError, clearError } = useAct(useChanged());
+  const removeSelected = () => {
+    const ids = [...selection.ids];
+    if (ids.length > 0) void act(() => setAllRemoved(ids, true), selection.clear);
+  };
+  const [replacing, setReplacing] = useState<{ id: string; title: string }>();
+  const [replaced, setReplaced] = useState<Replaced>();
   return (
     <>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
+      <ErrorNotice error={actError} onClose={clearError} />
+      {replaced ? <ReplacedNotice replaced={replaced} act={act} onClose={() => setReplaced(undefined)} /> : null}
+      {replacing ? (
+        <ReplaceProgramme
+          jobId={jobId}
+          programme={replacing}
+          act={act}
+          onReplaced={setReplaced}
+          onClose={() => setReplacing(undefined)}
+        />
+      ) : null}
       <ProposedGroups proposed={taken?.proposed ?? []} />
-      <SelectionBar jobId={jobId} spec={spec} selection={selection} />
+      <SelectionBar jobId={jobId} spec={spec} selection={selection} onRemove={removeSelected} />
       {taken && taken.all > 0 ? (
         <TakeInTable
           jobId={jobId}
@@ -39,6 +62,8 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
           listing={listing}
           onListing={setListing}
           selection={selection}
+          onReplace={setReplacing}
+          onRemove={removeSelected}
         />
       ) : taken ? (
         <Card className="grid min-h-80 place-items-center border-dashed text-center">

@@ -8,6 +8,7 @@ export interface Selection {
   ids: ReadonlySet<string>;
   /** @param isRange with everything between it and the one that was chosen last */
   toggle: (id: string, isRange: boolean) => Promise<void>;
+  add: (id: string) => void;
   /** Everything that is listed, and nothing else, was chosen at once. */
   isAll: boolean;
   all: () => Promise<void>;
@@ -42,6 +43,11 @@ export function useSelection(jobId: string, specId: string, listing: TakeInListi
     },
     [listed],
   );
+  const add = useCallback((id: string) => {
+    last.current = id;
+    setAllOf(undefined);
+    setIds((before) => new Set([...before, id]));
+  }, []);
   const all = useCallback(async () => {
     setIds(new Set(await listed()));
     setAllOf(listing);
@@ -50,5 +56,5 @@ export function useSelection(jobId: string, specId: string, listing: TakeInListi
     setIds(new Set());
     setAllOf(undefined);
   }, []);
-  return { ids, isAll: allOf === listing && ids.size > 0, toggle, all, clear };
+  return { ids, isAll: allOf === listing && ids.size > 0, toggle, add, all, clear };
 }

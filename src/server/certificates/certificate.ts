@@ -5,6 +5,7 @@ import { AppError } from '@/core/errors/app-error';
 import { describeTreatment } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
+import { sourceOfDelivery } from '../deliveries/delivery-record';
 import { checkIntact } from '../deliveries/intact';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
@@ -37,12 +38,13 @@ export function certificateOf(server: ServerContext, deliveryId: string): Certif
   return certificate;
 }
 
-function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>): Certificate[] {
+function certificates(server: ServerContext, which: ReturnType<typeof eq>): Certificate[] {
+  const { db, clock } = server;
   const rows = db
     .select()
     .from(deliveries)
     .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
-    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .innerJoin(sources, eq(sources.sha256, sourceOfDelivery))
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
     .innerJoin(jobs, eq(jobs.id, deliveries.jobId))
     .where(and(which, eq(deliveries.state, 'written')))
@@ -66,7 +68,7 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
           spec,
           inside: verdict.inside,
           acceptedReason,
-          source: { fileName: programme.fileName, sha256: source.sha256 },
+          source: { fileName: fileNameOf(server, programme, source.sha256), sha256: source.sha256 },
           writtenAt: new Date(writtenAtMs).toISOString(),
           files: outcome?.files ?? [only],
           format,
@@ -97,4 +99,19 @@ function certificates({ db, clock }: ServerContext, which: ReturnType<typeof eq>
       ];
     },
   );
+}
+
+/** What a source is called in its job: a programme that has another one by now has left its name to the one that has it. */
+function fileNameOf(
+  { db }: ServerContext,
+  { jobId, fileName, sourceSha256 }: typeof programmes.$inferSelect,
+  sha256: string,
+): string {
+  if (sha256 === sourceSha256) return fileName;
+  const holder = db
+    .select({ fileName: programmes.fileName })
+    .from(programmes)
+    .where(and(eq(programmes.jobId, jobId), eq(programmes.sourceSha256, sha256)))
+    .get();
+  return holder?.fileName ?? fileName;
 }

@@ -321,6 +321,8 @@ export const deliveries = sqliteTable(
     treatmentId: text('treatment_id')
       .notNull()
       .references(() => treatments.id),
+    /** What it was made from; null of older ones that are not written yet, which are made from what their programme has. */
+    sourceSha256: text('source_sha256'),
     /** The spec as it was when the delivery was made. */
     spec: specColumn('spec').notNull(),
     /** Reserved when the delivery is made, so that nothing is ever overwritten. */

@@ -1,9 +1,12 @@
-import { and, eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { DELIVERY_EVENTS, type DeliveryEvent } from '@/core/delivery/delivery-state';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { deliveries, programmes, sources, treatments } from '../db/schema';
 import { deliveryRecordMessages as messages } from './messages';
+
+/** What a delivery was made from: its programme may have another source by now. */
+export const sourceOfDelivery = sql<string>`coalesce(${deliveries.sourceSha256}, ${programmes.sourceSha256})`;
 
 /** A delivery, with everything that it is written from. */
 export function deliveryRecord({ db }: ServerContext, deliveryId: string) {
@@ -11,7 +14,7 @@ export function deliveryRecord({ db }: ServerContext, deliveryId: string) {
     .select()
     .from(deliveries)
     .innerJoin(programmes, eq(programmes.id, deliveries.programmeId))
-    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .innerJoin(sources, eq(sources.sha256, sourceOfDelivery))
     .innerJoin(treatments, eq(treatments.id, deliveries.treatmentId))
     .where(eq(deliveries.id, deliveryId))
     .get();

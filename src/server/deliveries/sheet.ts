@@ -167,9 +167,14 @@ function viewRow(
     problem: formatProblems(row.format, treated)[0] ?? null,
     isStale:
       delivery !== null &&
-      prediction !== null &&
-      !(isAsWritten(delivery, prediction) && saysAsMuch(delivery, programme)),
+      (isOfOther(delivery, source.sha256) ||
+        (prediction !== null && !(isAsWritten(delivery, prediction) && saysAsMuch(delivery, programme)))),
   };
+}
+
+/** Whether what was written was made from another source than its programme has now. */
+function isOfOther({ sourceSha256 }: DeliveryView, sha256: string): boolean {
+  return sourceSha256 !== null && sourceSha256 !== sha256;
 }
 
 /** Whether a file says of itself what it would say now; of one that nobody knows that of, it does. */

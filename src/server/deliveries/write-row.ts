@@ -5,7 +5,7 @@ import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { ServerContext } from '../context';
-import { deliveries, jobs } from '../db/schema';
+import { deliveries, jobs, programmes } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { newId } from '../ids';
 import { currentTreatment, saveTreatment, versionFor } from '../treatments/treatments';
@@ -96,8 +96,9 @@ function order(
       if (newest && newest.id !== seenId) return newest.id;
       if (!currentTreatment(server, programmeId)) saveTreatment(server, programmeId, UNTREATED);
       const current = currentTreatment(server, programmeId);
+      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
       const job = tx.select().from(jobs).where(eq(jobs.id, row.jobId)).get();
-      if (!current || !job) throw new AppError('not-found', { what: 'programme' });
+      if (!current || !job || !programme) throw new AppError('not-found', { what: 'programme' });
       const { id: treatmentId, version } = trim
         ? versionFor(server, programmeId, { ...current.treatment, trim })
         : current;
@@ -110,6 +111,7 @@ function order(
           jobId: job.id,
           programmeId,
           treatmentId,
+          sourceSha256: programme.sourceSha256,
           rowId: row.id,
           format,
           treatment,

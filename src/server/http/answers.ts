@@ -87,6 +87,7 @@ export const takeInRowAnswer = z.looseObject({
     .looseObject({
       state,
       levels,
+      readings: z.record(z.string(), z.number().nullable()),
       misses: z.array(z.looseObject({ state, text: z.string() })),
       findings: z.array(z.looseObject({ code: z.string(), severity: z.string(), message: z.string() })),
     })

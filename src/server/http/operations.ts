@@ -33,6 +33,7 @@ import { BATCH_OPERATIONS } from './batch-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
+import { REPLACEMENT_OPERATIONS } from './replacement-operations';
 import { TEMPLATE_OPERATIONS } from './template-operations';
 
 const id = z.string().min(1).max(64);
@@ -248,6 +249,7 @@ export const OPERATIONS = {
   ...LINE_UP_OPERATIONS,
   ...BATCH_OPERATIONS,
   ...TEMPLATE_OPERATIONS,
+  ...REPLACEMENT_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

@@ -104,6 +104,8 @@ export const manifestSchema = z
                   .array(z.object({ fileName, channel: z.string().max(20), sha256, sizeBytes: bytes }))
                   .max(24)
                   .default([]),
+                /** What it was made from; null where that is the source of its programme. */
+                sourceSha256: sha256.nullable().default(null),
                 /** Null of a WAV of 24 bits. */
                 format: resolvedFormatSchema.nullable().default(null),
                 treatment: treatmentSchema.nullable().default(null),
@@ -138,6 +140,8 @@ export const manifestSchema = z
           record: recordSettings.default(USUAL_RECORD),
           /** Of stems: which programme is their mix; null where its name tells. */
           mix: z.int().nonnegative().nullable().default(null),
+          /** Of a book: which programme its retail sample is a span of; null where there is none. */
+          sampled: z.int().nonnegative().nullable().default(null),
           createdAtMs: timeMs,
           members: z
             .array(
@@ -161,11 +165,11 @@ export type Manifest = z.infer<typeof manifestSchema>;
 
 /** Whether each member is one of so many programmes, and each but once. */
 function isWithin(
-  { members, mix }: { members: readonly { programme: number }[]; mix: number | null },
+  { members, mix, sampled }: { members: readonly { programme: number }[]; mix: number | null; sampled: number | null },
   programmes: number,
 ): boolean {
   const places = new Set(members.map(({ programme }) => programme));
-  if (mix !== null && !places.has(mix)) return false;
+  if ([mix, sampled].some((place) => place !== null && !places.has(place))) return false;
   return places.size === members.length && members.every(({ programme }) => programme < programmes);
 }
 

@@ -21,6 +21,8 @@ export interface DeliveryView {
   /** What is done for it, as far as it is known: as it was written in the end. */
   treatment: Treatment;
   programmeId: string;
+  /** What it was made from; null of older ones. */
+  sourceSha256: string | null;
   /** The row of the sheet that it was written for; null of older ones. */
   rowId: string | null;
   /** Null of older ones: WAV of 24 bits. */
@@ -80,6 +82,7 @@ export function viewDeliveries(server: ServerContext, which: SQL): Map<string, D
       treatmentVersion: version.version,
       treatment: outcome?.treatment ?? delivery.treatment ?? version.treatment,
       programmeId: delivery.programmeId,
+      sourceSha256: delivery.sourceSha256,
       rowId: delivery.rowId,
       format: delivery.format,
       files:

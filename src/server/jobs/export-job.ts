@@ -128,13 +128,18 @@ function describeLineUps({ db }: ServerContext, jobId: string, programmeIds: rea
       .orderBy(asc(lineUpMembers.position))
       .all()
       .map(({ programmeId, gapSeconds }) => ({ programme: programmeIds.indexOf(programmeId), gapSeconds }));
-    const mix = mixId === null ? -1 : programmeIds.indexOf(mixId);
+    /** The place of a programme of this line-up; null where it is none. */
+    const placeOf = (id: string | undefined | null) => {
+      const place = id == null ? -1 : programmeIds.indexOf(id);
+      return members.some(({ programme }) => programme === place) ? place : null;
+    };
     return {
       kind,
       name,
       specId,
       record: record ?? USUAL_RECORD,
-      mix: members.some(({ programme }) => programme === mix) ? mix : null,
+      mix: placeOf(mixId),
+      sampled: placeOf(record?.book.sample?.programmeId),
       createdAtMs,
       members,
     };
@@ -156,7 +161,8 @@ function describeDeliveries(
     )
     .all();
   return jobProgrammes.flatMap(({ deliveries: delivery, treatments: version }) => {
-    const { fileName, spec, report, format, outcome, acceptedReason, createdAtMs, writtenAtMs } = delivery;
+    const { fileName, sourceSha256, spec, report, format, outcome, acceptedReason, createdAtMs, writtenAtMs } =
+      delivery;
     if (!report?.sha256 || writtenAtMs === null) return [];
     const { sha256, sizeBytes, readings } = report;
     const files = (outcome?.files ?? []).flatMap(({ channel, ...file }) =>
@@ -165,6 +171,7 @@ function describeDeliveries(
     return [
       {
         fileName,
+        sourceSha256,
         sha256,
         sizeBytes,
         treatmentVersion: version.version,

@@ -130,10 +130,14 @@ async function bringDeliveries(
 ): Promise<Map<string, Brought>> {
   const { folder } = server;
   const brought = new Map<string, Brought>();
-  for (const { sourceSha256, treatments: versions, deliveries: written } of manifest.programmes) {
-    const source = server.sourceReport(sourceSha256);
-    if (!source || written.length === 0) continue;
+  const known = new Set(manifest.programmes.map(({ sourceSha256 }) => sourceSha256));
+  for (const { sourceSha256: current, treatments: versions, deliveries: written } of manifest.programmes) {
     for (const delivery of written) {
+      // What a programme had before another took its place is in the job too, as what was taken out of it.
+      const { sourceSha256: stated } = delivery;
+      const sourceSha256 = stated !== null && known.has(stated) ? stated : current;
+      const source = server.sourceReport(sourceSha256);
+      if (!source) continue;
       const version = versions.find(({ version: number }) => number === delivery.treatmentVersion);
       if (!version) throw new AppError('not-a-job', { fileName, reason: messages.noTreatment });
       const channels = delivery.format?.channels ?? source.format.channels;
@@ -151,6 +155,7 @@ async function bringDeliveries(
       );
       for (const { path, fileName: name } of parts) await placeFile(path, folder.delivery(jobId, name), name);
       brought.set(delivery.fileName, {
+        sourceSha256,
         predicted: await predictTreatment(server, sourceSha256, fileName, version.treatment),
         report,
         verdict: judged(delivery, report, source.format),

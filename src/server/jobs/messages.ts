@@ -23,6 +23,17 @@ export const recordJobMessages = {
   notImported: (fileName: string) => `${fileName} was not imported`,
 };
 
+export const replaceMessages = {
+  notTwoOfOneJob: 'a new version is another programme of the same job',
+  step: {
+    trim: 'Trim',
+    channels: 'Channels: the new version is not stereo',
+    'room-tone': 'The place that room tone is taken from',
+  },
+  marker: (name: string) => (name === '' ? 'A marker' : `Marker “${name}”`),
+  rowSpan: 'The span of a row on the sheet',
+};
+
 export const readingsCsvMessages = {
   columns: ['title', 'file', 'duration (s)', 'sample rate (Hz)', 'bit depth', 'channels', 'layout'],
   hash: 'SHA-256',

@@ -9,7 +9,7 @@ type DeliveryRow = typeof deliveries.$inferInsert;
 /** A delivery of it, but for the ids of what it belongs to. */
 export type Brought = Pick<
   DeliveryRow,
-  'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
+  'sourceSha256' | 'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
 >;
 
 /** Writes a job that was brought in, all of it at once. */
@@ -86,10 +86,15 @@ export function recordJob(
             .run();
         }
       });
-      for (const { members, mix, ...lineUp } of manifest.lineUps) {
+      for (const { members, mix, sampled, ...lineUp } of manifest.lineUps) {
         const lineUpId = newId();
+        const idAt = (place: number | null) => (place === null ? null : (programmeIds[place] ?? null));
+        const { book } = lineUp.record;
+        const sampledId = idAt(sampled);
+        const sample = book.sample && sampledId !== null ? { ...book.sample, programmeId: sampledId } : null;
+        const record = { ...lineUp.record, book: { ...book, sample } };
         tx.insert(lineUps)
-          .values({ ...lineUp, id: lineUpId, jobId, mixId: mix === null ? null : (programmeIds[mix] as string) })
+          .values({ ...lineUp, record, id: lineUpId, jobId, mixId: idAt(mix) })
           .run();
         members.forEach(({ programme, gapSeconds }, position) => {
           const programmeId = programmeIds[programme] as string;

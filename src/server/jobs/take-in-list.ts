@@ -2,12 +2,14 @@ import * as z from 'zod';
 import type { Finding } from '@/core/findings/finding';
 import { findingsOf } from '@/core/findings/findings';
 import { type ProposedGroup, proposeGroups } from '@/core/lineup/name-groups';
+import { NAMED_READINGS, type NamedReading } from '@/core/loudness/reading-names';
 import type { GlanceLevels } from '@/core/loudness/readings';
 import { assess } from '@/core/spec/assess';
 import { type AssessmentState, type Phrase, type Verdict, verdictPhrases, verdictState } from '@/core/spec/assessment';
 import { distanceDb } from '@/core/spec/distance';
 import { factsOfFile } from '@/core/spec/facts';
 import type { Spec } from '@/core/spec/spec';
+import type { Level } from '@/core/units/decibel';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
@@ -32,7 +34,13 @@ export interface TakeInRow {
   format: AudioFormat;
   reference: ProgrammeView['reference'];
   /** Of the file as it is, against the spec; null until it is measured. */
-  measured: { state: AssessmentState; levels: GlanceLevels; misses: Phrase[]; findings: Finding[] } | null;
+  measured: {
+    state: AssessmentState;
+    levels: GlanceLevels;
+    readings: Record<NamedReading, Level>;
+    misses: Phrase[];
+    findings: Finding[];
+  } | null;
   task: TaskView | null;
 }
 
@@ -57,7 +65,8 @@ export interface TakenIn extends Part<TakeInRow> {
   removed: JobView['removed'];
 }
 
-const TAKE_IN_ORDERS = ['taken-in', 'furthest', 'findings', 'title', 'longest'] as const;
+/** By a reading: the highest first. */
+const TAKE_IN_ORDERS = ['taken-in', 'furthest', 'findings', 'title', 'file', 'longest', ...NAMED_READINGS] as const;
 export type TakeInOrder = (typeof TAKE_IN_ORDERS)[number];
 const TAKE_IN_SHOWN = ['all', 'misses', 'inside', 'findings', 'waiting'] as const;
 export type TakeInShown = (typeof TAKE_IN_SHOWN)[number];
@@ -187,6 +196,10 @@ function measuredOf(report: FileReport, spec: Spec, jobRates: ReadonlyMap<number
   return {
     state: verdictState(verdict),
     levels: levelsOf(report.readings),
+    readings: Object.fromEntries(NAMED_READINGS.map((key) => [key, report.readings[key] ?? null])) as Record<
+      NamedReading,
+      Level
+    >,
     misses: verdictPhrases(verdict).filter(({ state }) => state !== 'inside'),
     findings: findingsOf(report, jobRates),
   };
@@ -195,6 +208,9 @@ function measuredOf(report: FileReport, spec: Spec, jobRates: ReadonlyMap<number
 function verdictOf(report: FileReport, spec: Spec): Verdict {
   return assess(spec, factsOfFile(report));
 }
+
+/** Lower than whatever is read. */
+const LAST = -1e9;
 
 /** Those that are not measured yet come last where an order asks for readings. */
 function inOrder(server: ServerContext, rows: readonly Row[], order: TakeInOrder, spec: Spec): Row[] {
@@ -209,7 +225,7 @@ function inOrder(server: ServerContext, rows: readonly Row[], order: TakeInOrder
     );
     return by(({ sources: { sha256 } }) => {
       const report = reports.get(sha256);
-      return report ? value(report) : -1;
+      return report ? value(report) : LAST;
     });
   };
   switch (order) {
@@ -217,6 +233,8 @@ function inOrder(server: ServerContext, rows: readonly Row[], order: TakeInOrder
       return [...rows];
     case 'title':
       return [...rows].sort((a, b) => compare(a.programmes.title, b.programmes.title));
+    case 'file':
+      return [...rows].sort((a, b) => compare(a.programmes.fileName, b.programmes.fileName));
     case 'longest':
       return by(({ sources: { format } }) => format.durationSeconds);
     case 'furthest':
@@ -226,6 +244,8 @@ function inOrder(server: ServerContext, rows: readonly Row[], order: TakeInOrder
       return byReport((report) =>
         findingsOf(report).reduce((sum, { severity }) => sum + (severity === 'breach' ? 100 : 1), 0),
       );
+    default:
+      return byReport(({ readings }) => readings[order] ?? LAST);
   }
 }
 

@@ -30,6 +30,8 @@ interface StoredMember {
   gapSeconds: number;
   treatment: Treatment;
   tags: Tags;
+  /** Of a book: the verified file of this chapter; null of all else. */
+  deliveryId: string | null;
 }
 
 export interface StoredAssemblyOrder {
@@ -66,6 +68,7 @@ const member = z.object({
   gapSeconds: z.number(),
   treatment: treatmentSchema,
   tags: readTagsSchema,
+  deliveryId: z.string().nullable().default(null),
 } satisfies Fields<StoredMember>);
 
 export const assemblyOrderSchema = z.object({
