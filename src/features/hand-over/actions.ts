@@ -7,6 +7,13 @@ import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
+import {
+  type SheetSettings,
+  type SheetUndo,
+  sheetSettings,
+  sheetUndoSchema,
+  undoSheet,
+} from '@/server/deliveries/sheet-settings';
 import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/targets';
 import * as templates from '@/server/deliveries/templates';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
@@ -41,6 +48,22 @@ export async function targetsOf(asked: Target): Promise<ActionResult<DeliveryTar
   });
 }
 
+/** What is set on a sheet, to be taken back to. */
+export async function settingsOfSheet(asked: Target): Promise<ActionResult<SheetSettings>> {
+  return answer(() => {
+    const { jobId, programmeId } = target.parse(asked);
+    return sheetSettings(getServer(), jobId, programmeId);
+  });
+}
+
+/** Takes a change of a sheet back. */
+export async function takeBack(jobId: string, undo: SheetUndo): Promise<ActionResult> {
+  return answer(() => {
+    undoSheet(getServer(), id.parse(jobId), sheetUndoSchema.parse(undo));
+    return undefined;
+  });
+}
+
 /** Puts a row on the sheet for each of the programmes; nothing is written. Answers with how many there are more. */
 export async function addRows(asked: Target, wanted: WhatToDeliver): Promise<ActionResult<number>> {
   return answer(() => {
@@ -72,14 +95,6 @@ export async function addEdges(rowIds: readonly string[]): Promise<ActionResult<
 export async function resetEdges(rowId: string): Promise<ActionResult> {
   return answer(() => {
     rows.clearEdges(getServer(), id.parse(rowId));
-    return undefined;
-  });
-}
-
-/** Puts rows back on the sheet that were taken off. */
-export async function restoreRow(rowId: string): Promise<ActionResult> {
-  return answer(() => {
-    rows.restoreRow(getServer(), id.parse(rowId));
     return undefined;
   });
 }

@@ -20,7 +20,7 @@ import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
-import { addEdges, addRows, type RowFailure, removeRow, restoreRow, writeRows } from './actions';
+import { addEdges, addRows, type RowFailure, writeRows } from './actions';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
 import { handOverMessages as messages } from './messages';
@@ -31,6 +31,7 @@ import { Sheet } from './sheet';
 import { isUnderWay, standingOf } from './standing';
 import { TagsDialog } from './tags-dialog';
 import { TemplatesMenu } from './templates-menu';
+import { useEdit } from './use-edit';
 import { isPending, usePredictions } from './use-predictions';
 
 /** The stage: rows of what is to be handed over, each predicted, written, and measured again. */
@@ -64,6 +65,7 @@ export function HandOver({
   const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
   const { rows, measured } = sheet;
   const target = { jobId, programmeId };
+  const { edit, canUndo, undo } = useEdit(target, act);
   const failures = usePredictions(rows);
   const isTicked = (row: RowView) => ticked.get(row.id) ?? isWanted(row);
   const chosen = rows.filter((row) => isTicked(row) && canBeWritten(row));
@@ -71,7 +73,6 @@ export function HandOver({
   /** What is ticked follows from forecasts: nothing is written before all of them are there. */
   const pending = rows.filter((row) => isPending(row, failures));
   const withoutEdges = rows.filter(({ canAddEdges }) => canAddEdges);
-  const [removed, setRemoved] = useState<{ rowId: string; name: string }>();
 
   const write = () => {
     const ids = chosen.map(({ id }) => id);
@@ -100,13 +101,17 @@ export function HandOver({
             ]}
             onChange={(id) => router.push(stageAddress(jobId, 'hand-over', { programme: id, spec: specId }))}
           />
-          {current ? <TagsDialog programme={current} act={act} /> : null}
+          <Button kind="quiet" disabled={!canUndo || isBusy} onClick={undo} title={messages.undoHint}>
+            {messages.undo}
+          </Button>
+          {current ? <TagsDialog programme={current} act={edit} /> : null}
           <TemplatesMenu
             templates={sheet.templates}
             target={target}
             measured={measured}
             canSave={rows.length > 0}
             act={act}
+            edit={edit}
           />
           <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>
             {messages.addADelivery}
@@ -116,7 +121,7 @@ export function HandOver({
 
       <Card className="flex flex-wrap items-center gap-x-3 gap-y-2">
         <Tally rows={rows} pending={pending.length} />
-        <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={rows[0]} act={act} />
+        <NameTemplate jobId={jobId} template={sheet.nameTemplate} example={rows[0]} act={edit} />
         <span className="ml-auto flex items-center gap-2">
           {sheet.rows.some(({ delivery }) => delivery?.written) ? (
             <>
@@ -144,7 +149,7 @@ export function HandOver({
             <Button
               disabled={isBusy}
               title={messages.addRoomToneHint}
-              onClick={() => act(() => addEdges(withoutEdges.map(({ id }) => id)))}
+              onClick={() => edit(() => addEdges(withoutEdges.map(({ id }) => id)))}
             >
               {messages.addRoomTone(withoutEdges.length)}
             </Button>
@@ -161,24 +166,6 @@ export function HandOver({
           {happened} {todo}
         </Notice>
       ))}
-      {removed ? (
-        <p role="status" className="flex items-center gap-3 rounded-card border border-hair bg-sheet px-4 py-2 text-sm">
-          <span className="grow">{messages.removed(removed.name)}</span>
-          <Button
-            onClick={() =>
-              act(
-                () => restoreRow(removed.rowId),
-                () => setRemoved(undefined),
-              )
-            }
-          >
-            {messages.undo}
-          </Button>
-          <Button kind="quiet" onClick={() => setRemoved(undefined)}>
-            {messages.close}
-          </Button>
-        </p>
-      ) : null}
       {hasFfmpeg ? null : <p className="text-sm text-mute">{messages.withoutFfmpeg}</p>}
 
       {rows.length > 0 ? (
@@ -191,14 +178,9 @@ export function HandOver({
           receivers={receivers}
           isTicked={isTicked}
           onTick={(some, isOn) => setTicked(new Map([...ticked, ...some.map(({ id }) => [id, isOn] as const)]))}
-          onRemove={(row, name) =>
-            act(
-              () => removeRow(row.id),
-              () => setRemoved({ rowId: row.id, name }),
-            )
-          }
           isBusy={isBusy}
           act={act}
+          edit={edit}
         />
       ) : (
         <Card className="grid min-h-48 place-items-center text-center">
@@ -226,7 +208,7 @@ export function HandOver({
           onClose={() => setIsAdding(false)}
           onDone={(wanted) => {
             setIsAdding(false);
-            act(() => addRows(target, wanted));
+            edit(() => addRows(target, wanted));
           }}
         />
       ) : null}

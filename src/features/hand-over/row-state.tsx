@@ -19,11 +19,12 @@ import { standingOf } from './standing';
 export function State({
   row,
   failure,
-  act,
+  edit,
 }: {
   row: RowView;
   failure: { happened: string; todo: string } | undefined;
-  act: Act;
+  /** Of what can be taken back. */
+  edit: Act;
 }) {
   const { delivery, prediction, problem } = row;
   const standing = standingOf(row);
@@ -38,7 +39,7 @@ export function State({
         );
       }
       if (!prediction) return <span className="text-sm text-mute">{messages.forecasting}</span>;
-      return <Predicted row={row} act={act} />;
+      return <Predicted row={row} edit={edit} />;
     case 'under-way':
     case 'ended':
       return <TaskState task={delivery?.task ?? null} verb="writing" />;
@@ -71,7 +72,7 @@ export function State({
   }
 }
 
-function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView; act: Act }) {
+function Predicted({ row: { id, prediction, canAddEdges }, edit }: { row: RowView; edit: Act }) {
   if (!prediction) return null;
   const { verdict, stop } = prediction;
   if (verdict.inside) {
@@ -101,7 +102,7 @@ function Predicted({ row: { id, prediction, canAddEdges }, act }: { row: RowView
           ))}
       </ul>
       {canAddEdges ? (
-        <Button title={messages.addRoomToneHint} onClick={() => act(() => addEdges([id]))}>
+        <Button title={messages.addRoomToneHint} onClick={() => edit(() => addEdges([id]))}>
           {messages.addRoomTone}
         </Button>
       ) : null}

@@ -11,7 +11,7 @@ import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
-import { changeRow, resetEdges, type WhatToDeliver } from './actions';
+import { changeRow, removeRow, resetEdges, type WhatToDeliver } from './actions';
 import { Decide } from './decide';
 import { sheetMessages as messages } from './messages';
 import { CertificateLinks, Downloads, FileFacts, Landed, Reduction } from './row-facts';
@@ -32,9 +32,9 @@ export function SheetRow({
   onTick,
   onChange,
   onCopy,
-  onRemove,
   isBusy,
   act,
+  edit,
 }: {
   row: RowView;
   failure: { happened: string; todo: string } | undefined;
@@ -44,9 +44,9 @@ export function SheetRow({
   onTick: (isOn: boolean) => void;
   onChange: () => void;
   onCopy: () => void;
-  onRemove: () => void;
   isBusy: boolean;
   act: Act;
+  edit: Act;
 }) {
   const { spec, delivery, prediction, problem, levelMode } = row;
   const standing = standingOf(row);
@@ -87,7 +87,7 @@ export function SheetRow({
                 <button
                   type="button"
                   className="cursor-pointer underline"
-                  onClick={() => act(() => resetEdges(row.id))}
+                  onClick={() => edit(() => resetEdges(row.id))}
                 >
                   {messages.reset}
                 </button>
@@ -127,7 +127,7 @@ export function SheetRow({
               {row.transfer?.state === 'accepted' ? (
                 <StatePill state="inside">{messages.accepted}</StatePill>
               ) : (
-                <State row={row} failure={failure} act={act} />
+                <State row={row} failure={failure} edit={edit} />
               )}
             </span>
             {written ? (
@@ -154,7 +154,7 @@ export function SheetRow({
                   kind="quiet"
                   aria-label={messages.removeRow(name)}
                   title={messages.removeRowHint}
-                  onClick={onRemove}
+                  onClick={() => edit(() => removeRow(row.id))}
                 >
                   <X size={16} aria-hidden />
                 </Button>
@@ -185,7 +185,7 @@ export function SheetRow({
               <span className="grow">
                 <StateMark state="over" /> {problem.text}
               </span>
-              <Button onClick={() => act(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
+              <Button onClick={() => edit(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
                 {messages.writeNearest(problem.nearestText)}
               </Button>
             </div>

@@ -1,7 +1,6 @@
 'use client';
 
 import { useState } from 'react';
-import { fileStem } from '@/core/delivery/file-name';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
 import type { ReceiverView } from '@/server/receivers/receivers';
@@ -23,9 +22,9 @@ export function Sheet({
   receivers,
   isTicked,
   onTick,
-  onRemove,
   isBusy,
   act,
+  edit,
 }: {
   rows: readonly RowView[];
   failures: PredictionFailures;
@@ -36,10 +35,11 @@ export function Sheet({
   receivers: readonly ReceiverView[];
   isTicked: (row: RowView) => boolean;
   onTick: (rows: readonly RowView[], isOn: boolean) => void;
-  onRemove: (row: RowView, name: string) => void;
   /** Rows are being handed to be written: none is ticked or unticked meanwhile. */
   isBusy: boolean;
   act: Act;
+  /** Of what can be taken back. */
+  edit: Act;
 }) {
   const [changed, setChanged] = useState<RowView>();
   const [copied, setCopied] = useState<RowView>();
@@ -86,9 +86,9 @@ export function Sheet({
               onTick={(isOn) => onTick([row], isOn)}
               onChange={() => setChanged(row)}
               onCopy={() => setCopied(row)}
-              onRemove={() => onRemove(row, `${fileStem(template, row.nameFields)}.${row.extension}`)}
               isBusy={isBusy}
               act={act}
+              edit={edit}
             />
           ))}
         </tbody>
@@ -104,7 +104,7 @@ export function Sheet({
           onDone={(wanted) => {
             const { id } = changed;
             setChanged(undefined);
-            act(() => changeRow(id, wanted));
+            edit(() => changeRow(id, wanted));
           }}
         />
       ) : null}
@@ -119,7 +119,7 @@ export function Sheet({
           onDone={(wanted) => {
             const { programmeId } = copied;
             setCopied(undefined);
-            act(() => addRows({ jobId, programmeId }, wanted));
+            edit(() => addRows({ jobId, programmeId }, wanted));
           }}
         />
       ) : null}

@@ -20,6 +20,7 @@ export function TemplatesMenu({
   measured,
   canSave,
   act,
+  edit,
 }: {
   templates: readonly TemplateView[];
   target: Target;
@@ -28,6 +29,8 @@ export function TemplatesMenu({
   /** There are rows of one programme that a template can be made of. */
   canSave: boolean;
   act: Act;
+  /** Of what can be taken back. */
+  edit: Act;
 }) {
   const [isOpen, setIsOpen] = useState(false);
   const { programmeId } = target;
@@ -41,7 +44,7 @@ export function TemplatesMenu({
           measured={measured}
           onApply={() => {
             setIsOpen(false);
-            void act(() => applyTemplate(template.id, target));
+            void edit(() => applyTemplate(template.id, target));
           }}
           onForget={() => void act(() => forgetTemplate(template.id))}
         />

@@ -11,6 +11,7 @@ import { useSaveStatus } from '@/features/common/save-status';
 import { SideList } from '@/features/common/side-list';
 import { useSpecs } from '@/features/common/specs';
 import { useAct } from '@/features/common/use-act';
+import { useUndo } from '@/features/common/use-undo';
 import type { LineUpView } from '@/server/line-ups/line-ups';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
@@ -19,7 +20,6 @@ import { LineUpDialog, type LineUpForm } from './line-up-dialog';
 import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
 import { lineUpsQuery } from './queries';
 import { Stems } from './stems/stems';
-import { useUndo } from './use-undo';
 import { Whole } from './whole';
 
 /** The stage: programmes that belong together, seen and set as a whole. */

@@ -28,3 +28,7 @@ export const writeRowMessages = {
 export const templatesMessages = {
   noRows: 'this programme has no rows to save as a template',
 };
+
+export const sheetSettingsMessages = {
+  otherJob: 'a row or a programme is of another job',
+};

@@ -175,11 +175,6 @@ export function removeRow({ db, clock }: ServerContext, rowId: string): void {
   db.update(deliveryRows).set({ removedAtMs: clock.now() }).where(eq(deliveryRows.id, rowId)).run();
 }
 
-/** Puts a row back that was taken off, where it stood. */
-export function restoreRow({ db }: ServerContext, rowId: string): void {
-  db.update(deliveryRows).set({ removedAtMs: null }).where(eq(deliveryRows.id, rowId)).run();
-}
-
 /** What a row will be: as it was worked out before, unless something that it follows from has changed. */
 export async function predictionOf(server: ServerContext, row: DeliveryRow): Promise<RowPrediction> {
   const known = knownPrediction(server, row);
