@@ -50,6 +50,8 @@ export const taskStateMessages = {
   cancel: 'Cancel',
   tryAgain: 'Try again',
   waits: 'waits',
+  timeLeft: (seconds: number) =>
+    seconds < 90 ? `${Math.max(1, Math.round(seconds))} s left` : `${Math.round(seconds / 60)} min left`,
   cancelled: '◌ cancelled',
 };
 
