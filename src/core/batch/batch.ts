@@ -23,6 +23,8 @@ export const batchWish = z.discriminatedUnion('kind', [
     format: deliveryFormatSchema.nullable().default(null),
     maxReductionDb,
     fitsEdges,
+    /** The book that they are chapters of: it gives them the tags that they have not; null of all else. */
+    bookId: z.string().min(1).max(64).nullable().default(null),
   }),
   /** Writes a review copy: a small file that meets the target as far as the limiter may go, and says that it is no delivery. */
   z.object({ kind: z.literal('review'), specId, maxReductionDb }),

@@ -188,6 +188,21 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Choose the mix, and take it into the line-up if it is not there.',
   }),
+  'chapters-not-delivered': (d: { chapters: number; titles: string }) => ({
+    happened: `${d.chapters === 1 ? '1 chapter has' : `${d.chapters} chapters have`} no verified file with the current settings: ${d.titles}.`,
+    safe: `Nothing was written. ${ALL_SAVED}`,
+    todo: 'Deliver all chapters first; what keeps one from its spec is said there.',
+  }),
+  'chapters-not-alike': (d: { title: string; format: string; other: string; otherFormat: string }) => ({
+    happened: `The chapters have different formats: ${d.title} is ${d.format}, ${d.other} is ${d.otherFormat}.`,
+    safe: `Nothing was written. ${ALL_SAVED}`,
+    todo: 'Deliver all chapters in one format.',
+  }),
+  'sample-misses': (d: { title: string; reason: string }) => ({
+    happened: `The retail sample, a span of ${d.title}, cannot be written: ${d.reason}.`,
+    safe: `Nothing was written. ${ALL_SAVED}`,
+    todo: 'Choose another span, or write the book without a sample.',
+  }),
   'no-target': (d: { spec: string; measure: string }) => ({
     happened: `${d.spec} has no target for ${d.measure}.`,
     safe: 'Nothing was changed.',

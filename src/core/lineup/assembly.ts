@@ -6,12 +6,12 @@ export const CUE_FRAMES_PER_SECOND = 75;
 /** How a line-up is written: as one file with its tracks marked, or as a file for each. */
 export const RECORD_FORMS = ['continuous', 'single'] as const;
 export type RecordForm = (typeof RECORD_FORMS)[number];
-/** Or as stems with their master, that add up. */
-export const ASSEMBLY_FORMS = [...RECORD_FORMS, 'stems'] as const;
+/** Or as stems with their master, that add up; or as a book: its verified chapters, and one file of them all. */
+export const ASSEMBLY_FORMS = [...RECORD_FORMS, 'stems', 'book'] as const;
 export type AssemblyForm = (typeof ASSEMBLY_FORMS)[number];
 
 /** What the files of a record are. */
-export const ASSEMBLED_ROLES = ['audio', 'cue-sheet', 'track-sheet', 'certificate'] as const;
+export const ASSEMBLED_ROLES = ['audio', 'sample', 'cue-sheet', 'track-sheet', 'certificate'] as const;
 export type AssembledRole = (typeof ASSEMBLED_ROLES)[number];
 
 /** One programme as it goes into a whole. */

@@ -1,5 +1,6 @@
 import * as z from 'zod';
 import { limitSchema } from '../treatment/steps/limit';
+import { bookSettings, USUAL_BOOK } from './book';
 import { readCatalogNumber } from './codes';
 import { lineUpSchemaMessages as messages } from './messages';
 
@@ -39,6 +40,7 @@ export const recordSettings = z.object({
   pregapSeconds: z.number().min(0).max(60).default(2),
   /** One limiter over the whole, in place of each programme's own; null where each keeps its own. */
   limit: limitSchema.nullable().default(null),
+  book: bookSettings.default(USUAL_BOOK),
 });
 export type RecordSettings = z.infer<typeof recordSettings>;
 export const USUAL_RECORD: RecordSettings = recordSettings.parse({});

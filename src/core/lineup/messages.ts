@@ -7,6 +7,13 @@ export const lineUpSchemaMessages = {
   catalogCheckDigit: (expected: number) => `The last digit should be ${expected}: one of the digits is wrong`,
 };
 
+export const bookMessages = {
+  openingCredits: 'Opening credits',
+  closingCredits: 'Closing credits',
+  numberMissing: 'The name of a chapter has {number} in it, so that no two are the same',
+  unknownField: (field: string) => `{${field}} is not known: use {number}, {title}, {book} and {author}`,
+};
+
 export const cdMessages = {
   format: 'CD audio',
   formatRequired: '44.1 kHz, 16 bit, stereo',

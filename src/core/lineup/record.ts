@@ -37,7 +37,10 @@ export function planRecord(members: readonly RecordMember[], asked: DeliveryForm
   const isMono = asked.arrangement === 'mono' && own.every(({ channels }) => channels <= 2);
   const odd = isMono
     ? -1
-    : own.findIndex(({ channels, layout }) => channels !== first.channels || layout !== first.layout);
+    : own.findIndex(
+        // One and two channels have but one layout each, stated or not.
+        ({ channels, layout }) => channels !== first.channels || (channels > 2 && layout !== first.layout),
+      );
   if (odd >= 0) {
     const [one, other] = [members[0], members[odd]] as [RecordMember, RecordMember];
     const channels = own[odd]?.channels ?? 0;

@@ -20,6 +20,12 @@ export function isMovedByGain(verdict: Verdict): boolean {
   return missedOf(verdict).some(({ key }) => movable.has(key));
 }
 
+/** What a verdict says of levels and of the audio itself, without what a spec asks of a file, its edges or its length. */
+export function levelVerdict(verdict: Verdict): Verdict {
+  const items = verdict.items.filter(({ key }) => REQUIREMENTS.find((own) => own.key === key)?.isMovedByGain !== false);
+  return { ...verdict, items, inside: items.every(({ inside }) => inside) };
+}
+
 /** Whether something speaks of a file's format: until it is handed over, nothing of that is chosen. */
 export function isOfFormat({ key }: Pick<Assessment, 'key'>): boolean {
   return REQUIREMENTS.some((own) => own.key === key && own.isOfFormat === true);

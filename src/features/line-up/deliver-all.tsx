@@ -7,7 +7,7 @@ import { deliverAllMessages as messages } from './messages';
 
 /** Has every programme of a line-up meet its spec by itself, and be written. */
 export function DeliverAll({
-  lineUp: { kind, members },
+  lineUp: { id, kind, members },
   ...asked
 }: {
   jobId: string;
@@ -17,7 +17,12 @@ export function DeliverAll({
   act: Act;
 }) {
   return (
-    <Many {...asked} programmeIds={members.map(({ programmeId }) => programmeId)} isOfSpeech={kind === 'book'}>
+    <Many
+      {...asked}
+      programmeIds={members.map(({ programmeId }) => programmeId)}
+      isOfSpeech={kind === 'book'}
+      bookId={kind === 'book' ? id : null}
+    >
       <h2 className="text-sm font-bold">{messages.heading}</h2>
     </Many>
   );

@@ -149,11 +149,31 @@ export const writeRecordMessages = {
   cdMet: 'meets what a CD asks',
 };
 
+export const writeBookMessages = {
+  heading: 'Book',
+  openingCredits: 'First is the opening credits (number 00)',
+  closingCredits: 'Last is the closing credits',
+  chapterName: 'File names',
+  chapterNameHint: '{number}, {title}, {book} and {author} stand for what they say',
+  sample: 'Retail sample',
+  noSample: 'No sample',
+  sampleFrom: 'from',
+  sampleLength: 'length, s',
+  sampleHint: '1 to 5 minutes of one chapter, brought to the spec by itself',
+  write: 'Write the book',
+  writeHint: 'A folder with the verified file of each chapter, one file of them all with chapters, and a track sheet',
+  files: (files: string) => `${files}, one M4B with chapters, and a track sheet (PDF, CSV)`,
+  fromTo: (first: string, last: string) => `${first} … ${last}`,
+  notDelivered: (missing: number, of: number) =>
+    `${missing} of ${of} chapters have no verified file with the current settings. Deliver all first.`,
+};
+
 export const writtenMessages = {
   heading: 'Written',
   single: 'single files',
   continuous: 'one file',
   stems: 'stems and master',
+  book: 'book',
   addsUp: (left: string | null) => (left === null ? 'adds up exactly' : `adds up: ${left} left`),
   doesNotAddUp: (left: string) => `does not add up: ${left} left`,
   whole: (loudness: string, peak: string) => `${loudness} · ${peak}`,

@@ -5,6 +5,7 @@ import type { Place } from '@/core/lineup/null/null-source';
 import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
+import type { BookPreview } from '@/server/assemblies/book';
 import type { BalanceForecast } from '@/server/line-ups/balance';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
@@ -62,6 +63,15 @@ export const previewQuery = (jobId: string, lineUpId: string, form: RecordForm, 
       ),
     placeholderData: (before) => before,
     retry: false,
+  });
+
+/** What a book's folder would hold. */
+export const bookQuery = (jobId: string, lineUpId: string, specId: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'book', lineUpId, specId],
+    queryFn: ({ signal }) =>
+      fetchJson<BookPreview>(`/api/line-ups/${lineUpId}/book?${new URLSearchParams({ spec: specId })}`, signal),
+    placeholderData: (before) => before,
   });
 
 /** What is heard where one programme passes into the next. */

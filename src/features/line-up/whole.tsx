@@ -2,7 +2,7 @@
 
 import { useQuery } from '@tanstack/react-query';
 import { useState } from 'react';
-import type { Balance, LineUpKind, Member } from '@/core/lineup/line-up';
+import type { Balance, LineUpKind, Member, RecordSettings } from '@/core/lineup/line-up';
 import { formatLevel, formatTime } from '@/core/units/format';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -20,6 +20,7 @@ import { SetLevels } from './set-levels';
 import { Terrace } from './terrace';
 import { TrackTable } from './track-table';
 import { TransitionCard } from './transition';
+import { WriteBook } from './write-book';
 import { WriteRecord } from './write-record';
 import { WrittenRecords } from './written-records';
 
@@ -41,7 +42,10 @@ export function Whole({
   isBusy: boolean;
   act: Act;
   remember: (undo: () => void) => void;
-  change: (lineUp: LineUpView, wanted: { specId?: string | null; members?: Member[] }) => Promise<void>;
+  change: (
+    lineUp: LineUpView,
+    wanted: { specId?: string | null; members?: Member[]; record?: RecordSettings },
+  ) => Promise<void>;
   onEdit: () => void;
   onRemove: () => void;
 }) {
@@ -85,6 +89,17 @@ export function Whole({
           </Card>
           {DELIVERED_EACH.includes(lineUp.kind) ? (
             <DeliverAll jobId={jobId} lineUp={lineUp} specId={specId} isBusy={isBusy} act={act} />
+          ) : null}
+          {lineUp.kind === 'book' ? (
+            <WriteBook
+              jobId={jobId}
+              lineUp={lineUp}
+              tracks={reading.tracks}
+              specId={specId}
+              isBusy={isBusy}
+              act={act}
+              onChange={(book) => void change(lineUp, { record: { ...lineUp.record, book } })}
+            />
           ) : null}
           <Card flush className="overflow-x-auto">
             <SetLevels

@@ -4,6 +4,7 @@ import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/cor
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { ASSEMBLY_FORMS, type AssemblyForm, type RecordForm } from '@/core/lineup/assembly';
+import { chapterTitles } from '@/core/lineup/book';
 import { assessCd } from '@/core/lineup/cd';
 import { planRecord, type RecordPlan } from '@/core/lineup/record';
 import { plainName } from '@/core/lineup/track-name';
@@ -21,6 +22,7 @@ import { specOrUsual } from '../specs/specs';
 import { comparableStems } from '../stems/stems';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { currentTreatment } from '../treatments/treatments';
+import { deliveredChapters } from './book';
 import { planStemsOf } from './write-stems';
 
 /** How a line-up is to be written. */
@@ -126,16 +128,19 @@ function orderOf(
     server,
     lineUp.members.map(({ programmeId }) => programmeId),
   );
+  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const delivered = form === 'book' ? deliveredChapters(server, lineUp, spec.id) : null;
   const members = lineUp.members.flatMap(({ programmeId, gapSeconds }) => {
     const row = rows.get(programmeId)?.programmes;
     if (!row) return [];
     const { sourceSha256, fileName, title, tags } = row;
     if (!server.sourceReport(sourceSha256)) throw new AppError('not-measured', { title });
-    const treatment = currentTreatment(server, programmeId)?.treatment ?? gainOnly(0);
-    return [{ programmeId, sourceSha256, fileName, title, gapSeconds, treatment, tags: tags ?? NO_TAGS }];
+    const chapter = delivered?.get(programmeId);
+    const treatment = chapter?.treatment ?? currentTreatment(server, programmeId)?.treatment ?? gainOnly(0);
+    const deliveryId = chapter?.id ?? null;
+    return [{ programmeId, sourceSha256, fileName, title, gapSeconds, treatment, tags: tags ?? NO_TAGS, deliveryId }];
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
-  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
   const mixId = form === 'stems' ? comparableStems(server, lineUpId).mix.programmeId : null;
   const { name, kind, record } = lineUp;
   return { name, isBook: kind === 'book', form, format, spec, record, mixId, members };
@@ -165,8 +170,10 @@ function memberRows(server: ServerContext, ids: readonly string[]) {
 }
 
 /** What each track says of itself. */
-export function trackTexts({ members }: StoredAssemblyOrder): TrackText[] {
-  return members.map(({ title, tags }) => ({ title: tags.title || title, artist: tags.artist, isrc: tags.isrc }));
+export function trackTexts({ form, record, members }: StoredAssemblyOrder): TrackText[] {
+  const own = members.map(({ title, tags }) => tags.title || title);
+  const titles = form === 'book' ? chapterTitles(record.book, own) : own;
+  return members.map(({ tags: { artist, isrc } }, i) => ({ title: titles[i] ?? '', artist, isrc }));
 }
 
 /** What a CD asks of a record; null where it is not for one. */

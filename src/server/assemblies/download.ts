@@ -3,7 +3,7 @@ import { rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { AppError } from '@/core/errors/app-error';
-import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import { FILE_FORMATS, kindOfName } from '@/core/file-formats/file-formats';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
 import { webStream } from '../http/web-stream';
@@ -19,17 +19,18 @@ const SHEET_TYPES: Readonly<Record<string, string>> = {
 
 /** A file of a record, as it is downloaded. Throws `not-found` until it is written whole, and `delivery-altered`. */
 export async function downloadAssembled(server: ServerContext, assemblyId: string, index: number): Promise<ServedFile> {
-  const { files, folder, kind } = writtenFiles(server, assemblyId);
+  const { files, folder } = writtenFiles(server, assemblyId);
   const file = files[index];
   if (!file) throw new AppError('not-found', { what: 'file' });
-  const { fileName, sha256, role } = file;
+  const { fileName, sha256 } = file;
   const path = join(folder, fileName);
   if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
   const { size } = await stat(path);
+  const kind = kindOfName(fileName);
   const extension = fileName.slice(fileName.lastIndexOf('.') + 1);
   return {
     fileName,
-    mediaType: role === 'audio' ? FILE_FORMATS[kind].mediaType : (SHEET_TYPES[extension] ?? 'text/plain'),
+    mediaType: kind ? FILE_FORMATS[kind].mediaType : (SHEET_TYPES[extension] ?? 'text/plain'),
     sizeBytes: size,
     stream: (part) => webStream(createReadStream(path, part)),
   };
@@ -46,7 +47,7 @@ export async function zipAssembled(
       path: join(folder, fileName),
       name: `${folderName}/${fileName}`,
       sha256,
-      isAudio: role === 'audio',
+      isAudio: role === 'audio' || role === 'sample',
     })),
   );
   return { fileName: `${folderName}.zip`, body };
@@ -62,6 +63,5 @@ export async function discardAssembly(server: ServerContext, assemblyId: string)
 function writtenFiles(server: ServerContext, assemblyId: string) {
   const { state, jobId, folderName, outcome } = assemblyOf(server, assemblyId);
   if (state !== 'written' || !outcome) throw new AppError('not-found', { what: 'record' });
-  const { files, format } = outcome;
-  return { files, folderName, kind: format.kind, folder: server.folder.record(jobId, folderName) };
+  return { files: outcome.files, folderName, folder: server.folder.record(jobId, folderName) };
 }

@@ -14,6 +14,7 @@ import { templateOf } from '../deliveries/templates';
 import { newId } from '../ids';
 import { jobOf } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
+import { lineUpOf } from '../line-ups/line-ups';
 import { specNamed } from '../specs/specs';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { currentTreatment } from '../treatments/treatments';
@@ -51,7 +52,7 @@ export interface BatchView {
 /**
  * Asks something of many programmes of one job: a task does it, one after another.
  *
- * @throws AppError `not-found`, `unknown-spec`, or `bad-request` where one is of another job
+ * @throws AppError `not-found`, `unknown-spec`, or `bad-request` where one, or the book, is of another job
  */
 export function orderBatch(
   server: ServerContext,
@@ -64,13 +65,15 @@ export function orderBatch(
   jobOf(server, jobId);
   if ('specId' in wish) specNamed(server, wish.specId);
   if ('templateId' in wish) templateOf(server, wish.templateId);
+  const bookId = wish.kind === 'deliver' ? wish.bookId : null;
   const ids = [...new Set(programmeIds)];
   const known = db
     .select({ id: programmes.id, jobId: programmes.jobId })
     .from(programmes)
     .where(among(programmes.id, ids))
     .all();
-  if (ids.length === 0 || known.length < ids.length || known.some((own) => own.jobId !== jobId)) {
+  const isOfOther = bookId !== null && lineUpOf(server, bookId).jobId !== jobId;
+  if (ids.length === 0 || known.length < ids.length || known.some((own) => own.jobId !== jobId) || isOfOther) {
     throw new AppError('bad-request', { reason: messages.otherJob });
   }
   const stated =

@@ -4,6 +4,7 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { withRowEdges } from '@/core/delivery/row-edges';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
+import { chapterTags, chapterTitles } from '@/core/lineup/book';
 import { isOfFormat } from '@/core/spec/assess';
 import { lowerName, missedOf } from '@/core/spec/assessment';
 import { eachOf } from '@/workers/node/each-of';
@@ -28,6 +29,7 @@ import { viewSheet } from '../deliveries/sheet';
 import { applyTemplate } from '../deliveries/templates';
 import { writeRow } from '../deliveries/write-row';
 import { programmesWhere } from '../jobs/programme-view';
+import { listLineUps } from '../line-ups/line-ups';
 import { specNamed } from '../specs/specs';
 import type { TaskContext } from '../tasks/runner';
 import { changeTreatment } from '../treatments/treatments';
@@ -142,8 +144,9 @@ async function deliverOne(
   server: ServerContext,
   jobId: string,
   programmeId: string,
-  { specId, format, maxReductionDb, fitsEdges }: Extract<BatchWish, { kind: 'deliver' }>,
+  { specId, format, maxReductionDb, fitsEdges, bookId }: Extract<BatchWish, { kind: 'deliver' }>,
 ): Promise<Outcome> {
+  if (bookId !== null) fillTags(server, jobId, programmeId, bookId);
   const wanted = {
     specId,
     // Where none was stated, one was chosen for all as it was asked.
@@ -161,6 +164,22 @@ async function deliverOne(
   if (view?.delivery?.written?.verdict.inside && !view.isStale) return { state: 'done', text: messages.written, rowId };
   await writeRow(server, rowId);
   return { state: 'done', text: messages.writing, rowId };
+}
+
+/** Gives a chapter the tags of its book that it has not. A book that is not there any more gives none. */
+function fillTags(server: ServerContext, jobId: string, programmeId: string, bookId: string): void {
+  const book = listLineUps(server, jobId).find(({ id }) => id === bookId);
+  const place = book?.members.findIndex((member) => member.programmeId === programmeId) ?? -1;
+  const [row] = programmesWhere(server, among(programmes.id, [programmeId]));
+  if (!book || place < 0 || !row) return;
+  const { tags, title } = row.programmes;
+  const { name, record, members } = book;
+  const titled = chapterTitles(
+    record.book,
+    members.map((_, i) => (i === place ? title : '')),
+  );
+  const said = { title: name, author: record.artist, chapters: members.length };
+  setTags(server, programmeId, chapterTags(tags ?? NO_TAGS, said, { place: place + 1, title: titled[place] ?? title }));
 }
 
 /** Each with its name: a loudness is not named in its own phrase. */

@@ -20,6 +20,7 @@ const lineUpAnswer = z.looseObject({
     catalogNumber: z.string(),
     isForCd: z.boolean(),
     pregapSeconds: z.number(),
+    book: z.looseObject({ hasOpeningCredits: z.boolean(), hasClosingCredits: z.boolean(), chapterName: z.string() }),
   }),
   members: z.array(z.object({ programmeId: z.string(), gapSeconds: z.number() })),
 });
@@ -95,6 +96,13 @@ export const assemblyPreviewAnswer = z.object({
   frames: z.number(),
   sampleRateHz: z.number(),
   cd: assessments.nullable(),
+});
+
+export const bookAnswer = z.object({
+  chapters: z.array(
+    z.object({ programmeId: z.string(), title: z.string(), fileName: z.string(), isDelivered: z.boolean() }),
+  ),
+  sampleName: z.string().nullable(),
 });
 
 export const assembliesAnswer = z.object({

@@ -9,6 +9,7 @@ import {
   assemblyPreviewAnswer,
   balanceAnswer,
   balanceForecastsAnswer,
+  bookAnswer,
   isrcsAnswer,
   lineUpReadingAnswer,
   lineUpsAnswer,
@@ -123,6 +124,14 @@ export const LINE_UP_OPERATIONS = {
     query: z.object({ form: z.enum(RECORD_FORMS), format: json(deliveryFormatSchema) }),
     answer: assemblyPreviewAnswer,
   }),
+  previewBook: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/book',
+    tag: 'Line up',
+    summary: "What a book's folder would hold, and which chapters have no verified file yet. Nothing is written.",
+    query: z.object({ spec: z.string().max(64).optional() }),
+    answer: bookAnswer,
+  }),
   listAssemblies: operation({
     method: 'GET',
     path: '/api/line-ups/{lineUpId}/assemblies',
@@ -136,7 +145,7 @@ export const LINE_UP_OPERATIONS = {
     tag: 'Line up',
     status: 201,
     summary:
-      'Writes a line-up: as a record in one file with its tracks marked, or in a file for each; or as stems with their master.',
+      'Writes a line-up: as a record in one file with its tracks marked, or in a file for each; as stems with their master; or as a book, with the verified files of its chapters.',
     body: assemblyWish,
     answer: z.object({ assemblyId: z.string() }),
   }),

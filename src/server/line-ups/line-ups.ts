@@ -1,6 +1,13 @@
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
-import { type LineUpFields, lineUpChange, lineUpFields, type Member, USUAL_RECORD } from '@/core/lineup/line-up';
+import {
+  type LineUpFields,
+  lineUpChange,
+  lineUpFields,
+  type Member,
+  type RecordSettings,
+  USUAL_RECORD,
+} from '@/core/lineup/line-up';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import type { Db } from '../db/client';
@@ -65,17 +72,16 @@ function membersOf({ db }: ServerContext, lineUpIds: readonly string[]): Map<str
 /** Makes a line-up of programmes of one job. Throws `not-found`, `unknown-spec`, or `bad-request` where one is of another job. */
 export function createLineUp(server: ServerContext, jobId: string, input: unknown): string {
   const { members, ...fields } = lineUpFields.parse(input);
-  const mixId = within(
-    fields.mixId,
-    members.map(({ programmeId }) => programmeId),
-  );
+  const memberIds = members.map(({ programmeId }) => programmeId);
+  const mixId = within(fields.mixId, memberIds);
+  const record = withinRecord(fields.record, memberIds);
   jobOf(server, jobId);
   if (fields.specId !== null) specNamed(server, fields.specId);
   const id = newId();
   server.db.transaction(
     (tx) => {
       tx.insert(lineUps)
-        .values({ ...fields, mixId, id, jobId, createdAtMs: server.clock.now() })
+        .values({ ...fields, mixId, record, id, jobId, createdAtMs: server.clock.now() })
         .run();
       putMembers(tx, id, jobId, members);
     },
@@ -88,9 +94,10 @@ export function createLineUp(server: ServerContext, jobId: string, input: unknow
 export function changeLineUp(server: ServerContext, lineUpId: string, input: unknown): void {
   const { members, ...before } = lineUpOf(server, lineUpId);
   const change = lineUpChange.parse(input);
-  const { kind = before.kind, name = before.name, specId = before.specId, record = before.record } = change;
+  const { kind = before.kind, name = before.name, specId = before.specId } = change;
   const memberIds = (change.members ?? members).map(({ programmeId }) => programmeId);
   const mixId = within(change.mixId === undefined ? before.mixId : change.mixId, memberIds);
+  const record = withinRecord(change.record ?? before.record, memberIds);
   if (specId !== null && specId !== before.specId) specNamed(server, specId);
   server.db.transaction(
     (tx) => {
@@ -111,6 +118,13 @@ export function removeLineUp({ db, clock }: ServerContext, lineUpId: string, isR
 /** A mix that is not, or no more, among the programmes of a line-up is none. */
 function within(mixId: string | null, memberIds: readonly string[]): string | null {
   return mixId !== null && memberIds.includes(mixId) ? mixId : null;
+}
+
+/** So is a sample of one that is not. */
+function withinRecord(record: RecordSettings, memberIds: readonly string[]): RecordSettings {
+  const { book } = record;
+  const isKnown = book.sample !== null && memberIds.includes(book.sample.programmeId);
+  return isKnown ? record : { ...record, book: { ...book, sample: null } };
 }
 
 function putMembers(tx: Tx, lineUpId: string, jobId: string, members: readonly Member[]): void {

@@ -3,6 +3,7 @@ import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { AssembledRole, Assembly, RecordForm } from '@/core/lineup/assembly';
 import type { TrackRow } from '@/core/lineup/track-sheet';
+import type { Readings } from '@/core/loudness/readings';
 import type { Series } from '@/core/loudness/series';
 import type { Verdict } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
@@ -22,6 +23,8 @@ export interface AssemblyOrder {
   form: RecordForm;
   /** Chapters of a book: one MPEG-4 file of them is named `.m4b`. */
   isBook: boolean;
+  /** Files that its tracks have already: the track sheet names them in place of what is written here. */
+  trackFiles?: readonly TrackFile[];
   assembly: Assembly;
   record: CueRecord;
   /** Of each track's own file. */
@@ -32,6 +35,13 @@ export interface AssemblyOrder {
   limit: Limit | null;
   cover?: DeliveryOrder['cover'];
   layoutId: string | null;
+}
+
+/** A file of one track, and what was read of it. */
+export interface TrackFile {
+  fileName: string;
+  sha256: string;
+  readings: Readings;
 }
 
 /** What is done by threads, or by whoever calls. */

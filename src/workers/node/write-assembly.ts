@@ -62,9 +62,12 @@ export async function writeAssembly(
       form === 'continuous'
         ? await writeContinuous(order, joinedPath, steps, options)
         : await writeSingle(order, joinedPath, steps, options);
-    const rows = trackRows(assembly, record.tracks, written.levels, written.files);
+    const { trackFiles } = order;
+    const whole = written.report.readings.integratedLufs;
+    const levels = trackFiles?.map(({ readings }) => levelsOf(readings, whole)) ?? written.levels;
+    const rows = trackRows(assembly, record.tracks, levels, trackFiles ?? written.files);
     const texts = [
-      ...(form === 'continuous'
+      ...(form === 'continuous' && !trackFiles
         ? [['cue-sheet', `${stem}.cue`, cueSheetText(record, assembly, written.files[0]?.fileName ?? '')] as const]
         : []),
       ['track-sheet', `${stem}.csv`, trackSheetCsv(rows)] as const,

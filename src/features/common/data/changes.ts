@@ -1,4 +1,5 @@
 import type { Query, QueryClient } from '@tanstack/react-query';
+import type { BookPreview } from '@/server/assemblies/book';
 import type { SheetView } from '@/server/deliveries/sheet';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { Touched } from '@/server/tasks/touched';
@@ -44,11 +45,11 @@ function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean
   return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in' || what === 'names');
 }
 
-/** Whether a line-up's reading has any of some programmes in it. */
+/** Whether a line-up's reading, or the folder that a book would be, has any of some programmes in it. */
 function isOfLineUp({ queryKey: [kind, id, what], state }: Query, jobId: string, ids: ReadonlySet<string>): boolean {
-  if (kind !== 'job' || id !== jobId || what !== 'line-up-reading') return false;
-  const { lineUp } = (state.data ?? {}) as Partial<LineUpReadingView>;
-  return lineUp?.members.some(({ programmeId }) => ids.has(programmeId)) ?? false;
+  if (kind !== 'job' || id !== jobId || (what !== 'line-up-reading' && what !== 'book')) return false;
+  const { lineUp, chapters } = (state.data ?? {}) as Partial<LineUpReadingView & BookPreview>;
+  return (lineUp?.members ?? chapters ?? []).some(({ programmeId }) => ids.has(programmeId));
 }
 
 /** Ids of the programmes in a part of a list. */

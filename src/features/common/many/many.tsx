@@ -25,6 +25,7 @@ export function Many({
   programmeIds: ids,
   specId,
   isOfSpeech,
+  bookId = null,
   isBusy,
   act,
   children,
@@ -34,6 +35,8 @@ export function Many({
   specId: string;
   /** It begins with what a book needs: some limiting, and head and tail as the spec asks. */
   isOfSpeech: boolean;
+  /** The book that they are chapters of. */
+  bookId?: string | null;
   isBusy: boolean;
   act: Act;
   /** What stands ahead of the choices. */
@@ -47,7 +50,9 @@ export function Many({
     ({ wish, items }) => ASKED.includes(wish.kind) && items.every(({ programmeId }) => ids.includes(programmeId)),
   );
   const isRunning = newest?.task?.state === 'queued' || newest?.task?.state === 'running';
-  const ask = (kind: 'deliver' | 'meet') => act(() => askMany(jobId, ids, { kind, specId, maxReductionDb, fitsEdges }));
+  const asked = { specId, maxReductionDb, fitsEdges };
+  const meet = () => act(() => askMany(jobId, ids, { kind: 'meet', ...asked }));
+  const deliver = () => act(() => askMany(jobId, ids, { kind: 'deliver', ...asked, bookId }));
   return (
     <Card className="flex flex-col gap-3">
       <div className="flex flex-wrap items-center gap-3">
@@ -80,14 +85,14 @@ export function Many({
           >
             {messages.review(ids.length)}
           </Button>
-          <Button title={messages.meetHint} disabled={isBusy || isRunning} onClick={() => void ask('meet')}>
+          <Button title={messages.meetHint} disabled={isBusy || isRunning} onClick={() => void meet()}>
             {messages.meet}
           </Button>
           <Button
             kind="primary"
             title={messages.deliverHint}
             disabled={isBusy || isRunning}
-            onClick={() => void ask('deliver')}
+            onClick={() => void deliver()}
           >
             {messages.deliver(ids.length)}
           </Button>
