@@ -3,35 +3,27 @@ import { existsSync, readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import * as z from 'zod';
-import { probe } from '@/codecs/probe';
-import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
-import { DEFAULT_TEMPLATE, fileStem, formatFields } from '@/core/delivery/file-name';
-import {
-  deliveryFormatSchema,
-  describeFormat,
-  formatProblems,
-  type ResolvedFormat,
-  resolveFormat,
-} from '@/core/delivery/format';
+import { DEFAULT_TEMPLATE, fileStem, foldersOf, formatFields } from '@/core/delivery/file-name';
+import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/core/delivery/format';
 import { levelModeSchema, OLD_ROW_NAMES } from '@/core/delivery/row';
-import { AppError, isAppError } from '@/core/errors/app-error';
+import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import { NO_TAGS, tagsSchema } from '@/core/file-formats/tags';
 import { channelLayout, writtenOrder } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
 import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
-import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
-import type { AudioFormat } from '@/formats/audio-format';
-import { peekHeader } from '@/workers/node/measure-file';
+import { bookSchema } from './book-schema';
+import { checkBook, writeBook } from './books';
 import { complaint, EXIT, json, type Output } from './commands';
-import { admOf, masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
+import { masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
 import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { deliverCommandMessages as messages } from './messages';
+import { plannedMaster } from './planned-master';
 import { verdictLines } from './print';
-import { recordJson, recordLines, stemsJson, stemsLines } from './print-folders';
+import { bookJson, bookLines, recordJson, recordLines, stemsJson, stemsLines } from './print-folders';
 import { checkRecord, recordSchema, writeRecord } from './records';
 import { checkStems, stemsSchema, writeStemsFolder } from './stems';
 
@@ -73,9 +65,11 @@ const jobFileSchema = z
     records: z.array(recordSchema).default([]),
     /** Mixes with their stems, written so that they add up. */
     stems: z.array(stemsSchema).default([]),
+    /** Books, each in a folder of its own. */
+    books: z.array(bookSchema).default([]),
   })
   .refine(
-    ({ programmes, records, stems }) => programmes.length + records.length + stems.length > 0,
+    ({ programmes, records, stems, books }) => programmes.length + records.length + stems.length + books.length > 0,
     messages.nothingToWrite,
   );
 
@@ -107,6 +101,7 @@ export async function deliverCommand(
   };
   for (const record of job.records) await checkRecord(record, folder, outputFolder).catch(refuse(record));
   for (const stems of job.stems) await checkStems(stems, folder, outputFolder).catch(refuse(stems));
+  for (const book of job.books) await checkBook(book, folder, outputFolder).catch(refuse(book));
   if (problems.length > 0) {
     // All of them, and before the first byte: nobody finds the last one out after an hour.
     for (const { text } of problems) output.complain(text);
@@ -118,6 +113,7 @@ export async function deliverCommand(
   let [missed, failed] = [0, 0];
   for (const { file, spec, format, outputPath, wanted } of rows) {
     try {
+      await mkdir(dirname(outputPath), { recursive: true });
       const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });
       const verdict = verdictOf(result, spec);
       if (!verdict.inside) missed++;
@@ -155,6 +151,18 @@ export async function deliverCommand(
       failed++;
       output.complain(complaint(error));
       results.push({ stems: stems.name, spec: nameOf(stems.spec), error: complaint(error) });
+    }
+  }
+  for (const book of job.books) {
+    try {
+      const written = await writeBook(book, folder, outputFolder, options);
+      if (written.missed.length > 0 || !written.written?.verdict.inside) missed++;
+      results.push(bookJson(book.name, written));
+      if (!asJson) for (const line of bookLines(book.name, written)) output.print(line);
+    } catch (error) {
+      failed++;
+      output.complain(complaint(error));
+      results.push({ book: book.name, spec: nameOf(book.spec), error: complaint(error) });
     }
   }
   if (asJson) output.print(json(results));
@@ -202,13 +210,19 @@ async function rowOf(
   const file = resolve(folder, programme.file);
   const title = programme.title ?? basename(file, extname(file));
   const spec = typeof asked === 'string' ? specById(asked) : asked;
-  const treatment = treatmentSchema.parse({ gainDb: 0, ...programme.treatment });
-  const source = await formatOf(file, options.layoutId);
-  const treated = treatedProgramme(treatment, source, askedFormat);
-  const [problem] = formatProblems(askedFormat, treated);
-  if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
-  const format = resolveFormat(askedFormat, treated);
-  const name = fileStem(job.name, {
+  const { source, format, wanted } = await plannedMaster(
+    file,
+    {
+      spec,
+      format: askedFormat,
+      levelMode,
+      treatment: treatmentSchema.parse({ gainDb: 0, ...programme.treatment }),
+      tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
+      cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
+    },
+    options.layoutId,
+  );
+  const fields = {
     title,
     spec: spec.id,
     rate: format.sampleRateHz,
@@ -216,47 +230,19 @@ async function rowOf(
     job: job.job,
     track: index + 1,
     ...formatFields(format),
-  });
-  const composed = deliveredTreatment(treatment, format, source.sampleRateHz);
-  const wanted: MasterOptions = {
-    spec:
-      levelMode.kind === 'solved'
-        ? { ...spec, peak: { ...spec.peak, ceiling: spec.peak.ceiling - levelMode.marginDb } }
-        : spec,
-    gainDb: levelMode.kind === 'as-set' ? composed.gainDb : null,
-    maxReductionDb: levelMode.kind === 'as-set' ? (composed.limit ? 1 : 0) : levelMode.maxReductionDb,
-    // The steps ahead have brought it to its rate and channels.
-    format: {
-      ...askedFormat,
-      sampleRateHz: null,
-      arrangement: format.arrangement === 'split' ? 'split' : 'interleaved',
-    },
-    treatment: { ...composed, gainDb: 0, limit: null },
-    limit: { ...USUAL_LIMITER, ...composed.limit },
-    tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
-    cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
   };
-  const outputPath = join(resolve(folder, job.output), `${name}.${FILE_FORMATS[format.kind].extensions[0]}`);
+  const folders = foldersOf(job.name, fields);
+  const outputPath = join(
+    resolve(folder, job.output),
+    ...folders,
+    `${fileStem(job.name, fields)}.${FILE_FORMATS[format.kind].extensions[0]}`,
+  );
   const { channels } = writtenOrder(channelLayout(format.channels, source.channelMask, options.layoutId)).layout;
   const paths =
     format.arrangement === 'split'
       ? channels.map(({ label }) => outputPath.replace(/(\.[^.]+)$/, `.${label}$1`))
       : [outputPath];
   return { file, spec, format, outputPath, paths, wanted };
-}
-
-/** A file's format by its header alone, with the layout that was chosen by hand. */
-async function formatOf(file: string, layoutId: string | undefined): Promise<AudioFormat> {
-  const header = await peekHeader(file, file).catch((error) => {
-    if (!isAppError(error, 'not-audio')) throw error;
-  });
-  const format = header?.format ?? (await probe(file, file)).format;
-  const adm = header && (await admOf(file, header.format));
-  return {
-    ...format,
-    layout: channelLayout(format.channels, format.channelMask, layoutId).name,
-    ...(adm ? { adm } : {}),
-  };
 }
 
 function nameOf(spec: string | Spec): string {

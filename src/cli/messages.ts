@@ -4,7 +4,11 @@ export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
   sameOutput: (told: string, twin: string, outputPath: string) => `${told} and ${twin} would both be ${outputPath}`,
   unreadable: (jobFile: string, where: string) => `${jobFile} is not a readable job file${where}`,
-  nothingToWrite: 'Name some programmes, records or stems',
+  nothingToWrite: 'Name some programmes, records, stems or books',
+  book: (format: string, chapters: number, whole: string) =>
+    `${chapters === 1 ? '1 chapter' : `${chapters} chapters`} as ${format}, and together as ${whole}`,
+  bookNotWritten: (name: string, missed: number) =>
+    `${name} was not written: ${missed === 1 ? '1 chapter misses its spec' : `${missed} chapters miss their spec`}, whatever the gain`,
   record: (format: string, tracks: number, loudness: string, peak: string) =>
     `${format}; ${tracks} tracks, together ${loudness}, ${peak}`,
   track: (number: number, start: string, title: string, isrc: string) =>
@@ -14,6 +18,11 @@ export const deliverCommandMessages = {
   addUp: (most: string) => `● the written stems add up to the master: what is left is ${most} at most`,
   doNotAddUp: (most: string, allowed: string) =>
     `▲ the written stems do not add up to the master: what is left is up to ${most}, and may be ${allowed}`,
+};
+
+export const booksMessages = {
+  noChapter: (chapter: number, of: number) => `The sample is of chapter ${chapter}, and there are ${of}`,
+  beyondTheEnd: 'it ends behind the end of the programme',
 };
 
 export const flagsMessages = {

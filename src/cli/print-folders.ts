@@ -1,5 +1,6 @@
 /** What is printed of records and stems that were written, each in a folder of its own. */
 import { formatLevel } from '@/core/units/format';
+import type { WrittenBook } from './books';
 import { deliverCommandMessages as messages } from './messages';
 import { verdictLines } from './print';
 import type { WrittenRecord } from './records';
@@ -33,6 +34,24 @@ export function recordLines(
     ...rows.map(({ number, start, title, isrc }) => `  ${messages.track(number, start, title, isrc)}`),
     ...verdictLines(verdict, spec),
     ...(cd ?? []).filter(({ inside }) => !inside).map(({ phrase }) => `  ${messages.cd(phrase)}`),
+  ];
+}
+
+export function bookJson(name: string, { folder, spec, missed, written }: WrittenBook) {
+  const { files, rows, verdict, report } = written ?? {};
+  return { book: name, folder, spec: spec.id, missed, files, tracks: rows, readings: report?.readings, verdict };
+}
+
+export function bookLines(name: string, { folder, spec, missed, written }: WrittenBook): string[] {
+  if (!written) {
+    return [messages.bookNotWritten(name, missed.length), ...missed.map(({ title, text }) => `  ▲ ${title}: ${text}`)];
+  }
+  const { formatText, wholeText, rows, files, verdict } = written;
+  return [
+    `${name} → ${folder}`,
+    `  ${messages.book(formatText, rows.length, wholeText)}`,
+    ...files.filter(({ role }) => role === 'audio' || role === 'sample').map(({ fileName }) => `  ${fileName}`),
+    ...verdictLines(verdict, spec),
   ];
 }
 

@@ -85,6 +85,11 @@ export function chapterNames(
   });
 }
 
+/** The name of a book's retail sample, without an extension. */
+export function sampleName(title: string): string {
+  return `${plainName(title)} - sample`;
+}
+
 /** What a chapter's file says of itself: its own tags, and those of the book where it has none. */
 export function chapterTags(
   own: Tags,

@@ -1,6 +1,5 @@
 import { AppError } from '@/core/errors/app-error';
-import { chapterNames } from '@/core/lineup/book';
-import { plainName } from '@/core/lineup/track-name';
+import { chapterNames, sampleName } from '@/core/lineup/book';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
@@ -82,10 +81,6 @@ export function namesOf(
   titles: readonly string[],
 ): readonly string[] {
   return chapterNames(record.book, { title: name, author: record.artist }, titles);
-}
-
-export function sampleName(name: string): string {
-  return `${plainName(name)} - sample`;
 }
 
 /** Such as `.mp3`. */

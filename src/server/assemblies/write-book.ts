@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { writtenFacts } from '@/core/delivery/facts';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
+import { sampleName } from '@/core/lineup/book';
 import { assess } from '@/core/spec/assess';
 import { missedOf } from '@/core/spec/assessment';
 import type { AssembledFile, TrackFile } from '@/workers/node/assembly-order';
@@ -18,7 +19,7 @@ import { type DeliveryRow, factsOf, predict } from '../deliveries/predict';
 import { missingEdgesOf, rowOf } from '../deliveries/rows';
 import { newId } from '../ids';
 import { quietly, type TaskContext } from '../tasks/runner';
-import { extensionOf, namesOf, sampleName } from './book';
+import { extensionOf, namesOf } from './book';
 import { writeBookMessages as messages } from './messages';
 import { writeRecordInto } from './write-record';
 
