@@ -10,6 +10,7 @@ import { performBatch } from './batches/perform';
 import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
 import { programmes, sourceReports } from './db/schema';
+import { performCopyOut } from './deliveries/copy-out';
 import { renderDelivery } from './deliveries/render';
 import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
@@ -88,6 +89,7 @@ export class Server implements ServerContext {
         // What it has written waits in the lane above.
         { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
+        { kinds: ['copy-out'], most: 1 },
       ],
       publish: (event) => this.events.publish(withTouched(this, event)),
       handlers: {
@@ -97,6 +99,7 @@ export class Server implements ServerContext {
         'null-test': (lineUpId, context) => performNullTest(this, lineUpId, context),
         batch: (batchId, context) => performBatch(this, batchId, context),
         send: (transferId, context) => performTransfer(this, transferId, context),
+        'copy-out': (jobId, context) => performCopyOut(this, jobId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },
     });

@@ -101,6 +101,7 @@ describe('the runner', () => {
         batch: handler,
         send: handler,
         check: handler,
+        'copy-out': handler,
       },
     });
     return { queue, runner, events };
@@ -180,6 +181,7 @@ describe('the runner', () => {
         batch: work,
         send: work,
         check: work,
+        'copy-out': work,
       },
     });
     const { id } = queue.enqueue('measure', 'a');

@@ -1,4 +1,4 @@
-import { DEFAULT_TEMPLATE, fileStem, formatFields, type NameFields, slug, unknownFields } from './file-name';
+import { DEFAULT_TEMPLATE, fileStem, foldersOf, formatFields, type NameFields, slug, unknownFields } from './file-name';
 
 const FIELDS: NameFields = {
   title: 'Nightfall overture',
@@ -15,7 +15,7 @@ test.each([
   [DEFAULT_TEMPLATE, 'nightfall-overture_ebu-r128_v3'],
   ['{title}_{spec}_{rate}_{version}', 'nightfall-overture_ebu-r128_44k1_3'],
   ['{track} {title}.{format}', '2-nightfall-overture.24bit'],
-  ['../{job}/{title}', 'quillmere-dome-nightfall-overture'],
+  ['../{job}/{title}', 'nightfall-overture'],
   ['{nothing}', 'delivery'],
   ['{title}_{depth}', 'nightfall-overture_24bit'],
   ['CON', 'delivery-CON'],
@@ -56,4 +56,13 @@ test('what a format says in a name', () => {
 
 test('a part of a file name stays within what file systems take', () => {
   expect(Buffer.byteLength(slug('🎵星'.repeat(200)))).toBeLessThanOrEqual(160);
+});
+
+test('slashes make folders, whose names every file system takes; what is behind the last is the file', () => {
+  const template = '{spec}/ {title}: 1 //{title}_v{version}';
+  const fields = { ...FIELDS, spec: 'ebu-r128', title: 'Night / fall', version: 2 };
+  expect(foldersOf(template, fields)).toEqual(['ebu-r128', 'night-fall-1']);
+  expect(fileStem(template, fields)).toBe('night-fall_v2');
+  expect(foldersOf('../../{title}/x', fields)).not.toContain('..');
+  expect(foldersOf('{title}', fields)).toEqual([]);
 });

@@ -35,9 +35,23 @@ const RESERVED = /^(con|prn|aux|nul|com\d|lpt\d)$/i;
 
 /**
  * A file's name, without its extension, from a template such as `{title}_{spec}_{rate}_{version}`: letters of any script,
- * digits, dots, hyphens and underscores, so that every file system takes it. A field that is not known stays out.
+ * digits, dots, hyphens and underscores, so that every file system takes it. A field that is not known stays out. Where there are slashes,
+ * what is ahead of the last are folders.
  */
 export function fileStem(template: string, fields: NameFields): string {
+  return stemOf(template.slice(template.lastIndexOf('/') + 1), fields);
+}
+
+/** The folders that a template puts a file into where it is handed over, from the outermost; none of most. */
+export function foldersOf(template: string, fields: NameFields): string[] {
+  return template
+    .split('/')
+    .slice(0, -1)
+    .filter((part) => part.trim() !== '')
+    .map((part) => stemOf(part, fields));
+}
+
+function stemOf(template: string, fields: NameFields): string {
   const filled = template.replaceAll(/\{(\w+)\}/g, (_, name: string) => {
     if (name === 'rate') return rateText(fields.rate);
     const text = name in fields ? String(fields[name as keyof NameFields]) : '';

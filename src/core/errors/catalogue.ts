@@ -183,6 +183,11 @@ export const catalogue = {
     safe: ALL_SAVED,
     todo: 'Export the stem again as the mix was exported, or take it out of the line-up.',
   }),
+  'no-output-folder': () => ({
+    happened: 'This server has no output folder.',
+    safe: ALL_SAVED,
+    todo: 'Name one in OPSIMETER_OUTPUT and start the app again, or download everything as one ZIP.',
+  }),
   'no-mix': (d: { name: string }) => ({
     happened: `It is not known which programme of ${d.name} is the mix that its stems add up to.`,
     safe: ALL_SAVED,

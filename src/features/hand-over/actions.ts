@@ -5,6 +5,7 @@ import { type SetRow, setRowSchema } from '@/core/delivery/row';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
+import { orderCopyOut } from '@/server/deliveries/copy-out';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
 import {
@@ -181,6 +182,11 @@ export async function decideMisses(
 /** Sends a written delivery to its receiver: again after a refusal, or where its row has been given one since. */
 export async function sendFile(deliveryId: string, receiverId: string): Promise<ActionResult<string>> {
   return answer(() => sendDelivery(getServer(), id.parse(deliveryId), id.parse(receiverId)));
+}
+
+/** Has everything that can be handed over copied into the output folder. */
+export async function copyOut(jobId: string): Promise<ActionResult<string>> {
+  return answer(() => orderCopyOut(getServer(), id.parse(jobId)));
 }
 
 /** Saves the rows of a programme as a template, with its treatment and the names of its job where that is wanted. */

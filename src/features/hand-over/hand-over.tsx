@@ -21,6 +21,7 @@ import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
 import { addEdges, addRows, type RowFailure, writeRows } from './actions';
+import { CopyOut } from './copy-out';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
 import { handOverMessages as messages } from './messages';
@@ -131,6 +132,7 @@ export function HandOver({
               <ButtonLink href={`/api/jobs/${jobId}/written`} download title={messages.allFilesHint}>
                 {messages.allFiles}
               </ButtonLink>
+              <CopyOut jobId={jobId} isBusy={isBusy} act={act} />
             </>
           ) : null}
           {underWay.length > 0 ? (

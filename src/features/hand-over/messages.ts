@@ -117,12 +117,20 @@ export const inputsMessages = {
   atMost200Characters: 'At most 200 characters',
 };
 
+export const copyOutMessages = {
+  copy: 'Copy to the folder',
+  copyAgain: 'Copied; copy again',
+  copying: 'copying',
+  hint: (path: string) => `Copies what “All files” holds to ${path}; nothing there is overwritten`,
+};
+
 export const nameTemplateMessages = {
   nightfall: 'Nightfall',
   season: 'Season',
   named: 'named',
   fileNames: 'File names',
-  whatItChanges: 'For this job, from now on. Written files keep their names; nothing is overwritten.',
+  whatItChanges:
+    'For this job, from now on. Written files keep their names; nothing is overwritten. What is ahead of a slash is a folder in the ZIP and in the output folder.',
   template: 'Template',
   example: 'Example:',
   unknownFields: (fields: string, count: number) => `▲ ${fields} ${count === 1 ? 'is' : 'are'} unknown, and left out.`,

@@ -447,7 +447,7 @@ export const intakeItems = sqliteTable(
   (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
 );
 
-export const TASK_KINDS = ['measure', 'render', 'assemble', 'null-test', 'batch', 'send', 'check'] as const;
+export const TASK_KINDS = ['measure', 'render', 'assemble', 'null-test', 'batch', 'send', 'check', 'copy-out'] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];
@@ -457,7 +457,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the line-up whose stems are tested, of the batch, of the transfer, or of what a simulated intake checks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the line-up whose stems are tested, of the batch, of the transfer, of what a simulated intake checks, or of the job whose files are copied out. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

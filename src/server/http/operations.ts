@@ -148,6 +148,21 @@ export const OPERATIONS = {
       'Everything that can be handed over as one ZIP: files inside their spec or accepted, records, stems, certificates.',
     answer: 'zip',
   }),
+  viewCopyOut: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/copies',
+    tag: 'Hand over',
+    summary: 'Where files of a job are copied to on the server, and how far that is; null without an output folder.',
+    answer: z.object({ copyOut: z.object({ path: z.string(), task: taskAnswer.nullable() }).nullable() }),
+  }),
+  orderCopyOut: operation({
+    method: 'POST',
+    path: '/api/jobs/{jobId}/copies',
+    tag: 'Hand over',
+    status: 202,
+    summary: 'Copies everything that can be handed over into the output folder of the server; a task does it.',
+    answer: z.object({ taskId: z.string() }),
+  }),
   changeTreatment: operation({
     method: 'PATCH',
     path: '/api/programmes/{programmeId}/treatment',

@@ -4,8 +4,8 @@ import yazl from 'yazl';
 import { AppError } from '@/core/errors/app-error';
 import { currentHash } from './intact';
 
-/** A written file, and its place in a ZIP. */
-interface ZippedFile {
+/** A written file, and its place in a ZIP or a folder. */
+export interface PlacedFile {
   path: string;
   name: string;
   sha256: string;
@@ -13,14 +13,14 @@ interface ZippedFile {
   isAudio: boolean;
 }
 
-/** A text or a PDF that is made for the ZIP. */
-interface MadeFile {
+/** A text or a PDF that is made to go with them. */
+export interface MadeFile {
   name: string;
   bytes: Buffer;
 }
 
 /** Written files, and what is made to go with them, as one ZIP, streamed. Throws `delivery-altered` where one is not what was written, and `file-missing`. */
-export async function zipOf(files: readonly ZippedFile[], made: readonly MadeFile[] = []): Promise<Readable> {
+export async function zipOf(files: readonly PlacedFile[], made: readonly MadeFile[] = []): Promise<Readable> {
   const zip = new yazl.ZipFile();
   for (const { path, name, sha256, isAudio } of files) {
     const fileName = basename(name);

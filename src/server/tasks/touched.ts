@@ -3,8 +3,13 @@ import type { ServerContext } from '../context';
 import { assemblies, batches, deliveries, lineUps, programmes, type TaskKind, transfers } from '../db/schema';
 import type { TaskEvent } from './runner';
 
-/** A programme, what is written of a line-up, or a batch that is not what it was. */
-export type Touched = { jobId: string } & ({ programmeId: string } | { lineUpId: string } | { batchId: string });
+/** A programme, what is written of a line-up, a batch, or the copies of a job, that are not what they were. */
+export type Touched = { jobId: string } & (
+  | { programmeId: string }
+  | { lineUpId: string }
+  | { batchId: string }
+  | { isCopiedOut: true }
+);
 
 /** What pages are told of a task: how far it is, and where it begins or ends, whose work it is. */
 export interface ServerEvent extends TaskEvent {
@@ -43,6 +48,7 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .all(),
   // What a simulated intake looks at is told by the transfer that brought it.
   check: () => [],
+  'copy-out': (_, jobId) => [{ jobId, isCopiedOut: true }],
 };
 
 /** An event with what it touches as it begins, and as it ends; nothing is touched meanwhile. */

@@ -23,6 +23,9 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
     ...(touched.some((own) => own.jobId === jobId)
       ? [client.invalidateQueries({ queryKey: ['job', jobId, 'batches'] })]
       : []),
+    ...(touched.some((own) => own.jobId === jobId && 'isCopiedOut' in own)
+      ? [client.invalidateQueries({ queryKey: ['job', jobId, 'copies'] })]
+      : []),
     ...touched.flatMap((own) =>
       'lineUpId' in own ? [client.invalidateQueries({ queryKey: ['job', jobId, 'assemblies', own.lineUpId] })] : [],
     ),
