@@ -1,5 +1,6 @@
 /**
- * Measures what the pages of a job of 2,000 programmes take on the server, beside those of a job of one: npm run bench:pages.
+ * Measures what the pages of a job of 2,000 programmes take on the server, and how soon it answers what is asked of 200 programmes at once,
+ * beside those of a job of one: npm run bench:pages.
  * `npm run build` comes first.
  */
 import { spawn } from 'node:child_process';
@@ -10,6 +11,14 @@ import { importTs } from './import-ts.mjs';
 
 const RUNS = 9;
 const PROGRAMMES = 2000;
+const ASKED = 200;
+const WISHES = [
+  { kind: 'meet', specId: 'ebu-r128' },
+  { kind: 'deliver', specId: 'ebu-r128' },
+  { kind: 'review', specId: 'ebu-r128' },
+  { kind: 'treatment', change: { gainDb: -2 } },
+  { kind: 'tags', tags: { artist: 'Somebody' } },
+];
 const PORT = 4398;
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
@@ -20,7 +29,7 @@ const { makeJobs } = await importTs('bench/pages.ts', bundles, {
   packages: 'external',
   alias: { 'server-only': 'node:process' },
 });
-const { few, many } = await makeJobs(data, PROGRAMMES);
+const { few, some, many, ids } = await makeJobs(data, { some: ASKED, many: PROGRAMMES });
 const server = spawn(process.execPath, ['scripts/serve.mjs'], {
   env: { ...process.env, NODE_ENV: 'production', OPSIMETER_DATA: data, PORT: String(PORT) },
   stdio: ['ignore', 'pipe', 'inherit'],
@@ -38,10 +47,39 @@ try {
       `${stage}: ${allMs.toFixed(0)} ms for ${PROGRAMMES}, ${oneMs.toFixed(0)} ms for one: ${(allMs / oneMs).toFixed(1)} ×`,
     );
   }
+  for (const wish of WISHES) {
+    const [one, all] = [[], []];
+    for (let run = 0; run < RUNS; run++) {
+      one.push(await answered(few, ids.few, wish));
+      all.push(await answered(some, ids.some, wish));
+    }
+    const [oneMs, allMs] = [median(one), median(all)];
+    console.log(`${wish.kind}: answered in ${allMs.toFixed(0)} ms for ${ASKED}, ${oneMs.toFixed(0)} ms for one`);
+  }
 } finally {
   server.kill();
   rmSync(folder, { recursive: true, force: true });
   rmSync(bundles, { recursive: true, force: true });
+}
+
+/** How soon it is answered that something was asked of programmes. What it comes to is waited for, so that it stands in nobody's way. */
+async function answered(jobId, programmeIds, wish) {
+  const address = `http://127.0.0.1:${PORT}/api/jobs/${jobId}/batches`;
+  const started = performance.now();
+  const response = await fetch(address, {
+    method: 'POST',
+    headers: { 'content-type': 'application/json' },
+    body: JSON.stringify({ programmeIds, wish }),
+  });
+  const { batchId } = await response.json();
+  const ms = performance.now() - started;
+  if (!response.ok) throw new Error(`${wish.kind} was answered with ${response.status}`);
+  for (;;) {
+    const { batches } = await (await fetch(address)).json();
+    const task = batches.find(({ id }) => id === batchId)?.task;
+    if (task?.state !== 'queued' && task?.state !== 'running') return ms;
+    await new Promise((resolve) => setTimeout(resolve, 50));
+  }
 }
 
 async function timed(jobId, stage) {
