@@ -6,22 +6,25 @@ import * as z from 'zod';
 import { DEFAULT_TEMPLATE, fileStem, foldersOf, formatFields } from '@/core/delivery/file-name';
 import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/core/delivery/format';
 import { levelModeSchema, OLD_ROW_NAMES } from '@/core/delivery/row';
+import { stepsFor, type Template } from '@/core/delivery/template';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import { NO_TAGS, tagsSchema } from '@/core/file-formats/tags';
 import { channelLayout, writtenOrder } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
+import { someOf } from '@/core/schema/some-of';
 import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
 import { bookSchema } from './book-schema';
 import { checkBook, writeBook } from './books';
 import { complaint, EXIT, json, type Output } from './commands';
+import { templateNamed } from './job-template';
 import { masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
 import { coverAt, type MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { deliverCommandMessages as messages } from './messages';
-import { plannedMaster } from './planned-master';
+import { plannedMaster, sourceFormat } from './planned-master';
 import { verdictLines } from './print';
 import { bookJson, bookLines, recordJson, recordLines, stemsJson, stemsLines } from './print-folders';
 import { checkRecord, recordSchema, writeRecord } from './records';
@@ -37,28 +40,35 @@ const jobFileSchema = z
     job: z.string().max(200).default('job'),
     programmes: z
       .array(
-        z.object({
-          file: z.string().min(1),
-          /** The file's name without its extension, unless it is said. */
-          title: z.string().min(1).max(200).optional(),
-          treatment: readingOldNames(treatmentFields.partial(), OLD_STEP_NAMES).default({}),
-          tags: tagsSchema.default(NO_TAGS),
-          /** A PNG or JPEG picture. */
-          cover: z.string().min(1).optional(),
-          deliveries: z
-            .array(
-              readingOldNames(
-                z.object({
-                  /** The id of a built-in spec, or one of your own. */
-                  spec: z.union([z.string(), specSchema]),
-                  format: deliveryFormatSchema.refine(({ isPassthrough }) => !isPassthrough, messages.tagsOnlyInTheApp),
-                  levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
-                }),
-                OLD_ROW_NAMES,
-              ),
-            )
-            .min(1),
-        }),
+        z
+          .object({
+            file: z.string().min(1),
+            /** The file's name without its extension, unless it is said. */
+            title: z.string().min(1).max(200).optional(),
+            treatment: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES).default({}),
+            tags: tagsSchema.default(NO_TAGS),
+            /** A PNG or JPEG picture. */
+            cover: z.string().min(1).optional(),
+            deliveries: z
+              .array(
+                readingOldNames(
+                  z.object({
+                    /** The id of a built-in spec, or one of your own. */
+                    spec: z.union([z.string(), specSchema]),
+                    format: deliveryFormatSchema.refine(
+                      ({ isPassthrough }) => !isPassthrough,
+                      messages.tagsOnlyInTheApp,
+                    ),
+                    levelMode: levelModeSchema.default({ kind: 'solved', maxReductionDb: 0, marginDb: 0 }),
+                  }),
+                  OLD_ROW_NAMES,
+                ),
+              )
+              .default([]),
+            /** A template of the app by its name, or a file: its deliveries follow those above, its steps are ahead of the treatment. */
+            template: z.string().min(1).optional(),
+          })
+          .refine(({ deliveries, template }) => deliveries.length > 0 || template !== undefined, messages.noDeliveries),
       )
       .default([]),
     /** Programmes in order that are written as one: docs/line-up.md. */
@@ -85,6 +95,7 @@ interface Row {
 }
 
 type JobFile = z.infer<typeof jobFileSchema>;
+type Programme = JobFile['programmes'][number];
 
 export async function deliverCommand(
   jobFile: string,
@@ -129,42 +140,48 @@ export async function deliverCommand(
       results.push({ source: file, spec: spec.id, error: complaint(error) });
     }
   }
-  for (const record of job.records) {
-    try {
-      const written = await writeRecord(record, folder, outputFolder, options);
-      if (!written.verdict.inside || written.cd?.some(({ inside }) => !inside)) missed++;
-      results.push(recordJson(record.name, written));
-      if (!asJson) for (const line of recordLines(record.name, written)) output.print(line);
-    } catch (error) {
-      failed++;
-      output.complain(complaint(error));
-      results.push({ record: record.name, spec: nameOf(record.spec), error: complaint(error) });
+  /** Writes folders one after another; what keeps one from it is told of that one, and the others go on. */
+  const writeFolders = async <J extends { name: string; spec: string | Spec }, W>(
+    kind: string,
+    jobs: readonly J[],
+    how: {
+      write: (asked: J, jobFolder: string, into: string, measuring: MeasuringOptions) => Promise<W>;
+      isMet: (written: W) => boolean;
+      json: (name: string, written: W) => object;
+      lines: (name: string, written: W) => string[];
+    },
+  ) => {
+    for (const asked of jobs) {
+      try {
+        const written = await how.write(asked, folder, outputFolder, options);
+        if (!how.isMet(written)) missed++;
+        results.push(how.json(asked.name, written));
+        if (!asJson) for (const line of how.lines(asked.name, written)) output.print(line);
+      } catch (error) {
+        failed++;
+        output.complain(complaint(error));
+        results.push({ [kind]: asked.name, spec: nameOf(asked.spec), error: complaint(error) });
+      }
     }
-  }
-  for (const stems of job.stems) {
-    try {
-      const written = await writeStemsFolder(stems, folder, outputFolder, options);
-      if (!written.verdict.inside || !written.residual.nulls) missed++;
-      results.push(stemsJson(stems.name, written));
-      if (!asJson) for (const line of stemsLines(stems.name, written)) output.print(line);
-    } catch (error) {
-      failed++;
-      output.complain(complaint(error));
-      results.push({ stems: stems.name, spec: nameOf(stems.spec), error: complaint(error) });
-    }
-  }
-  for (const book of job.books) {
-    try {
-      const written = await writeBook(book, folder, outputFolder, options);
-      if (written.missed.length > 0 || !written.written?.verdict.inside) missed++;
-      results.push(bookJson(book.name, written));
-      if (!asJson) for (const line of bookLines(book.name, written)) output.print(line);
-    } catch (error) {
-      failed++;
-      output.complain(complaint(error));
-      results.push({ book: book.name, spec: nameOf(book.spec), error: complaint(error) });
-    }
-  }
+  };
+  await writeFolders('record', job.records, {
+    write: writeRecord,
+    isMet: ({ verdict, cd }) => verdict.inside && !cd?.some(({ inside }) => !inside),
+    json: recordJson,
+    lines: recordLines,
+  });
+  await writeFolders('stems', job.stems, {
+    write: writeStemsFolder,
+    isMet: ({ verdict, residual }) => verdict.inside && residual.nulls,
+    json: stemsJson,
+    lines: stemsLines,
+  });
+  await writeFolders('book', job.books, {
+    write: writeBook,
+    isMet: ({ missed: own, written }) => own.length === 0 && written?.verdict.inside === true,
+    json: bookJson,
+    lines: bookLines,
+  });
   if (asJson) output.print(json(results));
   if (failed > 0) return EXIT.unusable;
   return missed > 0 ? EXIT.misses : EXIT.ok;
@@ -177,11 +194,16 @@ async function plan(job: JobFile, folder: string, options: MeasuringOptions) {
   const taken = new Map<string, string>();
   for (const [index, programme] of job.programmes.entries()) {
     const file = resolve(folder, programme.file);
-    for (const delivery of programme.deliveries) {
+    const template = programme.template === undefined ? null : templateNamed(programme.template, folder);
+    const asked = [
+      ...programme.deliveries,
+      ...(template?.rows ?? []).map(({ specId, ...row }) => ({ ...row, spec: specId })),
+    ];
+    for (const delivery of asked) {
       const specId = nameOf(delivery.spec);
       const refuse = (error: unknown) => problems.push({ source: file, spec: specId, text: complaint(error) });
       try {
-        const row = await rowOf(job, folder, index, delivery, options);
+        const row = await rowOf(job, folder, { programme, index, template }, delivery, options);
         const { paths } = row;
         const told = `${file} for ${specId}`;
         const twin = paths.map((path) => taken.get(path)).find((own) => own !== undefined);
@@ -202,26 +224,30 @@ async function plan(job: JobFile, folder: string, options: MeasuringOptions) {
 async function rowOf(
   job: JobFile,
   folder: string,
-  index: number,
-  { spec: asked, format: askedFormat, levelMode }: JobFile['programmes'][number]['deliveries'][number],
+  { programme, index, template }: { programme: Programme; index: number; template: Template | null },
+  { spec: asked, format: askedFormat, levelMode }: Programme['deliveries'][number],
   options: MeasuringOptions,
 ): Promise<Row> {
-  const programme = job.programmes[index] as JobFile['programmes'][number];
   const file = resolve(folder, programme.file);
   const title = programme.title ?? basename(file, extname(file));
   const spec = typeof asked === 'string' ? specById(asked) : asked;
+  const { resampleHz } = programme.treatment;
+  const steps = template
+    ? stepsFor(template, resampleHz ?? (await sourceFormat(file, options.layoutId)).sampleRateHz)
+    : {};
   const { source, format, wanted } = await plannedMaster(
     file,
     {
       spec,
       format: askedFormat,
       levelMode,
-      treatment: treatmentSchema.parse({ gainDb: 0, ...programme.treatment }),
+      treatment: treatmentSchema.parse({ gainDb: 0, ...steps, ...programme.treatment }),
       tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
       cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
     },
     options.layoutId,
   );
+  const naming = template?.nameTemplate ?? job.name;
   const fields = {
     title,
     spec: spec.id,
@@ -231,11 +257,11 @@ async function rowOf(
     track: index + 1,
     ...formatFields(format),
   };
-  const folders = foldersOf(job.name, fields);
+  const folders = foldersOf(naming, fields);
   const outputPath = join(
     resolve(folder, job.output),
     ...folders,
-    `${fileStem(job.name, fields)}.${FILE_FORMATS[format.kind].extensions[0]}`,
+    `${fileStem(naming, fields)}.${FILE_FORMATS[format.kind].extensions[0]}`,
   );
   const { channels } = writtenOrder(channelLayout(format.channels, source.channelMask, options.layoutId)).layout;
   const paths =

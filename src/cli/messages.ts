@@ -3,6 +3,7 @@
 export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
   sameOutput: (told: string, twin: string, outputPath: string) => `${told} and ${twin} would both be ${outputPath}`,
+  noDeliveries: 'A programme has deliveries or a template',
   unreadable: (jobFile: string, where: string) => `${jobFile} is not a readable job file${where}`,
   nothingToWrite: 'Name some programmes, records, stems or books',
   book: (format: string, chapters: number, whole: string) =>
@@ -18,6 +19,11 @@ export const deliverCommandMessages = {
   addUp: (most: string) => `● the written stems add up to the master: what is left is ${most} at most`,
   doNotAddUp: (most: string, allowed: string) =>
     `▲ the written stems do not add up to the master: what is left is up to ${most}, and may be ${allowed}`,
+};
+
+export const jobTemplateMessages = {
+  unknown: (named: string, known: string) => `There is no template "${named}": name a file, or ${known}`,
+  unreadable: (named: string) => `${named} is not a template`,
 };
 
 export const booksMessages = {

@@ -31,7 +31,7 @@ export async function plannedMaster(
   layoutId: string | undefined,
 ): Promise<{ source: AudioFormat; format: ResolvedFormat; wanted: MasterOptions }> {
   const { spec, levelMode, treatment, tags, cover } = asked;
-  const source = await formatOf(file, layoutId);
+  const source = await sourceFormat(file, layoutId);
   const treated = treatedProgramme(treatment, source, asked.format);
   const [problem] = formatProblems(asked.format, treated);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
@@ -61,7 +61,7 @@ export async function plannedMaster(
 }
 
 /** A file's format by its header alone, with the layout that was chosen by hand. */
-async function formatOf(file: string, layoutId: string | undefined): Promise<AudioFormat> {
+export async function sourceFormat(file: string, layoutId: string | undefined): Promise<AudioFormat> {
   const header = await peekHeader(file, file).catch((error) => {
     if (!isAppError(error, 'not-audio')) throw error;
   });

@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { music } from '@/cli/demo/synth';
 import { opsimeter } from '../fixtures/command';
+import { soxRmsDb } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-job-file-'));
@@ -99,4 +100,38 @@ test('a job file that is none says what is wrong with it', () => {
   );
   const { code, err } = opsimeter('deliver', at('wrong.json'));
   expect({ code, err }).toEqual({ code: 2, err: expect.stringMatching(/programmes\.0\.deliveries\.0\.format/) });
+});
+
+test('a template of the app, or of a file, says what is written; what the programme states itself comes first', () => {
+  const own = {
+    format: 'opsimeter-template',
+    version: 1,
+    name: 'Mine',
+    rows: [{ specId: 'ebu-r128', format: { kind: 'flac' }, levelMode: { kind: 'solved', maxReductionDb: 0 } }],
+    treatment: { fadeOut: { frames: 44_100, shape: 's-curve' } },
+    sampleRateHz: 44_100,
+    nameTemplate: '{spec}/{title}',
+  };
+  writeFileSync(at('mine.json'), JSON.stringify(own));
+  const programmes = [
+    { file: 'mix.wav', template: 'broadcast' },
+    { file: 'mix.wav', template: 'mine.json', treatment: { removeDc: true } },
+  ];
+  writeFileSync(at('by-template.json'), JSON.stringify({ output: 'by template', programmes }));
+  const { code, out } = opsimeter('deliver', at('by-template.json'), '--json');
+  expect(code).toBe(0);
+  expect(JSON.parse(out)).toHaveLength(2);
+  expect(readdirSync(at('by template'), { recursive: true }).sort()).toEqual([
+    'ebu-r128',
+    'ebu-r128/mix.flac',
+    'mix_ebu-r128_v1.wav',
+  ]);
+  // One second at 44.1 kHz is one second at 48.
+  const tail = (name: string) => soxRmsDb(at(`by template/${name}`), 'trim', '-0.2');
+  expect(tail('ebu-r128/mix.flac')).toBeLessThan(tail('mix_ebu-r128_v1.wav') - 15);
+
+  writeFileSync(at('no-template.json'), JSON.stringify({ programmes: [{ file: 'mix.wav', template: 'nothing' }] }));
+  expect(opsimeter('deliver', at('no-template.json')).err).toContain('podcast, broadcast, audiobook, record');
+  writeFileSync(at('neither.json'), JSON.stringify({ programmes: [{ file: 'mix.wav' }] }));
+  expect(opsimeter('deliver', at('neither.json')).err).toContain('A programme has deliveries or a template');
 });
