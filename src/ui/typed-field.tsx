@@ -15,6 +15,7 @@ export function TypedField<T>({
   onCommit,
   onStep,
   isLabelled = true,
+  isText = false,
   className,
 }: {
   label: string;
@@ -26,6 +27,8 @@ export function TypedField<T>({
   /** @param steps 1 or −1, or ten of them */
   onStep?: (steps: number) => void;
   isLabelled?: boolean;
+  /** Words, not a number: they begin at the left. */
+  isText?: boolean;
   className?: string;
 }) {
   const [typed, setTyped] = useState<string>();
@@ -56,7 +59,8 @@ export function TypedField<T>({
       onBlur={commit}
       onKeyDown={press}
       className={classNames(
-        'rounded-control border border-hair bg-sheet px-2 py-0.5 text-right font-mono text-[13px] hover:border-stock-3 aria-invalid:border-breach aria-invalid:text-breach',
+        'rounded-control border border-hair bg-sheet px-2 py-0.5 font-mono text-[13px] hover:border-stock-3 aria-invalid:border-breach aria-invalid:text-breach',
+        isText ? 'text-left' : 'text-right',
         className ?? 'w-28',
       )}
     />

@@ -27,24 +27,26 @@ export function FormatChoices({
   const known = RATES_HZ.filter((rate) => ratesHz === null || ratesHz.includes(rate));
   return (
     <>
-      <Choice
-        label={messages.file}
-        value={kind}
-        options={kinds.map((own) => ({
-          value: own,
-          label: FILE_FORMATS[own].name,
-          detail: isLossy(own) ? 'lossy' : '',
-        }))}
-        onChange={(next) => {
-          const to = FILE_FORMATS[next as FileKind];
-          const isKept = sampleRateHz === null || to.ratesHz === null || to.ratesHz.includes(sampleRateHz);
-          onChange({
-            kind: next as FileKind,
-            arrangement: format.arrangement,
-            sampleRateHz: isKept ? sampleRateHz : (to.ratesHz?.[0] ?? null),
-          });
-        }}
-      />
+      {kinds.length > 1 ? (
+        <Choice
+          label={messages.file}
+          value={kind}
+          options={kinds.map((own) => ({
+            value: own,
+            label: FILE_FORMATS[own].name,
+            detail: isLossy(own) ? 'lossy' : '',
+          }))}
+          onChange={(next) => {
+            const to = FILE_FORMATS[next as FileKind];
+            const isKept = sampleRateHz === null || to.ratesHz === null || to.ratesHz.includes(sampleRateHz);
+            onChange({
+              kind: next as FileKind,
+              arrangement: format.arrangement,
+              sampleRateHz: isKept ? sampleRateHz : (to.ratesHz?.[0] ?? null),
+            });
+          }}
+        />
+      ) : null}
       <Choice
         label={messages.rate}
         value={sampleRateHz === null ? AS_PROGRAMMES : String(sampleRateHz)}

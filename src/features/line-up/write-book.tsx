@@ -74,7 +74,8 @@ export function WriteBook({
             format={(pattern) => pattern}
             parse={parseChapterName}
             onCommit={(chapterName) => chapterName !== book.chapterName && set({ chapterName })}
-            className="w-56 text-left"
+            isText
+            className="w-56"
           />
         </span>
       </div>
@@ -111,6 +112,7 @@ export function WriteBook({
             />
           </>
         ) : null}
+        <span className="text-sm text-mute">{messages.oneFile}</span>
         <FormatChoices kinds={BOOK_KINDS} canBeMono={false} format={format} onChange={setFormat} />
         <span className="ml-auto">
           <Button

@@ -45,7 +45,7 @@ export function TakeInTableRow({
   onSelect: (isRange: boolean) => void;
   onReplace: () => void;
 }) {
-  const pad = isCompact ? '[&>td]:py-1.5' : '[&>td]:py-3';
+  const pad = isCompact ? 'align-middle [&>td]:py-1.5' : 'align-top [&>td]:py-3';
   const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
   return (
     <tr
@@ -56,7 +56,7 @@ export function TakeInTableRow({
         const isOnRow = event.target instanceof Element && !event.target.closest('a, button, input, select, label');
         if (isOnRow && (event.shiftKey || event.ctrlKey || event.metaKey)) onSelect(event.shiftKey);
       }}
-      className={classNames('border-b border-hair align-top last:border-0', isSelected && 'bg-stock-1/60', pad)}
+      className={classNames('border-b border-hair last:border-0', isSelected && 'bg-stock-1/60', pad)}
     >
       <td className="pl-4 whitespace-nowrap">
         <input

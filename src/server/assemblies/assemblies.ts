@@ -142,7 +142,9 @@ function orderOf(
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
   const mixId = form === 'stems' ? comparableStems(server, lineUpId).mix.programmeId : null;
-  const { name, kind, record } = lineUp;
+  const { name, kind } = lineUp;
+  // Its chapters are limited as their files are, each by itself.
+  const record = form === 'book' ? { ...lineUp.record, limit: null } : lineUp.record;
   return { name, isBook: kind === 'book', form, format, spec, record, mixId, members };
 }
 
