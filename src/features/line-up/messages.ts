@@ -165,8 +165,11 @@ export const writeBookMessages = {
   writeHint: 'A folder with the verified file of each chapter, one file of them all with chapters, and a track sheet',
   files: (files: string) => `${files}, one M4B with chapters, and a track sheet (PDF, CSV)`,
   fromTo: (first: string, last: string) => `${first} … ${last}`,
-  notDelivered: (missing: number, of: number) =>
-    `${missing} of ${of} chapters have no verified file with the current settings. Deliver all first.`,
+  notDelivered: (titles: readonly string[], of: number) => {
+    const named = titles.length > 3 ? `${titles.slice(0, 3).join(', ')} …` : titles.join(', ');
+    const have = titles.length === 1 ? 'has' : 'have';
+    return `${titles.length} of ${of} chapters ${have} no verified file with the current settings: ${named}`;
+  },
 };
 
 export const writtenMessages = {

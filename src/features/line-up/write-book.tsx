@@ -45,7 +45,7 @@ export function WriteBook({
   const [format, setFormat] = useState<DeliveryFormatInput>({ kind: 'm4a' });
   const { data: preview } = useQuery(bookQuery(jobId, lineUp.id, specId));
   const chapters = preview?.chapters ?? [];
-  const missing = chapters.filter(({ isDelivered }) => !isDelivered).length;
+  const missing = chapters.filter(({ isDelivered }) => !isDelivered).map(({ title }) => title);
   const set = (wanted: Partial<BookSettings>) => onChange({ ...book, ...wanted });
   return (
     <Card className="flex flex-col gap-3">
@@ -118,7 +118,7 @@ export function WriteBook({
           <Button
             kind="primary"
             title={messages.writeHint}
-            disabled={isBusy || chapters.length === 0 || missing > 0}
+            disabled={isBusy || chapters.length === 0 || missing.length > 0}
             onClick={() => void act(() => writeRecord(lineUp.id, { form: 'book', format, specId }))}
           >
             {messages.write}
@@ -126,7 +126,7 @@ export function WriteBook({
         </span>
       </div>
       <p role="status" className="text-xs text-mute">
-        {missing > 0 ? (
+        {missing.length > 0 ? (
           <>
             <StateMark state="not-measured" /> {messages.notDelivered(missing, chapters.length)}
           </>
