@@ -14,7 +14,7 @@ import { type TaskView, taskOrNull } from '../tasks/view';
 import { handedOver } from './handed-over';
 
 /** The folder of this machine that files are copied into; undefined where OPSIMETER_OUTPUT names none. */
-export function outputFolder(named = process.env.OPSIMETER_OUTPUT): string | undefined {
+function outputFolder(named = process.env.OPSIMETER_OUTPUT): string | undefined {
   return named ? resolve(/*turbopackIgnore: true*/ named) : undefined;
 }
 

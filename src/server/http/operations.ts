@@ -30,6 +30,7 @@ import {
   treatmentAnswer,
 } from './answers';
 import { BATCH_OPERATIONS } from './batch-operations';
+import { COPY_OUT_OPERATIONS } from './copy-out-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
@@ -148,21 +149,6 @@ export const OPERATIONS = {
       'Everything that can be handed over as one ZIP: files inside their spec or accepted, records, stems, certificates.',
     answer: 'zip',
   }),
-  viewCopyOut: operation({
-    method: 'GET',
-    path: '/api/jobs/{jobId}/copies',
-    tag: 'Hand over',
-    summary: 'Where files of a job are copied to on the server, and how far that is; null without an output folder.',
-    answer: z.object({ copyOut: z.object({ path: z.string(), task: taskAnswer.nullable() }).nullable() }),
-  }),
-  orderCopyOut: operation({
-    method: 'POST',
-    path: '/api/jobs/{jobId}/copies',
-    tag: 'Hand over',
-    status: 202,
-    summary: 'Copies everything that can be handed over into the output folder of the server; a task does it.',
-    answer: z.object({ taskId: z.string() }),
-  }),
   changeTreatment: operation({
     method: 'PATCH',
     path: '/api/programmes/{programmeId}/treatment',
@@ -265,6 +251,7 @@ export const OPERATIONS = {
   ...BATCH_OPERATIONS,
   ...TEMPLATE_OPERATIONS,
   ...REPLACEMENT_OPERATIONS,
+  ...COPY_OUT_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',
