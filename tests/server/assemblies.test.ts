@@ -3,7 +3,6 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdirSync, readdirSync, readFileSync, truncateSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import type { Readable } from 'node:stream';
-import { isAppError } from '@/core/errors/app-error';
 import { listAssemblies, orderAssembly, previewAssembly } from '@/server/assemblies/assemblies';
 import { discardAssembly, downloadAssembled, zipAssembled } from '@/server/assemblies/download';
 import { numberIsrcs, setIsrcs } from '@/server/line-ups/isrcs';
@@ -15,6 +14,7 @@ import { DataFolder } from '@/server/storage/data-folder';
 import { steerTask } from '@/server/tasks/view';
 import { changeTreatment } from '@/server/treatments/treatments';
 import { ffmpegLoudness } from '../fixtures/command';
+import { code } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { wavOf } from '../fixtures/wav';
@@ -44,14 +44,6 @@ beforeEach(async () => {
 });
 afterEach(() => host.remove());
 
-const code = async (work: () => unknown) => {
-  try {
-    await work();
-    return 'nothing was thrown';
-  } catch (error) {
-    return isAppError(error) ? error.code : error;
-  }
-};
 const folder = (name: string) => join(host.root, 'records', host.jobId, name);
 const newest = () => listAssemblies(host.server, lineUpId)[0];
 async function written(form: 'continuous' | 'single', format: Parameters<typeof orderAssembly>[2]['format'] = WAV) {

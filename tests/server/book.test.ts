@@ -4,7 +4,6 @@ import { createHash } from 'node:crypto';
 import { appendFileSync, readdirSync, readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { eq } from 'drizzle-orm';
-import { isAppError } from '@/core/errors/app-error';
 import { bookSettings } from '@/core/lineup/book';
 import { recordSettings } from '@/core/lineup/line-up';
 import { listAssemblies, orderAssembly } from '@/server/assemblies/assemblies';
@@ -16,6 +15,7 @@ import { changeLineUp, createLineUp, lineUpOf } from '@/server/line-ups/line-ups
 import { changeTreatment } from '@/server/treatments/treatments';
 import { bookChapter, RATE, type Recipe } from '../fixtures/book';
 import { ffmpegDecoded } from '../fixtures/decoded';
+import { code } from '../fixtures/error-code';
 import { TestServer } from '../fixtures/server';
 
 const SPEC = 'audiobook-retail';
@@ -55,14 +55,6 @@ beforeEach(async () => {
 });
 afterEach(() => host.remove());
 
-const code = async (work: () => unknown) => {
-  try {
-    await work();
-    return 'nothing was thrown';
-  } catch (error) {
-    return isAppError(error) ? error.code : error;
-  }
-};
 const deliverAll = async () => {
   orderBatch(host.server, host.jobId, ids, {
     kind: 'deliver',

@@ -3,7 +3,6 @@ import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
-import { isAppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { SPECS } from '@/core/spec/catalogue';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
@@ -15,6 +14,7 @@ import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
 import { copySpec, importSpec, listSpecs, retireSpec, saveSpec, specNamed } from '@/server/specs/specs';
 import { saveTreatment } from '@/server/treatments/treatments';
+import { code } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { wavOf } from '../fixtures/wav';
@@ -40,14 +40,6 @@ const written = async (rowId: string) => {
   const found = viewJob(host.server, host.jobId).programmes[0]?.deliveries.find((own) => own.id === id);
   if (!found) throw new Error('there is no such delivery');
   return found;
-};
-const code = async (work: () => unknown) => {
-  try {
-    await work();
-    return 'nothing was thrown';
-  } catch (error) {
-    return isAppError(error) ? error.code : error;
-  }
 };
 const files = () => {
   const folder = join(host.root, 'deliveries', host.jobId);
@@ -95,7 +87,7 @@ test('what was set differently since is told, written again beside what is there
 
 test('names follow the job’s template, and are numbered on where they are taken', async () => {
   saveTreatment(host.server, programmeId, { gainDb: -6 });
-  setNameTemplate(host.server, host.jobId, '{job}/{track} {title} {rate} {format}');
+  setNameTemplate(host.server, host.jobId, 'Season/{job} {track} {title} {rate} {format}');
   const names = [await written(add('ebu-r128').id), await written(add('ebu-r128').id)].map(({ fileName }) => fileName);
   expect(names).toEqual(['test-job-1-overture-48k-24bit.wav', 'test-job-1-overture-48k-24bit-2.wav']);
 });

@@ -2,7 +2,6 @@
 import { createReadStream, createWriteStream } from 'node:fs';
 import { join } from 'node:path';
 import { pipeline } from 'node:stream/promises';
-import { isAppError } from '@/core/errors/app-error';
 import { BALANCES } from '@/core/lineup/line-up';
 import { specById } from '@/core/spec/catalogue';
 import { exportJob } from '@/server/jobs/export-job';
@@ -16,6 +15,7 @@ import { viewLineUps } from '@/server/line-ups/proposals';
 import { copySpec, saveSpec, specNamed } from '@/server/specs/specs';
 import { takeIn } from '@/server/take-in/take-in';
 import { changeTreatment, currentTreatment } from '@/server/treatments/treatments';
+import { code } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { measure } from '../fixtures/signals';
@@ -51,14 +51,6 @@ const record = (gapSeconds = 0) =>
     members: ids.map((programmeId) => ({ programmeId, gapSeconds })),
   });
 const gainOf = (id: string) => currentTreatment(host.server, id)?.treatment.gainDb ?? 0;
-const code = async (work: () => unknown) => {
-  try {
-    await work();
-    return 'nothing was thrown';
-  } catch (error) {
-    return isAppError(error) ? error.code : error;
-  }
-};
 /** Samples of the pieces with their gains, one after the other, and silence between them. */
 function joinedSamples(gains: readonly number[], gapSeconds: number): Float32Array[] {
   return [0, 1].map((c) => {

@@ -1,7 +1,6 @@
 /** A new version takes a programme's place: everything that is set stays, and what was written before stays what it was. */
 import { execFileSync } from 'node:child_process';
 import { deliveryFormatSchema } from '@/core/delivery/format';
-import { isAppError } from '@/core/errors/app-error';
 import { certificateOf } from '@/server/certificates/certificate';
 import { addRow, predictionOf, rowOf } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
@@ -16,6 +15,7 @@ import { likelyVersions, previewReplacement, replaceSource, undoReplacement } fr
 import { createLineUp, lineUpOf } from '@/server/line-ups/line-ups';
 import { takeIn } from '@/server/take-in/take-in';
 import { currentTreatment, saveTreatment } from '@/server/treatments/treatments';
+import { code } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { gathered } from '../fixtures/unzipped';
@@ -52,14 +52,6 @@ beforeEach(async () => {
 });
 afterEach(() => host.remove());
 
-const code = async (work: () => unknown) => {
-  try {
-    await work();
-    return 'nothing was thrown';
-  } catch (error) {
-    return isAppError(error) ? error.code : error;
-  }
-};
 const write = async () => {
   const id = await writeRow(host.server, rowId);
   await host.server.runner.whenIdle();
