@@ -1,16 +1,19 @@
 /** The sheet and the specs behind it: rows, sets, predictions, names, and what is decided about files that miss. */
 import { existsSync, readdirSync } from 'node:fs';
 import { join } from 'node:path';
+import { certificateSchema } from '@/core/delivery/certificate';
 import { type DeliveryFormatInput, deliveryFormatSchema } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { SPECS } from '@/core/spec/catalogue';
+import { certificateOf } from '@/server/certificates/certificate';
 import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
 import { addRow, changeRow, predictionOf, removeRow, rowOf, setNameTemplate, setTags } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { applyTemplate, listTemplates, saveRowsAsTemplate } from '@/server/deliveries/templates';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
+import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { copySpec, importSpec, listSpecs, retireSpec, saveSpec, specNamed } from '@/server/specs/specs';
 import { saveTreatment } from '@/server/treatments/treatments';
@@ -231,4 +234,20 @@ describe('specs', () => {
     expect(specNamed(host.server, 'ebu-r128')).toEqual(built);
     expect(() => importSpec(host.server, { name: 'nothing' })).toThrow();
   });
+});
+
+test('a certificate names the line-ups that its programme is in', async () => {
+  const { id } = await written(add('ebu-r128', { kind: 'wav' }, SOLVED).id);
+  expect(certificateOf(host.server, id).partOf).toEqual([]);
+  const other = await host.measured(wavOf(musicLike().map((samples) => samples.slice(0, 4 * 48_000))), 'Finale.wav');
+  createLineUp(host.server, host.jobId, {
+    kind: 'record',
+    name: 'An evening',
+    members: [{ programmeId: other.programmeId }, { programmeId }],
+  });
+  const certificate = certificateOf(host.server, id);
+  expect(certificate.partOf).toEqual([{ name: 'An evening', kind: 'record', place: 2, of: 2 }]);
+  // One that was issued before line-ups were named is still read.
+  const { partOf: _, ...older } = certificate;
+  expect(certificateSchema.parse(JSON.parse(JSON.stringify(older))).partOf).toEqual([]);
 });

@@ -26,6 +26,10 @@ export const certificateSchema = z.object({
   issuedAt: z.iso.datetime(),
   job: z.string(),
   programme: z.string(),
+  /** Line-ups that the programme is in, and its place in each, counted from 1. Absent in older ones. */
+  partOf: z
+    .array(z.object({ name: z.string(), kind: z.string(), place: z.int().positive(), of: z.int().positive() }))
+    .default([]),
   source: z.object({ fileName: z.string(), sha256: hash }),
   spec: specSchema,
   inside: z.boolean(),

@@ -7,6 +7,7 @@ import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sources, treatments } from '../db/schema';
 import { sourceOfDelivery } from '../deliveries/delivery-record';
 import { checkIntact } from '../deliveries/intact';
+import { placesInLineUps } from '../line-ups/line-ups';
 
 const WAV = deliveryFormatSchema.parse({ kind: 'wav' });
 
@@ -50,6 +51,12 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
     .where(and(which, eq(deliveries.state, 'written')))
     .orderBy(asc(deliveries.writtenAtMs))
     .all();
+  const known = new Map<string, ReturnType<typeof placesInLineUps>>();
+  const placesOf = (jobId: string) => {
+    const places = known.get(jobId) ?? placesInLineUps(server, jobId);
+    known.set(jobId, places);
+    return places;
+  };
   return rows.flatMap(
     ({ deliveries: delivery, programmes: programme, sources: source, treatments: version, jobs: job }) => {
       const { report, verdict, outcome, spec, fileName, writtenAtMs, acceptedReason } = delivery;
@@ -68,6 +75,7 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
           spec,
           inside: verdict.inside,
           acceptedReason,
+          partOf: placesOf(job.id).get(programme.id) ?? [],
           source: { fileName: fileNameOf(server, programme, source.sha256), sha256: source.sha256 },
           writtenAt: new Date(writtenAtMs).toISOString(),
           files: outcome?.files ?? [only],

@@ -27,6 +27,8 @@ export const pdfMessages = {
   length: 'Length',
   samplesSha256: 'SHA-256 of its samples',
   madeFrom: 'Made from',
+  partOf: 'Part of',
+  place: (name: string, kind: string, place: number, of: number) => `${name} (${kind}), ${place} of ${of}`,
   sourceSha256: 'SHA-256 of the source',
   requirements: 'Requirements, and readings of the written file',
   source: 'Source',

@@ -65,6 +65,8 @@ function drawCertificate(pdf: Pdf, certificate: Certificate): void {
     `${formatTime(certificate.durationSeconds, { milliseconds: true })} · ${certificate.frames} frames`,
   );
   if (certificate.audioSha256) row(pdf, messages.samplesSha256, certificate.audioSha256, { isMono: true });
+  for (const { name, kind, place, of } of certificate.partOf)
+    row(pdf, messages.partOf, messages.place(name, kind, place, of));
   row(pdf, messages.madeFrom, certificate.source.fileName);
   row(pdf, messages.sourceSha256, certificate.source.sha256, { isMono: true });
 

@@ -1,13 +1,12 @@
 import { constants } from 'node:fs';
 import { access, copyFile, mkdir, rename, rm, writeFile } from 'node:fs/promises';
-import { dirname, extname, join, resolve } from 'node:path';
+import { basename, dirname, extname, join, resolve } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { plainName } from '@/core/lineup/track-name';
 import { fileError } from '@/workers/node/file-bytes';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
-import { newId } from '../ids';
 import { jobOf } from '../jobs/jobs';
 import type { TaskContext } from '../tasks/runner';
 import { type TaskView, taskOrNull } from '../tasks/view';
@@ -75,7 +74,8 @@ async function putCopy(
   write: (temporary: string) => Promise<void>,
 ): Promise<void> {
   const path = join(folder, name);
-  const temporary = join(dirname(path), `.${newId()}.part`);
+  // One at a time is copied: what a process left that was ended is written over.
+  const temporary = join(dirname(path), `.${basename(path)}.part`);
   try {
     await mkdir(dirname(path), { recursive: true });
     await write(temporary);

@@ -39,6 +39,25 @@ export function listLineUps(server: ServerContext, jobId: string): LineUpView[] 
   return rows.map((row) => viewOf(row, members.get(row.id)));
 }
 
+/** Where programmes of a job stand in its line-ups. */
+export type PlaceInLineUp = Pick<LineUpView, 'name' | 'kind'> & {
+  /** Counted from 1. */
+  place: number;
+  of: number;
+};
+
+/** Where each programme of a job stands in its line-ups. Throws `not-found`. */
+export function placesInLineUps(server: ServerContext, jobId: string): ReadonlyMap<string, PlaceInLineUp[]> {
+  const places = new Map<string, PlaceInLineUp[]>();
+  for (const { name, kind, members } of listLineUps(server, jobId)) {
+    members.forEach(({ programmeId }, i) => {
+      const own = { name, kind, place: i + 1, of: members.length };
+      places.set(programmeId, [...(places.get(programmeId) ?? []), own]);
+    });
+  }
+  return places;
+}
+
 /** Throws `not-found`. */
 export function lineUpOf(server: ServerContext, lineUpId: string): LineUpView {
   const row = server.db
