@@ -63,7 +63,9 @@ test('a book is delivered and written into a folder of its own, by keys alone', 
 
   // What is set anew is not what was verified.
   await page.getByLabel('Gain of Tides ch2, dB').press('ArrowUp');
-  await expect(page.getByText('1 of 3 chapters has no verified file with the current settings: Tides ch2')).toBeVisible();
+  await expect(
+    page.getByText('1 of 3 chapters has no verified file with the current settings: Tides ch2'),
+  ).toBeVisible();
 });
 
 test('a record is put in order, heard and written, by keys alone', async ({ page, desk }) => {

@@ -1,6 +1,5 @@
 'use client';
 
-import { useEffect, useRef, useState } from 'react';
 import type { TaskView } from '@/server/tasks/view';
 import { Button } from '@/ui/button';
 import { ProgressBar } from '@/ui/progress-bar';
@@ -9,7 +8,6 @@ import { useChanged } from './data/use-changed';
 import { ErrorNotice } from './error-notice';
 import { taskStateMessages as messages } from './messages';
 import { cancelTask, retryTask } from './task-actions';
-import { type Seen, secondsLeft } from './time-left';
 import { useAct } from './use-act';
 
 /** A task that is not done: its progress and Cancel, or why it ended and Try again. */
@@ -23,11 +21,10 @@ export function TaskState({
 }) {
   const live = useLiveTask(task);
   const { act, isBusy, error } = useAct(useChanged());
-  const left = useSecondsLeft(live);
   if (error) return <ErrorNotice error={error} />;
   if (live?.state === 'queued' || live?.state === 'running' || live?.state === 'done') {
     const isWaiting = live.state === 'queued';
-    const timeLeft = left === null ? '' : ` · ${messages.timeLeft(left)}`;
+    const timeLeft = live.secondsLeft === null ? '' : ` · ${messages.timeLeft(live.secondsLeft)}`;
     const speed = live.timesRealTime === null ? '' : ` · ${Math.round(live.timesRealTime)}×`;
     return (
       <div className="flex items-center gap-2">
@@ -61,20 +58,4 @@ export function TaskState({
       ) : null}
     </div>
   );
-}
-
-/** From how far a task has come since this page first saw it run. */
-function useSecondsLeft(task: TaskView | null): number | null {
-  const { taskId, fraction = 0 } = task ?? {};
-  const isRunning = task?.state === 'running';
-  const first = useRef<(Seen & { taskId: string | undefined }) | undefined>(undefined);
-  const [left, setLeft] = useState<number | null>(null);
-  useEffect(() => {
-    const now = { taskId, fraction, atMs: Date.now() };
-    const known = first.current;
-    const from = known?.taskId === taskId && known && known.fraction <= fraction ? known : now;
-    first.current = from;
-    setLeft(isRunning ? secondsLeft(from, now) : null);
-  }, [taskId, fraction, isRunning]);
-  return left;
 }

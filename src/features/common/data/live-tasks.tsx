@@ -6,6 +6,7 @@ import type { NumberedEvent } from '@/server/tasks/event-log';
 import type { Touched } from '@/server/tasks/touched';
 import type { TaskView } from '@/server/tasks/view';
 import { useJobId } from '../job';
+import { type Seen, secondsLeft } from '../time-left';
 import { refreshArrived, refreshTouched } from './changes';
 import { HeardEvents } from './heard-events';
 
@@ -14,10 +15,15 @@ const GATHER_MS = 120;
 /** A connection that is away for less is nothing to speak of. */
 const LOST_AFTER_MS = 3000;
 
+/** What was heard of a task last, and how long it will still take; null while that is not known. */
+type HeardTask = NumberedEvent & { secondsLeft: number | null };
+
 /** What has been heard of tasks, each of which is listened to by itself; and what they have touched. */
 class LiveTasks {
   readonly events = new HeardEvents();
-  readonly #heard = new Map<string, NumberedEvent>();
+  readonly #heard = new Map<string, HeardTask>();
+  /** How far tasks that run were when this was heard first. */
+  readonly #firstSeen = new Map<string, Seen>();
   readonly #listeners = new Map<string, Set<() => void>>();
   #isLost = false;
 
@@ -25,14 +31,26 @@ class LiveTasks {
     return this.#isLost;
   }
 
-  heardOf(taskId: string | undefined): NumberedEvent | undefined {
+  heardOf(taskId: string | undefined): HeardTask | undefined {
     return taskId === undefined ? undefined : this.#heard.get(taskId);
   }
 
   hear(event: NumberedEvent): void {
     this.events.hear(event);
-    this.#heard.set(event.taskId, event);
+    this.#heard.set(event.taskId, { ...event, secondsLeft: this.#secondsLeft(event) });
     this.#tell(event.taskId);
+  }
+
+  #secondsLeft({ taskId, state, fraction }: NumberedEvent): number | null {
+    if (state !== 'running') {
+      this.#firstSeen.delete(taskId);
+      return null;
+    }
+    const now = { fraction, atMs: Date.now() };
+    const first = this.#firstSeen.get(taskId);
+    if (first && first.fraction <= fraction) return secondsLeft(first, now);
+    this.#firstSeen.set(taskId, now);
+    return null;
   }
 
   setLost(isLost: boolean): void {
@@ -133,7 +151,7 @@ function isOver(state: TaskView['state']): boolean {
 }
 
 /** A task as it stands now: what the page was made with, or what has been heard since. */
-export function useLiveTask(task: TaskView | null): TaskView | null {
+export function useLiveTask(task: TaskView | null): (TaskView & { secondsLeft: number | null }) | null {
   const tasks = useTasks();
   const taskId = task?.taskId;
   const heard = useSyncExternalStore(
@@ -149,7 +167,7 @@ export function useLiveTask(task: TaskView | null): TaskView | null {
     if (isBehind) refreshTouched(client, jobId, heard.touched).catch(() => undefined);
   }, [client, jobId, isBehind, heard]);
   if (!task) return null;
-  return heard && !isOver(task.state) ? { ...task, ...heard } : task;
+  return heard && !isOver(task.state) ? { ...task, ...heard } : { ...task, secondsLeft: null };
 }
 
 /** Whether the server has not been reached for a while. */
