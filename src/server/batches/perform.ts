@@ -174,12 +174,13 @@ function fillTags(server: ServerContext, jobId: string, programmeId: string, boo
   if (!book || place < 0 || !row) return;
   const { tags, title } = row.programmes;
   const { name, record, members } = book;
-  const titled = chapterTitles(
+  const titles = chapterTitles(
     record.book,
-    members.map((_, i) => (i === place ? title : '')),
+    members.map(() => title),
   );
   const said = { title: name, author: record.artist, chapters: members.length };
-  setTags(server, programmeId, chapterTags(tags ?? NO_TAGS, said, { place: place + 1, title: titled[place] ?? title }));
+  const own = { place: place + 1, title: titles[place] ?? title };
+  setTags(server, programmeId, chapterTags(tags ?? NO_TAGS, said, own));
 }
 
 /** Each with its name: a loudness is not named in its own phrase. */
