@@ -76,9 +76,22 @@ test('what is looked for is found, selected, and sent out as review copies, with
   await page.keyboard.press('/');
   await page.keyboard.type('b.wav');
   await expect(page.getByText('1 of 4 programmes')).toBeVisible();
+  // What is selected while the server is still asked for all that is listed is not lost.
+  let answer = () => {};
+  const isAnswered = new Promise<void>((resolve) => {
+    answer = resolve;
+  });
+  await page.route(/\/jobs\//, async (route) => {
+    if (route.request().headers()['next-action']) await isAnswered;
+    await route.continue();
+  });
   await page.getByRole('checkbox', { name: 'Select all' }).press('Space');
   await page.getByRole('searchbox', { name: 'Find' }).fill('');
   await page.getByRole('checkbox', { name: 'Select Item D' }).press('Space');
+  await expect(page.getByRole('heading', { name: '1 selected' })).toBeVisible();
+  answer();
+  await expect(page.getByRole('heading', { name: '2 selected' })).toBeVisible();
+  await page.unroute(/\/jobs\//);
   await page.getByRole('button', { name: 'Review copies' }).press('Enter');
   await expect(page.getByText('2 review copies')).toBeVisible({ timeout: 60_000 });
   const download = page.waitForEvent('download');

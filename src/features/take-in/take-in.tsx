@@ -41,6 +41,7 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
     <>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
       <ErrorNotice error={actError} onClose={clearError} />
+      <ErrorNotice error={selection.error} onClose={selection.clearError} />
       {replaced ? <ReplacedNotice replaced={replaced} act={act} onClose={() => setReplaced(undefined)} /> : null}
       {replacing ? (
         <ReplaceProgramme
