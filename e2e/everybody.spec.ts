@@ -54,17 +54,19 @@ for (const colorScheme of ['light', 'dark'] as const)
 test('axe finds nothing on any screen, in either theme', async ({ page, desk }) => {
   test.setTimeout(180_000);
   const check = async (what: string) => {
-    for (const theme of ['light', 'dark']) {
+    for (const theme of ['light', 'dark'] as const) {
       await page.evaluate((chosen) => {
         document.documentElement.dataset.theme = chosen;
       }, theme);
-      await analyse(`${what}, ${theme}`);
+      await analyse(`${what}, ${theme}`, theme);
     }
   };
-  const analyse = async (what: string) => {
+  const analyse = async (what: string, theme: 'light' | 'dark') => {
     // While a page is fetched again it is without a title for a moment: what is wrong for longer is found.
     await expect(async () => {
-      const { violations } = await new AxeBuilder({ page }).analyze();
+      const builder = new AxeBuilder({ page });
+      // Themes differ in nothing but colours.
+      const { violations } = await (theme === 'dark' ? builder.withRules('color-contrast') : builder).analyze();
       expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual(
         [],
       );

@@ -1,3 +1,4 @@
+import { createHash } from 'node:crypto';
 import { resolve } from 'node:path';
 import { Worker } from 'node:worker_threads';
 import { AppError } from '@/core/errors/app-error';
@@ -11,26 +12,23 @@ type Bytes = Uint8Array<ArrayBuffer>;
 export type HashOrder = { buffer: Bytes; length: number } | 'digest';
 export type HashAnswer = { buffer: Bytes } | { sha256: string };
 
-/** SHA-256 of bytes as they come, in a thread of its own. Close it when done, whatever has happened. */
+/**
+ * SHA-256 of bytes as they come, in a thread of its own as soon as there is more than one buffer of them: to start one takes longer than
+ * to hash so few. Close it when done, whatever has happened.
+ */
 export class StreamHash {
-  readonly #worker: Worker;
+  readonly #bundlePath: string;
   readonly #free = Array.from({ length: BUFFERS }, (): Bytes => new Uint8Array(BUFFER_BYTES));
+  /** The first buffer, while there is no thread to hash it. */
+  #first: Bytes | undefined;
+  #worker: Worker | undefined;
   #sha256: string | undefined;
   #failure: AppError | undefined;
   #changed: () => void = () => undefined;
 
   /** @param bundlePath the built thread, relative to the working folder */
   constructor(bundlePath = 'dist/hash-thread.mjs') {
-    this.#worker = new Worker(resolve(/*turbopackIgnore: true*/ bundlePath));
-    this.#worker.on('message', (answer: HashAnswer) => {
-      if ('buffer' in answer) this.#free.push(answer.buffer);
-      else this.#sha256 = answer.sha256;
-      this.#changed();
-    });
-    this.#worker.on('error', (error) => {
-      this.#failure = new AppError('worker-died', { reason: error.message }, { cause: error });
-      this.#changed();
-    });
+    this.#bundlePath = bundlePath;
   }
 
   /** A buffer to fill, once one is free. Throws `worker-died`. */
@@ -41,18 +39,40 @@ export class StreamHash {
 
   /** Hashes the first bytes of a buffer, which is then not to be touched. */
   update(buffer: Bytes, length: number): void {
+    if (!this.#worker && !this.#first) {
+      this.#first = buffer.subarray(0, length);
+      return;
+    }
+    this.#worker ??= this.#start();
     this.#worker.postMessage({ buffer, length } satisfies HashOrder, [buffer.buffer]);
   }
 
-  /** The hash of everything, as hexadecimal digits. */
+  /** The hash of everything, as hexadecimal digits. Throws `worker-died`. */
   async digest(): Promise<string> {
+    if (!this.#worker) return createHash('sha256').update(this.#first ?? new Uint8Array()).digest('hex');
     this.#worker.postMessage('digest' satisfies HashOrder);
     await this.#until(() => this.#sha256 !== undefined);
     return this.#sha256 as string;
   }
 
   async close(): Promise<void> {
-    await this.#worker.terminate();
+    await this.#worker?.terminate();
+  }
+
+  #start(): Worker {
+    const worker = new Worker(resolve(/*turbopackIgnore: true*/ this.#bundlePath));
+    worker.on('message', (answer: HashAnswer) => {
+      if ('buffer' in answer) this.#free.push(answer.buffer);
+      else this.#sha256 = answer.sha256;
+      this.#changed();
+    });
+    worker.on('error', (error) => {
+      this.#failure = new AppError('worker-died', { reason: error.message }, { cause: error });
+      this.#changed();
+    });
+    const first = this.#first as Bytes;
+    worker.postMessage({ buffer: first, length: first.length } satisfies HashOrder, [first.buffer]);
+    return worker;
   }
 
   async #until(isSo: () => boolean): Promise<void> {
