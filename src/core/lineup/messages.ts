@@ -7,6 +7,11 @@ export const lineUpSchemaMessages = {
   catalogCheckDigit: (expected: number) => `The last digit should be ${expected}: one of the digits is wrong`,
 };
 
+export const balanceMessages = {
+  loudnessOfTheWhole: 'integrated loudness',
+  nothingToMeasure: 'none of its programmes has a loudness',
+};
+
 export const bookMessages = {
   openingCredits: 'Opening credits',
   closingCredits: 'Closing credits',

@@ -1,5 +1,5 @@
-import { AppError } from '@/core/errors/app-error';
-import { type JoinedReading, readJoined } from '@/core/lineup/joined';
+import { joined } from '@/core/lineup/balance';
+import type { JoinedReading } from '@/core/lineup/joined';
 import type { GlanceLevels, Readings } from '@/core/loudness/readings';
 import { loudnessCurve, SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { AssessmentState } from '@/core/spec/assessment';
@@ -167,17 +167,6 @@ export async function treatedMembers(
     });
   }
   return { members: treated, waiting };
-}
-
-/** Throws `overlap-too-long`. */
-export function joined(members: readonly TreatedMember[]): JoinedReading {
-  try {
-    return readJoined(members);
-  } catch (error) {
-    if (error instanceof RangeError)
-      throw new AppError('overlap-too-long', { reason: error.message }, { cause: error });
-    throw error;
-  }
 }
 
 /** The highest peaks of all; of their levels nothing else is that of the whole. */

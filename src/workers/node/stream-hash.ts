@@ -49,7 +49,10 @@ export class StreamHash {
 
   /** The hash of everything, as hexadecimal digits. Throws `worker-died`. */
   async digest(): Promise<string> {
-    if (!this.#worker) return createHash('sha256').update(this.#first ?? new Uint8Array()).digest('hex');
+    if (!this.#worker)
+      return createHash('sha256')
+        .update(this.#first ?? new Uint8Array())
+        .digest('hex');
     this.#worker.postMessage('digest' satisfies HashOrder);
     await this.#until(() => this.#sha256 !== undefined);
     return this.#sha256 as string;
