@@ -14,6 +14,7 @@ export const deliverCommandMessages = {
     `${format}; ${tracks} tracks, together ${loudness}, ${peak}`,
   track: (number: number, start: string, title: string, isrc: string) =>
     `${String(number).padStart(2)}  ${start}  ${title}${isrc ? `  ${isrc}` : ''}`,
+  stoppedBy: (titles: readonly string[]) => `The ceiling stops the gain before the target: ${titles.join(', ')}`,
   cd: (phrase: string) => `CD: ${phrase}`,
   stems: (format: string, stems: number) => `${format}; ${stems === 1 ? '1 stem' : `${stems} stems`} and their master`,
   addUp: (most: string) => `● the written stems add up to the master: what is left is ${most} at most`,

@@ -7,7 +7,7 @@ import type { WrittenRecord } from './records';
 import type { WrittenStemsFolder } from './stems';
 
 export function recordJson(name: string, { folder, spec, report, ...written }: WrittenRecord) {
-  const { files, rows, verdict, cd, reduction } = written;
+  const { files, rows, verdict, cd, reduction, gainsDb, stoppedBy } = written;
   const { readings, format } = report;
   return {
     record: name,
@@ -16,7 +16,8 @@ export function recordJson(name: string, { folder, spec, report, ...written }: W
     files,
     readings,
     frames: format.frames,
-    tracks: rows,
+    tracks: rows.map((row, i) => ({ ...row, gainDb: gainsDb[i] })),
+    stoppedBy,
     reduction,
     verdict,
     cd,
@@ -25,13 +26,14 @@ export function recordJson(name: string, { folder, spec, report, ...written }: W
 
 export function recordLines(
   name: string,
-  { folder, spec, formatText, rows, report, verdict, cd }: WrittenRecord,
+  { folder, spec, formatText, rows, report, verdict, cd, stoppedBy }: WrittenRecord,
 ): string[] {
   const { integratedLufs, truePeakDbtp } = report.readings;
   return [
     `${name} → ${folder}`,
     `  ${messages.record(formatText, rows.length, formatLevel(integratedLufs, 'LUFS'), formatLevel(truePeakDbtp, 'dBTP'))}`,
     ...rows.map(({ number, start, title, isrc }) => `  ${messages.track(number, start, title, isrc)}`),
+    ...(stoppedBy.length > 0 ? [`  ▲ ${messages.stoppedBy(stoppedBy)}`] : []),
     ...verdictLines(verdict, spec),
     ...(cd ?? []).filter(({ inside }) => !inside).map(({ phrase }) => `  ${messages.cd(phrase)}`),
   ];

@@ -7,7 +7,7 @@ import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, tagsSchema } from '@/core/file-formats/tags';
 import { RECORD_FORMS } from '@/core/lineup/assembly';
 import { assessCd } from '@/core/lineup/cd';
-import { MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings } from '@/core/lineup/line-up';
+import { BALANCES, MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings } from '@/core/lineup/line-up';
 import { planRecord, trackTags } from '@/core/lineup/record';
 import { plainName } from '@/core/lineup/track-name';
 import { writtenLayoutId } from '@/core/loudness/channel-layout';
@@ -18,6 +18,7 @@ import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatme
 import type { Assembled, AssemblyOrder, AssemblySteps } from '@/workers/node/assembly-order';
 import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
+import { levelledTracks, type SetTrack } from './levelled-tracks';
 import { coverAt } from './master-options';
 import { type Audio, type MeasuringOptions, withAudios } from './measuring';
 import { assemblySteps, intoFolder } from './written-folder';
@@ -31,6 +32,8 @@ export const recordSchema = recordSettings.extend({
   format: deliveryFormatSchema,
   form: z.enum(RECORD_FORMS).default('continuous'),
   cover: z.string().min(1).optional(),
+  /** How gains are found before it is written; as each track's treatment has it unless it is said. */
+  levels: z.enum(['as-set', ...BALANCES]).default('as-set'),
   tracks: z
     .array(
       z.object({
@@ -52,6 +55,10 @@ export interface WrittenRecord extends Assembled {
   formatText: string;
   spec: Spec;
   cd: ReturnType<typeof assessCd> | null;
+  /** Of each track, as it was written. */
+  gainsDb: number[];
+  /** Titles of tracks whose peaks stopped the gain before the target. */
+  stoppedBy: string[];
 }
 
 /** Where a record is written: a folder of its own, that must not exist. */
@@ -79,36 +86,45 @@ export async function writeRecord(
   await checkRecord(record, jobFolder, outputFolder);
   const files = record.tracks.map(({ file }) => resolve(jobFolder, file));
   return withAudios(files, async (audios) => {
-    const order = orderOf(record, jobFolder, audios, options);
+    const spec = specOf(record);
+    const set = setTracks(record);
+    const { tracks, stoppedBy } =
+      record.levels === 'as-set'
+        ? { tracks: set, stoppedBy: [] }
+        : await levelledTracks(set, audios, { balance: record.levels, spec, limit: record.limit }, options);
+    const order = orderOf(record, tracks, jobFolder, audios, options);
     const folder = recordFolder(record, outputFolder);
     const assembled = await intoFolder(folder, (temporary) =>
       writeAssembly({ ...order, folder: temporary }, stepsOf(order, audios, options)),
     );
     const isrcs = order.record.tracks.map(({ isrc }) => isrc);
-    const { assembly, format, spec } = order;
+    const { assembly, format } = order;
     const cd = record.isForCd ? assessCd({ assembly, ...format, isrcs, pregapSeconds: record.pregapSeconds }) : null;
-    return { ...assembled, folder, formatText: describeFormat(format), spec, cd };
+    const gainsDb = tracks.map(({ treatment }) => treatment.gainDb);
+    return { ...assembled, folder, formatText: describeFormat(format), spec, cd, gainsDb, stoppedBy };
   });
+}
+
+/** The tracks as the job file has them. */
+function setTracks(record: RecordJob): SetTrack[] {
+  return record.tracks.map(({ file, title, gapSeconds, treatment }) => ({
+    title: title ?? basename(file, extname(file)),
+    gapSeconds,
+    treatment: treatmentSchema.parse({ gainDb: 0, ...treatment }),
+  }));
 }
 
 type Order = Omit<AssemblyOrder, 'folder'> & { treatments: ReturnType<typeof planRecord>['treatments'] };
 
 function orderOf(
   record: RecordJob,
+  set: readonly SetTrack[],
   jobFolder: string,
   audios: readonly Audio[],
   { layoutId }: MeasuringOptions,
 ): Order {
   const { name, artist, catalogNumber, pregapSeconds, limit, form, cover } = record;
-  const members = record.tracks.map(({ file, title, gapSeconds, treatment }, i) => {
-    const { header } = audios[i] as Audio;
-    return {
-      title: title ?? basename(file, extname(file)),
-      gapSeconds,
-      treatment: treatmentSchema.parse({ gainDb: 0, ...treatment }),
-      source: header.format,
-    };
-  });
+  const members = set.map((track, i) => ({ ...track, source: (audios[i] as Audio).header.format }));
   const { format, treatments, assembly } = planRecord(members, record.format, limit);
   const tracks = record.tracks.map(({ tags }, i) => ({
     title: tags.title || (members[i]?.title ?? ''),
