@@ -1,16 +1,11 @@
 /** Deliveries that go somewhere: chosen in a row, sent once verified, answered, refused, sent again; and receivers themselves. */
+import { COVER } from '../tests/fixtures/cover';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
 
 const PIECE = wavOf(musicLike().map((samples) => samples.slice(8 * 48_000, 18 * 48_000).map((x) => 0.7 * x)));
-
-/** The smallest picture: one transparent point. */
-const COVER = Buffer.from(
-  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
-  'base64',
-);
 
 test('a row says where it goes; its file is accepted there, or refused with a reason and sent again', async ({
   page,

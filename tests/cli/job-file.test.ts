@@ -4,6 +4,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { music } from '@/cli/demo/synth';
 import { opsimeter } from '../fixtures/command';
+import { COVER } from '../fixtures/cover';
 import { soxRmsDb } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
@@ -44,9 +45,7 @@ test('a job file: several deliveries, each where it belongs, and nothing is ever
     ],
   };
   writeFileSync(at('job.json'), JSON.stringify(job));
-  // The smallest picture: one transparent point.
-  const png = 'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==';
-  writeFileSync(at('cover.png'), Buffer.from(png, 'base64'));
+  writeFileSync(at('cover.png'), COVER);
   const { code, out } = opsimeter('deliver', at('job.json'), '--json');
   const results = JSON.parse(out);
   // The last is as it is set, which misses its spec.
