@@ -1,36 +1,30 @@
 import { rm, stat, writeFile } from 'node:fs/promises';
 import { join } from 'node:path';
-import { type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
-import { FILE_FORMATS, isLossy } from '@/core/file-formats/file-formats';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
-import type { ReductionFigures } from '@/core/limiter/reduction';
-import { trackRange } from '@/core/lineup/assembly';
 import { isCdAudio } from '@/core/lineup/cd';
-import { plainName } from '@/core/lineup/track-name';
-import { type TrackLevels, trackRows } from '@/core/lineup/track-sheet';
-import type { Series } from '@/core/loudness/series';
+import { trackRows } from '@/core/lineup/track-sheet';
 import { assess } from '@/core/spec/assess';
-import type { Verdict } from '@/core/spec/assessment';
-import type { Limit } from '@/core/treatment/steps/limit';
-import { gainOnly, type Treatment } from '@/core/treatment/treatment';
 import { type CueRecord, cueSheetText } from '@/formats/cue-sheet/cue-sheet';
 import { trackSheetCsv } from '@/formats/cue-sheet/track-sheet-csv';
 import type { Marker } from '@/formats/metadata';
-import type { FileReport, Progress } from '../protocol';
-import { factsOf, levelsOf, trackLevels, withPeaksOf } from './assembly-levels';
+import { factsOf, levelsOf, trackLevels } from './assembly-levels';
+import {
+  during,
+  extensionOf,
+  JOINED,
+  partOf,
+  RENDERED,
+  sum,
+  type Written,
+  wholeTreatment,
+  writeOne,
+} from './assembly-one';
 import type { Assembled, AssembledFile, AssemblyOptions, AssemblyOrder, AssemblySteps } from './assembly-order';
-import { contextAround } from './coded-extent';
-import { deliver } from './deliver-file';
-import type { Delivered, DeliveryOrder } from './delivery-order';
+import { writeSingle } from './assembly-single';
 import { eachOf } from './each-of';
 import { hashFile } from './hash-file';
-import { hashSamples } from './pcm-file';
 import { flush } from './place-file';
-
-/** Parts of the work: programmes are rendered, joined, and the whole is written; then single files are. */
-const RENDERED = 0.4;
-const JOINED = 0.5;
 
 /**
  * Writes programmes as one record: each with its own treatment, added up in their places, limited where that is asked, and written in its
@@ -106,15 +100,6 @@ async function renderMembers(
   });
 }
 
-/** What is common to both ways. */
-interface Written {
-  files: AssembledFile[];
-  report: FileReport;
-  verdict: Verdict;
-  levels: TrackLevels[];
-  reduction: ReductionFigures | null;
-}
-
 async function writeContinuous(
   order: AssemblyOrder,
   joinedPath: string,
@@ -143,128 +128,6 @@ async function writeContinuous(
   return { files: [whole.file], report: whole.delivered.report, verdict, levels, reduction: whole.delivered.reduction };
 }
 
-async function writeSingle(
-  order: AssemblyOrder,
-  joinedPath: string,
-  steps: AssemblySteps,
-  options: AssemblyOptions,
-): Promise<Written> {
-  const { assembly, format, spec, limit, folder, record, trackTags } = order;
-  const { tracks } = assembly;
-  const halfway = (JOINED + 1) / 2;
-  // Samples as the files will have them; those that are coded get them as fine as they can be.
-  const cut: ResolvedFormat = {
-    ...resolvedFormatSchema.parse({ kind: 'wav', sampleRateHz: format.sampleRateHz, channels: format.channels }),
-    bitDepth: format.bitDepth ?? 32,
-    isDitherSilenced: format.isDitherSilenced,
-  };
-  const cutName = '.whole.part';
-  const cutPath = join(folder, cutName);
-  try {
-    const whole = await writeOne(
-      { ...order, fileName: cutName, format: cut, tags: NO_TAGS, markers: [] },
-      joinedPath,
-      wholeTreatment(limit, format),
-      steps,
-      during(options, JOINED, halfway),
-    );
-    await rm(joinedPath, { force: true });
-    const files: AssembledFile[] = [];
-    const reports: FileReport[] = [];
-    const done = tracks.map(() => 0);
-    await eachOf(tracks, async (_, i) => {
-      const range = trackRange(assembly, i);
-      const context = contextAround(format, range, assembly.frames);
-      const { title } = record.tracks[i] as CueRecord['tracks'][number];
-      const number = String(i + 1).padStart(2, '0');
-      const single = await writeOne(
-        {
-          ...order,
-          fileName: `${number} ${plainName(title)}.${extensionOf(format)}`,
-          format,
-          tags: trackTags[i] as Tags,
-          markers: [],
-          context,
-        },
-        cutPath,
-        // Whatever is kept of the cut is kept bit by bit; only coders that take fewer bits have them dithered.
-        {
-          ...gainOnly(0),
-          trim: { startFrame: range.startFrame - context.aheadFrames, endFrame: range.endFrame + context.behindFrames },
-          dither: isLossy(format.kind) ? null : 'none',
-        },
-        steps,
-        {
-          ...options,
-          onProgress: ({ fraction, timesRealTime }) => {
-            done[i] = fraction;
-            const part = sum(done) / done.length;
-            options.onProgress?.({ fraction: halfway + (1 - halfway) * part, timesRealTime });
-          },
-        },
-      );
-      const { report, audioSha256 } = single.delivered;
-      if (!isLossy(format.kind) && audioSha256 !== (await hashSamples(cutPath, range))) {
-        throw new AppError('not-as-written', { fileName: single.file.fileName });
-      }
-      files[i] = { ...single.file, track: i + 1 };
-      reports[i] = report;
-    });
-    const { integratedLufs } = whole.delivered.report.readings;
-    const levels = reports.map(({ readings }) => levelsOf(readings, integratedLufs));
-    const facts = factsOf({ ...whole.delivered, report: withPeaksOf(whole.delivered.report, reports) }, format, order);
-    const [first] = reports as [FileReport];
-    // The kind, the bit rate and the tags are those of the files; the levels are those of the whole.
-    const ofFiles = factsOf({ ...whole.delivered, report: first }, format, order);
-    const { file, bitRate, bitDepth, tags } = ofFiles;
-    const verdict = assess(spec, { ...facts, file, bitRate, bitDepth, tags });
-    return { files, report: whole.delivered.report, verdict, levels, reduction: whole.delivered.reduction };
-  } finally {
-    await rm(cutPath, { force: true });
-  }
-}
-
-type OneOrder = Pick<AssemblyOrder, 'folder' | 'spec' | 'cover' | 'layoutId'> & {
-  fileName: string;
-  format: ResolvedFormat;
-  tags: Tags;
-  markers: Marker[];
-  cueSheet?: DeliveryOrder['cueSheet'];
-  context?: DeliveryOrder['context'];
-};
-
-/** Writes one file, reads it back, and leaves it under its own name. */
-async function writeOne(
-  { folder, fileName, format, spec, tags, markers, cueSheet, context, cover, layoutId }: OneOrder,
-  sourcePath: string,
-  treatment: Treatment,
-  steps: AssemblySteps,
-  options: AssemblyOptions,
-): Promise<{ file: AssembledFile; delivered: Delivered; series: Series }> {
-  let series: Series | undefined;
-  const path = join(folder, fileName);
-  const delivered = await deliver(
-    { temporaryPath: path, fileName, format, spec, tags, cover, cueSheet, context, layoutId, treatment, landing: null },
-    {
-      render: (output, levels, onProgress) => steps.render(sourcePath, output, levels, { tags, markers }, onProgress),
-      measure: async (writtenPath, origin, onProgress) => {
-        const measured = await steps.measure(writtenPath, origin, onProgress);
-        series = measured.series;
-        return measured.report;
-      },
-    },
-    options,
-  );
-  const [file] = delivered.files;
-  if (!file || !series) throw new AppError('not-as-written', { fileName });
-  const { sizeBytes, sha256 } = file;
-  return { file: { fileName, role: 'audio', track: null, sizeBytes, sha256 }, delivered, series };
-}
-
-function wholeTreatment(limit: Limit | null, { dither }: ResolvedFormat): Treatment {
-  return { ...gainOnly(0), limit, dither };
-}
-
 function tagsOfWhole({ title, artist }: CueRecord): Tags {
   return { ...NO_TAGS, title, artist, album: title };
 }
@@ -276,22 +139,4 @@ function marksOf({ assembly, record }: AssemblyOrder): Marker[] {
     lengthFrames: 0,
     label: record.tracks[i]?.title ?? '',
   }));
-}
-
-function extensionOf({ kind }: ResolvedFormat): string {
-  return FILE_FORMATS[kind].extensions[0];
-}
-
-function partOf({ onProgress }: AssemblyOptions, from: number, to: number) {
-  return ({ fraction, timesRealTime }: Progress) =>
-    onProgress?.({ fraction: from + (to - from) * fraction, timesRealTime });
-}
-
-const during = (options: AssemblyOptions, from: number, to: number): AssemblyOptions => ({
-  ...options,
-  onProgress: partOf(options, from, to),
-});
-
-function sum(values: readonly number[]): number {
-  return values.reduce((total, value) => total + value, 0);
 }
