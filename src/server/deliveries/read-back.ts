@@ -1,4 +1,4 @@
-import { rm } from 'node:fs/promises';
+import { rm, stat } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
 import { probe } from '@/codecs/probe';
 import { isAppError } from '@/core/errors/app-error';
@@ -9,14 +9,34 @@ import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import type { TaskContext } from '../tasks/runner';
 
+interface Written {
+  fileName: string;
+  sha256: string;
+  layoutId: string | null;
+  /** How many frames were written, where that is known: a coded file that states as many is read no further. */
+  frames?: number | null | undefined;
+}
+
 /**
  * Measures a delivery from its files, whatever they are: one that is coded is decoded, several are put together again. What
  * that needs stands beside the first of them, and is gone afterwards.
  */
 export async function readBack(
+  server: ServerContext,
+  paths: readonly string[],
+  written: Written,
+  context: TaskContext,
+): Promise<FileReport> {
+  const report = await readSamples(server, paths, written, context);
+  let sizeBytes = 0;
+  for (const path of paths) sizeBytes += (await stat(path)).size;
+  return { ...report, sizeBytes };
+}
+
+async function readSamples(
   { pool }: ServerContext,
   paths: readonly string[],
-  { fileName, sha256, layoutId }: { fileName: string; sha256: string; layoutId: string | null },
+  { fileName, sha256, layoutId, frames }: Written,
   context: TaskContext,
 ): Promise<FileReport> {
   const [first = ''] = paths;
@@ -44,7 +64,8 @@ export async function readBack(
       return { ...report, tags: await readFileTags(first, fileName, report.format) };
     }
     const probed = await probe(first, fileName);
-    const decodeErrors = await decode(first, probed, samplesPath, fileName, { signal: context.signal });
+    const endFrame = probed.format.frames === frames ? frames : undefined;
+    const decodeErrors = await decode(first, probed, samplesPath, fileName, { endFrame, signal: context.signal });
     const { format } = await peekHeader(samplesPath, fileName);
     const report = await measure(samplesPath, { ...decodedFormat(probed.format, format), decodeErrors });
     return { ...report, tags: await readFileTags(first, fileName, probed.format) };
