@@ -94,6 +94,16 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await page.getByRole('link', { name: 'Take in' }).click();
   await expect(page.getByRole('row', { name: /swell/ })).toBeVisible();
   await check('take in');
+  await page.getByRole('button', { name: 'Columns' }).click();
+  await check('columns');
+  await page.keyboard.press('Escape');
+  await page.getByRole('checkbox', { name: 'Select swell' }).check();
+  await page.getByRole('button', { name: 'Tags', exact: true }).click();
+  await check('tags of what is selected');
+  await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Replace', exact: true }).click();
+  await check('a new version');
+  await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'Hand over' }).click();
   await addDelivery(page, { file: 'MP3' });
   await expect(page.getByRole('row', { name: /MP3/ })).toContainText('→ … LUFS');
@@ -104,13 +114,17 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await page.getByRole('link', { name: 'Line up' }).click();
   await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
   await check('no line-ups');
-  await page.getByRole('button', { name: 'New line-up' }).click();
-  await page.getByLabel('Name', { exact: true }).fill('For everybody');
-  await page.getByLabel('swell').check();
-  await check('a new line-up');
-  await page.getByRole('button', { name: 'Make the line-up' }).click();
-  await expect(page.getByRole('table', { name: /^Programmes of/ })).toBeVisible();
-  await check('a line-up');
+  for (const kind of ['record', 'book']) {
+    await page.getByRole('button', { name: 'New line-up' }).click();
+    await page.getByLabel('Name', { exact: true }).fill(`A ${kind}`);
+    await page.getByRole('combobox', { name: 'Kind' }).click();
+    await page.getByRole('option', { name: kind }).click();
+    await page.getByRole('dialog').getByLabel('swell').check();
+    if (kind === 'book') await check('a new line-up');
+    await page.getByRole('button', { name: 'Make the line-up' }).click();
+    await expect(page.getByRole('table', { name: `Programmes of A ${kind}, in order` })).toBeVisible();
+    await check(`a ${kind}`);
+  }
   await page.getByRole('link', { name: 'Specs' }).click();
   await expect(page.getByRole('heading', { name: 'EBU R 128' })).toBeVisible();
   await check('specs');

@@ -16,6 +16,7 @@ import { addMarker } from '@/server/jobs/markers';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
 import { chooseLayout } from '@/server/measure/measure-source';
 import { nameVersion, saveTreatment } from '@/server/treatments/treatments';
+import { COVER } from '../fixtures/cover';
 import { createDelivery } from '../fixtures/delivering';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
@@ -63,12 +64,6 @@ afterAll(async () => {
   await other.remove();
   rmSync(scratch, { recursive: true });
 });
-
-/** The smallest picture: one transparent point. */
-const COVER = Buffer.from(
-  'iVBORw0KGgoAAAANSUhEUgAAAAEAAAABCAYAAAAfFcSJAAAADUlEQVR42mNkYPhfDwAChwGA60e6kgAAAABJRU5ErkJggg==',
-  'base64',
-);
 
 async function zipOf(entries: Iterable<[string, Buffer]>): Promise<Buffer> {
   const file = new yazl.ZipFile();

@@ -10,10 +10,14 @@ import { listAssemblies, orderAssembly } from '@/server/assemblies/assemblies';
 import { previewBook } from '@/server/assemblies/book';
 import { orderBatch } from '@/server/batches/batches';
 import { deliveries } from '@/server/db/schema';
+import { setCover } from '@/server/deliveries/cover';
 import { viewDeliveries } from '@/server/jobs/delivery-view';
-import { changeLineUp, createLineUp, lineUpOf } from '@/server/line-ups/line-ups';
+import { exportJob } from '@/server/jobs/export-job';
+import { receiveJob } from '@/server/jobs/import-job';
+import { changeLineUp, createLineUp, lineUpOf, listLineUps } from '@/server/line-ups/line-ups';
 import { changeTreatment } from '@/server/treatments/treatments';
 import { bookChapter, RATE, type Recipe } from '../fixtures/book';
+import { COVER } from '../fixtures/cover';
 import { ffmpegDecoded } from '../fixtures/decoded';
 import { code } from '../fixtures/error-code';
 import { TestServer } from '../fixtures/server';
@@ -74,11 +78,16 @@ const secondsOf = (path: string) =>
 const probe = (path: string, ...what: string[]) =>
   JSON.parse(execFileSync('ffprobe', ['-v', 'error', ...what, '-of', 'json', path], { encoding: 'utf8' }));
 
+async function* one(bytes: Uint8Array): AsyncGenerator<Uint8Array> {
+  yield bytes;
+}
+
 test('a book is written from its verified chapters, in names and order as set; other decoders agree', async () => {
   const before = previewBook(host.server, bookId);
   expect(before.chapters.map(({ isDelivered }) => isDelivered)).toEqual([false, false, false, false]);
   expect(await code(() => orderAssembly(host.server, bookId, M4B))).toBe('chapters-not-delivered');
 
+  await setCover(host.server, ids[1] as string, one(COVER));
   await deliverAll();
   const names = [
     '00 The tide tables - Opening credits.mp3',
@@ -120,6 +129,10 @@ test('a book is written from its verified chapters, in names and order as set; o
   // One file of them all: its chapters begin where the single files do, one after the other.
   const whole = join(folder(), 'The tide tables.m4b');
   const { chapters } = probe(whole, '-show_chapters');
+  const pictures = probe(whole, '-show_streams').streams.filter(
+    (own: { codec_name: string }) => own.codec_name === 'png',
+  );
+  expect(pictures).toMatchObject([{ width: 1, height: 1, disposition: { attached_pic: 1 } }]);
   expect(chapters.map((own: { tags: { title: string } }) => own.tags.title)).toEqual([
     'Opening credits',
     'The harbour',
@@ -135,6 +148,20 @@ test('a book is written from its verified chapters, in names and order as set; o
   expect(rmsDbfs).toBeGreaterThanOrEqual(-23);
   expect(rmsDbfs).toBeLessThanOrEqual(-18);
   expect(readFileSync(join(folder(), 'The tide tables.csv'), 'utf8')).toContain(names[2]);
+
+  // It goes with its job's ZIP, and is measured again there.
+  const other = new TestServer();
+  try {
+    const { body } = await exportJob(host.server, host.jobId);
+    const jobId = await receiveJob(other.server, 'job.zip', body);
+    const [brought] = listLineUps(other.server, jobId).flatMap(({ id }) => listAssemblies(other.server, id));
+    expect(brought?.outcome).toEqual(newest()?.outcome);
+    const there = join(other.root, 'records', jobId, 'The tide tables');
+    for (const name of readdirSync(folder()))
+      expect(readFileSync(join(there, name)).equals(readFileSync(join(folder(), name)))).toBe(true);
+  } finally {
+    await other.remove();
+  }
 
   // What is set anew is not what was verified.
   changeTreatment(host.server, ids[2] as string, { gainDb: -3, hum: null } as never);

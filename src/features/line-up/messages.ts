@@ -136,9 +136,10 @@ export const writeRecordMessages = {
   bitRate: 'Bit rate',
   kbps: (kbps: number) => `${kbps} kbit/s`,
   single: 'Single files',
-  singleHint: 'A numbered file for each track, cut where the next begins; they join sample for sample',
+  singleHint:
+    'A numbered file for each track, cut where the next begins; they join sample for sample, and have the cover of the first programme that has one',
   continuous: 'One file',
-  continuousHint: 'One continuous file with its tracks marked',
+  continuousHint: 'One continuous file with its tracks marked, and the cover of the first programme that has one',
   withIt: (format: string, marks: string) => `${format}, with ${marks}, and a track sheet (PDF, CSV)`,
   marks: {
     cues: 'cue points and a cue sheet',
@@ -162,7 +163,8 @@ export const writeBookMessages = {
   sampleLength: 'length, s',
   sampleHint: '1 to 5 minutes of one chapter, brought to the spec by itself',
   write: 'Write the book',
-  writeHint: 'A folder with the verified file of each chapter, one file of them all with chapters, and a track sheet',
+  writeHint:
+    'A folder with the verified file of each chapter, one file of them all with chapters and the cover of the first that has one, and a track sheet',
   files: (files: string) => `${files}, one M4B with chapters, and a track sheet (PDF, CSV)`,
   fromTo: (first: string, last: string) => `${first} … ${last}`,
   notDelivered: (titles: readonly string[], of: number) => {

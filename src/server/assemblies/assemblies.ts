@@ -142,10 +142,12 @@ function orderOf(
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
   const mixId = form === 'stems' ? comparableStems(server, lineUpId).mix.programmeId : null;
+  const covers = members.flatMap(({ programmeId }) => rows.get(programmeId)?.programmes.cover ?? []);
+  const cover = form === 'stems' ? null : (covers[0] ?? null);
   const { name, kind } = lineUp;
   // Its chapters are limited as their files are, each by itself.
   const record = form === 'book' ? { ...lineUp.record, limit: null } : lineUp.record;
-  return { name, isBook: kind === 'book', form, format, spec, record, mixId, members };
+  return { name, isBook: kind === 'book', form, format, spec, record, cover, mixId, members };
 }
 
 /** What it will be written as. Throws as what plans it. */

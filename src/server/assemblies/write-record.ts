@@ -35,7 +35,7 @@ export async function writeRecordInto(
 ): Promise<AssemblyOutcome> {
   const plan = planOf(server, order);
   const { format, assembly } = plan;
-  const { name, isBook, form, spec, record } = order;
+  const { name, isBook, form, spec, record, cover } = order;
   const { artist, catalogNumber, pregapSeconds, limit } = record;
   const said = { title: name, artist, catalogNumber, pregapSeconds, tracks: trackTexts(order) };
   const written = await writeAssembly(
@@ -51,7 +51,7 @@ export async function writeRecordInto(
       format,
       spec,
       limit,
-      cover: null,
+      cover: cover && { path: server.folder.cover(cover.sha256), mediaType: cover.mediaType },
       layoutId: writtenLayoutId(format.channels, layoutOfMembers(server, order.members)),
     },
     stepsOf(server, order, plan.treatments, temporary, context),

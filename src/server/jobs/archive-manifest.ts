@@ -11,14 +11,8 @@ import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { trimSchema } from '@/core/treatment/steps/trim';
 import { treatmentSchema } from '@/core/treatment/treatment';
-import { safeFileName } from '../take-in/file-name';
-
-const sha256 = z.string().regex(/^[0-9a-f]{64}$/);
-const bytes = z.int().positive();
-/** Ends with the year 9999: what is later is no date that could be shown. */
-const timeMs = z.int().min(0).max(253_402_300_799_999);
-/** A name that is no path, and that no system hides. */
-const fileName = z.string().refine((name) => safeFileName(name) === name && !name.startsWith('.'));
+import { bytes, fileName, place, sha256, timeMs } from './archive-fields';
+import { type WrittenRecord, writtenRecordSchema } from './archive-record';
 
 const level = z.number().min(-1000).max(1000).nullable();
 const passSchema = z.object({ gainDb: gainDbSchema, ceilingDbtp: level, loudness: level, peak: level });
@@ -139,18 +133,20 @@ export const manifestSchema = z
           specId: z.string().min(1).max(64).nullable(),
           record: recordSettings.default(USUAL_RECORD),
           /** Of stems: which programme is their mix; null where its name tells. */
-          mix: z.int().nonnegative().nullable().default(null),
+          mix: place.nullable().default(null),
           /** Of a book: which programme its retail sample is a span of; null where there is none. */
-          sampled: z.int().nonnegative().nullable().default(null),
+          sampled: place.nullable().default(null),
           createdAtMs: timeMs,
           members: z
             .array(
               z.object({
-                programme: z.int().nonnegative(),
+                programme: place,
                 gapSeconds: z.number().min(-MOST_GAP_SECONDS).max(MOST_GAP_SECONDS),
               }),
             )
             .max(MOST_MEMBERS),
+          /** What was written of it. */
+          records: z.array(writtenRecordSchema).max(1000).default([]),
         }),
       )
       .max(1000)
@@ -165,12 +161,35 @@ export type Manifest = z.infer<typeof manifestSchema>;
 
 /** Whether each member is one of so many programmes, and each but once. */
 function isWithin(
-  { members, mix, sampled }: { members: readonly { programme: number }[]; mix: number | null; sampled: number | null },
+  {
+    members,
+    mix,
+    sampled,
+    records,
+  }: {
+    members: readonly { programme: number }[];
+    mix: number | null;
+    sampled: number | null;
+    records: readonly WrittenRecord[];
+  },
   programmes: number,
 ): boolean {
   const places = new Set(members.map(({ programme }) => programme));
   if ([mix, sampled].some((place) => place !== null && !places.has(place))) return false;
-  return places.size === members.length && members.every(({ programme }) => programme < programmes);
+  // What was written is of programmes that may have left the line-up since.
+  const all = [...members, ...records.flatMap(({ order }) => order.members)];
+  return places.size === members.length && all.every(({ programme }) => programme < programmes);
+}
+
+/** The files of everything that was written of line-ups, and where they lie in the ZIP. */
+export function recordFilesOf({
+  lineUps,
+}: Manifest): (WrittenRecord['outcome']['files'][number] & { entry: string })[] {
+  return lineUps.flatMap(({ records }) =>
+    records.flatMap(({ folderName, outcome }) =>
+      outcome.files.map((file) => ({ ...file, entry: `records/${folderName}/${file.fileName}` })),
+    ),
+  );
 }
 
 /** The covers of all programmes, each once, by their hash. */

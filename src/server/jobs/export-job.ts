@@ -1,3 +1,4 @@
+import { join } from 'node:path';
 import { PassThrough, type Readable } from 'node:stream';
 import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import yazl from 'yazl';
@@ -7,13 +8,25 @@ import { findingsOf } from '@/core/findings/findings';
 import { USUAL_RECORD } from '@/core/lineup/line-up';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, lineUpMembers, lineUps, markers, programmes, sources, treatments } from '../db/schema';
+import {
+  assemblies,
+  deliveries,
+  jobs,
+  lineUpMembers,
+  lineUps,
+  markers,
+  programmes,
+  sources,
+  treatments,
+} from '../db/schema';
 import { rowsOfProgramme } from '../deliveries/rows';
 import { sourcePath } from '../take-in/reference';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
+import { describeRecord } from './archive-record';
 
 /**
- * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are.
+ * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are:
+ * deliveries, and records, stems and books in their folders.
  * Throws `not-found`, or what is wrong with a source that lies elsewhere.
  */
 export async function exportJob(server: ServerContext, jobId: string): Promise<{ fileName: string; body: Readable }> {
@@ -32,6 +45,12 @@ export async function exportJob(server: ServerContext, jobId: string): Promise<{
   }
   for (const { fileName } of manifest.programmes.flatMap(({ deliveries: written }) => written.flatMap(filesOf))) {
     zip.addFile(folder.delivery(jobId, fileName), `deliveries/${fileName}`, { compress: false });
+  }
+  for (const { folderName, outcome } of manifest.lineUps.flatMap(({ records }) => records)) {
+    for (const { fileName } of outcome.files) {
+      const path = join(folder.record(jobId, folderName), fileName);
+      zip.addFile(path, `records/${folderName}/${fileName}`, { compress: false });
+    }
   }
   for (const sha256 of coversOf(manifest).keys())
     zip.addFile(folder.cover(sha256), `covers/${sha256}`, { compress: false });
@@ -142,6 +161,13 @@ function describeLineUps({ db }: ServerContext, jobId: string, programmeIds: rea
       sampled: placeOf(record?.book.sample?.programmeId),
       createdAtMs,
       members,
+      records: db
+        .select()
+        .from(assemblies)
+        .where(and(eq(assemblies.lineUpId, id), eq(assemblies.state, 'written')))
+        .orderBy(asc(assemblies.createdAtMs))
+        .all()
+        .flatMap((row) => describeRecord(row, (programmeId) => programmeIds.indexOf(programmeId))),
     };
   });
 }

@@ -22,6 +22,7 @@ import { safeFileName } from '../take-in/file-name';
 import { readFormat, store } from '../take-in/take-in';
 import { quietly } from '../tasks/runner';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
+import { bringRecords } from './bring-records';
 import { checkEntries, extract, type OpenZip, openZip, readManifest } from './job-zip';
 import { importJobMessages as messages } from './messages';
 import { type Brought, recordJob } from './record-job';
@@ -42,10 +43,11 @@ async function importJob(server: ServerContext, path: string, fileName: string):
     for (const source of manifest.sources) await bringSource(server, zip, manifest, source, fileName);
     const brought = await bringDeliveries(server, zip, manifest, jobId, fileName);
     for (const { sha256 } of coversOf(manifest).values()) await bringCover(server, zip, sha256, fileName);
-    recordJob(server, jobId, manifest, brought);
+    recordJob(server, jobId, await bringRecords(server, zip, manifest, jobId, fileName), brought);
     return jobId;
   } catch (error) {
-    await rm(server.folder.deliveriesOf(jobId), { recursive: true, force: true });
+    for (const folder of [server.folder.deliveriesOf(jobId), server.folder.recordsOf(jobId)])
+      await rm(folder, { recursive: true, force: true });
     if (isAppError(error)) throw error;
     const reason = error instanceof Error ? error.message : String(error);
     throw new AppError('not-a-job', { fileName, reason }, { cause: error });
@@ -150,7 +152,7 @@ async function bringDeliveries(
       const report = await readBack(
         server,
         parts.map(({ path }) => path),
-        { fileName: delivery.fileName, sha256: delivery.sha256, layoutId },
+        { fileName: delivery.fileName, sha256: delivery.sha256, layoutId, frames: delivery.expectedFrames },
         quietly(),
       );
       for (const { path, fileName: name } of parts) await placeFile(path, folder.delivery(jobId, name), name);

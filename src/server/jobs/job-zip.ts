@@ -6,7 +6,7 @@ import { AppError } from '@/core/errors/app-error';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
-import { coversOf, filesOf, type Manifest, manifestSchema } from './archive-manifest';
+import { coversOf, filesOf, type Manifest, manifestSchema, recordFilesOf } from './archive-manifest';
 import { jobZipMessages as messages } from './messages';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
@@ -68,12 +68,14 @@ export async function checkEntries(
   const refuse = (reason: string) => new AppError('not-a-job', { fileName, reason });
   const written = manifest.programmes.flatMap((programme) => programme.deliveries.flatMap(filesOf));
   const covers = coversOf(manifest);
+  const records = recordFilesOf(manifest);
   const expected = new Map<string, number>([
     ...manifest.sources.map(({ sha256, sizeBytes }) => [`sources/${sha256}`, sizeBytes] as const),
     ...written.map((delivery) => [`deliveries/${delivery.fileName}`, delivery.sizeBytes] as const),
+    ...records.map(({ entry, sizeBytes }) => [entry, sizeBytes] as const),
     ...[...covers.values()].map((cover) => [`covers/${cover.sha256}`, cover.sizeBytes] as const),
   ]);
-  const isComplete = expected.size === manifest.sources.length + written.length + covers.size;
+  const isComplete = expected.size === manifest.sources.length + written.length + covers.size + records.length;
   if (!isComplete) throw refuse(messages.namedTwice);
   for (const [name, sizeBytes] of expected) {
     if (entries.get(name)?.uncompressedSize !== sizeBytes) throw refuse(messages.missing(name));

@@ -1,8 +1,19 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { deliveries, deliveryRows, jobs, lineUpMembers, lineUps, markers, programmes, treatments } from '../db/schema';
+import {
+  assemblies,
+  deliveries,
+  deliveryRows,
+  jobs,
+  lineUpMembers,
+  lineUps,
+  markers,
+  programmes,
+  treatments,
+} from '../db/schema';
 import { newId } from '../ids';
 import type { Manifest } from './archive-manifest';
+import { recordRow, withSampleOf } from './archive-record';
 import { recordJobMessages as messages } from './messages';
 
 type DeliveryRow = typeof deliveries.$inferInsert;
@@ -86,13 +97,10 @@ export function recordJob(
             .run();
         }
       });
-      for (const { members, mix, sampled, ...lineUp } of manifest.lineUps) {
+      for (const { members, mix, sampled, records, ...lineUp } of manifest.lineUps) {
         const lineUpId = newId();
         const idAt = (place: number | null) => (place === null ? null : (programmeIds[place] ?? null));
-        const { book } = lineUp.record;
-        const sampledId = idAt(sampled);
-        const sample = book.sample && sampledId !== null ? { ...book.sample, programmeId: sampledId } : null;
-        const record = { ...lineUp.record, book: { ...book, sample } };
+        const record = withSampleOf(lineUp.record, idAt(sampled));
         tx.insert(lineUps)
           .values({ ...lineUp, record, id: lineUpId, jobId, mixId: idAt(mix) })
           .run();
@@ -100,6 +108,8 @@ export function recordJob(
           const programmeId = programmeIds[programme] as string;
           tx.insert(lineUpMembers).values({ lineUpId, programmeId, position, gapSeconds }).run();
         });
+        for (const written of records)
+          tx.insert(assemblies).values(recordRow(written, { jobId, lineUpId, programmeIds })).run();
       }
     },
     { behavior: 'immediate' },

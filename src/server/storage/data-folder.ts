@@ -133,9 +133,13 @@ export class DataFolder {
     return this.review(jobId, `.${id}${PART}`);
   }
 
+  recordsOf(jobId: string): string {
+    return join(this.root, 'records', jobId);
+  }
+
   /** A record that was written: a folder of its own. */
   record(jobId: string, folderName: string): string {
-    const folder = join(this.root, 'records', jobId);
+    const folder = this.recordsOf(jobId);
     mkdirSync(folder, { recursive: true });
     return join(folder, folderName);
   }

@@ -1,5 +1,6 @@
 /** What records are written from, and what became of them, as they are stored. */
 import * as z from 'zod';
+import { type Cover, coverSchema } from '@/core/delivery/cover';
 import {
   type DeliveryFormat,
   deliveryFormatSchema,
@@ -42,6 +43,8 @@ export interface StoredAssemblyOrder {
   format: DeliveryFormat;
   spec: Spec;
   record: RecordSettings;
+  /** The picture that its files carry; null where no programme has one, and of stems. */
+  cover: Cover | null;
   /** Of stems: which of the members is their mix; null of all else. */
   mixId: string | null;
   members: StoredMember[];
@@ -78,6 +81,7 @@ export const assemblyOrderSchema = z.object({
   format: deliveryFormatSchema,
   spec: specSchema,
   record: recordSettings,
+  cover: coverSchema.nullable().default(null),
   mixId: z.string().nullable().default(null),
   members: z.array(member),
 } satisfies Fields<StoredAssemblyOrder>);
@@ -106,7 +110,7 @@ const row = z.object({
   sha256: z.string(),
 } satisfies Fields<TrackRow>);
 
-const assessment = z.object({
+const assessment: z.ZodType<Assessment> = z.object({
   key: z.string(),
   name: z.string(),
   measured: level,
