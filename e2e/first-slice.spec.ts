@@ -145,6 +145,8 @@ test('another spec can be chosen, and the address keeps it', async ({ page, desk
   await startJob(page, desk, 'Specs');
   await dropFiles(page, [{ name: 'song.wav', bytes: SONG }]);
   await page.getByRole('link', { name: 'song' }).click();
+  // Take in has such a choice too.
+  await expect(page.getByRole('slider', { name: 'Gain' })).toBeVisible();
   await page.getByRole('combobox', { name: 'Spec' }).click();
   await page.getByRole('option', { name: /Music streaming/ }).click();
   await expect(page).toHaveURL(/spec=streaming-music/);

@@ -12,6 +12,8 @@ test('the ways on are offered with their numbers; one is chosen, written, and la
   await startJob(page, desk, 'Options');
   await dropFiles(page, [{ name: 'bursts.wav', bytes: BURSTS }]);
   await page.getByRole('link', { name: 'bursts' }).click();
+  // Take in has such a choice too.
+  await expect(page.getByRole('slider', { name: 'Gain' })).toBeVisible();
   await page.getByRole('combobox', { name: 'Spec' }).click();
   await page.getByRole('option', { name: /Music streaming/ }).click();
 

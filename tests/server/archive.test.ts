@@ -11,7 +11,7 @@ import { setTags } from '@/server/deliveries/rows';
 import type { Manifest } from '@/server/jobs/archive-manifest';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
-import { archiveJob, type JobView, listJobs, viewJob } from '@/server/jobs/jobs';
+import { archiveJob, chooseSpec, type JobView, listJobs, viewJob } from '@/server/jobs/jobs';
 import { addMarker } from '@/server/jobs/markers';
 import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
 import { chooseLayout } from '@/server/measure/measure-source';
@@ -39,6 +39,7 @@ beforeAll(async () => {
   ffmpeg('-f', 'lavfi', '-i', 'sine=d=2:r=44100', '-c:a', 'flac', join(scratch, 'talk.flac'));
   const talk = await host.measured(readFileSync(join(scratch, 'talk.flac')), 'talk.flac');
   chooseLayout(host.server, quad.sha256, 'quad');
+  chooseSpec(host.server, host.jobId, 'streaming-music');
   changeProgramme(host.server, mix.programmeId, { title: 'The mix', note: 'louder, please' });
   groupProgrammes(host.server, [mix.programmeId, quad.programmeId], 'Dome');
   removeProgramme(host.server, talk.programmeId, true);
@@ -96,6 +97,7 @@ function lastOfItsName(entry: unknown, index: number, all: unknown[]): boolean {
 function stateOf(job: JobView): unknown {
   return {
     name: job.name,
+    specId: job.specId,
     removed: job.removed.map(({ title, fileName }) => ({ title, fileName })),
     // Edits are those of the desk where they were made: they stay behind.
     programmes: job.programmes.map(

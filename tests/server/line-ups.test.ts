@@ -6,12 +6,12 @@ import { BALANCES } from '@/core/lineup/line-up';
 import { specById } from '@/core/spec/catalogue';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
-import { createJob, viewJob } from '@/server/jobs/jobs';
+import { chooseSpec, createJob, viewJob } from '@/server/jobs/jobs';
 import { groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
 import { forecastBalances, setBalance } from '@/server/line-ups/balance';
 import { readLineUp } from '@/server/line-ups/line-up-reading';
 import { changeLineUp, createLineUp, lineUpOf, listLineUps, removeLineUp } from '@/server/line-ups/line-ups';
-import { viewLineUps } from '@/server/line-ups/proposals';
+import { lineUpChosen, viewLineUps } from '@/server/line-ups/proposals';
 import { copySpec, saveSpec, specNamed } from '@/server/specs/specs';
 import { takeIn } from '@/server/take-in/take-in';
 import { changeTreatment, currentTreatment } from '@/server/treatments/treatments';
@@ -232,6 +232,36 @@ test('groups and names suggest line-ups, until their programmes are in one', () 
   record();
   expect(viewLineUps(host.server, host.jobId).proposals).toEqual([]);
   groupProgrammes(host.server, ids, null);
+});
+
+test('what is chosen becomes what its names tell, or a batch in its order; the spec is that of the job until it has its own', async () => {
+  const job = createJob(host.server, 'Chosen');
+  const add = async (fileName: string, gain: number) => {
+    const body = [wavOf([Float32Array.from({ length: RATE }, (_, n) => gain * Math.sin(n / 20))])];
+    return (await takeIn(host.server, { jobId: job, fileName, body: body as never })).programmeId;
+  };
+  const [pads, mix, vox] = [
+    await add('song_pads.wav', 0.1),
+    await add('song_mix.wav', 0.2),
+    await add('song_vox.wav', 0.3),
+  ];
+  await host.server.runner.whenIdle();
+  const stems = lineUpChosen(host.server, job, [pads, mix, vox]);
+  expect(lineUpOf(host.server, stems)).toMatchObject({ kind: 'stems', name: 'song', specId: null });
+  expect(lineUpOf(host.server, stems).members.map(({ programmeId }) => programmeId)).toEqual([mix, pads, vox]);
+  const batch = lineUpChosen(host.server, job, [vox, mix].reverse());
+  expect(lineUpOf(host.server, batch)).toMatchObject({ kind: 'batch', name: 'Chosen' });
+  expect(lineUpOf(host.server, batch).members.map(({ programmeId }) => programmeId)).toEqual([mix, vox]);
+
+  const specOf = async () => (await readLineUp(host.server, batch)).spec.id;
+  expect(await specOf()).toBe('ebu-r128');
+  chooseSpec(host.server, job, 'streaming-music');
+  expect([await specOf(), viewJob(host.server, job).specId]).toEqual(['streaming-music', 'streaming-music']);
+  changeLineUp(host.server, batch, { specId: 'cd-master' });
+  expect(await specOf()).toBe('cd-master');
+  expect(await code(() => chooseSpec(host.server, job, 'nothing'))).toBe('unknown-spec');
+  chooseSpec(host.server, job, null);
+  expect(viewJob(host.server, job).specId).toBeNull();
 });
 
 test('nothing is read of the whole before all of it is measured', async () => {

@@ -5,8 +5,9 @@ import { useQueryStates } from 'nuqs';
 import type { ReactNode } from 'react';
 import { ADDRESS, stageAddress } from '@/features/common/address';
 import { programmeQuery } from '@/features/common/data/queries';
-import { useSpecs } from '@/features/common/specs';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { TaskState } from '@/features/common/task-state';
+import { useJobSpec } from '@/features/common/use-job-spec';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
 import { Desk } from './desk/desk';
@@ -36,8 +37,7 @@ export function MeasureAndSet({
 }) {
   const [address, setAddress] = useQueryStates(ADDRESS);
   const { data: current } = useSuspenseQuery(programmeQuery(currentId));
-  const specs = useSpecs();
-  const specId = specs.some(({ id }) => id === address.spec) ? (address.spec ?? firstSpecId) : firstSpecId;
+  const { specId, choose, error, clearError } = useJobSpec(jobId, firstSpecId);
   const also = address.also ?? [];
   return (
     <div className="flex flex-col lg:h-full lg:min-h-0 lg:flex-row">
@@ -55,6 +55,7 @@ export function MeasureAndSet({
       </ProgrammeList>
       <div className="min-w-0 grow px-4 py-2 lg:overflow-y-auto">
         {notice}
+        <ErrorNotice error={error} onClose={clearError} />
         {current.measured ? (
           <Desk
             key={current.id}
@@ -63,7 +64,7 @@ export function MeasureAndSet({
             measured={current.measured}
             specId={specId}
             otherSpecIds={also}
-            onSpec={(spec) => void setAddress({ spec, programme: current.id })}
+            onSpec={(spec) => choose(spec, current.id)}
             onOthers={(ids) => void setAddress({ also: ids.length > 0 ? [...ids] : null })}
           />
         ) : (

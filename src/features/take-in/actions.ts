@@ -16,6 +16,7 @@ import {
   undoReplacement,
 } from '@/server/jobs/replace';
 import { acceptProposal, type TakeInListing, takeInListing, takenInIds } from '@/server/jobs/take-in-list';
+import { lineUpChosen } from '@/server/line-ups/proposals';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
@@ -93,6 +94,25 @@ export async function idsInOrder(
   listing: TakeInListing,
 ): Promise<ActionResult<string[]>> {
   return answer(() => takenInIds(getServer(), id.parse(jobId), id.parse(specId), takeInListing.parse(listing)));
+}
+
+/** Makes a line-up of programmes, in the order in which they are listed; answers with its id. */
+export async function lineUpSelected(
+  jobId: string,
+  specId: string,
+  order: TakeInListing['order'],
+  programmeIds: readonly string[],
+): Promise<ActionResult<string>> {
+  return answer(() => {
+    const whole = takeInListing.parse({ order });
+    const selected = new Set(ids.parse(programmeIds));
+    const listed = takenInIds(getServer(), id.parse(jobId), id.parse(specId), whole);
+    return lineUpChosen(
+      getServer(),
+      jobId,
+      listed.filter((own) => selected.has(own)),
+    );
+  });
 }
 
 /** Groups programmes of a job as their names suggest. */

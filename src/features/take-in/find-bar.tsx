@@ -1,6 +1,7 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import { specOptions, useSpecs } from '@/features/common/specs';
 import type { TakeInListing, TakeInShown } from '@/server/jobs/take-in-list';
 import { Choice } from '@/ui/choice';
 import { findBarMessages as messages } from './messages';
@@ -19,12 +20,17 @@ export function FindBar({
   onListing,
   listed,
   all,
+  specId,
+  onSpec,
 }: {
   listing: TakeInListing;
   onListing: (listing: TakeInListing) => void;
   listed: number;
   all: number;
+  specId: string;
+  onSpec: (specId: string) => void;
 }) {
+  const specs = useSpecs();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => {
     const hear = (event: KeyboardEvent) => {
@@ -58,6 +64,7 @@ export function FindBar({
         options={SHOWN}
         onChange={(value) => onListing({ ...listing, show: value as TakeInShown })}
       />
+      <Choice label={messages.spec} value={specId} options={specOptions(specs)} onChange={onSpec} />
       <p role="status" className="text-sm text-mute">
         {listed === all ? '' : listed === 0 ? messages.none : messages.listed(listed, all)}
       </p>

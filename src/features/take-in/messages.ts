@@ -118,6 +118,7 @@ export const findBarMessages = {
   findBy: 'Find by title, file, note or group',
   findHint: 'Find (/)',
   show: 'Show',
+  spec: 'Spec',
   all: 'all programmes',
   misses: 'outside the spec',
   inside: 'inside the spec',
@@ -214,6 +215,8 @@ export const selectionMessages = {
   selectAll: 'Select all',
   selected: (count: number) => `${count} selected`,
   clear: 'Clear',
+  lineUp: 'New line-up',
+  lineUpHint: 'Makes a line-up of them, in the order in which they are listed; its kind and name can be changed there',
   remove: 'Remove',
   removeHint: 'Takes them out of the job; they can be put back below',
   rangeHint:

@@ -1,12 +1,16 @@
 'use client';
 
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import type { Spec } from '@/core/spec/spec';
+import { lineUpAddress } from '@/features/common/address';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { Many } from '@/features/common/many/many';
 import { useAct } from '@/features/common/use-act';
+import type { TakeInOrder } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
+import { lineUpSelected } from './actions';
 import { selectionMessages as messages, tagsDialogMessages } from './messages';
 import { TagsDialog } from './tags-dialog';
 import type { Selection } from './use-selection';
@@ -15,16 +19,19 @@ import type { Selection } from './use-selection';
 export function SelectionBar({
   jobId,
   spec,
+  order,
   selection,
   onRemove,
 }: {
   jobId: string;
   spec: Spec;
+  order: TakeInOrder;
   selection: Selection;
   onRemove: () => void;
 }) {
   const [isTagging, setIsTagging] = useState(false);
   const { act, isBusy, error, clearError } = useAct(useChanged());
+  const router = useRouter();
   const ids = [...selection.ids];
   if (ids.length === 0) return null;
   return (
@@ -48,6 +55,19 @@ export function SelectionBar({
         </Button>
         <Button kind="inline" onClick={() => setIsTagging(true)}>
           {tagsDialogMessages.open}
+        </Button>
+        <Button
+          kind="inline"
+          title={messages.lineUpHint}
+          disabled={isBusy}
+          onClick={() =>
+            void act(
+              () => lineUpSelected(jobId, spec.id, order, ids),
+              (lineUpId) => router.push(lineUpAddress(jobId, lineUpId)),
+            )
+          }
+        >
+          {messages.lineUp}
         </Button>
         <Button kind="inline" title={messages.removeHint} disabled={isBusy} onClick={onRemove}>
           {messages.remove}

@@ -40,6 +40,7 @@ const FIRST_VIEW = { width: 1280, height: 1400 };
 export function TakeInTable({
   jobId,
   spec,
+  onSpec,
   taken,
   asked,
   listing,
@@ -50,6 +51,7 @@ export function TakeInTable({
 }: {
   jobId: string;
   spec: Spec;
+  onSpec: (specId: string) => void;
   /** The first part. */
   taken: TakenIn;
   /** What is listed. */
@@ -98,7 +100,14 @@ export function TakeInTable({
   const behind = virtualizer.getTotalSize() - (drawn.at(-1)?.end ?? 0);
   return (
     <Card flush className="overflow-x-auto">
-      <FindBar listing={listing} onListing={onListing} listed={taken.total} all={taken.all} />
+      <FindBar
+        listing={listing}
+        onListing={onListing}
+        listed={taken.total}
+        all={taken.all}
+        specId={spec.id}
+        onSpec={onSpec}
+      />
       <table
         ref={table}
         className="w-full min-w-5xl border-collapse text-left"

@@ -2,12 +2,13 @@
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
 import { useDeferredValue, useState } from 'react';
-import type { Spec } from '@/core/spec/spec';
 import { recordOf } from '@/features/common/data/fetch-json';
 import { takenInQuery, WHOLE_LISTING } from '@/features/common/data/queries';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { useSpec } from '@/features/common/specs';
 import { useAct } from '@/features/common/use-act';
+import { useJobSpec } from '@/features/common/use-job-spec';
 import { Card } from '@/ui/card';
 import { setAllRemoved } from './actions';
 import { AddFilesButton } from './drop-zone';
@@ -21,7 +22,9 @@ import { TakeInTable } from './take-in-table';
 import { useSelection } from './use-selection';
 
 /** The stage: everything that has come in, and what is worth knowing of it. */
-export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
+export function TakeIn({ jobId, specId: firstSpecId }: { jobId: string; specId: string }) {
+  const chosen = useJobSpec(jobId, firstSpecId);
+  const spec = useSpec(chosen.specId);
   const [listing, setListing] = useState(WHOLE_LISTING);
   // What is typed is shown at once, and found as soon as there is time.
   const asked = useDeferredValue(listing);
@@ -41,6 +44,7 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
     <>
       <ErrorNotice error={error ? recordOf(error) : undefined} />
       <ErrorNotice error={actError} onClose={clearError} />
+      <ErrorNotice error={chosen.error} onClose={chosen.clearError} />
       <ErrorNotice error={selection.error} onClose={selection.clearError} />
       {replaced ? <ReplacedNotice replaced={replaced} act={act} onClose={() => setReplaced(undefined)} /> : null}
       {replacing ? (
@@ -53,11 +57,12 @@ export function TakeIn({ jobId, spec }: { jobId: string; spec: Spec }) {
         />
       ) : null}
       <ProposedGroups proposed={taken?.proposed ?? []} />
-      <SelectionBar jobId={jobId} spec={spec} selection={selection} onRemove={removeSelected} />
+      <SelectionBar jobId={jobId} spec={spec} order={listing.order} selection={selection} onRemove={removeSelected} />
       {taken && taken.all > 0 ? (
         <TakeInTable
           jobId={jobId}
           spec={spec}
+          onSpec={chosen.choose}
           taken={taken}
           asked={asked}
           listing={listing}

@@ -16,9 +16,9 @@ import { among } from '../db/among';
 import { assemblies, programmes } from '../db/schema';
 import type { AssemblyOutcome, StoredAssemblyOrder } from '../db/stored/assembly';
 import { newId } from '../ids';
+import { specInUse } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
 import { lineUpOf } from '../line-ups/line-ups';
-import { specOrUsual } from '../specs/specs';
 import { comparableStems } from '../stems/stems';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { currentTreatment } from '../treatments/treatments';
@@ -128,7 +128,7 @@ function orderOf(
     server,
     lineUp.members.map(({ programmeId }) => programmeId),
   );
-  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
   const delivered = form === 'book' ? deliveredChapters(server, lineUp, spec.id) : null;
   const members = lineUp.members.flatMap(({ programmeId, gapSeconds }) => {
     const row = rows.get(programmeId)?.programmes;

@@ -5,9 +5,9 @@ import { among } from '../db/among';
 import { programmes } from '../db/schema';
 import { viewSheet } from '../deliveries/sheet';
 import type { DeliveryView } from '../jobs/delivery-view';
+import { specInUse } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
 import { type LineUpView, lineUpOf } from '../line-ups/line-ups';
-import { specOrUsual } from '../specs/specs';
 
 /** A chapter of a book, and what its file will be called. */
 interface ChapterView {
@@ -28,7 +28,7 @@ export interface BookPreview {
 /** What a book's folder would hold. Throws `not-found` or `unknown-spec`. */
 export function previewBook(server: ServerContext, lineUpId: string, specId?: string): BookPreview {
   const lineUp = lineUpOf(server, lineUpId);
-  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
   const chapters = chaptersOf(server, lineUp, spec.id);
   const names = namesOf(
     lineUp,

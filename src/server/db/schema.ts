@@ -52,6 +52,8 @@ export const jobs = sqliteTable('jobs', {
   archivedAtMs: integer('archived_at_ms'),
   /** How its deliveries are named; null for the usual way. */
   nameTemplate: text('name_template'),
+  /** What its pages judge by; null for the usual spec. */
+  specId: text('spec_id'),
 });
 
 /** A file as taken in, stored under its hash and never changed. */

@@ -60,7 +60,12 @@ export const programmeAnswer = z.looseObject({
   treatment: treatmentSchema,
 });
 
-export const jobAnswer = z.looseObject({ id: z.string(), name: z.string(), programmes: z.array(programmeAnswer) });
+export const jobAnswer = z.looseObject({
+  id: z.string(),
+  name: z.string(),
+  specId: z.string().nullable(),
+  programmes: z.array(programmeAnswer),
+});
 
 /** A part of a long list. */
 export function partAnswer<Row extends z.ZodType>(row: Row) {

@@ -68,6 +68,14 @@ export const OPERATIONS = {
     summary: 'A job with its programmes: readings, findings, treatment, deliveries.',
     answer: jobAnswer,
   }),
+  changeJob: operation({
+    method: 'PATCH',
+    path: '/api/jobs/{jobId}',
+    tag: 'Jobs',
+    summary: 'Keeps the spec that a job’s pages judge by; null for the usual one.',
+    status: 204,
+    body: z.object({ specId: id.nullable() }),
+  }),
   listProgrammes: operation({
     method: 'GET',
     path: '/api/jobs/{jobId}/programmes',

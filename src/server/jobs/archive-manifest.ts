@@ -27,7 +27,13 @@ export const manifestSchema = z
     format: z.literal('opsimeter-job'),
     version: z.literal(1),
     engineVersion: z.string(),
-    job: z.object({ name: z.string().min(1).max(120), createdAtMs: timeMs, archivedAtMs: timeMs.nullable() }),
+    job: z.object({
+      name: z.string().min(1).max(120),
+      createdAtMs: timeMs,
+      archivedAtMs: timeMs.nullable(),
+      /** What its pages judge by; where it is not known, that is the usual spec. */
+      specId: z.string().min(1).max(64).nullable().default(null),
+    }),
     /** Each lies in the ZIP as `sources/<sha256>`. */
     sources: z.array(
       z.object({

@@ -74,7 +74,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
     format: 'opsimeter-job',
     version: 1,
     engineVersion: ENGINE_VERSION,
-    job: { name: job.name, createdAtMs: job.createdAtMs, archivedAtMs: job.archivedAtMs },
+    job: { name: job.name, createdAtMs: job.createdAtMs, archivedAtMs: job.archivedAtMs, specId: job.specId },
     sources: jobProgrammes.map(({ sources: { sha256, sizeBytes, layoutId, format } }) => {
       const report = server.sourceReport(sha256);
       return {

@@ -1,9 +1,11 @@
 import { and, asc, count, desc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import type { Spec } from '@/core/spec/spec';
 import type { ServerContext } from '../context';
 import { deliveries, jobs, programmes, sourceReports } from '../db/schema';
 import { newId } from '../ids';
+import { specNamed, specOrUsual } from '../specs/specs';
 import { type ProgrammeView, viewProgrammes } from './programme-view';
 
 export interface JobSummary {
@@ -22,6 +24,8 @@ export interface JobSummary {
 export interface JobView {
   id: string;
   name: string;
+  /** What its pages judge by; null where nobody has chosen one. */
+  specId: string | null;
   programmes: ProgrammeView[];
   /** Taken out, to be put back or not. */
   removed: { id: string; title: string; fileName: string }[];
@@ -37,6 +41,18 @@ export function archiveJob({ db, clock }: ServerContext, jobId: string, isArchiv
   const archivedAtMs = isArchived ? clock.now() : null;
   const { changes } = db.update(jobs).set({ archivedAtMs }).where(eq(jobs.id, jobId)).run();
   if (changes === 0) throw new AppError('not-found', { what: 'job' });
+}
+
+/** Keeps the spec that a job's pages judge by; null for the usual one. Throws `not-found`, or `unknown-spec`. */
+export function chooseSpec(server: ServerContext, jobId: string, specId: string | null): void {
+  jobOf(server, jobId);
+  if (specId !== null) specNamed(server, specId);
+  server.db.update(jobs).set({ specId }).where(eq(jobs.id, jobId)).run();
+}
+
+/** The spec that an address or a page names, else that of the job, else the usual one. Throws `not-found`. */
+export function specInUse(server: Pick<ServerContext, 'db'>, jobId: string, asked: string | null | undefined): Spec {
+  return specOrUsual(server, asked ?? undefined, jobOf(server, jobId).specId);
 }
 
 /** Every job, newest first, with how far it is. */
@@ -81,7 +97,7 @@ export function listJobs({ db }: ServerContext): JobSummary[] {
 }
 
 /** Throws `not-found`. */
-export function jobOf({ db }: ServerContext, jobId: string): typeof jobs.$inferSelect {
+export function jobOf({ db }: Pick<ServerContext, 'db'>, jobId: string): typeof jobs.$inferSelect {
   const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
   if (!job) throw new AppError('not-found', { what: 'job' });
   return job;
@@ -89,10 +105,11 @@ export function jobOf({ db }: ServerContext, jobId: string): typeof jobs.$inferS
 
 /** A job with everything that is in it. Throws `not-found`. */
 export function viewJob(server: ServerContext, jobId: string): JobView {
-  const { id, name } = jobOf(server, jobId);
+  const { id, name, specId } = jobOf(server, jobId);
   return {
     id,
     name,
+    specId,
     programmes: viewProgrammes(server, eq(programmes.jobId, jobId)),
     removed: removedOf(server, jobId),
   };

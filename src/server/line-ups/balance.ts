@@ -3,7 +3,7 @@ import { joined, solveBalance } from '@/core/lineup/balance';
 import { BALANCES, type Balance } from '@/core/lineup/line-up';
 import type { Level } from '@/core/units/decibel';
 import type { ServerContext } from '../context';
-import { specOrUsual } from '../specs/specs';
+import { specInUse } from '../jobs/jobs';
 import { changeTreatment } from '../treatments/treatments';
 import { type TreatedMember, treatedMembers } from './line-up-reading';
 import { type LineUpView, lineUpOf } from './line-ups';
@@ -27,7 +27,7 @@ async function planBalance(
   specId?: string,
 ): Promise<BalancePlan> {
   const lineUp = lineUpOf(server, lineUpId);
-  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
   const before = await membersWith(server, lineUp, null);
   const setDb = before.map(({ treatment }) => treatment.gainDb);
   const membersAt = async (gainsDb: readonly number[]) => {

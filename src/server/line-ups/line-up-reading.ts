@@ -11,10 +11,10 @@ import type { Level } from '@/core/units/decibel';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
+import { specInUse } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
 import { predictLevels } from '../measure/limiting';
 import { prepareSource } from '../measure/prepared';
-import { specOrUsual } from '../specs/specs';
 import { currentTreatment } from '../treatments/treatments';
 import { type LineUpView, lineUpOf } from './line-ups';
 
@@ -89,7 +89,7 @@ export interface TreatedMember {
  */
 export async function readLineUp(server: ServerContext, lineUpId: string, specId?: string): Promise<LineUpReadingView> {
   const lineUp = lineUpOf(server, lineUpId);
-  const spec = specOrUsual(server, specId ?? lineUp.specId ?? undefined);
+  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
   const { members, waiting } = await treatedMembers(server, lineUp);
   if (waiting.length > 0 || members.length === 0)
     return { lineUp, spec, waiting, whole: null, loudest: null, tracks: [] };

@@ -2,8 +2,11 @@ import { and, asc, eq, isNull } from 'drizzle-orm';
 import type { LineUpKind } from '@/core/lineup/line-up';
 import { type GroupKind, proposeGroups } from '@/core/lineup/name-groups';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import { programmes } from '../db/schema';
-import { type LineUpView, listLineUps } from './line-ups';
+import { jobOf } from '../jobs/jobs';
+import { programmesWhere } from '../jobs/programme-view';
+import { createLineUp, type LineUpView, listLineUps } from './line-ups';
 
 /** Programmes that seem to belong together; a person decides. */
 interface LineUpProposal {
@@ -30,6 +33,12 @@ export interface LineUpsView {
   proposals: LineUpProposal[];
 }
 
+/** Makes a line-up of programmes that somebody has chosen, as `suggestLineUp`; returns its id. Throws `not-found`. */
+export function lineUpChosen(server: ServerContext, jobId: string, programmeIds: readonly string[]): string {
+  const { kind, name, programmeIds: ordered } = suggestLineUp(server, jobId, programmeIds);
+  return createLineUp(server, jobId, { kind, name, members: ordered.map((programmeId) => ({ programmeId })) });
+}
+
 /** Throws `not-found`. */
 export function viewLineUps(server: ServerContext, jobId: string): LineUpsView {
   return { lineUps: listLineUps(server, jobId), proposals: proposeLineUps(server, jobId) };
@@ -54,6 +63,22 @@ function proposeLineUps(server: ServerContext, jobId: string): LineUpProposal[] 
     }),
     ...groupsOf(loose),
   ];
+}
+
+/**
+ * What programmes that somebody has chosen are, and their order, where the names of their files tell it of all of them; else a batch in
+ * the order that is given.
+ */
+function suggestLineUp(server: ServerContext, jobId: string, programmeIds: readonly string[]): LineUpProposal {
+  const { name: jobName } = jobOf(server, jobId);
+  const rows = new Map(
+    programmesWhere(server, among(programmes.id, programmeIds)).map((row) => [row.programmes.id, row]),
+  );
+  const members = programmeIds.flatMap((id) => rows.get(id)?.programmes ?? []);
+  const told = groupsOf(members).find((group) => group.programmeIds.length === members.length);
+  if (told) return told;
+  const [groupName] = new Set(members.map((own) => own.groupName)).size === 1 ? [members[0]?.groupName] : [];
+  return { kind: 'batch', name: groupName ?? jobName, programmeIds: members.map(({ id }) => id) };
 }
 
 /** A group that somebody has made: of the kind, and in the order, that its files' names tell, if they tell of all of them. */

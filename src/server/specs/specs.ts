@@ -61,9 +61,13 @@ export function specNamed(server: Pick<ServerContext, 'db'>, specId: string): Sp
   return row.spec;
 }
 
-/** The spec that an address or a page names, or else the usual one. */
-export function specOrUsual(server: Pick<ServerContext, 'db'>, specId: string | undefined): Spec {
-  return (specId === undefined ? undefined : newestOf(server, specId)?.spec) ?? specNamed(server, DEFAULT_SPEC_ID);
+/** The first of the named specs that there is, or else the usual one. */
+export function specOrUsual(server: Pick<ServerContext, 'db'>, ...specIds: (string | null | undefined)[]): Spec {
+  for (const specId of specIds) {
+    const spec = specId == null ? undefined : newestOf(server, specId)?.spec;
+    if (spec) return spec;
+  }
+  return specNamed(server, DEFAULT_SPEC_ID);
 }
 
 /**

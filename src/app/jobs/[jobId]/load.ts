@@ -3,10 +3,9 @@ import type { SearchParams } from 'nuqs/server';
 import { isAppError } from '@/core/errors/app-error';
 import { ALL_PROGRAMMES, loadAddress } from '@/features/common/address';
 import type { Unknown } from '@/features/common/address-notice';
-import { jobOf } from '@/server/jobs/jobs';
+import { jobOf, specInUse } from '@/server/jobs/jobs';
 import { namesOf, type ProgrammeName } from '@/server/jobs/programme-list';
 import { getServer } from '@/server/server';
-import { specOrUsual } from '@/server/specs/specs';
 
 export interface StageProps {
   params: Promise<{ jobId: string }>;
@@ -46,7 +45,7 @@ export async function loadStage({ params, searchParams }: StageProps): Promise<{
   const { programme, spec } = await loadAddress(searchParams);
   const current = names.find(({ id }) => id === programme) ?? names[0];
   if (!current) redirect(`/jobs/${jobId}/take-in`);
-  const used = specOrUsual(getServer(), spec ?? undefined);
+  const used = specInUse(getServer(), jobId, spec);
   const isAll = programme === ALL_PROGRAMMES;
   const unknown = {
     programme: programme !== null && !isAll && programme !== current.id,

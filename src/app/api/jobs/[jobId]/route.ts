@@ -1,5 +1,9 @@
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
-import { viewJob } from '@/server/jobs/jobs';
+import { chooseSpec, viewJob } from '@/server/jobs/jobs';
 
 export const GET = serve(OPERATIONS.viewJob, ({ server, params }) => viewJob(server, params.jobId as string));
+
+export const PATCH = serve(OPERATIONS.changeJob, ({ server, params, body }) => {
+  chooseSpec(server, params.jobId as string, body.specId);
+});

@@ -5,9 +5,9 @@ import { Hydrated, known } from '@/features/common/data/hydrated';
 import { PART_ROWS, takenInQuery, WHOLE_LISTING } from '@/features/common/data/queries';
 import { MediaBrowser } from '@/features/take-in/media-browser';
 import { TakeIn } from '@/features/take-in/take-in';
+import { specInUse } from '@/server/jobs/jobs';
 import { listTakenIn } from '@/server/jobs/take-in-list';
 import { getServer } from '@/server/server';
-import { specOrUsual } from '@/server/specs/specs';
 import { mediaRoots } from '@/server/take-in/media';
 import { settleReferences } from '@/server/take-in/reference';
 import { loadJob, type StageProps, unknownSpec } from '../load';
@@ -19,7 +19,7 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
   await settleReferences(server, jobId);
   const roots = mediaRoots().map(({ name }) => name);
   const { spec } = await loadAddress(searchParams);
-  const used = specOrUsual(server, spec ?? undefined);
+  const used = specInUse(server, jobId, spec);
   const asked = { ...WHOLE_LISTING, specId: used.id, offset: 0, limit: PART_ROWS };
   return (
     <Hydrated
@@ -36,7 +36,7 @@ export default async function TakeInPage({ params, searchParams }: StageProps) {
           {roots.length > 0 ? <MediaBrowser jobId={jobId} roots={roots} /> : null}
         </header>
         {(await isFfmpegThere()) ? null : <p className="text-sm text-mute">{messages.withoutFfmpeg}</p>}
-        <TakeIn jobId={jobId} spec={used} />
+        <TakeIn jobId={jobId} specId={used.id} />
       </div>
     </Hydrated>
   );
