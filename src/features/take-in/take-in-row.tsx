@@ -1,3 +1,4 @@
+import { memo } from 'react';
 import type { Finding } from '@/core/findings/finding';
 import { READING_NAMES } from '@/core/loudness/reading-names';
 import type { Phrase } from '@/core/spec/assessment';
@@ -18,9 +19,10 @@ import { columnsMessages, takeInRowMessages as messages, replaceMessages, select
 import { ROW_BOX } from './row-keys';
 import { TrackChoice } from './track-choice';
 import type { TableLayout } from './use-columns';
+import type { Selection } from './use-selection';
 
-/** A programme as it came in: format, readings, misses and findings. */
-export function TakeInTableRow({
+/** A programme as it came in: format, readings, misses and findings. Drawn again only where something of it changes, not as one scrolls. */
+export const TakeInTableRow = memo(function TakeInTableRow({
   jobId,
   programme,
   spec,
@@ -41,9 +43,8 @@ export function TakeInTableRow({
   index: number;
   measure: (row: HTMLTableRowElement | null) => void;
   isSelected: boolean;
-  /** @param isRange with everything between this and the one before */
-  onSelect: (isRange: boolean) => void;
-  onReplace: () => void;
+  onSelect: Selection['toggle'];
+  onReplace: (programme: TakeInRow) => void;
 }) {
   const pad = isCompact ? 'align-middle [&>td]:py-1.5' : 'align-top [&>td]:py-3';
   const { id, title, fileName, format, sizeBytes, sha256, measured, task, note, reference } = programme;
@@ -54,7 +55,7 @@ export function TakeInTableRow({
       aria-selected={isSelected}
       onClick={(event) => {
         const isOnRow = event.target instanceof Element && !event.target.closest('a, button, input, select, label');
-        if (isOnRow && (event.shiftKey || event.ctrlKey || event.metaKey)) onSelect(event.shiftKey);
+        if (isOnRow && (event.shiftKey || event.ctrlKey || event.metaKey)) void onSelect(id, event.shiftKey);
       }}
       className={classNames('border-b border-hair last:border-0', isSelected && 'bg-stock-1/60', pad)}
     >
@@ -65,7 +66,7 @@ export function TakeInTableRow({
           title={selectionMessages.rangeHint}
           {...{ [ROW_BOX]: index }}
           checked={isSelected}
-          onChange={(event) => onSelect((event.nativeEvent as MouseEvent).shiftKey === true)}
+          onChange={(event) => void onSelect(id, (event.nativeEvent as MouseEvent).shiftKey === true)}
           className="mr-1.5 align-middle"
         />
         <StateMark state={measured?.state ?? 'not-measured'} />
@@ -88,7 +89,7 @@ export function TakeInTableRow({
               <EditProgramme programme={programme} groups={groups} />
               <FileDetails programme={programme} />
               {measured ? (
-                <Button kind="inline" onClick={onReplace}>
+                <Button kind="inline" onClick={() => onReplace(programme)}>
                   {replaceMessages.open}
                 </Button>
               ) : null}
@@ -137,7 +138,7 @@ export function TakeInTableRow({
       )}
     </tr>
   );
-}
+});
 
 const REFERENCE_WORDS = {
   whole: messages.readInPlace,

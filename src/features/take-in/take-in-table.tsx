@@ -1,7 +1,7 @@
 'use client';
 
 import { useVirtualizer } from '@tanstack/react-virtual';
-import { useRef } from 'react';
+import { useMemo, useRef } from 'react';
 import { READING_NAMES } from '@/core/loudness/reading-names';
 import { lowerName } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
@@ -60,7 +60,7 @@ export function TakeInTable({
   listing: TakeInListing;
   onListing: (listing: TakeInListing) => void;
   selection: Selection;
-  onReplace: (programme: { id: string; title: string }) => void;
+  onReplace: (programme: TakeInRow) => void;
   /** Removes what is selected. */
   onRemove: () => void;
 }) {
@@ -87,7 +87,7 @@ export function TakeInTable({
     first: indices[0] ?? 0,
     last: indices.at(-1) ?? 0,
   });
-  const groupNames = taken.groups.flatMap(({ name }) => name ?? []);
+  const groupNames = useMemo(() => taken.groups.flatMap(({ name }) => name ?? []), [taken.groups]);
   const idAt = (place: number) => {
     const entry = entries[place];
     return entry && 'row' in entry ? row(entry.row)?.id : undefined;
@@ -192,8 +192,8 @@ export function TakeInTable({
                 index={index}
                 measure={virtualizer.measureElement}
                 isSelected={selection.ids.has(programme.id)}
-                onReplace={() => onReplace(programme)}
-                onSelect={(isRange) => void selection.toggle(programme.id, isRange)}
+                onReplace={onReplace}
+                onSelect={selection.toggle}
               />
             ) : (
               <tr key={index} style={{ height: rowHeight }} className="border-b border-hair">
