@@ -90,7 +90,7 @@ test('a record is put in order, heard and written, by keys alone', async ({ page
   await page.keyboard.press('Space');
   await expect(table.getByRole('rowheader')).toContainText(['Side 2', 'Side 1']);
   const gap = table.getByLabel('Gap after Side 2, seconds');
-  await gap.fill('-1');
+  await gap.fill('-75/75');
   await gap.press('Enter');
   await expect(page.getByText('last 5 s, overlap 1.00 s, first 5 s, as written')).toBeVisible();
   await page.getByRole('button', { name: 'Play the transition (T)' }).press('t');

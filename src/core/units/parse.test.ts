@@ -1,4 +1,4 @@
-import { parseNumber, parseTime } from './parse';
+import { parseGap, parseNumber, parseTime } from './parse';
 
 test.each([
   ['4.6', 4.6],
@@ -25,4 +25,18 @@ test.each([
 
 test.each(['', 'soon', '1:75', '1:2:3:4', '-1', '1.5 f'])('%s is no time', (text) =>
   expect(parseTime(text, 48_000)).toBeUndefined(),
+);
+
+test.each([
+  ['1.5', 1.5],
+  ['−2 s', -2],
+  ['0,0004', 0],
+  ['4410 f', 0.1],
+  ['-22050 frames', -0.5],
+  ['150/75', 2],
+  ['−1 / 75', -1 / 75],
+])('%s is a gap', (text, seconds) => expect(parseGap(text, 44_100)).toBeCloseTo(seconds, 12));
+
+test.each(['', 'long', '1.5 f', '1/76', '2.5/75', '/75', 'f'])('%s is no gap', (text) =>
+  expect(parseGap(text, 44_100)).toBeUndefined(),
 );

@@ -9,6 +9,19 @@ export function parseNumber(text: string, unit = ''): number | undefined {
 }
 
 /**
+ * A gap as people type it, in seconds: `1.5`, `−2 s`, `4410 f` frames of a rate, or `150/75` frames of a CD; to a millisecond, and to the
+ * frame where frames are typed. Undefined where it is none.
+ */
+export function parseGap(text: string, sampleRateHz: number): number | undefined {
+  const frames = parseNumber(/^(.*\d)\s*f(rames?)?$/i.exec(text.trim())?.[1] ?? '');
+  if (frames !== undefined && Number.isInteger(frames)) return frames / sampleRateHz;
+  const onDisc = parseNumber(/^(.*)\/\s*75$/.exec(text.trim())?.[1] ?? '');
+  if (onDisc !== undefined && Number.isInteger(onDisc)) return onDisc / 75;
+  const seconds = parseNumber(text, 's');
+  return seconds === undefined ? undefined : Math.round(1000 * seconds) / 1000;
+}
+
+/**
  * A time as people type it, in frames: `1:02:03.5`, `2:03,25`, `83.5` seconds, or `4410 f` frames. Undefined where it is none.
  */
 export function parseTime(text: string, sampleRateHz: number): number | undefined {

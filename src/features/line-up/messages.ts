@@ -56,6 +56,8 @@ export const trackTableMessages = {
   starts: 'starts',
   length: 'length',
   gapAfter: 'gap after, s',
+  gapHint:
+    'In seconds, in frames (4410 f), or in frames of a CD (150/75); negative where the next begins before the end',
   loudness: 'loudness',
   fromWhole: 'from the whole',
   gain: 'gain, dB',

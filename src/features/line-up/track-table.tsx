@@ -24,7 +24,7 @@ import { formatIsrc } from '@/core/file-formats/tags';
 import { MOST_GAP_SECONDS } from '@/core/lineup/line-up';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
-import { parseNumber } from '@/core/units/parse';
+import { parseGap, parseNumber } from '@/core/units/parse';
 import { stageAddress } from '@/features/common/address';
 import type { LineUpReadingView, TrackView } from '@/server/line-ups/line-up-reading';
 import { classNames } from '@/ui/class-names';
@@ -156,7 +156,8 @@ function TrackRow({
   onGap: (programmeId: string, gapSeconds: number) => void;
   onGain: (programmeId: string, gainDb: number) => void;
 }) {
-  const { programmeId, title, startSeconds, durationSeconds, gapSeconds, integratedLufs, fromWholeLu, gainDb } = track;
+  const { programmeId, title, startSeconds, durationSeconds, sampleRateHz, gapSeconds } = track;
+  const { integratedLufs, fromWholeLu, gainDb } = track;
   const { attributes, listeners, setNodeRef, setActivatorNodeRef, transform, transition, isDragging } = useSortable({
     id: programmeId,
   });
@@ -196,14 +197,14 @@ function TrackRow({
       </th>
       <td className="px-2 py-1 font-mono">{formatTime(startSeconds, { milliseconds: true })}</td>
       <td className="px-2 py-1 font-mono">{formatTime(durationSeconds, { milliseconds: true })}</td>
-      <td className="px-2 py-1">
+      <td className="px-2 py-1" title={messages.gapHint}>
         {gapSeconds === null ? null : (
           <TypedField
             label={messages.gapAfterOf(title)}
             isLabelled={false}
             value={gapSeconds}
-            format={(value) => formatNumber(value, 2)}
-            parse={parseGap}
+            format={formatGap}
+            parse={(text) => gapWithin(parseGap(text, sampleRateHz))}
             onCommit={(value) => value !== gapSeconds && onGap(programmeId, value)}
             className="w-20"
           />
@@ -241,9 +242,13 @@ function TrackRow({
   );
 }
 
-/** Seconds as they are typed, to a millisecond. */
-function parseGap(text: string): number | undefined {
-  return parseWithin(text, 's', MOST_GAP_SECONDS, 1000);
+function gapWithin(gapSeconds: number | undefined): number | undefined {
+  return gapSeconds !== undefined && Math.abs(gapSeconds) <= MOST_GAP_SECONDS ? gapSeconds : undefined;
+}
+
+/** In hundredths of a second, and finer where it is. */
+function formatGap(gapSeconds: number): string {
+  return formatNumber(gapSeconds, Math.abs(100 * gapSeconds - Math.round(100 * gapSeconds)) < 1e-6 ? 2 : 4);
 }
 
 const STEP_DB = 0.1;

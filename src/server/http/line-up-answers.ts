@@ -50,6 +50,7 @@ export const lineUpReadingAnswer = z.looseObject({
       title: z.string(),
       startSeconds: z.number(),
       durationSeconds: z.number(),
+      sampleRateHz: z.number(),
       gapSeconds: z.number().nullable(),
       gainDb: z.number(),
       integratedLufs: level,

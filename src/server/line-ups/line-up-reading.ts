@@ -26,6 +26,7 @@ export interface TrackView {
   isrc: string;
   startSeconds: number;
   durationSeconds: number;
+  sampleRateHz: number;
   /** Behind it; null of the last. */
   gapSeconds: number | null;
   gainDb: number;
@@ -109,14 +110,14 @@ export async function readLineUp(server: ServerContext, lineUpId: string, specId
     },
     loudest: loudest === null ? null : (members[loudest]?.programmeId ?? null),
     tracks: tracks.map((track, i) => {
-      const { programmeId, title, isrc, gapSeconds, treatment, reductionDb, readings, weightedPower } = members[
-        i
-      ] as TreatedMember;
+      const { programmeId, title, isrc, gapSeconds, sampleRateHz, treatment, reductionDb, readings, weightedPower } =
+        members[i] as TreatedMember;
       return {
         ...track,
         programmeId,
         title,
         isrc,
+        sampleRateHz,
         gapSeconds: i === tracks.length - 1 ? null : gapSeconds,
         gainDb: treatment.gainDb,
         reductionDb,
