@@ -121,6 +121,9 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     clear: {
       read: () => button('Reset meters').isDisabled(),
       before: async () => {
+        // What was heard before is not waited for, but what is heard from now on.
+        if (await button('Reset meters').isEnabled()) await button('Reset meters').click();
+        await expect(button('Reset meters')).toBeDisabled();
         await press('Space');
         await expect(button('Reset meters')).toBeEnabled();
         await press('Space');
