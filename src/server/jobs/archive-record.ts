@@ -1,6 +1,6 @@
 /** A record, stems or a book that was written, as a job's ZIP describes it: out of the database, and into it again. */
 import * as z from 'zod';
-import type { RecordSettings } from '@/core/lineup/line-up';
+import { MOST_MEMBERS, type RecordSettings } from '@/core/lineup/line-up';
 import type { assemblies } from '../db/schema';
 import { assemblyOrderSchema, assemblyOutcomeSchema, type StoredAssemblyOrder } from '../db/stored/assembly';
 import { newId } from '../ids';
@@ -20,7 +20,7 @@ export const writtenRecordSchema = z.object({
     members: z
       .array(member.omit({ programmeId: true, deliveryId: true }).extend({ programme: place }))
       .min(1)
-      .max(2000),
+      .max(MOST_MEMBERS),
   }),
   outcome: assemblyOutcomeSchema.extend({
     files: z
