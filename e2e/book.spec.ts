@@ -3,7 +3,7 @@ import type { Locator } from '@playwright/test';
 import { speech } from '@/cli/demo/synth';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { dropFiles, expect, startJob, test } from './desk';
+import { expect, startJob, takeInAll, test } from './desk';
 import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
@@ -27,8 +27,7 @@ async function pressEnter(button: Locator): Promise<void> {
 
 test('a book is delivered and written into a folder of its own, by keys alone', async ({ page, desk }, testInfo) => {
   await startJob(page, desk, 'Tides');
-  await dropFiles(page, chapters);
-  await expect(page.getByRole('link', { name: 'Tides ch3' })).toBeVisible();
+  await takeInAll(page, chapters);
   await page.getByRole('link', { name: 'Line up' }).press('Enter');
   await page.getByRole('button', { name: 'Make', exact: true }).press('Enter');
   await page.getByRole('combobox', { name: 'Spec' }).press('Enter');
@@ -70,8 +69,7 @@ test('a book is delivered and written into a folder of its own, by keys alone', 
 
 test('a record is put in order, heard and written, by keys alone', async ({ page, desk }) => {
   await startJob(page, desk, 'Sides');
-  await dropFiles(page, tracks);
-  await expect(page.getByRole('link', { name: 'Side 2' })).toBeVisible();
+  await takeInAll(page, tracks);
   await page.getByRole('link', { name: 'Line up' }).press('Enter');
   await page.getByRole('button', { name: 'New line-up' }).press('Enter');
   const dialog = page.getByRole('dialog', { name: 'New line-up' });

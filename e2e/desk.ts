@@ -94,3 +94,11 @@ export async function dropFiles(page: Page, files: { name: string; bytes: Buffer
     }
   }, encoded);
 }
+
+/** Drops files on Take in, and waits for the row of each: uploads go side by side, and arrive in any order. */
+export async function takeInAll(page: Page, files: { name: string; bytes: Buffer }[]): Promise<void> {
+  await dropFiles(page, files);
+  for (const { name } of files) {
+    await expect(page.getByRole('link', { name: name.replace(/\.wav$/, ''), exact: true })).toBeVisible();
+  }
+}

@@ -3,7 +3,7 @@ import { speech } from '@/cli/demo/synth';
 import { formatNumber } from '@/core/units/format';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { dropFiles, expect, startJob, test } from './desk';
+import { expect, startJob, takeInAll, test } from './desk';
 import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
@@ -39,8 +39,7 @@ interface Chapter {
 
 test('three pieces become a record: suggested, ordered, balanced and undone', async ({ page, desk }) => {
   await startJob(page, desk, 'Evening');
-  await dropFiles(page, tracks);
-  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await takeInAll(page, tracks);
   await page.getByRole('link', { name: 'Line up' }).click();
   await expect(page.getByRole('heading', { name: 'No line-ups yet' })).toBeVisible();
 
@@ -120,8 +119,7 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
 
 test('one is made by hand, deleted and brought back; what can not be played is told', async ({ page, desk }) => {
   await startJob(page, desk, 'By hand');
-  await dropFiles(page, tracks);
-  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await takeInAll(page, tracks);
   await page.getByRole('link', { name: 'Line up' }).click();
   await page.getByRole('button', { name: 'New line-up' }).click();
   const dialog = page.getByRole('dialog', { name: 'New line-up' });
@@ -151,8 +149,7 @@ test('a record is heard between its programmes, set by hand, written both ways, 
   desk,
 }, testInfo) => {
   await startJob(page, desk, 'Record');
-  await dropFiles(page, tracks);
-  await expect(page.getByRole('link', { name: 'Evening 03' })).toBeVisible();
+  await takeInAll(page, tracks);
   await page.getByRole('link', { name: 'Line up' }).click();
   await page.getByRole('button', { name: 'Make', exact: true }).click();
   const table = page.getByRole('table', { name: 'Programmes of Evening, in order' });
@@ -227,8 +224,7 @@ test('a book is dropped and delivered in five actions; of what no gain mends it 
   desk,
 }) => {
   await startJob(page, desk, 'Book');
-  await dropFiles(page, chapters);
-  await expect(page.getByRole('link', { name: 'Comets ch5' })).toBeVisible();
+  await takeInAll(page, chapters);
   // One to five.
   await page.getByRole('link', { name: 'Line up' }).click();
   await page.getByRole('button', { name: 'Make', exact: true }).click();

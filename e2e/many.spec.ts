@@ -2,7 +2,7 @@
 import { parse } from 'csv-parse/sync';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { dropFiles, expect, startJob, test } from './desk';
+import { expect, startJob, takeInAll, test } from './desk';
 import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
@@ -15,9 +15,7 @@ const files = Array.from({ length: 6 }, (_, i) => ({
 
 test('six files are selected by range, delivered together, and taken out and put back', async ({ page, desk }) => {
   await startJob(page, desk, 'Many');
-  await dropFiles(page, files);
-  await page.getByRole('link', { name: 'Take in' }).click();
-  await expect(page.getByRole('link', { name: 'Item F' })).toBeVisible();
+  await takeInAll(page, files);
   // Uploads go side by side: they arrive in any order.
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'by title' }).click();
@@ -57,9 +55,7 @@ test('what is looked for is found, selected, and sent out as review copies, with
   desk,
 }) => {
   await startJob(page, desk, 'Found');
-  await dropFiles(page, files.slice(0, 4));
-  await page.getByRole('link', { name: 'Take in' }).click();
-  await expect(page.getByRole('link', { name: 'Item D' })).toBeVisible();
+  await takeInAll(page, files.slice(0, 4));
   await page.getByRole('heading', { name: 'Take in' }).click();
   await page.keyboard.press('/');
   await page.keyboard.type('item c');
@@ -107,9 +103,7 @@ test('what is looked for is found, selected, and sent out as review copies, with
 
 test('misses are decided at once, rows are copied, and all of it is downloaded as one ZIP', async ({ page, desk }) => {
   await startJob(page, desk, 'Misses');
-  await dropFiles(page, files.slice(0, 3));
-  await page.getByRole('link', { name: 'Take in' }).click();
-  await expect(page.getByRole('link', { name: 'Item C' })).toBeVisible();
+  await takeInAll(page, files.slice(0, 3));
   const jobId = /jobs\/([^/]+)/.exec(page.url())?.[1];
   const { rows } = await (await page.request.get(`${desk.base}/api/jobs/${jobId}/take-in?spec=ebu-r128`)).json();
   for (const { id } of rows) {

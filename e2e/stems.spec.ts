@@ -1,7 +1,7 @@
 /** Stems and their mix: suggested, tested, heard, and written so that they add up; without the mouse. */
 import { musicLike, speechLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { dropFiles, expect, startJob, test } from './desk';
+import { expect, startJob, takeInAll, test } from './desk';
 import { namesInZip } from './zip-names';
 
 const RATE = 48_000;
@@ -19,8 +19,7 @@ test('a stem that was muted is found, heard and told; sent again, all are writte
   desk,
 }) => {
   await startJob(page, desk, 'Song');
-  await dropFiles(page, [file('song_mix', mix), file('song_pads', pads), file('song_vox', [muted, muted])]);
-  await expect(page.getByRole('link', { name: 'song_vox' })).toBeVisible();
+  await takeInAll(page, [file('song_mix', mix), file('song_pads', pads), file('song_vox', [muted, muted])]);
   await page.getByRole('link', { name: 'Line up' }).press('Enter');
   await expect(page.getByText('stems · 3 programmes')).toBeVisible();
   await page.getByRole('button', { name: 'Make', exact: true }).press('Enter');
@@ -43,8 +42,7 @@ test('a stem that was muted is found, heard and told; sent again, all are writte
 
   // The stem as it should have been, in the place of the other.
   await page.getByRole('link', { name: 'Take in' }).press('Enter');
-  await dropFiles(page, [file('song_vox again', [voice, voice])]);
-  await expect(page.getByRole('link', { name: 'song_vox again' })).toBeVisible();
+  await takeInAll(page, [file('song_vox again', [voice, voice])]);
   await page.getByRole('link', { name: 'Line up' }).press('Enter');
   await expect(page.getByRole('heading', { name: 'song', exact: true })).toBeVisible();
   await page.getByRole('button', { name: 'Edit' }).press('Enter');
@@ -72,8 +70,7 @@ test('a stem that was muted is found, heard and told; sent again, all are writte
 
 test('which is the mix can be said, and files that differ are named', async ({ page, desk }) => {
   await startJob(page, desk, 'Song');
-  await dropFiles(page, [file('song_pads', pads), file('song_vox', [voice])]);
-  await expect(page.getByRole('link', { name: 'song_vox' })).toBeVisible();
+  await takeInAll(page, [file('song_pads', pads), file('song_vox', [voice])]);
   await page.getByRole('link', { name: 'Line up' }).click();
   await page.getByRole('button', { name: 'Make', exact: true }).click();
   await expect(page.getByRole('heading', { name: 'Which programme is the mix?' })).toBeVisible();

@@ -2,7 +2,7 @@
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
-import { dropFiles, expect, startJob, test } from './desk';
+import { expect, startJob, takeInAll, test } from './desk';
 
 const RATE = 48_000;
 const piece = (name: string, seconds: number, gain: number) => ({
@@ -13,8 +13,7 @@ const files = [piece('Dawn', 6, 0.3), piece('Dawn v2', 5, 0.5), piece('Dusk', 4,
 
 test('rows are gone through, selected and tagged by keys; columns stay chosen', async ({ page, desk }) => {
   await startJob(page, desk, 'Workbench');
-  await dropFiles(page, files);
-  await expect(page.getByRole('link', { name: 'Noon' })).toBeVisible();
+  await takeInAll(page, files);
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'by title' }).click();
   const box = (name: string) => page.getByRole('checkbox', { name: `Select ${name}`, exact: true });
@@ -78,8 +77,7 @@ test('rows are gone through, selected and tagged by keys; columns stay chosen', 
 
 test('a new version takes the place of an old one, and is taken back', async ({ page, desk }) => {
   await startJob(page, desk, 'Versions');
-  await dropFiles(page, files.slice(0, 2));
-  await expect(page.getByRole('link', { name: 'Dawn v2' })).toBeVisible();
+  await takeInAll(page, files.slice(0, 2));
   await expect(page.getByRole('button', { name: 'Replace' })).toHaveCount(2);
   await page
     .getByRole('row', { name: /Dawn\.wav/ })
@@ -100,8 +98,7 @@ test('a new version takes the place of an old one, and is taken back', async ({ 
 
 test('the spec of a job is kept with it, and what is selected becomes a line-up', async ({ page, desk }) => {
   await startJob(page, desk, 'Evening');
-  await dropFiles(page, files.slice(0, 4));
-  await expect(page.getByRole('link', { name: 'Noon' })).toBeVisible();
+  await takeInAll(page, files.slice(0, 4));
   const spec = page.getByRole('combobox', { name: 'Spec' });
   await expect(spec).toContainText('EBU R 128');
   await spec.press('Enter');
@@ -125,8 +122,7 @@ test('the spec of a job is kept with it, and what is selected becomes a line-up'
 
 test('changes of the sheet are taken back one by one', async ({ page, desk }) => {
   await startJob(page, desk, 'Sheet');
-  await dropFiles(page, files.slice(2, 3));
-  await expect(page.getByRole('link', { name: 'Dusk' })).toBeVisible();
+  await takeInAll(page, files.slice(2, 3));
   await page.getByRole('link', { name: 'Dusk' }).click();
   await expect(page.getByRole('heading', { name: 'Dusk' })).toBeVisible();
   await page.getByRole('link', { name: 'Hand over' }).click();
