@@ -6,8 +6,8 @@ const chromium = process.env.OPSIMETER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/b
 
 export default defineConfig({
   testDir: 'e2e',
-  // Each with a server of its own: a test waits for a quarter of its time, so that two processors have enough to do with three.
-  workers: 3,
+  // Each with a server of its own. Three would be done a minute sooner, with less room for what else a machine does.
+  workers: 2,
   timeout: 90_000,
   expect: { timeout: 15_000 },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
