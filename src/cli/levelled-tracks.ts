@@ -9,12 +9,12 @@ import type { Spec } from '@/core/spec/spec';
 import { forecastLevels, gainedPower } from '@/core/treatment/forecast';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
-import { fadesOf, isLevelOnly, type Treatment } from '@/core/treatment/treatment';
+import { fadesOf, type Treatment } from '@/core/treatment/treatment';
 import { withForecast } from '@/workers/node/forecast-file';
-import { peekHeader } from '@/workers/node/measure-file';
-import { prepareFile, unprepared } from '@/workers/node/prepare-file';
+import { unprepared } from '@/workers/node/prepare-file';
 import type { FileReport } from '@/workers/protocol';
 import { type Audio, type MeasuringOptions, measureAudio } from './measuring';
+import { preparedAudio } from './preparing';
 
 /** A track as the job file has it. */
 export interface SetTrack {
@@ -74,13 +74,6 @@ export async function levelledTracks<T extends SetTrack>(
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-}
-
-async function preparedAudio(audio: Audio, treatment: Treatment, path: string): Promise<Audio> {
-  if (isLevelOnly(treatment)) return audio;
-  await prepareFile(audio.path, path, treatment, { fileName: audio.file });
-  // It is a file of its own now: what it was decoded from says nothing of its length.
-  return { ...audio, path, header: await peekHeader(path, audio.file), origin: undefined };
 }
 
 /** What a track reads at a gain, without touching its audio but once for a limiter. */
