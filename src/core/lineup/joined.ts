@@ -41,8 +41,9 @@ export interface JoinedReading extends SpanReading {
 /**
  * Reads programmes played in order, gaps and crossfades included, as one: without touching their audio. Each 100 ms of the whole is
  * made of the parts of 100 ms that fall into it, as if sound were even within them. Integrated loudness is good to 0.02 LU where the
- * whole is minutes long, and to 0.05 LU for seconds, where a single block at the gate counts. The true peak is the greatest of all
- * programmes by themselves; what two of them add up to in an overlap is not in it.
+ * whole is minutes long, and to 0.05 LU for seconds, where a single block at the gate counts. A loudness range is as good as its
+ * percentiles allow: of two programmes of seconds, far apart in level, it can be more than 0.5 LU off. The true peak is the greatest of
+ * all programmes by themselves; what two of them add up to in an overlap is not in it.
  *
  * @throws {RangeError} where an overlap is longer than a programme has room for
  */
