@@ -73,7 +73,8 @@ test('whatever lengths, gaps and overlaps: files of single tracks tile the whole
   const members = fc.array(
     fc.record({
       frames: fc.integer({ min: 44_100, max: 400_000 }),
-      gap: fc.double({ min: -0.4, max: 5, noNaN: true }),
+      // The shortest, at 96 kHz, has room for two such overlaps.
+      gap: fc.double({ min: -0.22, max: 5, noNaN: true }),
     }),
     { minLength: 1, maxLength: 15 },
   );
