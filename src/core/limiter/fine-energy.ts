@@ -54,8 +54,8 @@ export class ReferenceWeigher implements FineWeigher {
       const filter = this.#filters[channel] as KWeightingFilter;
       for (let start = 0, node = 0; start < frames; node++) {
         const end = Math.min(frames, (node + 1) * this.#width - this.#passed);
-        weighted[node] = filter.addSquares(samples, start, end, weighted[node] as number);
-        for (let i = start; i < end; i++) plain[node] = (plain[node] as number) + (samples[i] as number) ** 2;
+        weighted[node] = filter.addSquares(samples, start, end, weighted[node] ?? 0);
+        for (let i = start; i < end; i++) plain[node] = (plain[node] ?? 0) + (samples[i] ?? 0) ** 2;
         start = end;
       }
     });
@@ -73,9 +73,9 @@ export class ReferenceWeigher implements FineWeigher {
     const plain = this.#result.plain.subarray(0, count).fill(0);
     this.#sums.forEach((sums, channel) => {
       for (let node = 0; node < count; node++) {
-        const own = (this.#weights[channel] as number) * (sums.weighted[node] as number);
-        weighted[node] = (weighted[node] as number) + own;
-        plain[node] = (plain[node] as number) + (sums.plain[node] as number);
+        const own = (this.#weights[channel] ?? 0) * (sums.weighted[node] ?? 0);
+        weighted[node] = (weighted[node] ?? 0) + own;
+        plain[node] = (plain[node] ?? 0) + (sums.plain[node] ?? 0);
       }
       for (const values of [sums.weighted, sums.plain]) {
         values.copyWithin(0, count, count + 1);

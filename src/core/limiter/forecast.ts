@@ -43,14 +43,14 @@ export const addLosses: LossAdder = (reductions, { weighted, plain }, edges) => 
   const last = edges.length - 1;
   for (let span = 0; span < last; span++) {
     for (let k = edges[span] as number; k < (edges[span + 1] as number); k++) {
-      const [first, second] = [reductions[k] as number, reductions[k + 1] as number];
+      const [first, second] = [reductions[k] ?? 0, reductions[k + 1] ?? 0];
       // What a node holds is turned down from one value to the next. In nodes as wide as these a peak is held a little
       // longer than it will be, so the lesser value counts for more (measured: docs/limiter.md).
       const reductionDb = (3 * (first + second) + 2 * Math.min(first, second)) / 8;
       if (reductionDb === 0) continue;
       const share = 1 - Math.exp(-POWER_PER_DB * reductionDb);
-      lost[span] = (lost[span] as number) + share * (weighted[k] as number);
-      lost[last] = (lost[last] as number) + share * (plain[k] as number);
+      lost[span] = (lost[span] ?? 0) + share * (weighted[k] ?? 0);
+      lost[last] = (lost[last] ?? 0) + share * (plain[k] ?? 0);
     }
   }
   return lost;
@@ -94,19 +94,18 @@ export function limiterCost(
     const lost = loops.addLosses(reductions, energies, edges);
     for (let span = 0; span < edges.length - 1 && firstBin + span < bins; span++) {
       const bin = firstBin + span;
-      lostPower[bin] = (lostPower[bin] as number) + (lost[span] as number) / binFrames;
+      lostPower[bin] = (lostPower[bin] ?? 0) + (lost[span] ?? 0) / binFrames;
       const own = reductions.subarray(edges[span], (edges[span + 1] as number) + 1);
-      reductionsDb[bin] = Math.max(reductionsDb[bin] as number, greatestOf(own));
+      reductionsDb[bin] = Math.max(reductionsDb[bin] ?? 0, greatestOf(own));
     }
-    lostPlain += lost[edges.length - 1] as number;
+    lostPlain += lost[edges.length - 1] ?? 0;
   }
   return { lostPower, lostPlain, reductionsDb, meter };
 }
 
 function greatestOf(reductions: Float32Array): number {
   let greatest = 0;
-  for (let k = 0; k < reductions.length; k++)
-    if ((reductions[k] as number) > greatest) greatest = reductions[k] as number;
+  for (let k = 0; k < reductions.length; k++) if ((reductions[k] ?? 0) > greatest) greatest = reductions[k] ?? 0;
   return greatest;
 }
 

@@ -15,15 +15,15 @@ export function slidingMax(values: Float64Array, before: number, behind: number)
   for (let start = 0; start < length; start += width) {
     // Of this stretch, from each place to its end; of the next, from its beginning to each place.
     for (let k = width - 1, most = 0; k >= 0; k--) {
-      const value = padded[start + k] as number;
+      const value = padded[start + k] ?? 0;
       most = Math.max(value, most);
       ahead[k] = most;
     }
     const count = Math.min(length - start, width);
     for (let k = 0, most = 0; k < count; k++) {
-      const own = ahead[k] as number;
+      const own = ahead[k] ?? 0;
       greatest[start + k] = Math.max(own, most);
-      const value = padded[start + width + k] as number;
+      const value = padded[start + width + k] ?? 0;
       most = Math.max(value, most);
     }
   }
@@ -40,15 +40,15 @@ export function slidingMin(values: Float64Array, before: number, behind: number)
   const ahead = new Float64Array(width + 1);
   for (let start = 0; start < length; start += width) {
     for (let k = width - 1, low = Number.POSITIVE_INFINITY; k >= 0; k--) {
-      const value = padded[start + k] as number;
+      const value = padded[start + k] ?? 0;
       low = Math.min(value, low);
       ahead[k] = low;
     }
     const count = Math.min(length - start, width);
     for (let k = 0, low = Number.POSITIVE_INFINITY; k < count; k++) {
-      const own = ahead[k] as number;
+      const own = ahead[k] ?? 0;
       least[start + k] = Math.min(own, low);
-      const value = padded[start + width + k] as number;
+      const value = padded[start + width + k] ?? 0;
       low = Math.min(value, low);
     }
   }
@@ -61,16 +61,15 @@ export function slidingMean(values: Float64Array, width: number): Float64Array {
   const { length } = values;
   if (length === 0 || half === 0) return values.slice();
   const means = new Float64Array(length);
-  const first = values[0] as number;
-  const last = values[length - 1] as number;
+  const first = values[0] ?? 0;
+  const last = values[length - 1] ?? 0;
   let sum = 0;
-  for (let i = -half; i <= half; i++) sum += i < 0 ? first : i < length ? (values[i] as number) : last;
+  for (let i = -half; i <= half; i++) sum += i < 0 ? first : i < length ? (values[i] ?? 0) : last;
   for (let i = 0; i < length; i++) {
     means[i] = sum / width;
     const entering = i + half + 1;
     const leaving = i - half;
-    sum +=
-      (entering < length ? (values[entering] as number) : last) - (leaving < 0 ? first : (values[leaving] as number));
+    sum += (entering < length ? (values[entering] ?? 0) : last) - (leaving < 0 ? first : (values[leaving] ?? 0));
   }
   return means;
 }

@@ -33,14 +33,14 @@ export function slidingMean(values: ArrayLike<number>, bins: number): Float64Arr
   for (let start = 0; start < means.length; start += bins) {
     let ending = 0;
     for (let i = bins - 1; i >= 0; i--) {
-      ending += values[start + i] as number;
+      ending += values[start + i] ?? 0;
       endings[i] = ending;
     }
     let beginning = 0;
     const end = Math.min(bins, means.length - start);
     for (let i = 0; i < end; i++) {
-      if (i > 0) beginning += values[start + bins + i - 1] as number;
-      means[start + i] = ((endings[i] as number) + beginning) / bins;
+      if (i > 0) beginning += values[start + bins + i - 1] ?? 0;
+      means[start + i] = ((endings[i] ?? 0) + beginning) / bins;
     }
   }
   return means;
@@ -73,8 +73,8 @@ export function integratedCurve(weightedPower: ArrayLike<number>): Float32Array 
     const lufs = powerToLufs(power) ?? Number.NEGATIVE_INFINITY;
     if (lufs >= ABSOLUTE_GATE_LUFS) {
       const own = Math.min(classes - 1, Math.floor((lufs - ABSOLUTE_GATE_LUFS) * CLASSES_PER_LU));
-      powers[own] = (powers[own] as number) + power;
-      counts[own] = (counts[own] as number) + 1;
+      powers[own] = (powers[own] ?? 0) + power;
+      counts[own] = (counts[own] ?? 0) + 1;
       sum += power;
       count++;
     }
@@ -82,8 +82,8 @@ export function integratedCurve(weightedPower: ArrayLike<number>): Float32Array 
     const gateLufs = Math.max(ABSOLUTE_GATE_LUFS, (powerToLufs(sum / count) as number) - RELATIVE_GATE_LU);
     let [gatedSum, gatedCount] = [0, 0];
     for (let c = Math.floor((gateLufs - ABSOLUTE_GATE_LUFS) * CLASSES_PER_LU); c < classes; c++) {
-      gatedSum += powers[c] as number;
-      gatedCount += counts[c] as number;
+      gatedSum += powers[c] ?? 0;
+      gatedCount += counts[c] ?? 0;
     }
     if (gatedCount > 0) curve[i + MOMENTARY_BINS - 1] = powerToLufs(gatedSum / gatedCount) ?? Number.NaN;
   });
@@ -104,7 +104,7 @@ export function peakColumns(series: Series, sampleRateHz: number, mostColumns: n
   const frames: Float64Array[] = [];
   series.truePeaks.forEach((channelPeaks, channel) => {
     const best = greatestOfColumns(channelPeaks, binsPerColumn);
-    peaks.push(Float32Array.from(best, (bin) => channelPeaks[bin] as number));
+    peaks.push(Float32Array.from(best, (bin) => channelPeaks[bin] ?? 0));
     const offsets = series.truePeakOffsets[channel] as Uint16Array;
     const frameOf = (bin: number) => gridFrame(bin, BINS_PER_SECOND, sampleRateHz) + (offsets[bin] as number);
     frames.push(Float64Array.from(best, frameOf));
@@ -117,7 +117,7 @@ function greatestOfColumns(values: ArrayLike<number>, width: number): number[] {
   return Array.from({ length: Math.ceil(values.length / width) }, (_, column) => {
     let best = column * width;
     for (let i = best + 1; i < Math.min(values.length, (column + 1) * width); i++) {
-      if ((values[i] as number) > (values[best] as number) || Number.isNaN(values[best])) best = i;
+      if ((values[i] ?? 0) > (values[best] ?? 0) || Number.isNaN(values[best])) best = i;
     }
     return best;
   });

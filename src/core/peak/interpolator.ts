@@ -53,8 +53,8 @@ export function createInterpolator(shape: InterpolatorShape): Interpolator {
   for (let phase = 1; phase <= PHASE_PAIRS; phase++) {
     const taps = phaseTaps(phase / PHASES, shape);
     for (let i = 0, at = (phase - 1) * half; i < half; i++, at++) {
-      const left = taps[i] as number;
-      const right = taps[tapCount - 1 - i] as number;
+      const left = taps[i] ?? 0;
+      const right = taps[tapCount - 1 - i] ?? 0;
       even[at] = (left + right) / 2;
       odd[at] = (left - right) / 2;
     }
@@ -68,8 +68,8 @@ export function createInterpolator(shape: InterpolatorShape): Interpolator {
     // The mirrored phase gives the same weights in reverse: around n + 1 − k what this one gives around n + k.
     weights.forEach((weight, i) => {
       const mirror = tapCount - 3 - i;
-      curvatureWeights[i] = Math.max(curvatureWeights[i] as number, weight);
-      if (mirror >= 0) curvatureWeights[mirror] = Math.max(curvatureWeights[mirror] as number, weight);
+      curvatureWeights[i] = Math.max(curvatureWeights[i] ?? 0, weight);
+      if (mirror >= 0) curvatureWeights[mirror] = Math.max(curvatureWeights[mirror] ?? 0, weight);
     });
   }
   return { taps: tapCount, even, odd, l1Norm, curvatureNorm, curvatureWeights };
@@ -86,8 +86,8 @@ export function phaseTaps(fraction: number, { taps: length, kaiserBeta }: Interp
   const sum = taps.reduce((total, tap) => total + tap, 0);
   const moment = taps.reduce((total, tap, i) => total + (i - before) * tap, 0);
   const toNext = fraction - moment;
-  taps[half] = (taps[half] as number) + toNext;
-  taps[before] = (taps[before] as number) + 1 - sum - toNext;
+  taps[half] = (taps[half] ?? 0) + toNext;
+  taps[before] = (taps[before] ?? 0) + 1 - sum - toNext;
   return taps;
 }
 
@@ -107,8 +107,8 @@ export function interpolatedPeak(
   const half = taps / 2;
   const mirror = windowStart + taps - 1;
   for (let i = 0; i < half; i++) {
-    const left = samples[windowStart + i] as number;
-    const right = samples[mirror - i] as number;
+    const left = samples[windowStart + i] ?? 0;
+    const right = samples[mirror - i] ?? 0;
     sums[i] = left + right;
     differences[i] = left - right;
   }
@@ -120,10 +120,10 @@ export function interpolatedPeak(
     let o0 = 0;
     let o1 = 0;
     for (let i = 0; i < half; i += 2) {
-      e0 += (even[at + i] as number) * (sums[i] as number);
-      e1 += (even[at + i + 1] as number) * (sums[i + 1] as number);
-      o0 += (odd[at + i] as number) * (differences[i] as number);
-      o1 += (odd[at + i + 1] as number) * (differences[i + 1] as number);
+      e0 += (even[at + i] ?? 0) * (sums[i] ?? 0);
+      e1 += (even[at + i + 1] ?? 0) * (sums[i + 1] ?? 0);
+      o0 += (odd[at + i] ?? 0) * (differences[i] ?? 0);
+      o1 += (odd[at + i + 1] ?? 0) * (differences[i + 1] ?? 0);
     }
     const value = abs(e0 + e1) + abs(o0 + o1);
     if (value > peak) peak = value;
@@ -146,8 +146,8 @@ export function screenedPeak({ taps, even, odd }: Screen, samples: Float32Array,
   const half = taps / 2;
   const mirror = windowStart + taps - 1;
   for (let i = 0; i < half; i++) {
-    const left = samples[windowStart + i] as number;
-    const right = samples[mirror - i] as number;
+    const left = samples[windowStart + i] ?? 0;
+    const right = samples[mirror - i] ?? 0;
     sums[i] = fround(left + right);
     differences[i] = fround(left - right);
   }
@@ -156,8 +156,8 @@ export function screenedPeak({ taps, even, odd }: Screen, samples: Float32Array,
     let e = 0;
     let o = 0;
     for (let i = 0; i < half; i++, at++) {
-      e = fround(e + fround((even[at] as number) * (sums[i] as number)));
-      o = fround(o + fround((odd[at] as number) * (differences[i] as number)));
+      e = fround(e + fround((even[at] ?? 0) * (sums[i] ?? 0)));
+      o = fround(o + fround((odd[at] ?? 0) * (differences[i] ?? 0)));
     }
     const value = fround(abs(e) + abs(o));
     if (value > peak) peak = value;
@@ -186,7 +186,7 @@ export function interpolatedAt(
   for (let i = 0, at = (pair - 1) * half; i < half; i++, at++) {
     const left = samples[start + i] ?? 0;
     const right = samples[start + taps - 1 - i] ?? 0;
-    value += (even[at] as number) * (left + right) + sign * (odd[at] as number) * (left - right);
+    value += (even[at] ?? 0) * (left + right) + sign * (odd[at] ?? 0) * (left - right);
   }
   return value;
 }
@@ -202,7 +202,7 @@ function curvatureWeightsOf(taps: Float64Array, fraction: number): Float64Array 
   let doubleRunning = 0;
   for (let i = 0; i < taps.length; i++) {
     const linear = i === half - 1 ? 1 - fraction : i === half ? fraction : 0;
-    running += (taps[i] as number) - linear;
+    running += (taps[i] ?? 0) - linear;
     doubleRunning += running;
     weights[i] = doubleRunning;
   }

@@ -43,7 +43,7 @@ export function readPeak(samples: Float32Array, frame: number, beyondSixteenths:
     behind = turn * valueAt(samples, place + 1);
   }
   // It goes on rising out of reach.
-  if (before > value || behind > value) return max(abs(samples[frame] as number), abs(samples[frame + 1] as number));
+  if (before > value || behind > value) return max(abs(samples[frame] ?? 0), abs(samples[frame + 1] ?? 0));
   const bend = value - before + (value - behind);
   const lean = behind - before;
   return bend > 0 ? value + (lean * lean) / (8 * bend) : value;
@@ -51,9 +51,9 @@ export function readPeak(samples: Float32Array, frame: number, beyondSixteenths:
 
 /** About where the greatest magnitude stands, in sixteenths, by both samples and a cubic through four for the middle. */
 function startOf(samples: Float32Array, frame: number): number {
-  const first = samples[frame] as number;
-  const last = samples[frame + 1] as number;
-  const middle = (9 * (first + last) - ((samples[frame - 1] as number) + (samples[frame + 2] as number))) / 16;
+  const first = samples[frame] ?? 0;
+  const last = samples[frame + 1] ?? 0;
+  const middle = (9 * (first + last) - ((samples[frame - 1] ?? 0) + (samples[frame + 2] ?? 0))) / 16;
   const greatest = max(abs(first), abs(middle), abs(last));
   const turn = greatest === first || greatest === middle || greatest === last ? 1 : -1;
   const bend = turn * (middle - first + (middle - last));
@@ -70,16 +70,16 @@ const sums = new Float32Array(SUMS);
 function valueAt(samples: Float32Array, place: number): number {
   const frame = place >> 4;
   const phase = place & 15;
-  if (phase === 0) return samples[frame] as number;
+  if (phase === 0) return samples[frame] ?? 0;
   const tap = (phase - 1) * READING.taps;
   const first = frame - READING.taps / 2 + 1;
   sums.fill(0);
   for (let i = 0; i < READING.taps; i++) {
-    const product = fround((READING_TAPS[tap + i] as number) * (samples[first + i] as number));
-    sums[i % SUMS] = (sums[i % SUMS] as number) + product;
+    const product = fround((READING_TAPS[tap + i] ?? 0) * (samples[first + i] ?? 0));
+    sums[i % SUMS] = (sums[i % SUMS] ?? 0) + product;
   }
   for (let width = SUMS / 2; width >= 1; width /= 2) {
-    for (let i = 0; i < width; i++) sums[i] = (sums[i] as number) + (sums[i + width] as number);
+    for (let i = 0; i < width; i++) sums[i] = (sums[i] ?? 0) + (sums[i + width] ?? 0);
   }
-  return sums[0] as number;
+  return sums[0] ?? 0;
 }

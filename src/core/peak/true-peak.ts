@@ -98,7 +98,7 @@ export class TruePeakMeter {
       for (let i = start, n = this.#blockFrame; i < start + BLOCK; ) {
         if (n >= this.#binEnd && n < programmeFrames) this.#closeBin(programmeFrames);
         const end = n < programmeFrames ? min(start + BLOCK, i + this.#binEnd - n) : start + BLOCK;
-        if (!this.#prune || (this.#magnitudes[1] as number) > this.#binSample) this.#takeSamples(i, end, n);
+        if (!this.#prune || (this.#magnitudes[1] ?? 0) > this.#binSample) this.#takeSamples(i, end, n);
         if (!this.#prune || bound > this.#binPeak) this.#searchFrames(i, end, n);
         n += end - i;
         i = end;
@@ -116,10 +116,10 @@ export class TruePeakMeter {
     const samples = this.#samples;
     let magnitude = 0;
     let curvature = 0;
-    let a = samples[start - 2] as number;
-    let b = samples[start - 1] as number;
+    let a = samples[start - 2] ?? 0;
+    let b = samples[start - 1] ?? 0;
     for (let i = start; i < start + BLOCK; i++) {
-      const c = samples[i] as number;
+      const c = samples[i] ?? 0;
       magnitude = max(magnitude, abs(c));
       curvature = max(curvature, abs(a - 2 * b + c));
       a = b;
@@ -134,7 +134,7 @@ export class TruePeakMeter {
   /** What no value interpolated in the block can exceed. */
   #bound(start: number): number {
     const byMagnitude = INTERPOLATOR.l1Norm * greatestOfThree(this.#magnitudes) + this.#rounding();
-    const nearest = max(this.#magnitudes[1] as number, abs(this.#samples[start + BLOCK] as number));
+    const nearest = max(this.#magnitudes[1] ?? 0, abs(this.#samples[start + BLOCK] ?? 0));
     return min(byMagnitude, nearest + this.#reach()) * ROUNDING_GUARD;
   }
 
@@ -150,7 +150,7 @@ export class TruePeakMeter {
 
   #takeSamples(start: number, end: number, firstFrame: number): void {
     for (let i = start; i < end; i++) {
-      const magnitude = abs(this.#samples[i] as number);
+      const magnitude = abs(this.#samples[i] ?? 0);
       if (magnitude <= this.#binSample) continue;
       this.#binSample = magnitude;
       this.#binSampleFrame = firstFrame + i - start;
@@ -163,12 +163,12 @@ export class TruePeakMeter {
     let peak = this.#binPeak;
     let found = -1;
     for (let i = start; i < end; i++) {
-      const here = abs(samples[i] as number);
+      const here = abs(samples[i] ?? 0);
       if (here > peak) {
         peak = here;
         found = i;
       }
-      const next = abs(samples[i + 1] as number);
+      const next = abs(samples[i + 1] ?? 0);
       if ((max(here, next) + reach) * ROUNDING_GUARD <= peak) continue;
       const between = screenedPeak(SCREEN, samples, i - TAPS_BEFORE);
       if (between > peak) {
@@ -184,5 +184,5 @@ export class TruePeakMeter {
 }
 
 function greatestOfThree(values: Float64Array): number {
-  return max(values[0] as number, values[1] as number, values[2] as number);
+  return max(values[0] ?? 0, values[1] ?? 0, values[2] ?? 0);
 }

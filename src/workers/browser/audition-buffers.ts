@@ -26,14 +26,14 @@ export function silence(room: readonly Float32Array[], count: number): number {
 
 export function scale(channels: readonly Float32Array[], frames: number, gain: number): void {
   if (gain === 1) return;
-  for (const samples of channels) for (let n = 0; n < frames; n++) samples[n] = (samples[n] as number) * gain;
+  for (const samples of channels) for (let n = 0; n < frames; n++) samples[n] = (samples[n] ?? 0) * gain;
 }
 
 /** Keeps frames as they are but for their gain. */
 export function keep(from: readonly Float32Array[], to: readonly Float32Array[], frames: number, gain: number): void {
   from.forEach((samples, c) => {
     const own = to[c] as Float32Array;
-    for (let n = 0; n < frames; n++) own[n] = gain * (samples[n] as number);
+    for (let n = 0; n < frames; n++) own[n] = gain * (samples[n] ?? 0);
   });
 }
 
@@ -41,6 +41,6 @@ export function keep(from: readonly Float32Array[], to: readonly Float32Array[],
 export function takeFrom(plain: readonly Float32Array[], room: readonly Float32Array[], frames: number): void {
   room.forEach((samples, c) => {
     const own = plain[c] as Float32Array;
-    for (let n = 0; n < frames; n++) samples[n] = (own[n] as number) - (samples[n] as number);
+    for (let n = 0; n < frames; n++) samples[n] = (own[n] ?? 0) - (samples[n] ?? 0);
   });
 }

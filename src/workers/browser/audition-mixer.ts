@@ -159,7 +159,7 @@ export class AuditionMixer {
         const before = this.#rooms.left[c] as Float32Array;
         for (let n = 0; n < count; n++) {
           const share = Math.min(1, (left.passed + n) / length);
-          samples[n] = share * (samples[n] as number) + (1 - share) * (before[n] as number);
+          samples[n] = share * (samples[n] ?? 0) + (1 - share) * (before[n] ?? 0);
         }
       });
     }
@@ -249,7 +249,7 @@ export class AuditionMixer {
         const first = Math.floor((at - reduction.startFrame) / reduction.nodeFrames);
         const last = Math.floor((at - reduction.startFrame + count - 1) / reduction.nodeFrames);
         for (let node = first; node <= last; node++) {
-          this.#reductionDb = Math.max(this.#reductionDb, reductions[node] as number);
+          this.#reductionDb = Math.max(this.#reductionDb, reductions[node] ?? 0);
         }
       });
       if (this.#listening.removedOnly) takeFrom(plain, room, count);
@@ -270,7 +270,7 @@ export class AuditionMixer {
     if (!this.#listening.mono) return;
     for (let n = from; n < from + count; n++) {
       let sum = 0;
-      for (const samples of output) sum += samples[n] as number;
+      for (const samples of output) sum += samples[n] ?? 0;
       for (const samples of output) samples[n] = sum / output.length;
     }
   }

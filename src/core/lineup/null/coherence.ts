@@ -44,8 +44,8 @@ export class Coherence {
     return this.#others.map(({ power, re, im }) => {
       let shared = 0;
       for (let k = 0; k < power.length; k++) {
-        const both = (this.#own[k] as number) * (power[k] as number);
-        if (both > 0) shared += ((this.#own[k] as number) * ((re[k] as number) ** 2 + (im[k] as number) ** 2)) / both;
+        const both = (this.#own[k] ?? 0) * (power[k] ?? 0);
+        if (both > 0) shared += ((this.#own[k] ?? 0) * ((re[k] ?? 0) ** 2 + (im[k] ?? 0) ** 2)) / both;
       }
       return Math.max(0, (shared / total - byChance) / (1 - byChance));
     });
@@ -57,21 +57,21 @@ export class Coherence {
       ...Float64Array[],
     ];
     for (let k = 1; k < BLOCK_FRAMES / 2; k++) {
-      const [ar, ai] = [own[2 * k] as number, own[2 * k + 1] as number];
-      this.#own[k] = (this.#own[k] as number) + ar * ar + ai * ai;
+      const [ar, ai] = [own[2 * k] ?? 0, own[2 * k + 1] ?? 0];
+      this.#own[k] = (this.#own[k] ?? 0) + ar * ar + ai * ai;
       others.forEach((other, i) => {
         const sums = this.#others[i] as { power: Float64Array; re: Float64Array; im: Float64Array };
-        const [br, bi] = [other[2 * k] as number, other[2 * k + 1] as number];
-        sums.power[k] = (sums.power[k] as number) + br * br + bi * bi;
-        sums.re[k] = (sums.re[k] as number) + ar * br + ai * bi;
-        sums.im[k] = (sums.im[k] as number) + ai * br - ar * bi;
+        const [br, bi] = [other[2 * k] ?? 0, other[2 * k + 1] ?? 0];
+        sums.power[k] = (sums.power[k] ?? 0) + br * br + bi * bi;
+        sums.re[k] = (sums.re[k] ?? 0) + ar * br + ai * bi;
+        sums.im[k] = (sums.im[k] ?? 0) + ai * br - ar * bi;
       });
     }
   }
 
   #spectrum(samples: Float32Array, start: number): Float64Array {
     const windowed = this.#windowed;
-    for (let n = 0; n < BLOCK_FRAMES; n++) windowed[n] = (this.#window[n] as number) * (samples[start + n] as number);
+    for (let n = 0; n < BLOCK_FRAMES; n++) windowed[n] = (this.#window[n] ?? 0) * (samples[start + n] ?? 0);
     const spectrum = new Float64Array(2 * BLOCK_FRAMES);
     this.#fft.realTransform(spectrum, windowed);
     return spectrum;

@@ -26,9 +26,9 @@ export function delayOf(a: readonly Float32Array[], b: readonly Float32Array[], 
   a.forEach((samples, c) => {
     const [x, y] = [spectrumOf(fft, samples, size), spectrumOf(fft, b[c] as Float32Array, size)];
     for (let k = 0; k < 2 * size; k += 2) {
-      const [ar, ai, br, bi] = [x[k] as number, x[k + 1] as number, y[k] as number, y[k + 1] as number];
-      sum[k] = (sum[k] as number) + ar * br + ai * bi;
-      sum[k + 1] = (sum[k + 1] as number) + ai * br - ar * bi;
+      const [ar, ai, br, bi] = [x[k] ?? 0, x[k + 1] ?? 0, y[k] ?? 0, y[k + 1] ?? 0];
+      sum[k] = (sum[k] ?? 0) + ar * br + ai * bi;
+      sum[k + 1] = (sum[k + 1] ?? 0) + ai * br - ar * bi;
     }
     energyA += energy(samples);
     energyB += energy(b[c] as Float32Array);
@@ -36,7 +36,7 @@ export function delayOf(a: readonly Float32Array[], b: readonly Float32Array[], 
   if (energyA === 0 || energyB === 0) return { frames: 0, likeness: 0 };
   const correlation = new Float64Array(2 * size);
   fft.inverseTransform(correlation, sum);
-  const at = (frames: number) => correlation[2 * ((frames + size) % size)] as number;
+  const at = (frames: number) => correlation[2 * ((frames + size) % size)] ?? 0;
   const reach = Math.min(mostFrames, length - 1);
   let greatest = 0;
   for (let frames = -reach; frames <= reach; frames++) greatest = Math.max(greatest, Math.abs(at(frames)));

@@ -38,10 +38,10 @@ export class Products {
     const sums = new Float64Array(this.#size);
     for (const bin of bins)
       this.#bins[bin]?.forEach((value, k) => {
-        sums[k] = (sums[k] as number) + value;
+        sums[k] = (sums[k] ?? 0) + value;
       });
     return Array.from({ length: this.signals }, (_, i) =>
-      Array.from({ length: this.signals }, (__, j) => sums[at(i, j)] as number),
+      Array.from({ length: this.signals }, (__, j) => sums[at(i, j)] ?? 0),
     );
   }
 }
@@ -55,7 +55,7 @@ function dot(a: readonly Float32Array[], b: readonly Float32Array[]): number {
   let sum = 0;
   for (let c = 0; c < a.length; c++) {
     const [x, y] = [a[c] as Float32Array, b[c] as Float32Array];
-    for (let n = 0; n < x.length; n++) sum += (x[n] as number) * (y[n] as number);
+    for (let n = 0; n < x.length; n++) sum += (x[n] ?? 0) * (y[n] ?? 0);
   }
   return sum;
 }
@@ -86,7 +86,7 @@ export function bestGains(products: readonly (readonly number[])[]): (number | n
     const row = used.map(() => 0);
     used.forEach((j, k) => {
       let value = at2(i, j);
-      for (let m = 0; m < k; m++) value -= (row[m] as number) * (lower[k]?.[m] ?? 0);
+      for (let m = 0; m < k; m++) value -= (row[m] ?? 0) * (lower[k]?.[m] ?? 0);
       row[k] = value / (lower[k]?.[k] ?? 1);
     });
     const left = at2(i, i) - row.reduce((sum, value) => sum + value * value, 0);
@@ -98,12 +98,12 @@ export function bestGains(products: readonly (readonly number[])[]): (number | n
   const forward: number[] = [];
   used.forEach((i, k) => {
     let value = at2(i, count);
-    for (let m = 0; m < k; m++) value -= (lower[k]?.[m] ?? 0) * (forward[m] as number);
+    for (let m = 0; m < k; m++) value -= (lower[k]?.[m] ?? 0) * (forward[m] ?? 0);
     forward.push(value / (lower[k]?.[k] ?? 1));
   });
   const gains: (number | null)[] = Array.from({ length: count }, () => null);
   for (let k = used.length - 1; k >= 0; k--) {
-    let value = forward[k] as number;
+    let value = forward[k] ?? 0;
     for (let m = k + 1; m < used.length; m++) value -= (lower[m]?.[k] ?? 0) * (gains[used[m] as number] as number);
     gains[used[k] as number] = value / (lower[k]?.[k] ?? 1);
   }

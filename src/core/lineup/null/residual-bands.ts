@@ -71,15 +71,15 @@ export class ResidualBands {
     const column = this.#columns[index] as { powers: Float64Array; blocks: number };
     column.blocks++;
     for (const own of this.#pending) {
-      for (let n = 0; n < BLOCK_FRAMES; n++) this.#windowed[n] = (own[n] as number) * (this.#window[n] as number);
+      for (let n = 0; n < BLOCK_FRAMES; n++) this.#windowed[n] = (own[n] ?? 0) * (this.#window[n] ?? 0);
       this.#fft.realTransform(this.#complex, this.#windowed);
       for (let k = 1; k < BLOCK_FRAMES / 2; k++) {
         const octave = octaveOf((k * this.#sampleRateHz) / BLOCK_FRAMES);
         if (octave === undefined) continue;
-        const [re, im] = [this.#complex[2 * k] as number, this.#complex[2 * k + 1] as number];
+        const [re, im] = [this.#complex[2 * k] ?? 0, this.#complex[2 * k + 1] ?? 0];
         // A sine-shaped window halves the power, both halves of the spectrum double it.
         const power = (4 * (re * re + im * im)) / (BLOCK_FRAMES * BLOCK_FRAMES * this.#pending.length);
-        column.powers[octave] = (column.powers[octave] as number) + power;
+        column.powers[octave] = (column.powers[octave] ?? 0) + power;
       }
     }
     this.#frame += BLOCK_FRAMES;
