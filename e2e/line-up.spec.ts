@@ -119,10 +119,21 @@ test('three pieces become a record: suggested, ordered, balanced and undone', as
 
 test('one is made by hand, deleted and brought back; what can not be played is told', async ({ page, desk }) => {
   await startJob(page, desk, 'By hand');
-  await takeInAll(page, tracks);
+  await takeInAll(
+    page,
+    [tracks[0], tracks[2]].filter((own) => own !== undefined),
+  );
+  const takeIn = page.url();
   await page.getByRole('link', { name: 'Line up' }).click();
   await page.getByRole('button', { name: 'New line-up' }).click();
   const dialog = page.getByRole('dialog', { name: 'New line-up' });
+  await expect(dialog.getByRole('checkbox', { name: /^Evening/ })).toHaveCount(2);
+  // What arrives meanwhile, from another window, can be chosen as well.
+  const other = await page.context().newPage();
+  await other.goto(takeIn);
+  await takeInAll(other, [{ name: 'Evening 04.wav', bytes: wavOf([speech(6, RATE, 9)], { sampleRateHz: RATE }) }]);
+  await other.close();
+  await expect(dialog.getByRole('checkbox', { name: /^Evening/ })).toHaveCount(3);
   await dialog.getByLabel('Name').fill('Two of them');
   await dialog.getByRole('button', { name: 'Make the line-up' }).click();
   await expect(dialog.getByRole('alert')).toContainText('Choose at least one programme');

@@ -19,7 +19,6 @@ import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/target
 import * as templates from '@/server/deliveries/templates';
 import { solveAgain, writeRow } from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
-import { namesOf, type ProgrammeName } from '@/server/jobs/programme-list';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
 import { acceptanceSchema, nameTemplateSchema, templateNameSchema } from './inputs';
@@ -35,11 +34,6 @@ export interface Target {
   programmeId: string | null;
 }
 const target = z.object({ jobId: id, programmeId: id.nullable() });
-
-/** What the programmes of a job are called. */
-export async function namesOfJob(jobId: string): Promise<ActionResult<ProgrammeName[]>> {
-  return answer(() => namesOf(getServer(), id.parse(jobId)));
-}
 
 /** What decides which formats deliveries can have. */
 export async function targetsOf(asked: Target): Promise<ActionResult<DeliveryTarget[]>> {

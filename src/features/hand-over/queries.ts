@@ -1,11 +1,7 @@
 import { queryOptions } from '@tanstack/react-query';
 import { answered, fetchJson } from '@/features/common/data/fetch-json';
 import type { CopyOutView } from '@/server/deliveries/copy-out';
-import { namesOfJob, type Target, targetsOf } from './actions';
-
-/** What the programmes of a job are called. */
-export const namesQuery = (jobId: string) =>
-  queryOptions({ queryKey: ['job', jobId, 'names'], queryFn: () => answered(namesOfJob(jobId)) });
+import { type Target, targetsOf } from './actions';
 
 /** What decides which formats deliveries can have. */
 export const targetsQuery = (target: Target) =>

@@ -1,7 +1,6 @@
 'use client';
 
 import { zodResolver } from '@hookform/resolvers/zod';
-import { useState } from 'react';
 import { Controller, useForm } from 'react-hook-form';
 import * as z from 'zod';
 import { parseIsrc } from '@/core/file-formats/tags';
@@ -52,11 +51,9 @@ export function LineUpDialog({
     defaultValues: initial,
   });
   const [chosen, kind, isForCd, limit] = watch(['programmeIds', 'kind', 'record.isForCd', 'record.limit']);
-  // What is in it stands first; where it stands does not change while one chooses.
-  const [listed] = useState(() => {
-    const isIn = ({ id }: { id: string }) => initial.programmeIds.includes(id);
-    return [...programmes.filter(isIn), ...programmes.filter((own) => !isIn(own))];
-  });
+  // What was in it stands first, so that nothing moves while one chooses.
+  const wasIn = ({ id }: { id: string }) => initial.programmeIds.includes(id);
+  const listed = [...programmes.filter(wasIn), ...programmes.filter((own) => !wasIn(own))];
   const choose = (ids: string[]) => setValue('programmeIds', ids, { shouldValidate: formState.isSubmitted });
   const { errors } = formState;
   return (

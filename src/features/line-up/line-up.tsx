@@ -5,6 +5,7 @@ import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { type LineUpFields, type LineUpKind, USUAL_RECORD } from '@/core/lineup/line-up';
 import { lineUpAddress } from '@/features/common/address';
+import { namesQuery } from '@/features/common/data/queries';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
@@ -27,13 +28,11 @@ export function LineUp({
   jobId,
   lineUpId,
   specId,
-  names,
 }: {
   jobId: string;
   /** Null where the job has none. */
   lineUpId: string | null;
   specId: string;
-  names: readonly { id: string; title: string }[];
 }) {
   const router = useRouter();
   const client = useQueryClient();
@@ -41,6 +40,7 @@ export function LineUp({
   const { track } = useSaveStatus();
   const { act, isBusy, error, clearError } = useAct(useChanged(), track);
   const { data } = useSuspenseQuery(lineUpsQuery(jobId));
+  const { data: names } = useSuspenseQuery(namesQuery(jobId));
   const { lineUps, proposals } = data;
   // The one in the address, unless it was deleted just now.
   const current = lineUps.find(({ id }) => id === lineUpId) ?? lineUps[0] ?? null;

@@ -3,7 +3,8 @@ import type { SheetView } from '@/server/deliveries/sheet';
 import type { Part, ProgrammeItem } from '@/server/jobs/programme-list';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { TakeInListing, TakenIn } from '@/server/jobs/take-in-list';
-import { fetchJson } from './fetch-json';
+import { namesOfJob } from '../job-actions';
+import { answered, fetchJson } from './fetch-json';
 
 /** All that pages know of the server, each under its key: what is said to have changed is fetched again, and nothing else. */
 
@@ -16,6 +17,10 @@ export const programmeQuery = (programmeId: string) =>
     queryKey: ['programme', programmeId],
     queryFn: ({ signal }) => fetchJson<ProgrammeView>(`/api/programmes/${programmeId}`, signal),
   });
+
+/** What the programmes of a job are called. */
+export const namesQuery = (jobId: string) =>
+  queryOptions({ queryKey: ['job', jobId, 'names'], queryFn: () => answered(namesOfJob(jobId)) });
 
 /** What a part of a long list is asked for with. */
 export interface PartQuery<P> {

@@ -1,9 +1,8 @@
 import { isFfmpegThere } from '@/codecs/ffmpeg';
 import { AddressNotice } from '@/features/common/address-notice';
 import { Hydrated, known } from '@/features/common/data/hydrated';
-import { programmeQuery, sheetQuery } from '@/features/common/data/queries';
+import { namesQuery, programmeQuery, sheetQuery } from '@/features/common/data/queries';
 import { HandOver } from '@/features/hand-over/hand-over';
-import { namesQuery } from '@/features/hand-over/queries';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { viewProgramme } from '@/server/jobs/programme-view';
 import { listReceivers } from '@/server/receivers/receivers';
