@@ -15,7 +15,11 @@ export const MEDIA = {
 } as const;
 
 /** One thing that can be asked of this app over HTTP: from it follow what is parsed, and what is documented. */
-export interface Operation<Q extends z.ZodType = z.ZodType, B extends z.ZodType = z.ZodType> {
+export interface Operation<
+  Q extends z.ZodType = z.ZodType,
+  B extends z.ZodType = z.ZodType,
+  A extends AnswerKind = AnswerKind,
+> {
   method: 'GET' | 'HEAD' | 'PUT' | 'POST' | 'PATCH' | 'DELETE';
   /** With its parameters in braces; each of them is an id. */
   path: string;
@@ -26,8 +30,10 @@ export interface Operation<Q extends z.ZodType = z.ZodType, B extends z.ZodType 
   body?: B | 'bytes';
   /** Of 204, nothing. */
   status?: 200 | 201 | 202 | 204;
-  answer?: z.ZodType | keyof typeof MEDIA;
+  answer?: A;
 }
+
+type AnswerKind = z.ZodType | keyof typeof MEDIA;
 
 /** What was asked, as the operation has it. */
 export interface Asked<Q, B> {
@@ -39,9 +45,11 @@ export interface Asked<Q, B> {
   body: B;
 }
 
-export function operation<Q extends z.ZodType = z.ZodUndefined, B extends z.ZodType = z.ZodUndefined>(
-  own: Operation<Q, B>,
-): Operation<Q, B> {
+export function operation<
+  Q extends z.ZodType = z.ZodUndefined,
+  B extends z.ZodType = z.ZodUndefined,
+  A extends AnswerKind = z.ZodUndefined,
+>(own: Operation<Q, B, A>): Operation<Q, B, A> {
   return own;
 }
 
