@@ -1,4 +1,4 @@
-/** Stems and their mix: suggested, tested, heard, and written so that they add up; without the mouse. */
+/** Stems and their mix: suggested, tested, heard, and written so that they add up; by keys alone. */
 import { musicLike, speechLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { expect, startJob, takeInAll, test } from './desk';
@@ -29,7 +29,6 @@ test('a stem that was muted is found, heard and told; sent again, all are writte
   await expect(page.getByText('song_vox is in the mix there, and silent in its file.')).toBeVisible();
   await expect(page.getByRole('img', { name: /^song: waveforms .* song_pads \+?0\.0 dB · in time/ })).toBeVisible();
   await expect(page.getByRole('img', { name: /^What is left by octave and time; at most −/ })).toBeVisible();
-  await page.getByRole('heading', { name: 'song', exact: true }).click();
   await page.keyboard.press('h');
   await expect(page.getByRole('button', { name: 'Hear what is left' })).toHaveAttribute('title', 'Stop (H)');
   await expect(page.getByText(/^raised by \+/)).toBeVisible();
@@ -63,7 +62,6 @@ test('a stem that was muted is found, heard and told; sent again, all are writte
     'song/song.pdf',
   ]);
   // And back: the muted stem again, by one key.
-  await page.getByRole('heading', { name: 'song', exact: true }).click();
   await page.keyboard.press('Control+z');
   await expect(page.getByText(/do not add up (from 0:03|in)/)).toBeVisible();
 });
