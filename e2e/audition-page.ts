@@ -22,7 +22,7 @@ export async function heardOffline(listened: Listened, treatment: Treatment, rat
       });
     }
   }
-  messages.push({ kind: 'hear', version }, { kind: 'play', frame: version.startFrame });
+  messages.push({ kind: 'hear', version }, { kind: 'play', frame: version.startFrame, order: 1 });
   const channels = version.weights.length;
   const context = new OfflineAudioContext({ numberOfChannels: channels, length: version.frames, sampleRate: rateHz });
   await context.audioWorklet.addModule('/audition-worklet.js');

@@ -218,6 +218,43 @@ test('playing is controlled by mouse and by key: versions, loop, mono, what is t
   await expect(page.getByRole('button', { name: 'Play', exact: true }).first()).toBeVisible();
 });
 
+test('playing and pausing follow the keys, however late the worklet tells what it does', async ({ page, desk }) => {
+  await page.addInitScript((lateMs) => {
+    const port = Object.getOwnPropertyDescriptor(AudioWorkletNode.prototype, 'port');
+    Object.defineProperty(AudioWorkletNode.prototype, 'port', {
+      get(this: AudioWorkletNode) {
+        const own: MessagePort = port?.get?.call(this);
+        if (Object.hasOwn(own, 'onmessage')) return own;
+        return Object.defineProperty(own, 'onmessage', {
+          set(take: (event: MessageEvent) => void) {
+            own.addEventListener('message', (event) => setTimeout(take, lateMs, event));
+            own.start();
+          },
+        });
+      },
+    });
+  }, 400);
+  await startJob(page, desk, 'Late');
+  await dropFiles(page, [{ name: 'song.wav', bytes: song(48_000) }]);
+  await page.getByRole('link', { name: 'song' }).click();
+  const button = page.getByRole('button', { name: /^(Play|Pause)$/ });
+  const stays = async (name: string) => {
+    for (let look = 0; look < 12; look++) {
+      expect(await button.getAttribute('aria-label')).toBe(name);
+      await page.waitForTimeout(70);
+    }
+  };
+  await expect(button).toBeVisible();
+  await page.keyboard.press('Space');
+  await expect(page.locator('[data-clock]')).not.toHaveText(/^0:00\.0/);
+  // What was told before a key still arrives after it, and counts for nothing.
+  await page.keyboard.press('Space');
+  await page.keyboard.press('Space');
+  await stays('Pause');
+  await page.keyboard.press('Space');
+  await stays('Play');
+});
+
 test('where the sound does not come, the desk says so, and goes on when it comes', async ({ page, desk }) => {
   await startJob(page, desk, 'Line down');
   await dropFiles(page, [{ name: 'song.wav', bytes: song(48_000) }]);

@@ -122,7 +122,7 @@ test('passing to another version makes no step that neither of them makes', asyn
     {
       sampleRateHz: 48_000,
       channels: 2,
-      messages: [...stream.messages, { kind: 'hear', version: stream.version }, { kind: 'play', frame: 150_000 }],
+      messages: [...stream.messages, { kind: 'hear', version: stream.version }, { kind: 'play', frame: 150_000, order: 1 }],
     },
     QUANTUM,
   );
@@ -166,7 +166,7 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
       channels: 1,
       messages: [
         { kind: 'hear', version },
-        { kind: 'play', frame: 0 },
+        { kind: 'play', frame: 0, order: 1 },
       ],
     },
     QUANTUM,
@@ -203,7 +203,7 @@ test('a loop goes round, and only what is in it is heard', () => {
         { kind: 'frames', feedId: 'feed', part: { startFrame: 0, channels: [samples] } },
         { kind: 'hear', version },
         { kind: 'loop', loop: { startFrame: 100, endFrame: 150 } },
-        { kind: 'play', frame: 100 },
+        { kind: 'play', frame: 100, order: 1 },
       ],
     },
     QUANTUM,

@@ -43,13 +43,15 @@ export type ToWorklet =
   | { kind: 'hear'; version: HeardVersion }
   | { kind: 'listen'; listening: Listening }
   | { kind: 'loop'; loop: { startFrame: number; endFrame: number } | null }
-  /** Plays from a frame of the timeline. */
-  | { kind: 'play'; frame: number }
-  | { kind: 'pause' }
+  /** Plays from a frame of the timeline. Orders to play and to pause are numbered, so that a report says which of them it knows. */
+  | { kind: 'play'; frame: number; order: number }
+  | { kind: 'pause'; order: number }
   /** Reads anew from here on. */
   | { kind: 'clear' };
 
 export interface FromWorklet {
+  /** Number of the last order to play or to pause that had arrived. */
+  order: number;
   /** Of the timeline, the next to be heard. */
   frame: number;
   /** It ended by itself. */

@@ -27,6 +27,7 @@ export class AuditionMixer {
   #listening: Listening = { mono: false, removedOnly: false };
   #loop: { startFrame: number; endFrame: number } | null = null;
   #frame = 0;
+  #order = 0;
   #isPlaying = false;
   #isStarved = false;
   #hasEnded = false;
@@ -66,9 +67,11 @@ export class AuditionMixer {
         this.#loop = message.loop;
         break;
       case 'play':
+        this.#order = message.order;
         this.#play(message.frame);
         break;
       case 'pause':
+        this.#order = message.order;
         this.#isPlaying = false;
         break;
       case 'clear':
@@ -79,6 +82,7 @@ export class AuditionMixer {
   /** What is to be told, since this was last asked. */
   report(): FromWorklet {
     const report = {
+      order: this.#order,
       frame: this.#frame,
       hasEnded: this.#hasEnded,
       isPlaying: this.#isPlaying,

@@ -29,7 +29,8 @@ export interface Playable {
 }
 
 export interface PlayerListener {
-  onReport(report: FromWorklet): void;
+  /** @param isBehind it was sent before the last order to play or to pause had arrived: what it says of playing is over */
+  onReport(report: FromWorklet, isBehind: boolean): void;
   /** Frames or a reduction could not be had; it is tried again when it is wanted again. */
   onFailure(error: unknown): void;
 }
@@ -53,6 +54,8 @@ export class AuditionPlayer {
   #loop: Range | null = null;
   #frame = 0;
   #isPlaying = false;
+  /** Number of the last order to play or to pause. */
+  #order = 0;
   #isClosed = false;
 
   /** @param workletUrl of the worklet's module */
@@ -83,21 +86,22 @@ export class AuditionPlayer {
   async play(frame = this.#frame): Promise<void> {
     this.#frame = frame;
     this.#isPlaying = true;
+    const order = ++this.#order;
     this.#pump();
     await this.#context.resume();
     await this.#ready;
-    if (this.#isPlaying) this.#send({ kind: 'play', frame: this.#frame });
+    if (order === this.#order) this.#send({ kind: 'play', frame: this.#frame, order });
   }
 
   pause(): void {
     this.#isPlaying = false;
-    this.#send({ kind: 'pause' });
+    this.#send({ kind: 'pause', order: ++this.#order });
   }
 
   /** Goes to a frame of the timeline, and goes on playing there. */
   seek(frame: number): void {
     this.#frame = frame;
-    if (this.#isPlaying) this.#send({ kind: 'play', frame });
+    if (this.#isPlaying) this.#send({ kind: 'play', frame, order: ++this.#order });
     this.#pump();
   }
 
@@ -143,9 +147,12 @@ export class AuditionPlayer {
 
   #take(report: FromWorklet): void {
     if (this.#isClosed) return;
-    if (report.isPlaying) this.#frame = report.frame;
-    if (report.hasEnded) this.#isPlaying = false;
-    this.#listener.onReport(report);
+    const isBehind = report.order !== this.#order;
+    if (!isBehind) {
+      if (report.isPlaying) this.#frame = report.frame;
+      if (report.hasEnded) this.#isPlaying = false;
+    }
+    this.#listener.onReport(report, isBehind);
     this.#pump();
   }
 

@@ -96,10 +96,11 @@ export function useAudition(options: {
       setState({ isPlaying: false, isStarved: false, hasFailed: false });
     }
     const made = new AuditionPlayer({ sampleRateHz: rateHz, channels }, '/audition-worklet.js', {
-      onReport: (report) => {
+      onReport: (report, isBehind) => {
         if (player.current !== made) return;
         const { isPlaying, isStarved, frame, hasEnded } = report;
         live.take(report);
+        if (isBehind) return;
         playhead.set(isPlaying ? frame / latest.current.ratio : null);
         setState((before) => {
           // What could not be fetched matters for as long as it is missing.
