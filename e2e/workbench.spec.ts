@@ -3,6 +3,7 @@ import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
 import { expect, startJob, takeInAll, test } from './desk';
+import { FrameWork } from './frame-work';
 
 const RATE = 48_000;
 const piece = (name: string, seconds: number, gain: number) => ({
@@ -148,9 +149,14 @@ test('changes of the sheet are taken back one by one', async ({ page, desk }) =>
   await expect(undo).toBeDisabled();
 });
 
-const SCROLLED_FRAMES = 240;
+/**
+ * Work for a frame, as a part of what a plain table of 200 rows takes: 21 ms on the machine where this was set, and 16 ms are a frame at
+ * 60 a second. A table that draws all of its rows works for twice as long.
+ */
+const MOST_OF_A_TABLE = 0.75;
 
 test('two hundred programmes scroll smoothly, and all are asked at once', async ({ page, desk }) => {
+  test.slow();
   await startJob(page, desk, 'Two hundred');
   const jobId = /jobs\/([^/]+)/.exec(page.url())?.[1];
   const upload = async (i: number) => {
@@ -170,28 +176,32 @@ test('two hundred programmes scroll smoothly, and all are asked at once', async 
     return rows.length;
   };
   await expect.poll(measured, { timeout: 60_000 }).toBe(0);
-  // What the page's own thread works for, whatever else the machine does meanwhile.
-  const devtools = await page.context().newCDPSession(page);
-  await devtools.send('Performance.enable', { timeDomain: 'threadTicks' });
-  const workedSeconds = async () => {
-    const { metrics } = await devtools.send('Performance.getMetrics');
-    return metrics.find(({ name }) => name === 'TaskDuration')?.value ?? Number.NaN;
+  const work = await FrameWork.of(page);
+  const scrollsSmoothly = async (what: string) => {
+    const [table, frame] = [await work.plainTableMs(), await work.scrolledMs()];
+    console.log(`${what}: ${frame.toFixed(1)} ms of work a frame; a plain table takes ${table.toFixed(1)} ms`);
+    expect(frame / table).toBeLessThan(MOST_OF_A_TABLE);
+    expect(await page.getByRole('table').getByRole('row').count()).toBeLessThan(60);
   };
-  const before = await workedSeconds();
-  await page.evaluate(async (frames) => {
-    const main = document.querySelector('main') as HTMLElement;
-    for (let i = 0; i < frames; i++) {
-      main.scrollBy(0, i < frames / 2 ? 60 : -60);
-      await new Promise(requestAnimationFrame);
-    }
-  }, SCROLLED_FRAMES);
-  const workedMs = (1000 * ((await workedSeconds()) - before)) / SCROLLED_FRAMES;
-  console.log(`work for a frame while scrolling 200 programmes: ${workedMs.toFixed(1)} ms`);
-  // 60 a second; a table that draws all of its rows works ten times as long.
-  expect(workedMs).toBeLessThan(1000 / 60);
+  await scrollsSmoothly('Take in');
 
   await page.getByRole('checkbox', { name: 'Select all' }).click();
   await expect(page.getByRole('heading', { name: '200 selected' })).toBeVisible();
   await page.getByRole('button', { name: 'Only set levels' }).click();
   await expect(page.getByText(/\d+ (set|not met)/).first()).toBeVisible({ timeout: 60_000 });
+
+  await page.getByRole('button', { name: 'New line-up' }).click();
+  const last = page.getByRole('link', { name: 'Episode 200', exact: true });
+  await expect(page.getByRole('table').getByRole('link', { name: 'Episode 1', exact: true })).toBeAttached();
+  await expect(last).not.toBeAttached();
+  await scrollsSmoothly('Line up');
+  await page.locator('main').evaluate((main) => main.scrollTo(0, main.scrollHeight));
+  await expect(last).toBeVisible();
+
+  await page.goto(`${desk.base}/jobs/${jobId}/hand-over?programme=all`);
+  await page.getByRole('button', { name: 'Add a delivery' }).first().click();
+  await page.getByRole('button', { name: 'Add 200 rows' }).click();
+  // Each forecast draws its own row anew, and not all of them.
+  await expect(page.getByRole('button', { name: /^(Write \d+ deliver|Nothing ticked)/ })).toBeVisible({ timeout: 60_000 });
+  await scrollsSmoothly('Hand over');
 });

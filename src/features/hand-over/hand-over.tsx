@@ -2,7 +2,7 @@
 
 import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
-import { useState } from 'react';
+import { useCallback, useState } from 'react';
 import { formatTime } from '@/core/units/format';
 import { ALL_PROGRAMMES, stageAddress } from '@/features/common/address';
 import { namesQuery, programmeQuery, sheetQuery } from '@/features/common/data/queries';
@@ -63,6 +63,11 @@ export function HandOver({
   const [isAdding, setIsAdding] = useState(false);
   /** Rows that a person has ticked or not; the others are ticked where there is something to write. */
   const [ticked, setTicked] = useState<ReadonlyMap<string, boolean>>(new Map());
+  const tick = useCallback(
+    (some: readonly RowView[], isOn: boolean) =>
+      setTicked((before) => new Map([...before, ...some.map(({ id }) => [id, isOn] as const)])),
+    [],
+  );
   const { rows, measured } = sheet;
   const target = { jobId, programmeId };
   const { edit, canUndo, undo } = useEdit(target, act);
@@ -178,7 +183,7 @@ export function HandOver({
           jobId={jobId}
           receivers={receivers}
           isTicked={isTicked}
-          onTick={(some, isOn) => setTicked(new Map([...ticked, ...some.map(({ id }) => [id, isOn] as const)]))}
+          onTick={tick}
           isBusy={isBusy}
           act={act}
           edit={edit}

@@ -1,7 +1,7 @@
 'use client';
 
 import { Copy, Pencil, X } from 'lucide-react';
-import { useState } from 'react';
+import { memo } from 'react';
 import { fileStem } from '@/core/delivery/file-name';
 import { describeLevelMode } from '@/core/delivery/row';
 import { formatBytes, formatNumber } from '@/core/units/format';
@@ -20,16 +20,20 @@ import { standingOf } from './standing';
 import { TransferState } from './transfer-state';
 import { PlayButton, WrittenPlayer } from './written-player';
 
-const COLUMNS = 8;
+export const COLUMNS = 8;
 
-/** One row: what is asked, where it will land or has landed, what that took, how far it is, and what can be done with it. */
-export function SheetRow({
+/** One row: what is asked, where it will land or has landed, what that took, how far it is, and what can be done with it. Drawn again only where something of it changes, not as one scrolls. */
+export const SheetRow = memo(function SheetRow({
   row,
   failure,
   template,
   withTitle,
+  index,
+  measure,
   isTicked,
   onTick,
+  isPlayed,
+  onPlay,
   onChange,
   onCopy,
   isBusy,
@@ -40,10 +44,16 @@ export function SheetRow({
   failure: { happened: string; todo: string } | undefined;
   template: string;
   withTitle: boolean;
+  /** Among all rows, for whoever measures its height. */
+  index: number;
+  measure: (row: HTMLElement | null) => void;
   isTicked: boolean;
-  onTick: (isOn: boolean) => void;
-  onChange: () => void;
-  onCopy: () => void;
+  onTick: (rows: readonly RowView[], isOn: boolean) => void;
+  /** Its player is open. */
+  isPlayed: boolean;
+  onPlay: (rowId: string) => void;
+  onChange: (row: RowView) => void;
+  onCopy: (row: RowView) => void;
   isBusy: boolean;
   act: Act;
   edit: Act;
@@ -55,17 +65,16 @@ export function SheetRow({
   const reduction = written ? written.reduction : (prediction?.reduction ?? null);
   const name = delivery?.fileName ?? `${fileStem(template, row.nameFields)}.${row.extension}`;
   const isFixed = standing === 'under-way';
-  const [isPlaying, setIsPlaying] = useState(false);
   return (
-    <>
-      <tr data-standing={standing} className="border-t border-hair align-top first:border-0">
+    <tbody ref={measure} data-index={index} className="border-b border-hair last:border-0">
+      <tr data-standing={standing} className="align-top">
         <td className="py-3 pl-4">
           <input
             type="checkbox"
             aria-label={messages.writeRow(name)}
             checked={isTicked && !isFixed && !problem}
             disabled={isFixed || isBusy || problem !== null}
-            onChange={(event) => onTick(event.target.checked)}
+            onChange={(event) => onTick([row], event.target.checked)}
             className="mt-0.5 size-4 accent-(--color-action)"
           />
         </td>
@@ -132,12 +141,17 @@ export function SheetRow({
             </span>
             {written ? (
               <>
-                <PlayButton isOpen={isPlaying} name={name} onToggle={() => setIsPlaying(!isPlaying)} />
+                <PlayButton isOpen={isPlayed} name={name} onToggle={() => onPlay(row.id)} />
                 <Downloads delivery={delivery as DeliveryView} />
                 <CertificateLinks delivery={delivery as DeliveryView} />
               </>
             ) : null}
-            <Button kind="quiet" aria-label={messages.copyRow(name)} title={messages.copyRowHint} onClick={onCopy}>
+            <Button
+              kind="quiet"
+              aria-label={messages.copyRow(name)}
+              title={messages.copyRowHint}
+              onClick={() => onCopy(row)}
+            >
               <Copy size={15} aria-hidden />
             </Button>
             {isFixed ? null : (
@@ -146,7 +160,7 @@ export function SheetRow({
                   kind="quiet"
                   aria-label={messages.changeTheRowOf(name)}
                   title={messages.change}
-                  onClick={onChange}
+                  onClick={() => onChange(row)}
                 >
                   <Pencil size={15} aria-hidden />
                 </Button>
@@ -164,7 +178,7 @@ export function SheetRow({
           <TransferState row={row} act={act} />
         </td>
       </tr>
-      {isPlaying && written ? (
+      {isPlayed && written ? (
         <tr>
           <td colSpan={COLUMNS} className="px-4 pb-3">
             <WrittenPlayer delivery={delivery as DeliveryView} />
@@ -192,9 +206,9 @@ export function SheetRow({
           </td>
         </tr>
       ) : null}
-    </>
+    </tbody>
   );
-}
+});
 
 /** What a row asks for, to be changed. */
 export function askedOf({ spec, format, levelMode, receiver }: RowView): WhatToDeliver {

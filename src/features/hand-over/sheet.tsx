@@ -1,6 +1,7 @@
 'use client';
 
-import { useState } from 'react';
+import { Fragment, useCallback, useRef, useState } from 'react';
+import { Gap, useDrawnRows } from '@/features/common/drawn-rows';
 import type { Act } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
 import type { ReceiverView } from '@/server/receivers/receivers';
@@ -8,11 +9,14 @@ import { Card } from '@/ui/card';
 import { addRows, changeRow } from './actions';
 import { DeliveryDialog } from './delivery-dialog';
 import { sheetMessages as messages } from './messages';
-import { askedOf, SheetRow } from './sheet-row';
+import { askedOf, COLUMNS, SheetRow } from './sheet-row';
 import { standingOf } from './standing';
 import { keyOf, type PredictionFailures } from './use-predictions';
 
-/** The rows: what is asked, where it will land or has landed, what that took, and how far it is. */
+/** About as high as a row is that nothing is written of yet. */
+const ROW_HEIGHT = 84;
+
+/** The rows: what is asked, where it will land or has landed, what that took, and how far it is. However many there are, those are drawn that are looked at. */
 export function Sheet({
   rows,
   failures,
@@ -43,10 +47,25 @@ export function Sheet({
 }) {
   const [changed, setChanged] = useState<RowView>();
   const [copied, setCopied] = useState<RowView>();
+  const [playedIds, setPlayedIds] = useState<ReadonlySet<string>>(new Set());
+  const togglePlayer = useCallback(
+    (id: string) =>
+      setPlayedIds((before) => new Set(before.has(id) ? [...before].filter((own) => own !== id) : [...before, id])),
+    [],
+  );
+  const table = useRef<HTMLTableElement>(null);
+  // What is played goes on, wherever one scrolls to.
+  const kept = rows.flatMap(({ id }, index) => (playedIds.has(id) ? index : []));
+  const drawn = useDrawnRows(table, { count: rows.length, height: ROW_HEIGHT, kept });
   const canWrite = rows.filter((row) => standingOf(row) !== 'under-way' && row.problem === null);
   return (
     <Card flush className="overflow-x-auto">
-      <table aria-label={messages.deliveries} className="w-full min-w-6xl border-collapse text-left">
+      <table
+        ref={table}
+        aria-label={messages.deliveries}
+        aria-rowcount={rows.length}
+        className="w-full min-w-6xl border-collapse text-left"
+      >
         <thead className="text-xs text-mute">
           <tr className="border-b border-hair [&>th]:py-2 [&>th]:font-normal">
             <th className="w-10 pl-4">
@@ -74,24 +93,32 @@ export function Sheet({
             <th className="sticky right-0 w-80 bg-sheet pr-4 pl-3">{messages.state}</th>
           </tr>
         </thead>
-        <tbody>
-          {rows.map((row) => (
-            <SheetRow
-              key={row.id}
-              row={row}
-              failure={failures.get(keyOf(row))}
-              template={template}
-              withTitle={withTitles}
-              isTicked={isTicked(row)}
-              onTick={(isOn) => onTick([row], isOn)}
-              onChange={() => setChanged(row)}
-              onCopy={() => setCopied(row)}
-              isBusy={isBusy}
-              act={act}
-              edit={edit}
-            />
-          ))}
-        </tbody>
+        {drawn.rows.map(({ index, gap }) => {
+          const row = rows[index];
+          return row ? (
+            <Fragment key={row.id}>
+              <GapBody height={gap} />
+              <SheetRow
+                row={row}
+                failure={failures.get(keyOf(row))}
+                template={template}
+                withTitle={withTitles}
+                index={index}
+                measure={drawn.measure}
+                isTicked={isTicked(row)}
+                onTick={onTick}
+                isPlayed={playedIds.has(row.id)}
+                onPlay={togglePlayer}
+                onChange={setChanged}
+                onCopy={setCopied}
+                isBusy={isBusy}
+                act={act}
+                edit={edit}
+              />
+            </Fragment>
+          ) : null;
+        })}
+        <GapBody height={drawn.rest} />
       </table>
       {changed ? (
         <DeliveryDialog
@@ -125,4 +152,12 @@ export function Sheet({
       ) : null}
     </Card>
   );
+}
+
+function GapBody({ height }: { height: number }) {
+  return height > 0 ? (
+    <tbody>
+      <Gap height={height} columns={COLUMNS} />
+    </tbody>
+  ) : null;
 }

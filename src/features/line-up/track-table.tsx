@@ -19,13 +19,14 @@ import {
 } from '@dnd-kit/sortable';
 import { CSS } from '@dnd-kit/utilities';
 import { GripVertical } from 'lucide-react';
-import { useId } from 'react';
+import { Fragment, memo, useId, useMemo, useRef, useState } from 'react';
 import { formatIsrc } from '@/core/file-formats/tags';
 import { MOST_GAP_SECONDS } from '@/core/lineup/line-up';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { parseGap, parseNumber } from '@/core/units/parse';
 import { stageAddress } from '@/features/common/address';
+import { Gap, useDrawnRows } from '@/features/common/drawn-rows';
 import type { LineUpReadingView, TrackView } from '@/server/line-ups/line-up-reading';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
@@ -46,7 +47,12 @@ const HEADS = [
   'isrc',
 ] as const;
 
-/** The programmes of a line-up in order, to be moved, with the gaps between them. */
+const ROW_HEIGHT = 35;
+
+/**
+ * The programmes of a line-up in order, to be moved, with the gaps between them. However many there are, those are drawn that are
+ * looked at, and the one that is being moved.
+ */
 export function TrackTable({
   reading,
   jobId,
@@ -66,7 +72,7 @@ export function TrackTable({
   onGain: (programmeId: string, gainDb: number) => void;
 }) {
   const { tracks, lineUp, spec, loudest } = reading;
-  const ids = tracks.map(({ programmeId }) => programmeId);
+  const ids = useMemo(() => tracks.map(({ programmeId }) => programmeId), [tracks]);
   // Columns that would be empty are left out.
   const hasIsrcs = tracks.some(({ isrc }) => isrc !== '');
   const hasLimiters = tracks.some(({ reductionDb }) => reductionDb !== null);
@@ -83,7 +89,13 @@ export function TrackTable({
     onDragEnd: ({ active, over }) => messages.putDown(titleOf(active.id), placeOf((over ?? active).id)),
     onDragCancel: ({ active }) => messages.notMoved(titleOf(active.id)),
   };
+  const table = useRef<HTMLTableElement>(null);
+  const [movedId, setMovedId] = useState<string>();
+  const kept = movedId === undefined ? [] : [ids.indexOf(movedId)];
+  const drawn = useDrawnRows(table, { count: tracks.length, height: ROW_HEIGHT, kept });
+  const heads = HEADS.filter((head) => (head === 'isrc' ? hasIsrcs : head === 'limiter' ? hasLimiters : true));
   const drop = ({ active, over }: DragEndEvent) => {
+    setMovedId(undefined);
     const [from, to] = [ids.indexOf(String(active.id)), ids.indexOf(String(over?.id ?? ''))];
     if (from >= 0 && to >= 0 && from !== to) onMove(arrayMove(ids, from, to));
   };
@@ -93,38 +105,45 @@ export function TrackTable({
       sensors={sensors}
       collisionDetection={closestCenter}
       accessibility={{ announcements, screenReaderInstructions: { draggable: messages.howToMove } }}
+      onDragStart={({ active }) => setMovedId(String(active.id))}
+      onDragCancel={() => setMovedId(undefined)}
       onDragEnd={drop}
     >
-      <table className="w-full border-collapse text-left text-[13px]">
+      <table ref={table} aria-rowcount={tracks.length + 1} className="w-full border-collapse text-left text-[13px]">
         <caption className="sr-only">{messages.caption(lineUp.name)}</caption>
         <thead>
           <tr className="border-b border-hair text-xs text-mute">
-            {HEADS.filter((head) => (head === 'isrc' ? hasIsrcs : head === 'limiter' ? hasLimiters : true)).map(
-              (head) => (
-                <th key={head} scope="col" className="px-2 py-2 font-normal whitespace-nowrap first:pl-3">
-                  {messages[head]}
-                </th>
-              ),
-            )}
+            {heads.map((head) => (
+              <th key={head} scope="col" className="px-2 py-2 font-normal whitespace-nowrap first:pl-3">
+                {messages[head]}
+              </th>
+            ))}
           </tr>
         </thead>
         <SortableContext items={ids} strategy={verticalListSortingStrategy}>
           <tbody>
-            {tracks.map((track, i) => (
-              <TrackRow
-                key={track.programmeId}
-                track={track}
-                number={i + 1}
-                address={stageAddress(jobId, 'measure-and-set', { programme: track.programmeId, spec: spec.id })}
-                isChosen={track.programmeId === chosenId}
-                isLoudest={track.programmeId === loudest && tracks.length > 1}
-                onChoose={onChoose}
-                hasIsrc={hasIsrcs}
-                hasLimiter={hasLimiters}
-                onGap={onGap}
-                onGain={onGain}
-              />
-            ))}
+            {drawn.rows.map(({ index, gap }) => {
+              const track = tracks[index];
+              return track ? (
+                <Fragment key={track.programmeId}>
+                  <Gap height={gap} columns={heads.length} />
+                  <TrackRow
+                    track={track}
+                    index={index}
+                    measure={drawn.measure}
+                    address={stageAddress(jobId, 'measure-and-set', { programme: track.programmeId, spec: spec.id })}
+                    isChosen={track.programmeId === chosenId}
+                    isLoudest={track.programmeId === loudest && tracks.length > 1}
+                    onChoose={onChoose}
+                    hasIsrc={hasIsrcs}
+                    hasLimiter={hasLimiters}
+                    onGap={onGap}
+                    onGain={onGain}
+                  />
+                </Fragment>
+              ) : null;
+            })}
+            <Gap height={drawn.rest} columns={heads.length} />
           </tbody>
         </SortableContext>
       </table>
@@ -132,9 +151,11 @@ export function TrackTable({
   );
 }
 
-function TrackRow({
+/** Drawn again only where something of it changes, not as one scrolls. */
+const TrackRow = memo(function TrackRow({
   track,
-  number,
+  index,
+  measure,
   address,
   isChosen,
   isLoudest,
@@ -145,7 +166,9 @@ function TrackRow({
   onGain,
 }: {
   track: TrackView;
-  number: number;
+  index: number;
+  /** Takes the row, for its height. */
+  measure: (row: HTMLElement | null) => void;
   address: string;
   isChosen: boolean;
   isLoudest: boolean;
@@ -165,7 +188,12 @@ function TrackRow({
   const isOver = peakState === 'over';
   return (
     <tr
-      ref={setNodeRef}
+      ref={(row) => {
+        setNodeRef(row);
+        measure(row);
+      }}
+      data-index={index}
+      aria-rowindex={index + 2}
       style={{ transform: CSS.Translate.toString(transform), transition }}
       onFocus={() => onChoose(programmeId)}
       onPointerDown={() => onChoose(programmeId)}
@@ -187,7 +215,7 @@ function TrackRow({
         >
           <GripVertical size={14} aria-hidden />
         </button>
-        <span className="font-mono">{number}</span>
+        <span className="font-mono">{index + 1}</span>
       </td>
       <th scope="row" className="max-w-56 truncate px-2 py-1 font-bold">
         <WorkLink href={address} className="hover:underline">
@@ -240,7 +268,7 @@ function TrackRow({
       ) : null}
     </tr>
   );
-}
+});
 
 function gapWithin(gapSeconds: number | undefined): number | undefined {
   return gapSeconds !== undefined && Math.abs(gapSeconds) <= MOST_GAP_SECONDS ? gapSeconds : undefined;

@@ -1,13 +1,13 @@
 'use client';
 
-import { useVirtualizer } from '@tanstack/react-virtual';
-import { useMemo, useRef } from 'react';
+import { Fragment, useMemo, useRef } from 'react';
 import { READING_NAMES } from '@/core/loudness/reading-names';
 import { lowerName } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
 import { formatTime } from '@/core/units/format';
 import { takenInQuery } from '@/features/common/data/queries';
 import { useParts } from '@/features/common/data/use-parts';
+import { Gap, useDrawnRows } from '@/features/common/drawn-rows';
 import type { GroupHead, TakeInListing, TakeInOrder, TakeInRow, TakenIn } from '@/server/jobs/take-in-list';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
@@ -33,8 +33,6 @@ const COLUMNS = 5;
 /** About as high as most rows are; each is measured once it is drawn. */
 const ROW_HEIGHT = 92;
 const COMPACT_HEIGHT = 37;
-/** Before anything is measured: as much as most screens show. */
-const FIRST_VIEW = { width: 1280, height: 1400 };
 
 /** Every programme of the job as it came in. However many there are, those are drawn that are looked at. */
 export function TakeInTable({
@@ -70,16 +68,8 @@ export function TakeInTable({
   const rowHeight = isCompact ? COMPACT_HEIGHT : ROW_HEIGHT;
   const columns = COLUMNS + readings.length;
   const entries = entriesOf(taken);
-  const virtualizer = useVirtualizer({
-    count: entries.length,
-    getScrollElement: () => table.current?.closest('main') ?? null,
-    estimateSize: () => rowHeight,
-    initialRect: FIRST_VIEW,
-    overscan: 8,
-    getItemKey: (index) => index,
-  });
-  const drawn = virtualizer.getVirtualItems();
-  const indices = drawn.flatMap(({ index }) => {
+  const drawn = useDrawnRows(table, { count: entries.length, height: rowHeight });
+  const indices = drawn.rows.flatMap(({ index }) => {
     const entry = entries[index];
     return entry && 'row' in entry ? [entry.row] : [];
   });
@@ -96,8 +86,6 @@ export function TakeInTable({
     ...ORDERS,
     ...readings.map((key) => ({ value: key, label: messages.highestFirst(lowerName(READING_NAMES[key].name)) })),
   ];
-  const before = drawn[0]?.start ?? 0;
-  const behind = virtualizer.getTotalSize() - (drawn.at(-1)?.end ?? 0);
   return (
     <Card flush className="overflow-x-auto">
       <FindBar
@@ -116,7 +104,7 @@ export function TakeInTable({
           pressInTable(event, {
             rows: entries.flatMap((entry, place) => ('row' in entry ? place : [])),
             idAt,
-            show: (place) => virtualizer.scrollToIndex(place),
+            show: drawn.show,
             selection,
             onRemove,
           })
@@ -165,45 +153,45 @@ export function TakeInTable({
           </tr>
         </thead>
         <tbody>
-          <Gap height={before} columns={columns} />
-          {drawn.map(({ index }) => {
+          {drawn.rows.map(({ index, gap }) => {
             const entry = entries[index];
             if (!entry) return null;
             if ('head' in entry) {
               return (
-                <Heading
-                  key={index}
-                  head={entry.head}
-                  index={index}
-                  columns={columns}
-                  measure={virtualizer.measureElement}
-                />
+                <Fragment key={index}>
+                  <Gap height={gap} columns={columns} />
+                  <Heading head={entry.head} index={index} columns={columns} measure={drawn.measure} />
+                </Fragment>
               );
             }
             const programme = row(entry.row);
-            return programme ? (
-              <TakeInTableRow
-                key={programme.id}
-                jobId={jobId}
-                programme={programme}
-                spec={spec}
-                groups={groupNames}
-                layout={layout}
-                index={index}
-                measure={virtualizer.measureElement}
-                isSelected={selection.ids.has(programme.id)}
-                onReplace={onReplace}
-                onSelect={selection.toggle}
-              />
-            ) : (
-              <tr key={index} style={{ height: rowHeight }} className="border-b border-hair">
-                <td colSpan={columns} className="px-4 text-xs text-mute">
-                  …
-                </td>
-              </tr>
+            return (
+              <Fragment key={programme?.id ?? index}>
+                <Gap height={gap} columns={columns} />
+                {programme ? (
+                  <TakeInTableRow
+                    jobId={jobId}
+                    programme={programme}
+                    spec={spec}
+                    groups={groupNames}
+                    layout={layout}
+                    index={index}
+                    measure={drawn.measure}
+                    isSelected={selection.ids.has(programme.id)}
+                    onReplace={onReplace}
+                    onSelect={selection.toggle}
+                  />
+                ) : (
+                  <tr style={{ height: rowHeight }} className="border-b border-hair">
+                    <td colSpan={columns} className="px-4 text-xs text-mute">
+                      …
+                    </td>
+                  </tr>
+                )}
+              </Fragment>
             );
           })}
-          <Gap height={behind} columns={columns} />
+          <Gap height={drawn.rest} columns={columns} />
         </tbody>
       </table>
     </Card>
@@ -222,16 +210,6 @@ function entriesOf({ groups, total }: TakenIn): Entry[] {
   }
   for (; next < total; next++) entries.push({ row: next });
   return entries;
-}
-
-/** In place of rows that are not drawn. */
-function Gap({ height, columns }: { height: number; columns: number }) {
-  if (height <= 0) return null;
-  return (
-    <tr aria-hidden>
-      <td colSpan={columns} style={{ height }} />
-    </tr>
-  );
 }
 
 function Heading({
