@@ -202,6 +202,8 @@ test('two hundred programmes scroll smoothly, and all are asked at once', async 
   await page.getByRole('button', { name: 'Add a delivery' }).first().click();
   await page.getByRole('button', { name: 'Add 200 rows' }).click();
   // Each forecast draws its own row anew, and not all of them.
-  await expect(page.getByRole('button', { name: /^(Write \d+ deliver|Nothing ticked)/ })).toBeVisible({ timeout: 60_000 });
+  await expect(page.getByRole('button', { name: /^(Write \d+ deliver|Nothing ticked)/ })).toBeVisible({
+    timeout: 60_000,
+  });
   await scrollsSmoothly('Hand over');
 });

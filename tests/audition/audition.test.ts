@@ -122,7 +122,11 @@ test('passing to another version makes no step that neither of them makes', asyn
     {
       sampleRateHz: 48_000,
       channels: 2,
-      messages: [...stream.messages, { kind: 'hear', version: stream.version }, { kind: 'play', frame: 150_000, order: 1 }],
+      messages: [
+        ...stream.messages,
+        { kind: 'hear', version: stream.version },
+        { kind: 'play', frame: 150_000, order: 1 },
+      ],
     },
     QUANTUM,
   );
