@@ -16,6 +16,8 @@ import { changeTreatment, currentTreatment } from '@/server/treatments/treatment
 import { bookChapter, RATE, RECIPES } from '../fixtures/book';
 import { ffmpegDecoded } from '../fixtures/decoded';
 import { TestServer } from '../fixtures/server';
+import { tone } from '../fixtures/signals';
+import { wavOf } from '../fixtures/wav';
 
 const SPEC = 'audiobook-retail';
 
@@ -113,6 +115,48 @@ test('steps and tags are set for many, what is left out stays, and who was taken
   expect(tags[0]).toContain('"artist":"A reader"');
   expect(tags[0]).toContain('"album":"A book"');
   expect(listBatches(host.server, host.jobId)).toHaveLength(3);
+});
+
+test('steps are copied from one programme to others; one that they do not fit keeps its own', async () => {
+  const file = (seconds: number, levelDbfs: number, sampleRateHz: number) =>
+    wavOf([tone([{ seconds, levelDbfs }], sampleRateHz)], { sampleRateHz });
+  const files = [file(6, -20, 48_000), file(6, -18, 48_000), file(2, -20, 44_100)];
+  const ids: string[] = [];
+  for (const [i, bytes] of files.entries()) ids.push((await host.measured(bytes, `${i}.wav`)).programmeId);
+  const [from = '', same = '', other = ''] = ids;
+  changeTreatment(host.server, from, {
+    gainDb: -4,
+    removeDc: true,
+    trim: { startFrame: 3 * 48_000, endFrame: null },
+    fadeOut: { frames: 24_000, shape: 'equal-power' },
+  });
+  changeTreatment(host.server, other, { gainDb: 1 });
+  const wish = { kind: 'steps', fromId: from, steps: ['trim', 'removeDc', 'fadeOut'] } as const;
+  const { items } = await ended(
+    orderBatch(host.server, host.jobId, [same, other], { ...wish, steps: [...wish.steps] }),
+  );
+  expect(items.map(({ state, text }) => `${state} ${text}`)).toEqual([
+    'done set',
+    'missed stays as it was, because it does not fit: Trim',
+  ]);
+  expect(currentTreatment(host.server, same)?.treatment).toMatchObject({
+    gainDb: 0,
+    removeDc: true,
+    trim: { startFrame: 3 * 48_000 },
+    fadeOut: { frames: 24_000 },
+  });
+  // The same half second, at the rate of the other file.
+  expect(currentTreatment(host.server, other)?.treatment).toMatchObject({
+    gainDb: 1,
+    removeDc: true,
+    trim: null,
+    fadeOut: { frames: 22_050 },
+  });
+  removeProgramme(host.server, from, true);
+  const gone = await ended(
+    orderBatch(host.server, host.jobId, [same], { kind: 'steps', fromId: from, steps: ['trim'] }),
+  );
+  expect(gone.items.map(({ state }) => state)).toEqual(['failed']);
 });
 
 test('a batch that was cancelled, or whose process ended, has done each programme once or not at all', async () => {

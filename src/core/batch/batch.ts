@@ -4,7 +4,7 @@ import { tagsSchema } from '../file-formats/tags';
 import { readingOldNames } from '../schema/old-names';
 import { someOf } from '../schema/some-of';
 import { MOST_REDUCTION_DB } from '../treatment/limited-solver';
-import { OLD_STEP_NAMES, treatmentFields } from '../treatment/treatment';
+import { OLD_STEP_NAMES, STEP_NAMES, treatmentFields } from '../treatment/treatment';
 
 const specId = z.string().min(1).max(64);
 /** What a limiter may take; 0 for gain alone. */
@@ -32,6 +32,12 @@ export const batchWish = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('template'), templateId: z.string().min(1).max(64) }),
   /** Sets single steps of the treatment; what is left out stays. */
   z.object({ kind: z.literal('treatment'), change: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES) }),
+  /** Sets steps as another programme has them; lengths keep their time, and the others stay. */
+  z.object({
+    kind: z.literal('steps'),
+    fromId: z.string().min(1).max(64),
+    steps: z.array(z.enum(STEP_NAMES)).min(1),
+  }),
   /** Sets tags; what is left out stays. */
   z.object({
     kind: z.literal('tags'),

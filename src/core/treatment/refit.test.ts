@@ -1,5 +1,5 @@
 import * as fc from 'fast-check';
-import { refitRange, refitTreatment } from './refit';
+import { refitRange, refitSteps, refitTreatment } from './refit';
 import { gainOnly, treatmentSchema } from './treatment';
 
 const OLD = { sampleRateHz: 48_000, frames: 480_000, channels: 2 };
@@ -68,6 +68,34 @@ test('room tone from a place that is gone is found anew', () => {
   const { treatment: moved, misfits } = refitTreatment(treatment, OLD, { ...OLD, frames: 100_000 });
   expect(moved.paddingEnd).toEqual({ frames: 4800, kind: 'room-tone' });
   expect(misfits).toEqual([{ step: 'room-tone', misfit: 'removed' }]);
+});
+
+test('single steps keep their time at the rate that the other is written at; the rest is left out', () => {
+  const treatment = treatmentSchema.parse({
+    gainDb: 3,
+    resampleHz: 96_000,
+    trim: { startFrame: 48_000, endFrame: 96_000 },
+    paddingStart: { frames: 48_000, kind: 'silence' },
+    fadeIn: { frames: 9600, shape: 's-curve' },
+  });
+  const to = { sampleRateHz: 44_100, frames: 441_000, channels: 2, resampleHz: null };
+  // Half a second is 22,050 frames at its own rate, and 48,000 where it is resampled as well.
+  expect(refitSteps(treatment, ['trim', 'paddingStart'], OLD, to)).toEqual({
+    steps: { trim: { startFrame: 44_100, endFrame: 88_200 }, paddingStart: { frames: 22_050, kind: 'silence' } },
+    unfit: [],
+  });
+  expect(refitSteps(treatment, ['fadeIn', 'resampleHz'], OLD, to).steps).toEqual({
+    fadeIn: { frames: 9600, shape: 's-curve' },
+    resampleHz: 96_000,
+  });
+  expect(refitSteps(treatment, ['fadeIn'], OLD, { ...to, resampleHz: 48_000 }).steps.fadeIn?.frames).toBe(4800);
+  // What is off is set as well; what does not fit is not.
+  expect(refitSteps(treatment, ['limit', 'trim', 'gainDb'], OLD, { ...to, frames: 44_100 })).toEqual({
+    steps: { limit: null, gainDb: 3 },
+    unfit: ['trim'],
+  });
+  const swapped = treatmentSchema.parse({ gainDb: 0, mix: 'swapped' });
+  expect(refitSteps(swapped, ['mix'], OLD, { ...to, channels: 1 })).toEqual({ steps: {}, unfit: ['mix'] });
 });
 
 test('whatever the lengths and rates, nothing lies behind the end of the new source', () => {

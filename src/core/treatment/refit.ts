@@ -1,6 +1,6 @@
 import { mixedChannels } from './steps/mix-channels';
 import type { Padding } from './steps/padding';
-import { rescaledSteps, type Treatment } from './treatment';
+import { rescaledSteps, type StepName, type Treatment } from './treatment';
 
 /** What of a source tells whether something that was set for another fits it. */
 export interface SourceShape {
@@ -79,3 +79,36 @@ export function refitTreatment(
   if (isToneGone) misfits.push({ step: 'room-tone', misfit: 'removed' });
   return { treatment: fitted, misfits };
 }
+
+/**
+ * Some steps of a treatment, for another programme: places are those of its source, and lengths keep their time at the rate that it
+ * is written at.
+ *
+ * @param resampleHz rate that the other is written at; null for its own
+ * @returns what is to be set, and the names of steps that it has no room for: those stay as they are
+ */
+export function refitSteps(
+  treatment: Treatment,
+  names: readonly StepName[],
+  from: SourceShape,
+  to: SourceShape & { resampleHz: number | null },
+): { steps: Partial<Treatment>; unfit: StepName[] } {
+  const { treatment: fitted, misfits } = refitTreatment({ ...treatment, resampleHz: null }, from, to);
+  // So far lengths went from one source's rate to the other's.
+  const fromRatio = (treatment.resampleHz ?? from.sampleRateHz) / from.sampleRateHz;
+  const writtenHz = names.includes('resampleHz') ? treatment.resampleHz : to.resampleHz;
+  const toRatio = (writtenHz ?? to.sampleRateHz) / to.sampleRateHz;
+  const whole = {
+    ...fitted,
+    ...rescaledSteps(fitted, toRatio / fromRatio),
+    resampleHz: treatment.resampleHz,
+  };
+  const unfit = names.filter((name) =>
+    misfits.some(({ step, misfit }) => misfit === 'removed' && UNFIT_STEPS[step] === name),
+  );
+  const fitting = names.filter((name) => !unfit.includes(name));
+  return { steps: Object.fromEntries(fitting.map((name) => [name, whole[name]])), unfit };
+}
+
+/** Steps that are nothing without what did not fit. Room tone that has no place is taken from where it is found. */
+const UNFIT_STEPS: Partial<Record<MisfitStep, StepName>> = { trim: 'trim', channels: 'mix' };

@@ -67,7 +67,7 @@ export const SheetRow = memo(function SheetRow({
   const isFixed = standing === 'under-way';
   return (
     <tbody ref={measure} data-index={index} className="border-b border-hair last:border-0">
-      <tr data-standing={standing} className="align-top">
+      <tr data-standing={standing} aria-rowindex={index + 2} className="align-top">
         <td className="py-3 pl-4">
           <input
             type="checkbox"

@@ -63,7 +63,7 @@ export function Sheet({
       <table
         ref={table}
         aria-label={messages.deliveries}
-        aria-rowcount={rows.length}
+        aria-rowcount={rows.length + 1}
         className="w-full min-w-6xl border-collapse text-left"
       >
         <thead className="text-xs text-mute">

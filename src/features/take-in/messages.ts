@@ -210,6 +210,19 @@ export const tagsDialogMessages = {
   set: 'Set tags',
 };
 
+export const copyStepsMessages = {
+  open: 'Copy steps',
+  openHint: 'Sets steps of the treatment as one of the programmes has them',
+  title: (count: number) => `Copy steps to ${count === 1 ? '1 programme' : `${count} programmes`}`,
+  description: 'Sets the ticked steps as the programme below has them now. All other steps stay as they are.',
+  from: 'Copy from',
+  steps: 'Steps',
+  off: 'off',
+  noGain: '0 dB',
+  cancel: 'Cancel',
+  set: (count: number) => (count === 1 ? 'Set 1 programme' : `Set ${count} programmes`),
+};
+
 export const selectionMessages = {
   select: (title: string) => `Select ${title}`,
   selectAll: 'Select all',

@@ -11,7 +11,8 @@ import { useAct } from '@/features/common/use-act';
 import type { TakeInOrder } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { lineUpSelected } from './actions';
-import { selectionMessages as messages, tagsDialogMessages } from './messages';
+import { CopyStepsDialog } from './copy-steps-dialog';
+import { copyStepsMessages, selectionMessages as messages, tagsDialogMessages } from './messages';
 import { TagsDialog } from './tags-dialog';
 import type { Selection } from './use-selection';
 
@@ -30,6 +31,7 @@ export function SelectionBar({
   onRemove: () => void;
 }) {
   const [isTagging, setIsTagging] = useState(false);
+  const [isCopying, setIsCopying] = useState(false);
   const { act, isBusy, error, clearError } = useAct(useChanged());
   const router = useRouter();
   const ids = [...selection.ids];
@@ -38,6 +40,9 @@ export function SelectionBar({
     <section aria-label={messages.selected(ids.length)} className="sticky top-0 z-20">
       <ErrorNotice error={error} onClose={clearError} />
       {isTagging ? <TagsDialog jobId={jobId} programmeIds={ids} act={act} onClose={() => setIsTagging(false)} /> : null}
+      {isCopying ? (
+        <CopyStepsDialog jobId={jobId} programmeIds={ids} act={act} onClose={() => setIsCopying(false)} />
+      ) : null}
       <Many
         jobId={jobId}
         programmeIds={ids}
@@ -55,6 +60,9 @@ export function SelectionBar({
         </Button>
         <Button kind="inline" onClick={() => setIsTagging(true)}>
           {tagsDialogMessages.open}
+        </Button>
+        <Button kind="inline" title={copyStepsMessages.openHint} onClick={() => setIsCopying(true)}>
+          {copyStepsMessages.open}
         </Button>
         <Button
           kind="inline"

@@ -6,6 +6,8 @@ export const batchMessages = {
 
 export const performMessages = {
   set: 'set',
+  unfit: (steps: string) => `stays as it was, because it does not fit: ${steps}`,
+  sourceGone: 'the programme whose steps are copied was taken out of the job',
   met: 'set, and meets its spec',
   writing: 'being written',
   written: 'written before, and as it would be now',

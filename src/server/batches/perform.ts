@@ -7,6 +7,8 @@ import { NO_TAGS } from '@/core/file-formats/tags';
 import { chapterTags, chapterTitles } from '@/core/lineup/book';
 import { isOfFormat } from '@/core/spec/assess';
 import { lowerName, missedOf } from '@/core/spec/assessment';
+import { refitSteps } from '@/core/treatment/refit';
+import { gainOnly, stepNamed } from '@/core/treatment/treatment';
 import { eachOf } from '@/workers/node/each-of';
 import { WorkerError } from '@/workers/node/pool';
 import type { Progress } from '@/workers/protocol';
@@ -32,7 +34,7 @@ import { programmesWhere } from '../jobs/programme-view';
 import { listLineUps } from '../line-ups/line-ups';
 import { specNamed } from '../specs/specs';
 import type { TaskContext } from '../tasks/runner';
-import { changeTreatment } from '../treatments/treatments';
+import { changeTreatment, currentTreatment } from '../treatments/treatments';
 import { batchOf, recordItem } from './batches';
 import { performMessages as messages } from './messages';
 import { rowLike } from './row-like';
@@ -82,6 +84,27 @@ function durationsOf(server: ServerContext, items: readonly BatchItem[]): Map<st
   );
 }
 
+/** Sets steps of a programme as another of the job has them now. */
+function copySteps(
+  server: ServerContext,
+  jobId: string,
+  programmeId: string,
+  { fromId, steps: names }: Extract<BatchWish, { kind: 'steps' }>,
+): Outcome {
+  const rows = programmesWhere(server, among(programmes.id, [fromId, programmeId]));
+  const [from, to] = [fromId, programmeId].map((id) => rows.find((row) => row.programmes.id === id));
+  if (!from || !to || from.programmes.jobId !== jobId || from.programmes.removedAtMs !== null)
+    return { state: 'failed', text: messages.sourceGone };
+  const treatmentOf = (id: string) => currentTreatment(server, id)?.treatment ?? gainOnly(0);
+  const { steps, unfit } = refitSteps(treatmentOf(fromId), names, from.sources.format, {
+    ...to.sources.format,
+    resampleHz: treatmentOf(programmeId).resampleHz,
+  });
+  if (Object.keys(steps).length > 0) changeTreatment(server, programmeId, steps);
+  const titles = unfit.map((name) => stepNamed(name).title).join(', ');
+  return unfit.length > 0 ? { state: 'missed', text: messages.unfit(titles) } : { state: 'done', text: messages.set };
+}
+
 async function outcomeOf(
   server: ServerContext,
   jobId: string,
@@ -96,6 +119,8 @@ async function outcomeOf(
       case 'treatment':
         changeTreatment(server, programmeId, wish.change);
         return { state: 'done', text: messages.set };
+      case 'steps':
+        return copySteps(server, jobId, programmeId, wish);
       case 'tags':
         setTags(server, programmeId, { ...(row.programmes.tags ?? NO_TAGS), ...wish.tags });
         return { state: 'done', text: messages.set };

@@ -16,7 +16,9 @@ import { askMany } from './actions';
 import { batchesQuery, templatesQuery } from './queries';
 
 /** What is asked here, and so answered here. */
-const ASKED: readonly BatchWish['kind'][] = ['deliver', 'meet', 'review', 'template'];
+const ASKED: readonly BatchWish['kind'][] = ['deliver', 'meet', 'review', 'template', 'steps'];
+/** Of these, nothing is written. */
+const SETTING: readonly BatchWish['kind'][] = ['meet', 'template', 'steps'];
 const REDUCTIONS_DB = [0, 3, 6, 9, 12];
 
 /** Has each of some programmes meet a spec by itself, and be written; and says of each that does not, why. */
@@ -111,7 +113,7 @@ function Outcome({ batch: { id, items, spreads, task, wish } }: { batch: BatchVi
     ({ state, delivery }) => state === 'missed' || state === 'failed' || delivery?.inside === false,
   );
   const reviews = items.filter(({ file }) => file !== null);
-  const set = wish.kind === 'meet' || wish.kind === 'template' ? items.filter(({ state }) => state === 'done') : [];
+  const set = SETTING.includes(wish.kind) ? items.filter(({ state }) => state === 'done') : [];
   return (
     <>
       {task && task.state !== 'done' ? <TaskState task={task} verb="working" /> : null}
