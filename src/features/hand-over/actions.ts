@@ -65,7 +65,11 @@ export async function addRows(asked: Target, wanted: WhatToDeliver): Promise<Act
     const parsed = setRowSchema.parse(wanted);
     const { jobId, programmeId } = target.parse(asked);
     const targets = deliveryTargets(getServer(), jobId, programmeId);
-    for (const own of targets) rows.addRow(getServer(), { programmeId: own.id, ...parsed });
+    rows.addRows(
+      getServer(),
+      targets.map((own) => own.id),
+      parsed,
+    );
     return targets.length;
   });
 }

@@ -7,7 +7,7 @@ import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import type { ProgrammeName } from '@/server/jobs/programme-list';
-import { changeProgramme, groupProgrammes, removeProgramme } from '@/server/jobs/programmes';
+import { changeProgramme, groupProgrammes, removeProgramme, removeProgrammes } from '@/server/jobs/programmes';
 import {
   likelyVersions,
   type ReplacedSettings,
@@ -61,7 +61,7 @@ export async function setRemoved(programmeId: string, isRemoved: boolean): Promi
 /** Takes programmes out of their job, or puts them back. */
 export async function setAllRemoved(programmeIds: readonly string[], isRemoved: boolean): Promise<ActionResult> {
   return answer(() => {
-    for (const own of ids.parse(programmeIds)) removeProgramme(getServer(), own, z.boolean().parse(isRemoved));
+    removeProgrammes(getServer(), ids.parse(programmeIds), z.boolean().parse(isRemoved));
     return undefined;
   });
 }

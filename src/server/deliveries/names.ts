@@ -1,4 +1,4 @@
-import { and, count, eq, isNull, lt } from 'drizzle-orm';
+import { and, asc, count, eq, isNull, lt } from 'drizzle-orm';
 import { formatFields, type NameFields } from '@/core/delivery/file-name';
 import type { ResolvedFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
@@ -23,13 +23,31 @@ export function nameFieldsOf(
       and(eq(programmes.jobId, job.id), isNull(programmes.removedAtMs), lt(programmes.position, programme.position)),
     )
     .get();
-  return {
-    title: programme.title,
-    spec: row.specId,
-    rate: format.sampleRateHz,
-    version,
-    job: job.name,
-    ...formatFields(format),
-    track: (before?.programmes ?? 0) + 1,
-  };
+  const named = { title: programme.title, job: job.name, track: (before?.programmes ?? 0) + 1 };
+  return nameFields(named, row.specId, format, version);
+}
+
+/** The same, where it is known what the programme is called, and which of its job it is. */
+export function nameFields(
+  named: { title: string; job: string; track: number },
+  specId: string,
+  format: ResolvedFormat,
+  version: number,
+): NameFields {
+  return { ...named, spec: specId, rate: format.sampleRateHz, version, ...formatFields(format) };
+}
+
+/** Which of its job each programme is, from 1 on. */
+export function trackNumbers({ db }: Pick<ServerContext, 'db'>, jobId: string): Map<string, number> {
+  const there = db
+    .select({ id: programmes.id, position: programmes.position })
+    .from(programmes)
+    .where(and(eq(programmes.jobId, jobId), isNull(programmes.removedAtMs)))
+    .orderBy(asc(programmes.position))
+    .all();
+  const firstAt = new Map<number, number>();
+  there.forEach(({ position }, i) => {
+    if (!firstAt.has(position)) firstAt.set(position, i + 1);
+  });
+  return new Map(there.map(({ id, position }) => [id, firstAt.get(position) ?? 1]));
 }

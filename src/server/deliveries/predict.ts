@@ -1,5 +1,5 @@
 import { createHash } from 'node:crypto';
-import { eq } from 'drizzle-orm';
+import { and, eq, sql } from 'drizzle-orm';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { forecastFacts } from '@/core/delivery/facts';
 import { fileSize } from '@/core/delivery/file-size';
@@ -15,48 +15,108 @@ import { type LevelPlan, planLevels } from '@/core/treatment/plan-levels';
 import { gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { withAnalysis } from '@/workers/node/analysis-file';
 import type { ServerContext } from '../context';
-import { type deliveryRows, programmes, sources } from '../db/schema';
+import { among } from '../db/among';
+import { type deliveryRows, programmes, sourceReports, sources } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { predictLevels, solveWithLimiter } from '../measure/limiting';
 import { type PreparedProgramme, prepareSource } from '../measure/prepared';
-import { specNamed } from '../specs/specs';
-import { currentTreatment } from '../treatments/treatments';
+import { specNamed, specsNamed } from '../specs/specs';
+import { currentTreatments } from '../treatments/treatments';
 import { predictMessages as messages } from './messages';
 
 export type DeliveryRow = typeof deliveryRows.$inferSelect;
 
-/** What a row is about: its programme, its source and its spec, as they are now. Throws `not-found` or `unknown-spec`. */
-export function factsOf(server: ServerContext, row: DeliveryRow) {
+/** What a row is about: its programme, its source and its spec, as they are now. */
+export interface RowFacts {
+  programme: typeof programmes.$inferSelect;
+  source: typeof sources.$inferSelect;
+  spec: Spec;
+  treatment: Treatment;
+  /** Of the treatment; 1 where nothing was set. */
+  version: number;
+}
+
+/** What a row is about. Throws `not-found` or `unknown-spec`. */
+export function factsOf(server: ServerContext, row: DeliveryRow): RowFacts {
+  const facts = factsIn(lookUp(server, [row]), row);
+  if (facts) return facts;
+  specNamed(server, row.specId);
+  throw new AppError('not-found', { what: 'programme' });
+}
+
+/** What each of many rows is about, by its id; those whose programme or spec is gone are left out. */
+export function factsOfEach(server: ServerContext, rows: readonly DeliveryRow[]): Map<string, RowFacts> {
+  const known = lookUp(server, rows);
+  return new Map(
+    rows.flatMap((row): [string, RowFacts][] => {
+      const facts = factsIn(known, row);
+      return facts ? [[row.id, facts]] : [];
+    }),
+  );
+}
+
+/** All that rows are about, asked for together: building a statement takes longer than running it. */
+function lookUp(server: ServerContext, rows: readonly DeliveryRow[]) {
+  const ids = [...new Set(rows.map(({ programmeId }) => programmeId))];
   const found = server.db
     .select()
     .from(programmes)
     .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
-    .where(eq(programmes.id, row.programmeId))
-    .get();
-  if (!found) throw new AppError('not-found', { what: 'programme' });
+    .where(among(programmes.id, ids))
+    .all();
+  const measured = server.db
+    .select({
+      sha256: sourceReports.sha256,
+      hasTimes: sql<number | null>`json_extract(${sourceReports.report}, '$.value.format.adm.hasTimes')`,
+    })
+    .from(sourceReports)
+    .where(
+      and(
+        among(
+          sourceReports.sha256,
+          found.map(({ sources: { sha256 } }) => sha256),
+        ),
+        eq(sourceReports.engineVersion, ENGINE_VERSION),
+      ),
+    )
+    .all();
+  return {
+    programmes: new Map(found.map((own) => [own.programmes.id, own])),
+    versions: currentTreatments(
+      server,
+      found.map((own) => own.programmes),
+    ),
+    /** Whether object metadata have times, by source; only measuring tells. */
+    adm: new Map(measured.flatMap(({ sha256, hasTimes }) => (hasTimes === null ? [] : [[sha256, hasTimes !== 0]]))),
+    specs: specsNamed(server, new Set(rows.map(({ specId }) => specId))),
+  };
+}
+
+function factsIn(known: ReturnType<typeof lookUp>, row: DeliveryRow): RowFacts | undefined {
+  const found = known.programmes.get(row.programmeId);
+  const spec = known.specs.get(row.specId);
+  if (!found || !spec) return undefined;
   const { programmes: programme, sources: source } = found;
-  const treatment = currentTreatment(server, programme.id)?.treatment ?? gainOnly(0);
-  const spec = specNamed(server, row.specId);
+  const version = known.versions.get(programme.id);
+  const treatment = version?.treatment ?? gainOnly(0);
   return {
     programme,
-    source: asMeasured(server, source),
+    source: asMeasured(source, known.adm.get(source.sha256)),
     spec,
     treatment: withRowEdges(row.trim ? { ...treatment, trim: row.trim } : treatment, row.edges),
+    version: version?.version ?? 1,
   };
 }
 
 /** A source whose format names the layout that was chosen for it, if one was, and what only measuring tells. */
-function asMeasured(server: ServerContext, source: typeof sources.$inferSelect): typeof sources.$inferSelect {
-  const { format, layoutId, sha256 } = source;
+function asMeasured(source: typeof sources.$inferSelect, hasTimes: boolean | undefined): typeof sources.$inferSelect {
+  const { format, layoutId } = source;
   const layout = layoutId === null ? format.layout : channelLayout(format.channels, 0, layoutId).name;
-  const adm = server.sourceReport(sha256)?.format.adm;
-  return { ...source, format: { ...format, layout, ...(adm ? { adm } : {}) } };
+  return { ...source, format: { ...format, layout, ...(hasTimes === undefined ? {} : { adm: { hasTimes } }) } };
 }
 
 /** A key of everything that a prediction is worked out from. What a file says of itself changes nothing of its sound. */
-export function predictionKey(server: ServerContext, row: DeliveryRow): string {
-  const { source, spec, treatment } = factsOf(server, row);
-  const { format, levelMode } = row;
+export function predictionKey({ format, levelMode }: DeliveryRow, { source, spec, treatment }: RowFacts): string {
   const { sha256, layoutId } = source;
   const all = { ENGINE_VERSION, sha256, layoutId, spec, treatment, format, levelMode };
   return createHash('sha256').update(JSON.stringify(all)).digest('hex').slice(0, 32);

@@ -8,13 +8,14 @@ import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { assess } from '@/core/spec/assess';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import { deliveryRows, jobs, programmes, sources } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { newId } from '../ids';
 import { offeredReceiver } from '../receivers/receivers';
 import { specNamed } from '../specs/specs';
 import { rowsMessages as messages } from './messages';
-import { type DeliveryRow, factsOf, predict, predictionKey } from './predict';
+import { type DeliveryRow, factsOf, predict, predictionKey, type RowFacts } from './predict';
 
 /** What a row of the sheet is asked to be. */
 export interface NewRow {
@@ -28,41 +29,64 @@ export interface NewRow {
 }
 
 /** Adds a row to the sheet of its programme's job; nothing is written. Throws `not-found` or `unknown-spec`. */
-export function addRow(
+export function addRow(server: ServerContext, { programmeId, ...row }: NewRow): DeliveryRow {
+  return addRows(server, [programmeId], row)[0] as DeliveryRow;
+}
+
+/** Adds a like row for each of some programmes: for all of them, or for none. Throws as `addRow`. */
+export function addRows(
   server: ServerContext,
-  { programmeId, specId, format, levelMode, trim = null, receiverId = null }: NewRow,
-): DeliveryRow {
+  programmeIds: readonly string[],
+  { specId, format, levelMode, trim = null, receiverId = null }: Omit<NewRow, 'programmeId'>,
+): DeliveryRow[] {
   const { db, clock } = server;
   specNamed(server, specId);
   if (receiverId !== null) offeredReceiver(server, receiverId);
+  const asked = { specId, trim, receiverId, levelMode: levelModeSchema.parse(levelMode) };
   return db.transaction(
     (tx) => {
-      const programme = tx.select().from(programmes).where(eq(programmes.id, programmeId)).get();
-      if (!programme) throw new AppError('not-found', { what: 'programme' });
-      const { jobId } = programme;
+      const found = tx.select().from(programmes).where(among(programmes.id, programmeIds)).all();
+      const known = new Map(found.map((programme) => [programme.id, programme]));
       const last = tx
-        .select({ position: max(deliveryRows.position) })
+        .select({ jobId: deliveryRows.jobId, position: max(deliveryRows.position) })
         .from(deliveryRows)
-        .where(eq(deliveryRows.jobId, jobId))
-        .get();
-      return tx
-        .insert(deliveryRows)
-        .values({
+        .where(
+          among(
+            deliveryRows.jobId,
+            found.map(({ jobId }) => jobId),
+          ),
+        )
+        .groupBy(deliveryRows.jobId)
+        .all();
+      const positions = new Map(last.map(({ jobId, position }) => [jobId, position ?? 0]));
+      const added = programmeIds.map((programmeId) => {
+        const programme = known.get(programmeId);
+        if (!programme) throw new AppError('not-found', { what: 'programme' });
+        const { jobId, sourceSha256 } = programme;
+        const position = (positions.get(jobId) ?? 0) + 1;
+        positions.set(jobId, position);
+        return {
+          ...asked,
           id: newId(),
           jobId,
           programmeId,
-          specId,
-          trim,
-          receiverId,
-          format: formatFor(server, programme.sourceSha256, format),
-          levelMode: levelModeSchema.parse(levelMode),
-          position: (last?.position ?? 0) + 1,
+          format: formatFor(server, sourceSha256, format),
+          position,
           createdAtMs: clock.now(),
-        })
-        .returning()
-        .all()[0] as DeliveryRow;
+        };
+      });
+      return inParts(added).flatMap((part) => tx.insert(deliveryRows).values(part).returning().all());
     },
     { behavior: 'immediate' },
+  );
+}
+
+/** Rows that one statement inserts: SQLite takes 32,766 values in one. */
+const INSERTED_ROWS = 500;
+
+function inParts<T>(all: readonly T[]): T[][] {
+  return Array.from({ length: Math.ceil(all.length / INSERTED_ROWS) }, (_, i) =>
+    all.slice(i * INSERTED_ROWS, (i + 1) * INSERTED_ROWS),
   );
 }
 
@@ -134,10 +158,10 @@ export function missingEdgesOf(
   row: DeliveryRow,
   prediction: RowPrediction,
   how: { cutsLong?: boolean } = {},
+  { source, treatment }: RowFacts = factsOf(server, row),
 ): RowEdges | undefined {
   if (row.format.isPassthrough) return undefined;
   const { spec, facts } = prediction;
-  const { source, treatment } = factsOf(server, row);
   const treatedHz = treatment.resampleHz ?? source.format.sampleRateHz;
   // What is forecast is at the rate of the row's format; a row's edges are at its programme's.
   return missingEdges(spec, { ...facts, sampleRateHz: treatedHz }, treatment, source.format, how);
@@ -179,19 +203,23 @@ export function removeRow({ db, clock }: ServerContext, rowId: string): void {
 export async function predictionOf(server: ServerContext, row: DeliveryRow): Promise<RowPrediction> {
   const known = knownPrediction(server, row);
   if (known) return known;
-  const key = predictionKey(server, row);
+  const key = predictionKey(row, factsOf(server, row));
   const prediction = await predict(server, row);
   server.db.update(deliveryRows).set({ prediction, predictionKey: key }).where(eq(deliveryRows.id, row.id)).run();
   return prediction;
 }
 
 /** What was worked out before, if it still holds; judged with what its file is to say of itself now. */
-export function knownPrediction(server: ServerContext, row: DeliveryRow): RowPrediction | undefined {
+export function knownPrediction(
+  server: ServerContext,
+  row: DeliveryRow,
+  about: RowFacts = factsOf(server, row),
+): RowPrediction | undefined {
   if (!row.prediction) return undefined;
   // Those of before engine 3 have no facts to be judged by.
-  if (!row.prediction.facts || predictionKey(server, row) !== row.predictionKey) return undefined;
+  if (!row.prediction.facts || predictionKey(row, about) !== row.predictionKey) return undefined;
   const { facts, ...prediction } = row.prediction;
-  const { tags } = factsOf(server, row).programme;
+  const { tags } = about.programme;
   const now = { ...facts, tags: tags ?? NO_TAGS };
   return { ...prediction, facts: now, verdict: assess(prediction.spec, now) };
 }

@@ -11,7 +11,7 @@ import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { deliveryRows, jobs, programmes } from '../db/schema';
 import { jobOf } from '../jobs/jobs';
-import { changeTreatment, currentTreatment } from '../treatments/treatments';
+import { changeTreatment, currentTreatments } from '../treatments/treatments';
 import { sheetSettingsMessages as messages } from './messages';
 
 const id = z.string().min(1).max(64);
@@ -57,7 +57,7 @@ export function sheetSettings(server: ServerContext, jobId: string, programmeId:
     )
     .all();
   const own = db
-    .select({ id: programmes.id, tags: programmes.tags })
+    .select()
     .from(programmes)
     .where(
       and(
@@ -66,11 +66,15 @@ export function sheetSettings(server: ServerContext, jobId: string, programmeId:
         programmeId === null ? undefined : eq(programmes.id, programmeId),
       ),
     )
-    .all()
-    .map((programme) => ({ ...programme, treatment: currentTreatment(server, programme.id)?.treatment ?? null }));
+    .all();
+  const treatments = currentTreatments(server, own);
   return {
     nameTemplate,
-    programmes: own,
+    programmes: own.map(({ id: programmeId, tags }) => ({
+      id: programmeId,
+      tags,
+      treatment: treatments.get(programmeId)?.treatment ?? null,
+    })),
     rows: rows.map(({ id: rowId, specId, format, levelMode, trim, edges, receiverId }) => ({
       id: rowId,
       specId,

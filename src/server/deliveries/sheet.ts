@@ -12,7 +12,6 @@ import {
   resolveFormat,
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
-import { isAppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import type { Spec } from '@/core/spec/spec';
@@ -24,9 +23,8 @@ import { type DeliveryView, viewDeliveries } from '../jobs/delivery-view';
 import { jobOf } from '../jobs/jobs';
 import { listReceivers, type ReceiverView } from '../receivers/receivers';
 import { type TransferView, transferKeyOf, viewTransfers } from '../receivers/transfer-view';
-import { currentTreatment } from '../treatments/treatments';
-import { nameFieldsOf } from './names';
-import { type DeliveryRow, factsOf } from './predict';
+import { nameFields, trackNumbers } from './names';
+import { type DeliveryRow, factsOfEach, type RowFacts } from './predict';
 import { keyOf, knownPrediction, missingEdgesOf, rowsOf, rowsOfProgramme } from './rows';
 import { deliveryTargets } from './targets';
 import { listTemplates, type TemplateView } from './templates';
@@ -90,9 +88,12 @@ export function viewSheet(server: ServerContext, jobId: string, programmeId: str
     written.map(({ id }) => id),
   );
   const all = programmeId === null ? rowsOf(server, jobId) : rowsOfProgramme(server, programmeId);
-  const twins = twinsOf(all);
+  const facts = factsOfEach(server, all);
+  const tracks = trackNumbers(server, jobId);
+  const known = { written, receivers, transfers, twins: twinsOf(all), jobName: job.name, tracks };
   const rows = all.flatMap((row) => {
-    const view = viewRow(server, row, { written, receivers, transfers, twins });
+    const about = facts.get(row.id);
+    const view = about && viewRow(server, row, about, known);
     if (view?.delivery) shown.add(view.delivery.id);
     return view ?? [];
   });
@@ -117,31 +118,27 @@ function twinsOf(rows: readonly DeliveryRow[]): Set<string> {
   return twins;
 }
 
-/** Undefined of a row whose programme was taken out, or whose spec was put away. */
+/** Undefined of a row whose programme was taken out. */
 function viewRow(
   server: ServerContext,
   row: DeliveryRow,
+  facts: RowFacts,
   known: {
     written: readonly DeliveryView[];
     receivers: readonly ReceiverView[];
     transfers: ReadonlyMap<string, TransferView>;
     /** Ids of rows that ask for what another has asked for before. */
     twins: ReadonlySet<string>;
+    jobName: string;
+    /** Which of the job each programme is. */
+    tracks: ReadonlyMap<string, number>;
   },
 ): RowView | undefined {
-  const facts = ((): ReturnType<typeof factsOf> | undefined => {
-    try {
-      return factsOf(server, row);
-    } catch (error) {
-      if (isAppError(error, 'unknown-spec') || isAppError(error, 'not-found')) return undefined;
-      throw error;
-    }
-  })();
-  if (!facts || facts.programme.removedAtMs !== null) return undefined;
-  const { programme, source, spec, treatment } = facts;
+  if (facts.programme.removedAtMs !== null) return undefined;
+  const { programme, source, spec, treatment, version } = facts;
   const treated = treatedProgramme(treatment, source.format, row.format);
   const resolved = resolveFormat(row.format, treated);
-  const prediction = knownPrediction(server, row) ?? null;
+  const prediction = knownPrediction(server, row, facts) ?? null;
   const delivery = known.written.find(({ rowId, isDiscarded }) => rowId === row.id && !isDiscarded) ?? null;
   const receiver = known.receivers.find(({ id }) => id === row.receiverId) ?? null;
   const transfer = delivery && receiver ? known.transfers.get(transferKeyOf(delivery.id, receiver.id)) : undefined;
@@ -159,10 +156,15 @@ function viewRow(
     levelMode: row.levelMode,
     trim: row.trim,
     hasOwnEdges: row.edges !== null,
-    canAddEdges: prediction !== null && missingEdgesOf(server, row, prediction) !== undefined,
+    canAddEdges: prediction !== null && missingEdgesOf(server, row, prediction, {}, facts) !== undefined,
     isTwin: known.twins.has(row.id),
     formatText: describeFormat(resolved),
-    nameFields: nameFieldsOf(server, row, resolved, currentTreatment(server, programme.id)?.version ?? 1),
+    nameFields: nameFields(
+      { title: programme.title, job: known.jobName, track: known.tracks.get(programme.id) ?? 1 },
+      row.specId,
+      resolved,
+      version,
+    ),
     extension: FILE_FORMATS[resolved.kind].extensions[0],
     problem: formatProblems(row.format, treated)[0] ?? null,
     isStale:

@@ -13,10 +13,25 @@ export function changeProgramme({ db }: ServerContext, programmeId: string, chan
 }
 
 /** Takes a programme out of its job, or puts it back. Its source, treatments and deliveries stay. Throws `not-found`. */
-export function removeProgramme({ db, clock }: ServerContext, programmeId: string, isRemoved: boolean): void {
-  const removedAtMs = isRemoved ? clock.now() : null;
-  const { changes } = db.update(programmes).set({ removedAtMs }).where(eq(programmes.id, programmeId)).run();
-  if (changes === 0) throw new AppError('not-found', { what: 'programme' });
+export function removeProgramme(server: ServerContext, programmeId: string, isRemoved: boolean): void {
+  removeProgrammes(server, [programmeId], isRemoved);
+}
+
+/** The same of many: of all of them, or of none. */
+export function removeProgrammes(
+  { db, clock }: ServerContext,
+  programmeIds: readonly string[],
+  isRemoved: boolean,
+): void {
+  const ids = [...new Set(programmeIds)];
+  db.transaction(
+    (tx) => {
+      const removedAtMs = isRemoved ? clock.now() : null;
+      const { changes } = tx.update(programmes).set({ removedAtMs }).where(among(programmes.id, ids)).run();
+      if (changes < ids.length) throw new AppError('not-found', { what: 'programme' });
+    },
+    { behavior: 'immediate' },
+  );
 }
 
 /** Puts programmes into a group, or takes them out of theirs with null. */

@@ -61,6 +61,16 @@ export function specNamed(server: Pick<ServerContext, 'db'>, specId: string): Sp
   return row.spec;
 }
 
+/** The newest versions of some specs, by id; those that there are not are left out. */
+export function specsNamed(server: Pick<ServerContext, 'db'>, specIds: Iterable<string>): Map<string, Spec> {
+  return new Map(
+    [...specIds].flatMap((specId): [string, Spec][] => {
+      const row = newestOf(server, specId);
+      return row ? [[specId, row.spec]] : [];
+    }),
+  );
+}
+
 /** The first of the named specs that there is, or else the usual one. */
 export function specOrUsual(server: Pick<ServerContext, 'db'>, ...specIds: (string | null | undefined)[]): Spec {
   for (const specId of specIds) {

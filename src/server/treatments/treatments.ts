@@ -4,6 +4,7 @@ import { AppError } from '@/core/errors/app-error';
 import type { Readings } from '@/core/loudness/readings';
 import { gainOnly, type Treatment, type TreatmentInput, treatmentSchema } from '@/core/treatment/treatment';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import type { Db } from '../db/client';
 import { deliveries, programmes, treatmentEdits, treatments } from '../db/schema';
 import { newId } from '../ids';
@@ -125,6 +126,23 @@ export function nameVersion({ db }: ServerContext, programmeId: string, version:
 export function currentTreatment({ db }: ServerContext, programmeId: string): Version | undefined {
   const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
   return programme && currentOf(db, programme);
+}
+
+/** The versions that are set now, by programme; those of which nothing was set are left out. */
+export function currentTreatments({ db }: ServerContext, of: readonly Programme[]): Map<string, Version> {
+  const ids = of.map(({ id }) => id);
+  const versions = db.select().from(treatments).where(among(treatments.programmeId, ids)).all();
+  const byId = new Map(versions.map((version) => [version.id, version]));
+  const newest = new Map<string, Version>();
+  for (const version of versions) {
+    if (version.version > (newest.get(version.programmeId)?.version ?? 0)) newest.set(version.programmeId, version);
+  }
+  return new Map(
+    of.flatMap(({ id, treatmentId }): [string, Version][] => {
+      const current = treatmentId === null ? newest.get(id) : byId.get(treatmentId);
+      return current ? [[id, current]] : [];
+    }),
+  );
 }
 
 /** Keeps what a version was forecast to read, unless it has been changed meanwhile. */
