@@ -79,7 +79,7 @@ test('single steps keep their time at the rate that the other is written at; the
     fadeIn: { frames: 9600, shape: 's-curve' },
   });
   const to = { sampleRateHz: 44_100, frames: 441_000, channels: 2, resampleHz: null };
-  // Half a second is 22,050 frames at its own rate, and 48,000 where it is resampled as well.
+  // Half a second is 22,050 frames at its own rate; where the rate is copied as well, lengths stay.
   expect(refitSteps(treatment, ['trim', 'paddingStart'], OLD, to)).toEqual({
     steps: { trim: { startFrame: 44_100, endFrame: 88_200 }, paddingStart: { frames: 22_050, kind: 'silence' } },
     unfit: [],

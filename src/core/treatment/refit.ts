@@ -84,7 +84,7 @@ export function refitTreatment(
  * Some steps of a treatment, for another programme: places are those of its source, and lengths keep their time at the rate that it
  * is written at.
  *
- * @param resampleHz rate that the other is written at; null for its own
+ * @param to.resampleHz rate that the other is written at; null for that of its source
  * @returns what is to be set, and the names of steps that it has no room for: those stay as they are
  */
 export function refitSteps(

@@ -11,7 +11,7 @@ const NONE: readonly number[] = [];
 
 /** Rows of a long table that are drawn: those that are looked at, and what is kept besides. */
 export interface DrawnRows {
-  /** In order, each with the height of the rows ahead of it that are not drawn. */
+  /** In order, each with the height in pixels of the rows ahead of it that are not drawn. */
   rows: readonly { index: number; gap: number }[];
   /** Height of those behind the last. */
   rest: number;
@@ -23,7 +23,7 @@ export interface DrawnRows {
 /**
  * Of a table that scrolls with the page's `main`, the rows that are drawn.
  *
- * @param height about as high as most rows are; each is measured once it is drawn
+ * @param height about as high as most rows are, in pixels; each is measured once it is drawn
  * @param kept indices of rows that stay, wherever one has scrolled to
  */
 export function useDrawnRows(

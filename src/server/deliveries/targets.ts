@@ -4,7 +4,7 @@ import { gainOnly, type Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
 import { programmes, sourceReports, sources } from '../db/schema';
-import { versionsOf } from '../jobs/programme-view';
+import { currentTreatments } from '../treatments/treatments';
 
 /** A programme that deliveries can be made of, with what decides which formats it can have. */
 export interface DeliveryTarget {
@@ -33,13 +33,14 @@ export function deliveryTargets(server: ServerContext, jobId: string, programmeI
     )
     .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
     .all();
-  const versions = versionsOf(
+  const treatments = currentTreatments(
     server,
-    rows.map(({ programme }) => programme.id),
+    rows.map(({ programme }) => programme),
   );
-  return rows.map(({ programme: { id, title, treatmentId }, format }) => {
-    const own = versions.get(id) ?? [];
-    const version = own.find((one) => one.id === treatmentId) ?? own.at(-1);
-    return { id, title, format, treatment: version?.treatment ?? gainOnly(0) };
-  });
+  return rows.map(({ programme: { id, title }, format }) => ({
+    id,
+    title,
+    format,
+    treatment: treatments.get(id)?.treatment ?? gainOnly(0),
+  }));
 }
