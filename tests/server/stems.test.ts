@@ -164,8 +164,9 @@ test('stems are written with the treatment of their mix, and by SoX they add up 
   expect(names).toEqual(['00 Song master.flac', '01 song_pads.flac', '02 song_vox whole.flac', 'Song.pdf']);
   const left = join(host.root, 'left.wav');
   const [master, pads, vox] = names.map((name) => join(folder, name)) as [string, string, string];
-  sox('-D', '-m', '-v', '1', pads, '-v', '1', vox, '-v', '-1', master, '-e', 'float', '-b', '32', left);
-  expect(soxRmsDb(left)).toBeLessThan(-130);
+  // At half: SoX clips what is over full scale while it adds up.
+  sox('-D', '-m', '-v', '0.5', pads, '-v', '0.5', vox, '-v', '-0.5', master, '-e', 'float', '-b', '32', left);
+  expect(soxRmsDb(left)).toBeLessThan(-136);
   expect(readFileSync(join(folder, 'Song.pdf'), 'latin1')).toMatch(/^%PDF/);
   expect(host.files().filter((name) => name.includes('.part'))).toEqual([]);
 });
