@@ -25,11 +25,19 @@ const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 const data = join(folder, 'data');
 // Beside what is built, where packages with machine code are found.
 const bundles = mkdtempSync(join('dist', 'bench-'));
-const { makeJobs } = await importTs('bench/pages.ts', bundles, {
+const { askOfSheet, makeJobs } = await importTs('bench/pages.ts', bundles, {
   packages: 'external',
   alias: { 'server-only': 'node:process' },
 });
 const { few, some, many, ids } = await makeJobs(data, { some: ASKED, many: PROGRAMMES });
+const ofSheet = [];
+for (let run = 0; run < RUNS; run++) {
+  ofSheet.push({ one: await askOfSheet(data, few, ids.few), all: await askOfSheet(data, some, ids.some) });
+}
+for (const [i, { asked }] of ofSheet[0].all.entries()) {
+  const [oneMs, allMs] = ['one', 'all'].map((whom) => median(ofSheet.map((run) => run[whom][i].ms)));
+  console.log(`${asked}: ${allMs.toFixed(0)} ms for ${ASKED}, ${oneMs.toFixed(0)} ms for one`);
+}
 const server = spawn(process.execPath, ['scripts/serve.mjs'], {
   env: { ...process.env, NODE_ENV: 'production', OPSIMETER_DATA: data, PORT: String(PORT) },
   stdio: ['ignore', 'pipe', 'inherit'],

@@ -6,6 +6,10 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { isAppError } from '@/core/errors/app-error';
 import { listBatches, orderBatch, viewBatch } from '@/server/batches/batches';
 import { deliveries } from '@/server/db/schema';
+import { acceptDelivery } from '@/server/deliveries/decide';
+import { addRows, changeRow } from '@/server/deliveries/rows';
+import { viewSheet } from '@/server/deliveries/sheet';
+import { writeRows } from '@/server/deliveries/write-row';
 import { viewDeliveries } from '@/server/jobs/delivery-view';
 import { createJob } from '@/server/jobs/jobs';
 import { removeProgramme } from '@/server/jobs/programmes';
@@ -157,6 +161,46 @@ test('steps are copied from one programme to others; one that they do not fit ke
     orderBatch(host.server, host.jobId, [same], { kind: 'steps', fromId: from, steps: ['trim'] }),
   );
   expect(gone.items.map(({ state }) => state)).toEqual(['failed']);
+});
+
+test('what misses is written anew, but for what was accepted and what no gain mends', async () => {
+  const ids: string[] = [];
+  for (const [i, recipe] of [
+    { gainDb: -16, floorDbfs: -85 },
+    { gainDb: -16, floorDbfs: -85 },
+    { head: 0.05 },
+  ].entries()) {
+    ids.push((await host.measured(bookChapter(i + 1, recipe), `${i + 1}.wav`)).programmeId);
+  }
+  const format = deliveryFormatSchema.parse({ kind: 'wav' });
+  const asSet = { specId: 'ebu-r128', format, levelMode: { kind: 'as-set' } as const };
+  const rows = addRows(host.server, ids, asSet);
+  // Its levels are met; no gain mends its short head.
+  const levelMode = { kind: 'solved', maxReductionDb: 10, marginDb: 0 } as const;
+  changeRow(host.server, rows[2]?.id ?? '', { specId: SPEC, levelMode });
+  expect(
+    await writeRows(
+      host.server,
+      rows.map(({ id }) => id),
+    ),
+  ).toEqual([]);
+  await host.server.runner.whenIdle();
+  const standing = () => viewSheet(host.server, host.jobId).rows.map(({ delivery }) => delivery);
+  const before = standing();
+  acceptDelivery(host.server, before[1]?.id ?? '', 'It was asked for like this');
+  // Pressed twice, it is done once.
+  const [first, second] = [0, 1].map(() => orderBatch(host.server, host.jobId, ids, { kind: 'solve-again' }));
+  const { items } = await ended(first ?? '');
+  expect(items.map(({ text }) => text)).toEqual(['being written', 'no file of it misses', 'no file of it misses']);
+  expect((await ended(second ?? '')).items.every(({ state }) => state === 'done')).toBe(true);
+  const after = standing();
+  expect(after.map((own) => own?.id)).toEqual([
+    expect.not.stringMatching(before[0]?.id ?? ''),
+    before[1]?.id,
+    before[2]?.id,
+  ]);
+  expect(after[0]?.written?.verdict.inside).toBe(true);
+  expect(host.server.db.select().from(deliveries).all()).toHaveLength(4);
 });
 
 test('a batch that was cancelled, or whose process ended, has done each programme once or not at all', async () => {

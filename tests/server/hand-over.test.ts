@@ -7,11 +7,11 @@ import type { LevelMode } from '@/core/delivery/row';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { SPECS } from '@/core/spec/catalogue';
 import { certificateOf } from '@/server/certificates/certificate';
-import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
+import { acceptDelivery, discardDeliveries, discardDelivery } from '@/server/deliveries/decide';
 import { addRow, changeRow, predictionOf, removeRow, rowOf, setNameTemplate, setTags } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { applyTemplate, listTemplates, saveRowsAsTemplate } from '@/server/deliveries/templates';
-import { solveAgain, writeRow } from '@/server/deliveries/write-row';
+import { solveAgain, writeRow, writeRows } from '@/server/deliveries/write-row';
 import { viewJob } from '@/server/jobs/jobs';
 import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
@@ -100,6 +100,47 @@ test('asked twice, a row is written once', async () => {
   const [a, b] = [await writeRow(host.server, row.id), await writeRow(host.server, row.id)];
   expect(a).toBe(b);
   await host.server.runner.whenIdle();
+  expect(files()).toHaveLength(1);
+});
+
+test('many rows are written at once, each once, and what keeps one from it is told of that one', async () => {
+  saveTreatment(host.server, programmeId, { gainDb: 20 });
+  const [clips, known, unknown] = [
+    add('ebu-r128'),
+    add('ebu-r128', { kind: 'flac' }, SOLVED),
+    add('ebu-r128', { kind: 'wav' }, SOLVED),
+  ];
+  const impossible = add('ebu-r128', { kind: 'opus', sampleRateHz: 44_100 });
+  for (const row of [clips, known]) await predictionOf(host.server, row);
+  const ids = [clips, known, unknown, impossible].map(({ id }) => id);
+  const answers = await Promise.all([writeRows(host.server, ids), writeRows(host.server, [...ids, 'gone'])]);
+  for (const failures of answers) {
+    const told = new Map(failures.map(({ rowId, happened }) => [rowId, happened]));
+    expect(told.get(clips.id)).toMatch(/clip/);
+    expect(told.get(impossible.id)).toMatch(/Opus/);
+    expect(told.has(known.id) || told.has(unknown.id)).toBe(false);
+  }
+  expect(answers.map((failures) => failures.length)).toEqual([2, 3]);
+  await host.server.runner.whenIdle();
+  expect(files()).toHaveLength(2);
+  expect(sheet().rows.map(({ delivery }) => delivery?.written?.verdict.inside)).toEqual([
+    undefined,
+    true,
+    true,
+    undefined,
+  ]);
+});
+
+test('misses are thrown away all at once, and what meets its spec stays', async () => {
+  saveTreatment(host.server, programmeId, { gainDb: 0 });
+  const misses = [await written(add('ebu-r128').id), await written(add('ebu-r128', { kind: 'flac' }).id)];
+  expect(files()).toHaveLength(2);
+  const ids = misses.map(({ id }) => id);
+  await Promise.all([discardDeliveries(host.server, ids), discardDeliveries(host.server, ids)]);
+  expect(files()).toEqual([]);
+  expect(sheet().others.map(({ isDiscarded }) => isDiscarded)).toEqual([true, true]);
+  const inside = await written(add('ebu-r128', { kind: 'wav' }, SOLVED).id);
+  await discardDeliveries(host.server, [inside.id, ...ids]);
   expect(files()).toHaveLength(1);
 });
 

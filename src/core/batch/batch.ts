@@ -26,6 +26,8 @@ export const batchWish = z.discriminatedUnion('kind', [
     /** The book that they are chapters of: it gives them the tags that they have not; null of all else. */
     bookId: z.string().min(1).max(64).nullable().default(null),
   }),
+  /** Writes files anew that miss their specs where gain or limiter may mend that, their levels worked out from what came of them. */
+  z.object({ kind: z.literal('solve-again') }),
   /** Writes a review copy: a small file that meets the target as far as the limiter may go, and says that it is no delivery. */
   z.object({ kind: z.literal('review'), specId, maxReductionDb }),
   /** Applies a template: its steps, its rows on the sheet, and its names. */

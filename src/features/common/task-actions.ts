@@ -15,6 +15,14 @@ export async function cancelTask(taskId: string): Promise<ActionResult> {
   });
 }
 
+/** Cancels many tasks; those that have ended meanwhile stay what they are. */
+export async function cancelTasks(taskIds: readonly string[]): Promise<ActionResult> {
+  return answer(() => {
+    getServer().runner.cancelEach(z.array(id).min(1).max(10_000).parse(taskIds));
+    return undefined;
+  });
+}
+
 /** Queues a task's work once more. */
 export async function retryTask(taskId: string): Promise<ActionResult> {
   return answer(() => {

@@ -2,11 +2,11 @@
 
 import * as z from 'zod';
 import { type SetRow, setRowSchema } from '@/core/delivery/row';
-import { AppError, isAppError } from '@/core/errors/app-error';
+import { AppError } from '@/core/errors/app-error';
 import { tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
 import { orderCopyOut } from '@/server/deliveries/copy-out';
-import { acceptDelivery, discardDelivery } from '@/server/deliveries/decide';
+import { acceptDelivery, discardDeliveries, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
 import {
   type SheetSettings,
@@ -17,7 +17,7 @@ import {
 } from '@/server/deliveries/sheet-settings';
 import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/targets';
 import * as templates from '@/server/deliveries/templates';
-import { solveAgain, writeRow } from '@/server/deliveries/write-row';
+import * as writing from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
@@ -83,11 +83,7 @@ export async function changeRow(rowId: string, wanted: WhatToDeliver): Promise<A
 
 /** Adds room tone to rows where their specs ask for more than there is; answers with how many rows that were. */
 export async function addEdges(rowIds: readonly string[]): Promise<ActionResult<number>> {
-  return answer(async () => {
-    let added = 0;
-    for (const rowId of ids.parse(rowIds)) if (await rows.addMissingEdges(getServer(), rowId)) added++;
-    return added;
-  });
+  return answer(() => rows.addMissingEdgesOf(getServer(), ids.parse(rowIds)));
 }
 
 /** Puts a row's edges back to those of its programme. */
@@ -105,37 +101,9 @@ export async function removeRow(rowId: string): Promise<ActionResult> {
   });
 }
 
-/** Why something could not be done for one row. */
-export interface RowFailure {
-  rowId: string;
-  happened: string;
-  todo: string;
-}
-
 /** Has rows written; what keeps one from it is told of that one, and the others go on. */
-export async function writeRows(rowIds: readonly string[]): Promise<ActionResult<RowFailure[]>> {
-  return answer(() =>
-    eachRow(
-      ids.parse(rowIds).map((rowId) => ({ rowId })),
-      ({ rowId }) => writeRow(getServer(), rowId),
-    ),
-  );
-}
-
-async function eachRow<T extends { rowId: string }>(
-  asked: readonly T[],
-  work: (row: T) => Promise<unknown>,
-): Promise<RowFailure[]> {
-  const failed: RowFailure[] = [];
-  for (const row of asked) {
-    try {
-      await work(row);
-    } catch (error) {
-      if (!isAppError(error)) throw error;
-      failed.push({ rowId: row.rowId, happened: error.text.happened, todo: error.text.todo });
-    }
-  }
-  return failed;
+export async function writeRows(rowIds: readonly string[]): Promise<ActionResult<writing.RowFailure[]>> {
+  return answer(() => writing.writeRows(getServer(), ids.parse(rowIds)));
 }
 
 /** Hands a file over although it misses its spec. */
@@ -155,25 +123,14 @@ export async function discardMiss(deliveryId: string): Promise<ActionResult> {
 
 /** Throws a file away that misses, and writes another from what was learnt of it. */
 export async function solveMiss(deliveryId: string): Promise<ActionResult<string>> {
-  return answer(() => solveAgain(getServer(), id.parse(deliveryId)));
+  return answer(() => writing.solveAgain(getServer(), id.parse(deliveryId)));
 }
 
-/** Discards many files that miss, or writes each anew; what keeps one from it is told of that one, and the others go on. */
-export async function decideMisses(
-  misses: readonly { rowId: string; deliveryId: string }[],
-  how: 'discard' | 'solve',
-): Promise<ActionResult<RowFailure[]>> {
+/** Discards many files that miss; what is none any more stays what it is. */
+export async function discardMisses(deliveryIds: readonly string[]): Promise<ActionResult> {
   return answer(async () => {
-    const asked = z
-      .array(z.object({ rowId: id, deliveryId: id }))
-      .min(1)
-      .max(10_000)
-      .parse(misses);
-    const isDiscarded = z.enum(['discard', 'solve']).parse(how) === 'discard';
-    return eachRow(asked, async ({ deliveryId }) => {
-      if (isDiscarded) await discardDelivery(getServer(), deliveryId);
-      else await solveAgain(getServer(), deliveryId);
-    });
+    await discardDeliveries(getServer(), ids.parse(deliveryIds));
+    return undefined;
   });
 }
 

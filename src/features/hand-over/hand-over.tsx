@@ -11,16 +11,17 @@ import { ErrorNotice } from '@/features/common/error-notice';
 import { useSaveStatus } from '@/features/common/save-status';
 import { useSpec } from '@/features/common/specs';
 import { StatePill } from '@/features/common/state-mark';
-import { cancelTask } from '@/features/common/task-actions';
+import { cancelTasks } from '@/features/common/task-actions';
 import { useAct } from '@/features/common/use-act';
 import type { RowView } from '@/server/deliveries/sheet';
+import type { RowFailure } from '@/server/deliveries/write-row';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { ReceiverView } from '@/server/receivers/receivers';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
-import { addEdges, addRows, type RowFailure, writeRows } from './actions';
+import { addEdges, addRows, writeRows } from './actions';
 import { CopyOut } from './copy-out';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
@@ -141,12 +142,7 @@ export function HandOver({
           ) : null}
           {underWay.length > 0 ? (
             <Button
-              onClick={() =>
-                act(async () => {
-                  for (const { delivery } of underWay) if (delivery?.task) await cancelTask(delivery.task.taskId);
-                  return { ok: true, value: undefined };
-                })
-              }
+              onClick={() => act(() => cancelTasks(underWay.flatMap(({ delivery }) => delivery?.task?.taskId ?? [])))}
             >
               {messages.cancelAll(underWay.length)}
             </Button>
@@ -166,7 +162,7 @@ export function HandOver({
         </span>
       </Card>
       <ErrorNotice error={error} onClose={clearError} />
-      <Misses rows={rows} isBusy={isBusy} act={act} onRefused={setRefused} />
+      <Misses jobId={jobId} rows={rows} isBusy={isBusy} act={act} />
       {refused.map(({ rowId, happened, todo }) => (
         <Notice key={rowId} onClose={() => setRefused(refused.filter((own) => own.rowId !== rowId))}>
           {happened} {todo}

@@ -103,7 +103,10 @@ export const handOverMessages = {
 };
 
 export const missesMessages = {
-  heading: (count: number) => `${count} files miss their spec`,
+  heading: (count: number) => {
+    if (count === 0) return 'Files that missed are written again';
+    return count === 1 ? '1 file misses its spec' : `${count} files miss their spec`;
+  },
   solve: (count: number) => `Recalculate and rewrite ${count}`,
   discard: (count: number) => `Discard ${count}`,
 };

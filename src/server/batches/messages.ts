@@ -10,6 +10,7 @@ export const performMessages = {
   sourceGone: 'the programme whose steps are copied was taken out of the job',
   met: 'set, and meets its spec',
   writing: 'being written',
+  noMiss: 'no file of it misses',
   written: 'written before, and as it would be now',
   review: (loudness: string, peak: string) => `review copy, ${loudness}, ${peak}`,
   gone: 'it was taken out of the job',

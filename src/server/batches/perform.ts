@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import type { BatchItem, BatchWish } from '@/core/batch/batch';
 import { fittedFormat } from '@/core/delivery/fitted-format';
 import { deliveryFormatSchema } from '@/core/delivery/format';
@@ -5,7 +6,7 @@ import { withRowEdges } from '@/core/delivery/row-edges';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { chapterTags, chapterTitles } from '@/core/lineup/book';
-import { isOfFormat } from '@/core/spec/assess';
+import { isMovedByGain, isOfFormat } from '@/core/spec/assess';
 import { lowerName, missedOf } from '@/core/spec/assessment';
 import { refitSteps } from '@/core/treatment/refit';
 import { gainOnly, stepNamed } from '@/core/treatment/treatment';
@@ -29,7 +30,7 @@ import {
 } from '../deliveries/rows';
 import { viewSheet } from '../deliveries/sheet';
 import { applyTemplate } from '../deliveries/templates';
-import { writeRow } from '../deliveries/write-row';
+import { solveAgain, writeRow } from '../deliveries/write-row';
 import { programmesWhere } from '../jobs/programme-view';
 import { listLineUps } from '../line-ups/line-ups';
 import { specNamed } from '../specs/specs';
@@ -60,6 +61,8 @@ export async function performBatch(server: ServerContext, batchId: string, conte
     context.onProgress({ fraction: (done + part) / items.length, timesRealTime });
   };
   await eachOf(left, async ({ programmeId }) => {
+    // Much of this waits for nothing: whoever asks for something else is answered in between.
+    await setImmediate();
     if (context.signal.aborted) throw new AppError('cancelled', {});
     const onProgress = ({ fraction, timesRealTime }: Progress) => {
       begun.set(programmeId, fraction);
@@ -131,6 +134,8 @@ async function outcomeOf(
         return await meet(server, jobId, programmeId, wish);
       case 'deliver':
         return await deliverOne(server, jobId, programmeId, wish);
+      case 'solve-again':
+        return await solveMisses(server, jobId, programmeId);
       case 'review':
         return await writeReview(server, jobId, programmeId, wish, context);
     }
@@ -189,6 +194,20 @@ async function deliverOne(
   if (view?.delivery?.written?.verdict.inside && !view.isStale) return { state: 'done', text: messages.written, rowId };
   await writeRow(server, rowId);
   return { state: 'done', text: messages.writing, rowId };
+}
+
+/** Has files of a programme written anew that miss their specs, and that nobody has accepted, where a gain may mend that. */
+async function solveMisses(server: ServerContext, jobId: string, programmeId: string): Promise<Outcome> {
+  const misses = viewSheet(server, jobId, programmeId).rows.flatMap(({ delivery, isStale }) => {
+    const verdict = delivery?.written?.verdict;
+    const isMissed = verdict && !verdict.inside && !isStale && delivery.acceptedReason === null;
+    return isMissed && isMovedByGain(verdict) ? [delivery] : [];
+  });
+  for (const { id } of misses) await solveAgain(server, id);
+  const [first] = misses;
+  return first
+    ? { state: 'done', text: messages.writing, rowId: first.rowId }
+    : { state: 'done', text: messages.noMiss };
 }
 
 /** Gives a chapter the tags of its book that it has not. A book that is not there any more gives none. */

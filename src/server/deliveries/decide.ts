@@ -1,9 +1,11 @@
 import { rm } from 'node:fs/promises';
+import { and, eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
-import type { deliveries } from '../db/schema';
+import { among } from '../db/among';
+import { deliveries } from '../db/schema';
 import { sendAsAsked } from '../receivers/transfers';
-import { advanceDelivery, deliveryRecord, fileNamesOf } from './delivery-record';
+import { advanceDeliveries, advanceDelivery, deliveryRecord, fileNamesOf } from './delivery-record';
 import { decideMessages as messages } from './messages';
 
 type Delivery = typeof deliveries.$inferSelect;
@@ -33,13 +35,34 @@ export function acceptDelivery(server: ServerContext, deliveryId: string, reason
 /** Throws a file that misses away; what was measured of it stays. */
 export async function discardDelivery(server: ServerContext, deliveryId: string): Promise<void> {
   const delivery = missedDelivery(server, deliveryId);
-  markDiscarded(server, deliveryId);
+  markDiscarded(server, [deliveryId]);
   await removeFiles(server, delivery);
 }
 
+/** Throws files that miss away, all at once. What is none any more stays what it is. */
+export async function discardDeliveries(server: ServerContext, deliveryIds: readonly string[]): Promise<void> {
+  const discarded = server.db.transaction(
+    (tx) => {
+      const misses = tx
+        .select()
+        .from(deliveries)
+        .where(and(among(deliveries.id, deliveryIds), eq(deliveries.state, 'written')))
+        .all()
+        .filter(({ verdict }) => verdict && !verdict.inside);
+      markDiscarded(
+        server,
+        misses.map(({ id }) => id),
+      );
+      return misses;
+    },
+    { behavior: 'immediate' },
+  );
+  for (const delivery of discarded) await removeFiles(server, delivery);
+}
+
 /** Says that a delivery's file is thrown away. It goes afterwards: what is left then by a crash goes at the next start. */
-export function markDiscarded(server: Pick<ServerContext, 'db' | 'clock'>, deliveryId: string): void {
-  advanceDelivery(server, deliveryId, 'discarded', { discardedAtMs: server.clock.now(), acceptedReason: null });
+export function markDiscarded(server: Pick<ServerContext, 'db' | 'clock'>, deliveryIds: readonly string[]): void {
+  advanceDeliveries(server, deliveryIds, 'discarded', { discardedAtMs: server.clock.now(), acceptedReason: null });
 }
 
 /** Removes the files of a delivery that was discarded. */

@@ -2,6 +2,7 @@ import { and, eq, sql } from 'drizzle-orm';
 import { DELIVERY_EVENTS, type DeliveryEvent } from '@/core/delivery/delivery-state';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import { deliveries, programmes, sources, treatments } from '../db/schema';
 import { deliveryRecordMessages as messages } from './messages';
 
@@ -55,13 +56,22 @@ export function advanceDelivery(
   event: DeliveryEvent,
   change: Change = {},
 ): boolean {
+  return advanceDeliveries({ db }, [deliveryId], event, change) === 1;
+}
+
+/** The same for many; returns how many it did. */
+export function advanceDeliveries(
+  { db }: Pick<ServerContext, 'db'>,
+  deliveryIds: readonly string[],
+  event: DeliveryEvent,
+  change: Change = {},
+): number {
   const { from, to } = DELIVERY_EVENTS[event];
-  const { changes } = db
+  return db
     .update(deliveries)
     .set({ ...change, state: to })
-    .where(and(eq(deliveries.id, deliveryId), eq(deliveries.state, from)))
-    .run();
-  return changes === 1;
+    .where(and(among(deliveries.id, deliveryIds), eq(deliveries.state, from)))
+    .run().changes;
 }
 
 /**

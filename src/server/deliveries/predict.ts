@@ -32,8 +32,8 @@ export interface RowFacts {
   source: typeof sources.$inferSelect;
   spec: Spec;
   treatment: Treatment;
-  /** Of the treatment; 1 where nothing was set. */
-  version: number;
+  /** Of the treatment; null where nothing was set. */
+  version: { id: string; version: number } | null;
 }
 
 /** What a row is about. Throws `not-found` or `unknown-spec`. */
@@ -104,7 +104,7 @@ function factsIn(known: ReturnType<typeof lookUp>, row: DeliveryRow): RowFacts |
     source: asMeasured(source, known.adm.get(source.sha256)),
     spec,
     treatment: withRowEdges(row.trim ? { ...treatment, trim: row.trim } : treatment, row.edges),
-    version: version?.version ?? 1,
+    version: version ? { id: version.id, version: version.version } : null,
   };
 }
 

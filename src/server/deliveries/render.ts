@@ -77,7 +77,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
         const change = { report, verdict, reduction, outcome, writtenAtMs: clock.now() };
         if (!advanceDelivery(server, deliveryId, 'written', change)) return false;
         if (verdict.inside) sendAsAsked(server, deliveryId);
-        if (isReplacing) markDiscarded(server, replaced.id);
+        if (isReplacing) markDiscarded(server, [replaced.id]);
         return true;
       },
       { behavior: 'immediate' },

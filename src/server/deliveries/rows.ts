@@ -9,6 +9,7 @@ import { assess } from '@/core/spec/assess';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
+import { inParts } from '../db/in-parts';
 import { deliveryRows, jobs, programmes, sources } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { newId } from '../ids';
@@ -81,15 +82,6 @@ export function addRows(
   );
 }
 
-/** Rows that one statement inserts: SQLite takes 32,766 values in one. */
-const INSERTED_ROWS = 500;
-
-function inParts<T>(all: readonly T[]): T[][] {
-  return Array.from({ length: Math.ceil(all.length / INSERTED_ROWS) }, (_, i) =>
-    all.slice(i * INSERTED_ROWS, (i + 1) * INSERTED_ROWS),
-  );
-}
-
 /** A format for a source: what is kept as it is has the source's own kind and depth. Throws `format-impossible`. */
 function formatFor({ db }: ServerContext, sha256: string, asked: DeliveryFormat): DeliveryFormat {
   const format = deliveryFormatSchema.parse(asked);
@@ -124,6 +116,11 @@ export function rowsOf(server: ServerContext, jobId: string): DeliveryRow[] {
 /** Those of one programme. */
 export function rowsOfProgramme(server: ServerContext, programmeId: string): DeliveryRow[] {
   return rowsWhere(server, eq(deliveryRows.programmeId, programmeId));
+}
+
+/** Those of some ids that are there. */
+export function rowsAmong(server: ServerContext, rowIds: readonly string[]): DeliveryRow[] {
+  return rowsWhere(server, among(deliveryRows.id, rowIds));
 }
 
 function rowsWhere({ db }: ServerContext, which: SQL): DeliveryRow[] {
@@ -180,12 +177,27 @@ export async function addMissingEdges(
   rowId: string,
   how: { cutsLong?: boolean } = {},
 ): Promise<boolean> {
-  const row = rowOf(server, rowId);
-  const missing = missingEdgesOf(server, row, await predictionOf(server, row), how);
-  if (!missing) return false;
-  const edges = { ...row.edges, ...missing };
-  server.db.update(deliveryRows).set({ edges }).where(eq(deliveryRows.id, rowId)).run();
-  return true;
+  return (await addMissingEdgesOf(server, [rowId], how)) === 1;
+}
+
+/** Gives each of some rows its missing edges, as `addMissingEdges`: all of them, or none. Returns of how many something was missing. */
+export async function addMissingEdgesOf(
+  server: ServerContext,
+  rowIds: readonly string[],
+  how: { cutsLong?: boolean } = {},
+): Promise<number> {
+  const changes: { rowId: string; edges: RowEdges }[] = [];
+  for (const rowId of rowIds) {
+    const row = rowOf(server, rowId);
+    const missing = missingEdgesOf(server, row, await predictionOf(server, row), how);
+    if (missing) changes.push({ rowId, edges: { ...row.edges, ...missing } });
+  }
+  server.db.transaction((tx) => {
+    for (const { rowId, edges } of changes) {
+      tx.update(deliveryRows).set({ edges }).where(eq(deliveryRows.id, rowId)).run();
+    }
+  });
+  return changes.length;
 }
 
 /** Puts a row's edges back to those of its programme. */

@@ -90,7 +90,9 @@ export function viewSheet(server: ServerContext, jobId: string, programmeId: str
   const all = programmeId === null ? rowsOf(server, jobId) : rowsOfProgramme(server, programmeId);
   const facts = factsOfEach(server, all);
   const tracks = trackNumbers(server, jobId);
-  const known = { written, receivers, transfers, twins: twinsOf(all), jobName: job.name, tracks };
+  const kept = written.filter(({ isDiscarded }) => !isDiscarded).reverse();
+  const newest = new Map(kept.map((delivery) => [delivery.rowId ?? '', delivery]));
+  const known = { newest, receivers, transfers, twins: twinsOf(all), jobName: job.name, tracks };
   const rows = all.flatMap((row) => {
     const about = facts.get(row.id);
     const view = about && viewRow(server, row, about, known);
@@ -124,7 +126,8 @@ function viewRow(
   row: DeliveryRow,
   facts: RowFacts,
   known: {
-    written: readonly DeliveryView[];
+    /** The newest by row that was not thrown away. */
+    newest: ReadonlyMap<string, DeliveryView>;
     receivers: readonly ReceiverView[];
     transfers: ReadonlyMap<string, TransferView>;
     /** Ids of rows that ask for what another has asked for before. */
@@ -139,7 +142,7 @@ function viewRow(
   const treated = treatedProgramme(treatment, source.format, row.format);
   const resolved = resolveFormat(row.format, treated);
   const prediction = knownPrediction(server, row, facts) ?? null;
-  const delivery = known.written.find(({ rowId, isDiscarded }) => rowId === row.id && !isDiscarded) ?? null;
+  const delivery = known.newest.get(row.id) ?? null;
   const receiver = known.receivers.find(({ id }) => id === row.receiverId) ?? null;
   const transfer = delivery && receiver ? known.transfers.get(transferKeyOf(delivery.id, receiver.id)) : undefined;
   return {
@@ -163,7 +166,7 @@ function viewRow(
       { title: programme.title, job: known.jobName, track: known.tracks.get(programme.id) ?? 1 },
       row.specId,
       resolved,
-      version,
+      version?.version ?? 1,
     ),
     extension: FILE_FORMATS[resolved.kind].extensions[0],
     problem: formatProblems(row.format, treated)[0] ?? null,

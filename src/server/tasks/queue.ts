@@ -1,7 +1,9 @@
 import { and, asc, desc, eq, gt, inArray, isNull, lte, min, notInArray, or } from 'drizzle-orm';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Progress } from '@/workers/protocol';
+import { among } from '../db/among';
 import type { Db } from '../db/client';
+import { inParts } from '../db/in-parts';
 import { TASK_KINDS, type Task, type TaskKind, tasks } from '../db/schema';
 import { newId } from '../ids';
 
@@ -52,6 +54,22 @@ export class TaskQueue {
       },
       { behavior: 'immediate' },
     );
+  }
+
+  /** Tasks for subjects that are new themselves: none of them can have one. */
+  enqueueNew(kind: TaskKind, subjectIds: readonly string[]): void {
+    const createdAtMs = this.clock.now();
+    const queued = subjectIds.map((subjectId) => ({
+      id: newId(),
+      kind,
+      subjectId,
+      state: 'queued' as const,
+      attempts: 0,
+      fraction: 0,
+      createdAtMs,
+      notBeforeMs: null,
+    }));
+    for (const part of inParts(queued)) this.db.insert(tasks).values(part).run();
   }
 
   /** Takes the oldest queued task of some kinds that is due, or undefined. */
@@ -128,6 +146,23 @@ export class TaskQueue {
 
   cancel(id: string): Task | undefined {
     return this.#end(id, { state: 'cancelled' });
+  }
+
+  /** Cancels those of some tasks that wait; they are returned. */
+  cancelQueued(ids: readonly string[]): Task[] {
+    return this.db.transaction(
+      (tx) => {
+        const cancelled = tx
+          .update(tasks)
+          .set({ state: 'cancelled', finishedAtMs: this.clock.now() })
+          .where(and(among(tasks.id, ids), eq(tasks.state, 'queued')))
+          .returning()
+          .all();
+        for (const task of cancelled) this.onEnd(task);
+        return cancelled;
+      },
+      { behavior: 'immediate' },
+    );
   }
 
   get(id: string): Task | undefined {

@@ -140,6 +140,12 @@ export class TaskRunner {
     if (task) this.#announce(task);
   }
 
+  /** Cancels many: those that have ended stay what they are. */
+  cancelEach(ids: readonly string[]): void {
+    for (const task of this.#queue.cancelQueued(ids)) this.#announce(task);
+    for (const id of ids) this.#running.get(id)?.controller.abort();
+  }
+
   /** Resolves when nothing runs and nothing is due. */
   whenIdle(): Promise<void> {
     return new Promise((resolve) => {

@@ -6,6 +6,7 @@ import { gainOnly, type Treatment, type TreatmentInput, treatmentSchema } from '
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import type { Db } from '../db/client';
+import { inParts } from '../db/in-parts';
 import { deliveries, programmes, treatmentEdits, treatments } from '../db/schema';
 import { newId } from '../ids';
 
@@ -91,6 +92,22 @@ export function versionFor(server: ServerContext, programmeId: string, treatment
     },
     { behavior: 'immediate' },
   );
+}
+
+/** First versions, that do nothing, of programmes of which nothing was ever set; by programme. */
+export function firstVersions(
+  { db, clock }: ServerContext,
+  programmeIds: readonly string[],
+): Map<string, Pick<Version, 'id' | 'version'>> {
+  const first = programmeIds.map((programmeId) => ({
+    id: newId(),
+    programmeId,
+    version: 1,
+    treatment: gainOnly(0),
+    updatedAtMs: clock.now(),
+  }));
+  for (const part of inParts(first)) db.insert(treatments).values(part).run();
+  return new Map(first.map(({ programmeId, id, version }) => [programmeId, { id, version }]));
 }
 
 /** Goes one edit back, or forward again; stays where there is none. */
