@@ -94,6 +94,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     await page.mouse.move(box.x + 300, box.y + 60, { steps: 4 });
     await page.mouse.up();
   };
+  const plotHeight = async () => (await plot.boundingBox())?.height;
   const spanShown = async () => ((await span.count()) === 0 ? '' : span.textContent());
   const dialog = (name: string): Trial => ({
     read: () => page.getByRole('dialog').count(),
@@ -197,6 +198,8 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     'show-span': { read: shown, before: () => press('a', 'l') },
     height: { ...pressed('Height by decibels'), before: () => press('Escape') },
     separate: { ...pressed('Separate channels'), before: () => press('Escape') },
+    look: { read: plotHeight, byHand: () => button('Look').click() },
+    set: { read: plotHeight, byHand: () => button('Set').click() },
     charts: { ...dialog('Charts'), before: () => press('Escape') },
     keys: { ...dialog('Keys'), before: () => press('Escape') },
   };

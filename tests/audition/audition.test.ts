@@ -49,6 +49,15 @@ test.each(RATES)(
     const { readings } = (await measureFile(at(`${rate} out.wav`))).report;
     expect(live.integratedLufs).toBeCloseTo(readings.integratedLufs ?? Number.NaN, 2);
     expect(live.truePeakDbtp).toBeCloseTo(readings.truePeakDbtp ?? Number.NaN, 2);
+    expect(live.loudnessRangeLu).toBeCloseTo(readings.loudnessRangeLu ?? Number.NaN, 2);
+    expect(live.peaks).toHaveLength(readings.perChannel.length);
+    readings.perChannel.forEach(({ truePeakDbtp, truePeakFrame }, c) => {
+      const { maxDbtp, maxFrame } = live.peaks[c] ?? {};
+      expect(maxDbtp).toBeCloseTo(truePeakDbtp ?? Number.NaN, 2);
+      // It is told by the 100 ms that have it, and the meter hears it some frames later.
+      expect(Math.abs((maxFrame ?? Number.NaN) - (truePeakFrame ?? Number.NaN))).toBeLessThan(0.2 * rate);
+    });
+    expect(live.seconds).toBeCloseTo(Math.floor(((output[0]?.length ?? 0) / rate) * 10) / 10, 0);
     expect(
       Math.abs((live.maxShortTermLufs ?? Number.NaN) - (readings.maxShortTermLufs ?? Number.NaN)),
     ).toBeLessThanOrEqual(0.05);

@@ -18,7 +18,7 @@ export function lufsToPower(lufs: number): number {
   return dbToPower(lufs - LOUDNESS_OFFSET_DB);
 }
 
-const ABSOLUTE_GATE_POWER = lufsToPower(ABSOLUTE_GATE_LUFS);
+export const ABSOLUTE_GATE_POWER = lufsToPower(ABSOLUTE_GATE_LUFS);
 
 /** Mean of the powers at or above the gate, or undefined where none is. */
 function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined {
@@ -69,9 +69,21 @@ export interface LoudnessRange {
 export function loudnessRange(shortTermPowers: ArrayLike<number>): LoudnessRange | null {
   const ungated = meanAbove(shortTermPowers, ABSOLUTE_GATE_POWER);
   if (ungated === undefined) return null;
-  const gate = Math.max(ungated * dbToPower(RANGE_RELATIVE_GATE_LU), ABSOLUTE_GATE_POWER);
-  const kept = Float64Array.from(shortTermPowers).filter((power) => power >= gate);
-  kept.sort();
+  const gate = rangeGatePower(ungated);
+  return rangeOfAscending(
+    Float64Array.from(shortTermPowers)
+      .filter((power) => power >= gate)
+      .sort(),
+  );
+}
+
+/** What a short-term power must have to count in a loudness range: 20 LU under the mean of those over −70 LUFS. */
+export function rangeGatePower(ungatedMean: number): number {
+  return Math.max(ungatedMean * dbToPower(RANGE_RELATIVE_GATE_LU), ABSOLUTE_GATE_POWER);
+}
+
+/** @param kept at least one power: those that pass the gates, ascending */
+export function rangeOfAscending(kept: Float64Array): LoudnessRange {
   const lowLufs = powerToLufs(nearestRank(kept, RANGE_LOW_PERCENTILE)) as number;
   const highLufs = powerToLufs(nearestRank(kept, RANGE_HIGH_PERCENTILE)) as number;
   return { rangeLu: highLufs - lowLufs, lowLufs, highLufs };

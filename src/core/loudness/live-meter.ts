@@ -4,6 +4,7 @@ import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import { ChannelEnergy } from './channel-energy';
 import { integratedLufs, powerToLufs } from './gating';
+import { RunningRange } from './running-range';
 import { MOMENTARY_BINS, SHORT_TERM_BINS } from './series';
 import { WindowMaximum } from './window-maximum';
 
@@ -15,8 +16,8 @@ export interface LiveBin {
   weightedPower: number | null;
   /** Loudness-weighted sums of squares of its 10 ms. */
   ticks: Float64Array;
-  /** Greatest true peak of any channel, linear. */
-  truePeak: number;
+  /** Greatest true peak of each channel, linear. */
+  truePeaks: number[];
 }
 
 /** Looks at sound while it is heard, by the meter's own parts: for every 100 ms its power and its true peak. */
@@ -63,7 +64,7 @@ export class LiveMeter {
     for (const peaks of this.#peaks) peaks.finish(this.#frames);
     const bins = this.take();
     if (this.#taken < (this.#peaks[0]?.binPeaks.length ?? 0)) {
-      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeak: this.#truePeakOf(this.#taken++) });
+      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeaks: this.#truePeaksOf(this.#taken++) });
     }
     return bins;
   }
@@ -79,12 +80,27 @@ export class LiveMeter {
       }
     });
     const sum = ticks.reduce((total, tick) => total + tick, 0);
-    return { weightedPower: sum / frames, ticks, truePeak: this.#truePeakOf(bin) };
+    return { weightedPower: sum / frames, ticks, truePeaks: this.#truePeaksOf(bin) };
   }
 
-  #truePeakOf(bin: number): number {
-    return this.#peaks.reduce((most, { binPeaks }) => Math.max(most, binPeaks.view()[bin] as number), 0);
+  #truePeaksOf(bin: number): number[] {
+    return this.#peaks.map(({ binPeaks }) => binPeaks.view()[bin] ?? 0);
   }
+}
+
+/** The same, and where it was heard. */
+export interface HeardBin extends LiveBin {
+  /** Of the timeline that is heard, the frame behind its last. */
+  endFrame: number;
+}
+
+/** What is read of the true peak of one channel. */
+export interface LivePeak {
+  /** Of the last 100 ms. */
+  nowDbtp: Level;
+  /** Since the start, and the frame behind the 100 ms that have it; null of nothing but silence. */
+  maxDbtp: Level;
+  maxFrame: number | null;
 }
 
 export interface LiveReadings {
@@ -95,7 +111,15 @@ export interface LiveReadings {
   maxShortTermLufs: Level;
   /** Since the start, or since it was cleared. */
   integratedLufs: Level;
+  /** The range so far, with its ends. */
+  loudnessRangeLu: Level;
+  loudnessRangeLowLufs: Level;
+  loudnessRangeHighLufs: Level;
   truePeakDbtp: Level;
+  /** By channel; empty before anything was heard. */
+  peaks: LivePeak[];
+  /** That were measured. */
+  seconds: number;
 }
 
 /** What has been heard since the start, read as a programme is. */
@@ -105,31 +129,47 @@ export class LiveTally {
   readonly #blocks = new Growable(Float64Array);
   readonly #momentary: WindowMaximum;
   readonly #shortTerm: WindowMaximum;
-  #truePeak = 0;
+  readonly #range = new RunningRange();
+  #peaks: LivePeak[] = [];
 
   constructor(sampleRateHz: number) {
     this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
     this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
   }
 
-  add({ weightedPower, ticks, truePeak }: LiveBin): void {
-    this.#truePeak = Math.max(this.#truePeak, truePeak);
+  add({ weightedPower, ticks, truePeaks, endFrame }: HeardBin): void {
+    this.#peaks = truePeaks.map((truePeak, c) => {
+      const nowDbtp = amplitudeToDb(truePeak);
+      const before = this.#peaks[c];
+      const isHigher = nowDbtp !== null && nowDbtp > (before?.maxDbtp ?? Number.NEGATIVE_INFINITY);
+      const { maxDbtp, maxFrame } = isHigher || !before ? { maxDbtp: nowDbtp, maxFrame: endFrame } : before;
+      return { nowDbtp, maxDbtp, maxFrame: maxDbtp === null ? null : maxFrame };
+    });
     if (weightedPower === null) return;
     this.#powers.push(weightedPower);
     const momentary = this.#meanOfLast(MOMENTARY_BINS);
     if (momentary !== null) this.#blocks.push(momentary);
+    const shortTerm = this.#meanOfLast(SHORT_TERM_BINS);
+    if (shortTerm !== null) this.#range.add(shortTerm);
     this.#momentary.push(ticks);
     this.#shortTerm.push(ticks);
   }
 
   read(): LiveReadings {
+    const range = this.#range.read();
+    const most = this.#peaks.flatMap(({ maxDbtp }) => maxDbtp ?? []);
     return {
       momentaryLufs: powerToLufs(this.#meanOfLast(MOMENTARY_BINS) ?? 0),
       shortTermLufs: powerToLufs(this.#meanOfLast(SHORT_TERM_BINS) ?? 0),
       maxMomentaryLufs: powerToLufs(this.#momentary.power ?? 0),
       maxShortTermLufs: powerToLufs(this.#shortTerm.power ?? 0),
       integratedLufs: integratedLufs(this.#blocks.view()),
-      truePeakDbtp: amplitudeToDb(this.#truePeak),
+      loudnessRangeLu: range?.rangeLu ?? null,
+      loudnessRangeLowLufs: range?.lowLufs ?? null,
+      loudnessRangeHighLufs: range?.highLufs ?? null,
+      truePeakDbtp: most.length === 0 ? null : Math.max(...most),
+      peaks: this.#peaks,
+      seconds: this.#powers.length / BINS_PER_SECOND,
     };
   }
 
@@ -138,7 +178,7 @@ export class LiveTally {
     if (length < bins) return null;
     const values = this.#powers.view();
     let sum = 0;
-    for (let i = length - bins; i < length; i++) sum += values[i] as number;
+    for (let i = length - bins; i < length; i++) sum += values[i] ?? 0;
     return sum / bins;
   }
 }

@@ -42,6 +42,8 @@ export const COMMANDS = [
   { id: 'show-span', name: 'Show the span', key: 'S', group: 'Trace' },
   { id: 'height', name: 'Amplitude or decibels', key: 'Y', group: 'Trace' },
   { id: 'separate', name: 'Separate channels', key: 'I', group: 'Trace' },
+  { id: 'look', name: 'Trace and rule large, or back', key: 'W', group: 'Look' },
+  { id: 'set', name: 'Rule and treatment large, or back', key: 'J', group: 'Look' },
   { id: 'charts', name: 'Charts', key: 'G', group: 'Look' },
   { id: 'keys', name: 'Keys', key: '?', group: 'Look' },
 ] as const;

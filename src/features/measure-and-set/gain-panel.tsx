@@ -29,14 +29,14 @@ export function GainPanel({
         </label>
         <GainField gainDb={gainDb} onCommit={onCommit} />
       </div>
-      <div className="flex flex-col gap-1">
+      <div className="flex max-h-56 grow flex-col gap-1">
         {choices.map(({ id, name, gainDb: choice }) => (
           <Button
             key={id}
             disabled={choice === null}
             aria-keyshortcuts={keys[id]}
             onClick={() => choice !== null && onCommit(choice)}
-            className="h-7 text-[13px]"
+            className="min-h-7 grow py-0 text-[13px]"
           >
             <span className="grow text-left">{name}</span>
             <span className="flex min-w-20 justify-end gap-2 font-mono text-xs font-normal text-mute">

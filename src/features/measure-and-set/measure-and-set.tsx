@@ -11,6 +11,7 @@ import { useJobSpec } from '@/features/common/use-job-spec';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
 import { Desk } from './desk/desk';
+import type { KeptShares } from './desk/kept-shares';
 import { measureAndSetMessages as messages } from './messages';
 import { ProgrammeList } from './programme-list';
 
@@ -21,6 +22,7 @@ export function MeasureAndSet({
   position,
   total,
   specId: firstSpecId,
+  shares,
   addFiles,
   notice,
 }: {
@@ -31,6 +33,8 @@ export function MeasureAndSet({
   total: number;
   /** That the page was made for. */
   specId: string;
+  /** How the panels of the desk shared the page when it was last left. */
+  shares: KeptShares | undefined;
   addFiles: ReactNode;
   /** What the address asks for that is not there. */
   notice: ReactNode;
@@ -64,6 +68,7 @@ export function MeasureAndSet({
             measured={current.measured}
             specId={specId}
             otherSpecIds={also}
+            shares={shares}
             onSpec={(spec) => choose(spec, current.id)}
             onOthers={(ids) => void setAddress({ also: ids.length > 0 ? [...ids] : null })}
           />

@@ -1,4 +1,4 @@
-import type { LiveBin } from '@/core/loudness/live-meter';
+import type { HeardBin } from '@/core/loudness/live-meter';
 import type { Fades } from '@/core/treatment/steps/fade';
 import type { ReductionStretch } from '../protocol';
 
@@ -60,7 +60,7 @@ export interface FromWorklet {
   /** Plays as soon as there is something to play. */
   isStarved: boolean;
   /** What has become whole since the last report. */
-  bins: LiveBin[];
+  bins: HeardBin[];
   /** Greatest reduction since the last report. */
   reductionDb: number;
   /** How often the readings were begun anew. */

@@ -1,5 +1,5 @@
 import { applyReduction } from '@/core/limiter/apply-reduction';
-import { LiveMeter } from '@/core/loudness/live-meter';
+import { type LiveBin, LiveMeter } from '@/core/loudness/live-meter';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { ReductionStretch } from '../protocol';
@@ -125,7 +125,7 @@ export class AuditionMixer {
     if (before) count = before;
     // What is read is the version's own, however one listens to it.
     this.#meter.process(this.#rooms.heard, count);
-    this.#bins.push(...this.#meter.take());
+    this.#keep(this.#meter.take(), this.#frame + count);
     scale(this.#rooms.heard, count, dbToAmplitude(heard.offsetDb));
     if (this.#left) {
       scale(this.#rooms.left, count, dbToAmplitude(this.#left.version.offsetDb));
@@ -146,8 +146,13 @@ export class AuditionMixer {
   #end(): void {
     this.#isPlaying = false;
     this.#hasEnded = true;
-    this.#bins.push(...this.#meter.finish());
+    this.#keep(this.#meter.finish(), this.#frame);
     this.#meter = this.#newMeter();
+  }
+
+  /** Keeps what has become whole for the next report. */
+  #keep(bins: readonly LiveBin[], endFrame: number): void {
+    for (const bin of bins) this.#bins.push({ ...bin, endFrame });
   }
 
   #newMeter(): LiveMeter {

@@ -2,6 +2,7 @@
 
 import { Pause, Play, Repeat } from 'lucide-react';
 import { useSyncExternalStore } from 'react';
+import type { LivePeak } from '@/core/loudness/live-meter';
 import type { Level } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { Button } from '@/ui/button';
@@ -19,6 +20,8 @@ export function Transport({
   choices,
   store,
   rateHz,
+  heardHz,
+  channelLabels,
   hasSpan,
   isEqual,
   onEqual,
@@ -28,6 +31,9 @@ export function Transport({
   store: TraceStore;
   /** Of the source. */
   rateHz: number;
+  /** Of what is heard. */
+  heardHz: number;
+  channelLabels: readonly string[];
   hasSpan: boolean;
   isEqual: boolean;
   onEqual: (isEqual: boolean) => void;
@@ -74,7 +80,13 @@ export function Transport({
           {messages.notLoaded}
         </span>
       ) : null}
-      <LiveMeters live={live} isPlaying={isPlaying} onClear={audition.clear} />
+      <LiveMeters
+        live={live}
+        isPlaying={isPlaying}
+        channelLabels={channelLabels}
+        heardHz={heardHz}
+        onClear={audition.clear}
+      />
     </div>
   );
 }
@@ -95,7 +107,19 @@ function Clock({ audition, store, rateHz }: { audition: Audition; store: TraceSt
 }
 
 /** What is read of what is heard: now, and since it began. */
-function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: boolean; onClear: () => void }) {
+function LiveMeters({
+  live,
+  isPlaying,
+  channelLabels,
+  heardHz,
+  onClear,
+}: {
+  live: LiveStore;
+  isPlaying: boolean;
+  channelLabels: readonly string[];
+  heardHz: number;
+  onClear: () => void;
+}) {
   const { readings, reductionDb, mostReductionDb, hasBegun } = useLive(live);
   const values: { name: string; hint: string; level: Level; most?: Level }[] = [
     {
@@ -110,8 +134,12 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
       level: readings.shortTermLufs,
       most: readings.maxShortTermLufs,
     },
-    { name: 'I', hint: messages.integratedHint, level: readings.integratedLufs },
-    { name: 'TP', hint: messages.truePeakHint, level: readings.truePeakDbtp },
+    {
+      name: 'I',
+      hint: messages.integratedHint(formatLevel(readings.loudnessRangeLu, 'LU')),
+      level: readings.integratedLufs,
+    },
+    { name: 'TP', hint: peaksHint(readings.peaks, channelLabels, heardHz), level: readings.truePeakDbtp },
     {
       name: 'GR',
       hint: messages.reductionHint,
@@ -155,4 +183,13 @@ function LiveMeters({ live, isPlaying, onClear }: { live: LiveStore; isPlaying: 
       </button>
     </fieldset>
   );
+}
+
+/** The true peak of each channel, and when it was heard. */
+function peaksHint(peaks: readonly LivePeak[], labels: readonly string[], heardHz: number): string {
+  const told = peaks.map(({ maxDbtp, maxFrame }, c) => {
+    const level = `${labels[c] ?? ''} ${formatLevel(maxDbtp, 'dBTP')}`.trim();
+    return maxFrame === null ? level : messages.peakAt(level, formatTime(Math.max(0, maxFrame) / heardHz));
+  });
+  return [messages.truePeakHint, ...told].join('; ');
 }

@@ -1,7 +1,7 @@
 'use client';
 
 import { createContext, type ReactNode, useContext, useEffect, useState } from 'react';
-import { CommandRegistry, type Commands, useCommandKeys } from '../commands';
+import { type CommandId, CommandRegistry, type Commands, useCommandKeys } from '../commands';
 import { type DeskGiven, useDeskState } from './use-desk-state';
 
 type DeskState = ReturnType<typeof useDeskState>;
@@ -31,4 +31,10 @@ export function useDesk(): DeskState {
 export function useDeskCommands(commands: Commands): void {
   const registry = useContext(Registry);
   useEffect(() => registry?.register(commands));
+}
+
+/** Does what a key does, for what is pressed by hand. */
+export function useRunCommand(): (id: CommandId) => void {
+  const registry = useContext(Registry);
+  return (id) => registry?.workOf(id)?.();
 }

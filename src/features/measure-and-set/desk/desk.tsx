@@ -3,6 +3,7 @@
 import { ErrorNotice } from '@/features/common/error-notice';
 import { TreatmentCard } from '../treatment/treatment-card';
 import { DeskProvider, useDesk, useDeskCommands } from './desk-context';
+import { DeskLayout } from './desk-layout';
 import { HeaderPanel } from './header-panel';
 import { PlacesPanel } from './places-panel';
 import { ReadingsPanel } from './readings-panel';
@@ -17,13 +18,15 @@ export function Desk(given: DeskGiven) {
       <div className="flex h-full min-h-0 flex-col gap-1.5">
         <HeaderPanel />
         <DeskProblem />
-        <TracePanel />
-        <RulePanel />
-        <div className="grid min-h-54 grow gap-2 lg:grid-cols-[minmax(0,10fr)_minmax(0,10fr)_minmax(0,10fr)]">
-          <TreatmentPanel />
-          <ReadingsPanel />
-          <PlacesPanel />
-        </div>
+        <DeskLayout
+          panels={{
+            trace: <TracePanel />,
+            rule: <RulePanel />,
+            treatment: <TreatmentPanel />,
+            readings: <ReadingsPanel />,
+            places: <PlacesPanel />,
+          }}
+        />
       </div>
     </DeskProvider>
   );

@@ -1,7 +1,26 @@
 /** Texts of the desk's panels, by component. */
 
 export const headerPanelMessages = {
+  arrangements: {
+    look: { name: 'Look', hint: (key: string) => `Trace and rule large; once more: as at first (${key})` },
+    set: { name: 'Set', hint: (key: string) => `Rule and treatment large; once more: as at first (${key})` },
+  },
   charts: 'Charts',
+};
+
+export const deskLayoutMessages = {
+  names: {
+    trace: 'Trace',
+    rule: 'Rule',
+    cards: 'Treatment, readings, places',
+    treatment: 'Treatment',
+    readings: 'Readings',
+    places: 'Options, overs, places',
+  },
+  fold: (name: string) => `Fold ${name}`,
+  unfold: (name: string) => `Unfold ${name}`,
+  heightBorder: 'Border: drag it, or move it with the arrow keys',
+  widthBorder: 'Border: drag it, or move it with the arrow keys',
 };
 
 export const reviewCopyMessages = {

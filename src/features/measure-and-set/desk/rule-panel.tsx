@@ -29,9 +29,9 @@ export function RulePanel() {
   return (
     <section
       aria-label={messages.rule}
-      className="flex flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
+      className="flex h-full min-h-0 min-w-0 flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
     >
-      <div className="min-w-0 grow">
+      <div className="flex min-h-0 min-w-0 grow flex-col">
         <div className="mb-1 flex items-center justify-between gap-4">
           <h2 className="text-sm font-bold">
             {messages.rule}{' '}

@@ -44,6 +44,8 @@ export function TracePanel() {
           choices={heardChoices}
           store={store}
           rateHz={rateHz}
+          heardHz={desk.written.sampleRateHz}
+          channelLabels={treated.after.perChannel.map(({ label }) => label)}
           hasSpan={span !== null}
           isEqual={isEqual}
           onEqual={setEqual}

@@ -22,6 +22,8 @@ import { useOptions } from '../use-options';
 import { useOvers } from '../use-overs';
 import { useTraceStore } from '../use-trace-store';
 import { useTreatment } from '../use-treatment';
+import type { KeptShares } from './kept-shares';
+import type { Preset } from './layouts';
 
 /** A place is shown with so much around it, at most. */
 const NEAR_SECONDS = 8;
@@ -34,6 +36,8 @@ export interface DeskGiven {
   specId: string;
   /** Specs that are stacked over it. */
   otherSpecIds: readonly string[];
+  /** How the panels shared the page when it was last left; undefined before. */
+  shares: KeptShares | undefined;
   onSpec: (specId: string) => void;
   onOthers: (specIds: readonly string[]) => void;
 }
@@ -74,6 +78,7 @@ export function useDeskState(given: DeskGiven) {
   const setGain = useCallback((gainDb: number) => commit({ gainDb }), [commit]);
   const hearing = useHearing(given, { treating, treated, timeline, store, span, written, changed, flush });
   const [selected, setSelected] = useState<Place>();
+  const [arrangement, setArrangement] = useState<Preset | 'own'>('own');
   const rateHz = format.sampleRateHz;
   const select = (place: Place | undefined) => {
     setSelected(place);
@@ -105,6 +110,8 @@ export function useDeskState(given: DeskGiven) {
     rateHz,
     keyMap: useKeyMap(),
     look: useLook(),
+    arrangement,
+    setArrangement,
   };
 }
 

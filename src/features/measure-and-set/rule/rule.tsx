@@ -7,7 +7,7 @@ import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/steps/gain';
 import { formatGain } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';
-import { useWidth } from '../use-width';
+import { useSize } from '../use-size';
 import { ruleMessages as messages } from './messages';
 import { dbPerPixel, type RuleScale, ruleScale, toX } from './rule-geometry';
 import { HEIGHT, MARKS_Y, SLIDE_TOP, THIN_HEIGHT } from './rule-size';
@@ -17,6 +17,8 @@ import { Stock, ThinStock } from './stock';
 
 const STEP_DB = 0.1;
 const LARGE_STEP_DB = 1;
+/** Where there is room, all of the rule is drawn so much larger at most. */
+const MOST_ZOOM = 2;
 
 /**
  * The slide rule: the spec on the fixed stock above, the programme on the slide below. Sliding is gain.
@@ -32,10 +34,12 @@ export function Rule(props: {
   onChange: (gainDb: number) => void;
   onCommit: (gainDb: number) => void;
 }) {
-  const [frame, width] = useWidth<HTMLDivElement>();
+  const [frame, { width, height }] = useSize<HTMLDivElement>();
+  const least = HEIGHT + props.others.length * THIN_HEIGHT;
+  const zoom = Math.min(MOST_ZOOM, Math.max(1, height / least));
   return (
-    <div ref={frame} style={{ height: HEIGHT + props.others.length * THIN_HEIGHT }} className="w-full">
-      {width > 0 ? <RuleDrawing {...props} width={width} /> : null}
+    <div ref={frame} style={{ minHeight: least }} className="w-full grow">
+      {width > 0 ? <RuleDrawing {...props} width={Math.floor(width / zoom)} zoom={zoom} /> : null}
     </div>
   );
 }
@@ -49,7 +53,12 @@ function RuleDrawing({
   onChange,
   onCommit,
   width,
-}: Parameters<typeof Rule>[0] & { width: number }) {
+  zoom,
+}: Parameters<typeof Rule>[0] & {
+  /** Before it is enlarged. */
+  width: number;
+  zoom: number;
+}) {
   // The scale stands still under the hand: it is chosen for the gain at which the slide was last let go.
   const [shown, setShown] = useState({ treated, spec });
   const [drag, setDrag] = useState<{ startX: number; startGainDb: number }>();
@@ -58,7 +67,7 @@ function RuleDrawing({
   const top = others.length * THIN_HEIGHT;
 
   const gainAt = (clientX: number, from: NonNullable<typeof drag>) =>
-    stepped(from.startGainDb + (clientX - from.startX) * dbPerPixel(scale));
+    stepped(from.startGainDb + ((clientX - from.startX) / zoom) * dbPerPixel(scale));
   const startDrag = (event: PointerEvent<SVGGElement>) => {
     if (event.button !== 0) return;
     event.currentTarget.setPointerCapture(event.pointerId);
@@ -80,7 +89,12 @@ function RuleDrawing({
   };
 
   return (
-    <svg width={width} height={HEIGHT + top} className="block select-none">
+    <svg
+      width={width * zoom}
+      height={(HEIGHT + top) * zoom}
+      viewBox={`0 0 ${width} ${HEIGHT + top}`}
+      className="block select-none"
+    >
       <title>{messages.slideRuleOf([spec, ...others].map(({ name }) => name).join(', '))}</title>
       <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
       <Hatch id="rule-hatch-slide" className="stroke-breach-line" />

@@ -5,7 +5,6 @@ import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
 import { type Place, placeOfOver } from '../places';
 import type { Picture } from './picture';
-import { PLOT_HEIGHT } from './plot-size';
 import { type TraceStore, useTraceState } from './store';
 import { frameAt, type Span, type View, xOf } from './view';
 
@@ -24,6 +23,7 @@ export function Gestures({
   store,
   picture,
   width,
+  height,
   onSeek,
   onOver,
   onPoint,
@@ -33,6 +33,7 @@ export function Gestures({
   store: TraceStore;
   picture: Picture;
   width: number;
+  height: number;
   onSeek: (frame: number) => void;
   onOver: (place: Place) => void;
   onPoint: (x: number | null) => void;
@@ -154,7 +155,7 @@ export function Gestures({
       aria-valuetext={formatTime(Math.max(0, seconds), { milliseconds: true })}
       tabIndex={0}
       className="relative cursor-crosshair"
-      style={{ height: PLOT_HEIGHT, touchAction: 'none' }}
+      style={{ height, touchAction: 'none' }}
       onPointerDown={take}
       onPointerMove={move}
       onPointerUp={letGo}

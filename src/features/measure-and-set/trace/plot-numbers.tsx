@@ -1,16 +1,19 @@
 import { formatNumber } from '@/core/units/format';
-import { AXIS_HEIGHT, PLOT_HEIGHT } from './plot-size';
-import { BOTTOM_LUFS, type Height, heightMarks, heightOf, LOUDNESS_MARKS, loudnessDepth, TOP_LUFS } from './scales';
+import { AXIS_HEIGHT } from './plot-size';
+import { type Height, heightMarks, heightOf, LOUDNESS_MARKS, loudnessDepth } from './scales';
 import { timeTicks, type View, xOf } from './view';
 
-export function LoudnessNumbers() {
+/** In a lower plot every second number is left out. */
+const LEAST_FOR_ALL = 110;
+
+export function LoudnessNumbers({ plotHeight }: { plotHeight: number }) {
   return (
-    <span aria-hidden className="relative font-mono text-[10px] text-mute" style={{ height: PLOT_HEIGHT }}>
-      {LOUDNESS_MARKS.filter((lufs) => lufs < TOP_LUFS && lufs > BOTTOM_LUFS).map((lufs) => (
+    <span aria-hidden className="relative font-mono text-[10px] text-mute" style={{ height: plotHeight }}>
+      {LOUDNESS_MARKS.filter((lufs) => plotHeight >= LEAST_FOR_ALL || lufs % 12 === 0).map((lufs) => (
         <i
           key={lufs}
           className="absolute right-1.5 -translate-y-1/2 not-italic"
-          style={{ top: loudnessDepth(lufs) * PLOT_HEIGHT }}
+          style={{ top: loudnessDepth(lufs) * plotHeight }}
         >
           {formatNumber(lufs, 0)}
         </i>
@@ -20,11 +23,11 @@ export function LoudnessNumbers() {
 }
 
 /** Of the first lane, from its edge to its middle. */
-export function HeightNumbers({ height, lanes }: { height: Height; lanes: number }) {
-  const half = PLOT_HEIGHT / lanes / 2;
+export function HeightNumbers({ plotHeight, height, lanes }: { plotHeight: number; height: Height; lanes: number }) {
+  const half = plotHeight / lanes / 2;
   const marks = lanes > 1 ? heightMarks(height).slice(0, 1) : heightMarks(height);
   return (
-    <span aria-hidden className="relative font-mono text-[10px] text-mute" style={{ height: PLOT_HEIGHT }}>
+    <span aria-hidden className="relative font-mono text-[10px] text-mute" style={{ height: plotHeight }}>
       {marks.map((db) => (
         <i
           key={db}

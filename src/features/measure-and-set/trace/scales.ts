@@ -20,7 +20,7 @@ export function heightMarks(height: Height): number[] {
   return height === 'linear' ? [0, -3, -6, -12] : [0, -12, -24];
 }
 
-export const TOP_LUFS = 0;
+const TOP_LUFS = 0;
 export const BOTTOM_LUFS = -48;
 export const LOUDNESS_MARKS = [-6, -12, -18, -24, -30, -36, -42];
 

@@ -16,7 +16,6 @@ import type { Audition } from '../audition/use-audition';
 import type { Place } from '../places';
 import { traceCardMessages as messages } from './messages';
 import type { Curve, Look, Picture } from './picture';
-import { TRACE_HEIGHT } from './plot-size';
 import type { TraceStore } from './store';
 import { WaveformTiles } from './tiles';
 import { TracePlot } from './trace-plot';
@@ -49,7 +48,10 @@ export function TraceCard({
 }: TraceCardProps & { transport: ReactNode; footer: ReactNode }) {
   const { treated, look } = props;
   return (
-    <section aria-label={messages.trace} className="rounded-card border border-hair bg-sheet px-3 pt-2 pb-1.5">
+    <section
+      aria-label={messages.trace}
+      className="flex h-full min-h-0 min-w-0 flex-col rounded-card border border-hair bg-sheet px-4 pt-2 pb-1.5"
+    >
       {transport}
       {treated.trace === 'failed' ? (
         <Waiting role="alert">{messages.notFetched}</Waiting>
@@ -69,7 +71,7 @@ export function TraceCard({
 
 function Waiting({ role, children }: { role?: 'alert'; children: ReactNode }) {
   return (
-    <p role={role} style={{ height: TRACE_HEIGHT }} className="grid place-items-center text-sm text-mute">
+    <p role={role} className="grid min-h-0 grow place-items-center text-sm text-mute">
       {children}
     </p>
   );

@@ -2,7 +2,7 @@
 
 import { type RefObject, useCallback, useEffect, useRef } from 'react';
 import type { Place } from '../places';
-import { useWidth } from '../use-width';
+import { useSize } from '../use-size';
 import { drawHead, drawOverview, drawPlot, drawShown } from './draw';
 import { drawReductions } from './draw-reductions';
 import { heightFor } from './draw-waveform';
@@ -11,7 +11,7 @@ import { tracePlotMessages as messages } from './messages';
 import { Overview } from './overview';
 import type { Look, Picture } from './picture';
 import { HeightNumbers, LoudnessNumbers, TimeNumbers } from './plot-numbers';
-import { LANE_HEIGHT, OVERVIEW_HEIGHT, PLOT_HEIGHT, SIDE, TRACE_HEIGHT } from './plot-size';
+import { OVERVIEW_HEIGHT, type PlotSize, plotSize, SIDE } from './plot-size';
 import { type Playhead, type TraceStore, useTraceState } from './store';
 import type { View } from './view';
 
@@ -26,10 +26,10 @@ export function TracePlot(props: {
   onOver: (place: Place) => void;
   label: string;
 }) {
-  const [frame, width] = useWidth<HTMLDivElement>();
+  const [frame, size] = useSize<HTMLDivElement>();
   return (
-    <div ref={frame} style={{ height: TRACE_HEIGHT }} className="select-none">
-      {width > 2 * SIDE ? <Drawn {...props} width={width - 2 * SIDE} /> : null}
+    <div ref={frame} className="min-h-0 grow select-none">
+      {size.width > 2 * SIDE ? <Drawn {...props} {...plotSize(size)} /> : null}
     </div>
   );
 }
@@ -43,7 +43,9 @@ function Drawn({
   onOver,
   label,
   width,
-}: Parameters<typeof TracePlot>[0] & { width: number }) {
+  plotHeight,
+  laneHeight,
+}: Parameters<typeof TracePlot>[0] & PlotSize) {
   const plot = useRef<HTMLCanvasElement>(null);
   const lane = useRef<HTMLCanvasElement>(null);
   const overview = useRef<HTMLCanvasElement>(null);
@@ -54,18 +56,18 @@ function Drawn({
 
   const drawAll = useCallback(() => {
     const { view, span } = store.get();
-    draw(plot, width, PLOT_HEIGHT, view, (area) => drawPlot(area, picture, look, span));
-    draw(lane, width, LANE_HEIGHT, view, (area) => drawReductions(area, picture, colours));
+    draw(plot, width, plotHeight, view, (area) => drawPlot(area, picture, look, span));
+    draw(lane, width, laneHeight, view, (area) => drawReductions(area, picture, colours));
     draw(shown, width, OVERVIEW_HEIGHT, store.whole, (area) => drawShown(area, view, span, colours));
-  }, [picture, look, colours, store, width]);
+  }, [picture, look, colours, store, width, plotHeight, laneHeight]);
   // All of it changes only with what is drawn.
   useEffect(() => {
     draw(overview, width, OVERVIEW_HEIGHT, store.whole, (area) => drawOverview(area, picture, colours));
   }, [picture, colours, store, width]);
   const drawTheHead = useCallback(() => {
     const { view, frame } = store.get();
-    draw(head, width, PLOT_HEIGHT, view, (area) => drawHead(area, playhead.get() ?? frame, pointedX.current, colours));
-  }, [store, playhead, colours, width]);
+    draw(head, width, plotHeight, view, (area) => drawHead(area, playhead.get() ?? frame, pointedX.current, colours));
+  }, [store, playhead, colours, width, plotHeight]);
 
   useOnFrame(drawAll, store.subscribe);
   useOnFrame(drawTheHead, store.subscribe, playhead.subscribe);
@@ -79,24 +81,28 @@ function Drawn({
   const height = heightFor(look.height, view, width);
   return (
     <div className="grid" style={{ gridTemplateColumns: `${SIDE}px ${width}px ${SIDE}px` }}>
-      <LoudnessNumbers />
+      <LoudnessNumbers plotHeight={plotHeight} />
       <Gestures
         store={store}
         picture={picture}
         width={width}
+        height={plotHeight}
         onSeek={onSeek}
         onOver={onOver}
         onPoint={point}
         label={label}
       >
-        <canvas ref={plot} style={{ width, height: PLOT_HEIGHT }} className="absolute rounded-sm" />
-        <canvas ref={head} style={{ width, height: PLOT_HEIGHT }} className="pointer-events-none absolute" />
+        <canvas ref={plot} style={{ width, height: plotHeight }} className="absolute rounded-sm" />
+        <canvas ref={head} style={{ width, height: plotHeight }} className="pointer-events-none absolute" />
       </Gestures>
-      <HeightNumbers height={height} lanes={look.isSeparate ? picture.source.channels : 1} />
-      <span className="pt-1 pr-1 text-right font-mono text-[10px] text-mute" title={messages.gainReductionHint}>
+      <HeightNumbers plotHeight={plotHeight} height={height} lanes={look.isSeparate ? picture.source.channels : 1} />
+      <span
+        className="pt-1 pr-1 text-right font-mono text-[10px] leading-3 text-mute"
+        title={messages.gainReductionHint}
+      >
         {messages.gainReduction}
       </span>
-      <canvas ref={lane} style={{ width, height: LANE_HEIGHT }} className="mt-0.5" aria-hidden />
+      <canvas ref={lane} style={{ width, height: laneHeight }} className="mt-0.5" aria-hidden />
       <span />
       <span />
       <TimeNumbers view={view} sampleRateHz={picture.sampleRateHz} width={width} />

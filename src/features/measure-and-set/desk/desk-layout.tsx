@@ -1,0 +1,240 @@
+'use client';
+
+import { ChevronDown, ChevronsDownUp, ChevronsRightLeft } from 'lucide-react';
+import { type ReactNode, useCallback, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react';
+import {
+  Group,
+  type GroupImperativeHandle,
+  type LayoutChangedMeta,
+  Panel,
+  type PanelImperativeHandle,
+  Separator,
+} from 'react-resizable-panels';
+import { classNames } from '@/ui/class-names';
+import { useDesk, useDeskCommands } from './desk-context';
+import { keepShares } from './kept-shares';
+import {
+  BORDER,
+  CARDS,
+  FOLDED,
+  LEAST,
+  type PanelId,
+  type Preset,
+  type Shares,
+  STACKED_SPEC,
+  sharesOf,
+} from './layouts';
+import { deskLayoutMessages as messages } from './messages';
+
+/** On narrower pages the panels stand below each other. */
+const WIDE = '(min-width: 1024px)';
+/** No card is narrower. */
+const LEAST_CARD = 250;
+
+/**
+ * The desk's panels, which share the page: borders between them are dragged, and each folds to its name. What was set is remembered
+ * on this machine.
+ */
+export function DeskLayout({ panels }: { panels: Record<PanelId, ReactNode> }) {
+  const isWide = useIsWide();
+  if (isWide) return <SharedDesk panels={panels} />;
+  return (
+    <div className="flex flex-col gap-2">
+      <div className="h-[max(260px,40vh)]">{panels.trace}</div>
+      {panels.rule}
+      <div className="grid gap-2 md:grid-cols-2">
+        {CARDS.map((id) => (
+          <div key={id} className="grid min-h-54 last:md:col-span-2">
+            {panels[id]}
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
+  const { otherSpecIds, arrangement, setArrangement, shares } = useDesk();
+  const rows = useRef<GroupImperativeHandle>(null);
+  const cards = useRef<GroupImperativeHandle>(null);
+  const frame = useRef<HTMLDivElement>(null);
+  const stacked = otherSpecIds.length;
+  const leastRule = LEAST.rule + stacked * STACKED_SPEC;
+  const keep = useCallback(() => {
+    if (rows.current && cards.current) keepShares({ rows: rows.current.getLayout(), cards: cards.current.getLayout() });
+  }, []);
+  /** Asked for once more, it is as at first. */
+  const arrange = (asked: Preset) => {
+    const preset = arrangement === asked ? 'usual' : asked;
+    rows.current?.setLayout(sharesOf(preset, frame.current?.clientHeight ?? 0, stacked));
+    setArrangement(preset);
+    keep();
+  };
+  useDeskCommands({ look: () => arrange('look'), set: () => arrange('set') });
+  /** Until then nothing is seen of it: nothing moves under the hand. */
+  const [isArranged, setArranged] = useState(shares !== undefined);
+  // Only the page knows its height; once it is known, the next page comes as this one is.
+  useLayoutEffect(() => {
+    setArranged(true);
+    if (shares) return;
+    rows.current?.setLayout(sharesOf('usual', frame.current?.clientHeight ?? 0, 0));
+    keep();
+  }, [shares, keep]);
+  const onChanged = (_: Shares, { isUserInteraction }: LayoutChangedMeta) => {
+    if (!isUserInteraction) return;
+    setArrangement('own');
+    keep();
+  };
+  return (
+    <div
+      ref={frame}
+      className={classNames('min-h-0 grow max-lg:invisible', !isArranged && 'invisible')}
+      style={{ minHeight: LEAST.trace + leastRule + LEAST.cards + 2 * BORDER }}
+    >
+      <Group id="desk" orientation="vertical" groupRef={rows} defaultLayout={shares?.rows} onLayoutChanged={onChanged}>
+        <DeskPanel id="trace" least={LEAST.trace} share={52} onFold={keep}>
+          {panels.trace}
+        </DeskPanel>
+        <Border />
+        <DeskPanel id="rule" least={leastRule} share={22} keepsPixels onFold={keep}>
+          {panels.rule}
+        </DeskPanel>
+        <Border />
+        <DeskPanel id="cards" least={LEAST.cards} share={26} keepsPixels hasButton={false} onFold={keep}>
+          <Group
+            id="desk-cards"
+            orientation="horizontal"
+            groupRef={cards}
+            defaultLayout={shares?.cards}
+            onLayoutChanged={onChanged}
+          >
+            <DeskPanel id="treatment" least={LEAST_CARD} share={34} isBeside onFold={keep}>
+              {panels.treatment}
+            </DeskPanel>
+            <Border isBeside />
+            <DeskPanel id="readings" least={LEAST_CARD} share={33} isBeside onFold={keep}>
+              {panels.readings}
+            </DeskPanel>
+            <Border isBeside />
+            <DeskPanel id="places" least={LEAST_CARD} share={33} isBeside onFold={keep}>
+              {panels.places}
+            </DeskPanel>
+          </Group>
+        </DeskPanel>
+      </Group>
+    </div>
+  );
+}
+
+/** Where two panels meet. */
+function Border({ isBeside = false }: { isBeside?: boolean }) {
+  return (
+    <Separator
+      aria-label={isBeside ? messages.widthBorder : messages.heightBorder}
+      className={classNames(
+        'group grid place-items-center rounded-sm focus-visible:-outline-offset-1',
+        isBeside ? 'w-2' : 'h-2',
+      )}
+    >
+      <i
+        aria-hidden
+        className={classNames(
+          'rounded-full bg-hair group-hover:bg-stock-3 group-data-[separator=active]:bg-slide-ink group-data-[separator=focus]:bg-slide-ink',
+          isBeside ? 'h-8 w-0.5' : 'h-0.5 w-12',
+        )}
+      />
+    </Separator>
+  );
+}
+
+/** A panel that folds to its name. What is folded goes on to answer to its keys. */
+function DeskPanel({
+  id,
+  least,
+  share,
+  isBeside = false,
+  keepsPixels = false,
+  hasButton = true,
+  onFold,
+  children,
+}: {
+  id: PanelId | 'cards';
+  /** In pixels. */
+  least: number;
+  /** In percent, until the page knows its size. */
+  share: number;
+  isBeside?: boolean;
+  /** Whatever becomes of the page: another takes what is left. */
+  keepsPixels?: boolean;
+  /** Without one, it is folded by its border alone: those within have theirs. */
+  hasButton?: boolean;
+  /** It was folded or unfolded by hand. */
+  onFold: () => void;
+  children: ReactNode;
+}) {
+  const panel = useRef<PanelImperativeHandle>(null);
+  const [isFolded, setFolded] = useState(false);
+  const name = messages.names[id];
+  const Fold = isBeside ? ChevronsRightLeft : ChevronsDownUp;
+  return (
+    <Panel
+      id={id}
+      panelRef={panel}
+      minSize={least}
+      defaultSize={`${share}%`}
+      collapsible
+      collapsedSize={FOLDED}
+      groupResizeBehavior={keepsPixels ? 'preserve-pixel-size' : 'preserve-relative-size'}
+      onResize={({ inPixels }) => setFolded(inPixels > 0 && inPixels < FOLDED + 2)}
+      style={{ overflow: 'hidden' }}
+    >
+      {isFolded ? (
+        <button
+          type="button"
+          aria-expanded={false}
+          title={messages.unfold(name)}
+          onClick={() => {
+            panel.current?.expand();
+            onFold();
+          }}
+          className={classNames(
+            'flex h-full w-full cursor-pointer items-center gap-2 rounded-card border border-hair bg-sheet text-xs font-bold hover:border-stock-3',
+            isBeside ? 'flex-col py-2 [writing-mode:vertical-rl]' : 'px-4',
+          )}
+        >
+          <ChevronDown size={13} aria-hidden className="text-mute" /> {name}
+        </button>
+      ) : null}
+      <div hidden={isFolded} className={classNames('relative h-full min-h-0', isFolded ? 'hidden' : 'grid')}>
+        {children}
+        {hasButton ? (
+          <button
+            type="button"
+            aria-expanded
+            aria-label={messages.fold(name)}
+            title={messages.fold(name)}
+            onClick={() => {
+              panel.current?.collapse();
+              onFold();
+            }}
+            className="absolute top-1 right-0.5 cursor-pointer rounded-sm p-px text-mute opacity-60 hover:opacity-100 focus-visible:opacity-100"
+          >
+            <Fold size={12} aria-hidden />
+          </button>
+        ) : null}
+      </div>
+    </Panel>
+  );
+}
+
+function useIsWide(): boolean {
+  return useSyncExternalStore(
+    (changed) => {
+      const wide = window.matchMedia(WIDE);
+      wide.addEventListener('change', changed);
+      return () => wide.removeEventListener('change', changed);
+    },
+    () => window.matchMedia(WIDE).matches,
+    () => true,
+  );
+}
