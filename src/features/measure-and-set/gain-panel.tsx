@@ -36,7 +36,7 @@ export function GainPanel({
             disabled={choice === null}
             aria-keyshortcuts={keys[id]}
             onClick={() => choice !== null && onCommit(choice)}
-            className="min-h-7 grow py-0 text-[13px]"
+            className="h-7 shrink-0 grow text-[13px]"
           >
             <span className="grow text-left">{name}</span>
             <span className="flex min-w-20 justify-end gap-2 font-mono text-xs font-normal text-mute">

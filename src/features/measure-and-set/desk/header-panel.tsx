@@ -3,10 +3,9 @@
 import dynamic from 'next/dynamic';
 import { useState } from 'react';
 import { Button } from '@/ui/button';
-import { Switch } from '@/ui/segments';
 import { DeskHeader } from '../desk-header';
 import { KeysDialog } from '../keys-dialog';
-import { useDesk, useDeskCommands, useRunCommand } from './desk-context';
+import { useDesk, useDeskCommands } from './desk-context';
 import { headerPanelMessages as messages, reviewCopyMessages } from './messages';
 import { ReviewCopy, useReviewCopy } from './review-copy';
 
@@ -36,7 +35,6 @@ export function HeaderPanel() {
         isPreparing={treated.isPreparing}
         hasFailed={treated.hasFailed}
       >
-        <Arrangements />
         <Button
           onClick={review.write}
           disabled={review.isBusy}
@@ -66,26 +64,5 @@ export function HeaderPanel() {
         />
       ) : null}
     </>
-  );
-}
-
-/** How the panels share the page: for the eye, or for the hand. On narrow pages they stand below each other. */
-function Arrangements() {
-  const { arrangement, keyMap } = useDesk();
-  const run = useRunCommand();
-  return (
-    <span className="hidden gap-1 lg:flex">
-      {(['look', 'set'] as const).map((id) => (
-        <Switch
-          key={id}
-          label={messages.arrangements[id].name}
-          hint={messages.arrangements[id].hint(keyMap.keys[id])}
-          isOn={arrangement === id}
-          onChange={() => run(id)}
-        >
-          {messages.arrangements[id].name}
-        </Switch>
-      ))}
-    </span>
   );
 }

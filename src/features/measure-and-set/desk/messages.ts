@@ -1,10 +1,6 @@
 /** Texts of the desk's panels, by component. */
 
 export const headerPanelMessages = {
-  arrangements: {
-    look: { name: 'Look', hint: (key: string) => `Trace and rule large; once more: as at first (${key})` },
-    set: { name: 'Set', hint: (key: string) => `Rule and treatment large; once more: as at first (${key})` },
-  },
   charts: 'Charts',
 };
 
@@ -33,6 +29,10 @@ export const reviewCopyMessages = {
 };
 
 export const rulePanelMessages = {
+  arrangements: {
+    look: { name: 'Look', hint: (key: string) => `Trace and rule large; once more: as at first (${key})` },
+    set: { name: 'Set', hint: (key: string) => `Rule and treatment large; once more: as at first (${key})` },
+  },
   rule: 'Rule',
   spec: 'Spec',
 };

@@ -2,12 +2,13 @@
 
 import { specOptions } from '@/features/common/specs';
 import { Choice } from '@/ui/choice';
+import { Switch } from '@/ui/segments';
 import { GainPanel } from '../gain-panel';
 import { nearestText } from '../nearest-text';
 import { Rule } from '../rule/rule';
 import { StackedSpecs } from '../stacked-specs';
 import type { GainChoice } from '../use-options';
-import { useDesk, useDeskCommands } from './desk-context';
+import { useDesk, useDeskCommands, useRunCommand } from './desk-context';
 import { rulePanelMessages as messages } from './messages';
 
 /** The rule, the specs that stand over it, and the gains that mean something. */
@@ -40,6 +41,7 @@ export function RulePanel() {
             </span>
           </h2>
           <span className="flex items-center gap-2">
+            <Arrangements />
             <StackedSpecs mainId={specId} chosen={otherSpecIds} onChange={onOthers} />
             <Choice label={messages.spec} compact value={specId} options={specOptions(specs)} onChange={onSpec} />
           </span>
@@ -56,5 +58,27 @@ export function RulePanel() {
       </div>
       <GainPanel gainDb={gainDb} choices={choices} keys={desk.keyMap.keys} onCommit={setGain} />
     </section>
+  );
+}
+
+/** How the panels share the page: for the eye, or for the hand. On narrow pages they stand below each other. */
+function Arrangements() {
+  const { arrangement, keyMap } = useDesk();
+  const run = useRunCommand();
+  return (
+    <span className="mr-2 hidden gap-1 lg:flex">
+      {(['look', 'set'] as const).map((id) => (
+        <Switch
+          compact
+          key={id}
+          label={messages.arrangements[id].name}
+          hint={messages.arrangements[id].hint(keyMap.keys[id])}
+          isOn={arrangement === id}
+          onChange={() => run(id)}
+        >
+          {messages.arrangements[id].name}
+        </Switch>
+      ))}
+    </span>
   );
 }
