@@ -88,7 +88,11 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
   return (
     <div
       ref={frame}
-      className={classNames('min-h-0 grow max-lg:invisible', !isArranged && 'invisible')}
+      // Nor is it seen before the last panel has come: a page is drawn while it arrives.
+      className={classNames(
+        'min-h-0 grow max-lg:invisible [&:not(:has(#places))]:invisible',
+        !isArranged && 'invisible',
+      )}
       style={{ minHeight: LEAST.trace + leastRule + LEAST.cards + 2 * BORDER }}
     >
       <Group id="desk" orientation="vertical" groupRef={rows} defaultLayout={shares?.rows} onLayoutChanged={onChanged}>
