@@ -6,6 +6,7 @@ import { askMany } from '@/features/common/many/actions';
 import { batchesQuery } from '@/features/common/many/queries';
 import { TaskState } from '@/features/common/task-state';
 import type { Act } from '@/features/common/use-act';
+import type { BatchView } from '@/server/batches/batches';
 import type { RowView } from '@/server/deliveries/sheet';
 import { Button } from '@/ui/button';
 import { discardMisses } from './actions';
@@ -24,24 +25,27 @@ export function Misses({
   isBusy: boolean;
   act: Act;
 }) {
-  const { data: batches = [] } = useQuery(batchesQuery(jobId));
   const missed = rows.flatMap((row) =>
     standingOf(row) === 'missed' && row.delivery?.written
       ? [
           {
             programmeId: row.programmeId,
-            rowId: row.id,
             deliveryId: row.delivery.id,
             verdict: row.delivery.written.verdict,
           },
         ]
       : [],
   );
+  const { data: batches = [] } = useQuery({
+    ...batchesQuery(jobId),
+    // Where there is nothing to decide, a task of the job fetches nothing here.
+    enabled: ({ state }) => missed.length > 1 || (state.data?.some(isSolving) ?? false),
+  });
   const shown = new Set(rows.map(({ programmeId }) => programmeId));
   const solving = batches.find(
     ({ wish, items }) => wish.kind === 'solve-again' && items.every(({ programmeId }) => shown.has(programmeId)),
   );
-  const isRunning = solving?.task?.state === 'queued' || solving?.task?.state === 'running';
+  const isRunning = solving !== undefined && isSolving(solving);
   if (missed.length < 2 && !isRunning) return null;
   const mendable = missed.filter(({ verdict }) => isMovedByGain(verdict));
   const solve = () =>
@@ -77,4 +81,8 @@ export function Misses({
       ))}
     </section>
   );
+}
+
+function isSolving({ wish, task }: BatchView): boolean {
+  return wish.kind === 'solve-again' && (task?.state === 'queued' || task?.state === 'running');
 }
