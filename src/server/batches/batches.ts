@@ -17,7 +17,7 @@ import { programmesWhere } from '../jobs/programme-view';
 import { lineUpOf } from '../line-ups/line-ups';
 import { specNamed } from '../specs/specs';
 import { type TaskView, taskOrNull } from '../tasks/view';
-import { currentTreatment } from '../treatments/treatments';
+import { currentTreatments } from '../treatments/treatments';
 import { batchMessages as messages } from './messages';
 
 /** So many of a job's batches are listed. */
@@ -100,8 +100,12 @@ export function orderBatch(
 /** One for all of them, as the spec takes it. */
 function formatOf(server: ServerContext, { specId }: { specId: string }, ids: readonly string[]): DeliveryFormat {
   const rows = programmesWhere(server, among(programmes.id, ids));
+  const current = currentTreatments(
+    server,
+    rows.map((row) => row.programmes),
+  );
   const treated = rows.map(({ programmes: { id }, sources: { format } }) =>
-    treatedProgramme(currentTreatment(server, id)?.treatment ?? gainOnly(0), format, { isPassthrough: false }),
+    treatedProgramme(current.get(id)?.treatment ?? gainOnly(0), format, { isPassthrough: false }),
   );
   return commonFormat(specNamed(server, specId), treated);
 }
