@@ -134,7 +134,7 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
 function Border({ isBeside = false }: { isBeside?: boolean }) {
   return (
     <Separator
-      aria-label={isBeside ? messages.widthBorder : messages.heightBorder}
+      aria-label={messages.border}
       className={classNames(
         'group grid place-items-center rounded-sm focus-visible:-outline-offset-1',
         isBeside ? 'w-2' : 'h-2',

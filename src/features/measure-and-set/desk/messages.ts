@@ -15,8 +15,7 @@ export const deskLayoutMessages = {
   },
   fold: (name: string) => `Fold ${name}`,
   unfold: (name: string) => `Unfold ${name}`,
-  heightBorder: 'Border: drag it, or move it with the arrow keys',
-  widthBorder: 'Border: drag it, or move it with the arrow keys',
+  border: 'Border: drag it, or move it with the arrow keys',
 };
 
 export const reviewCopyMessages = {
