@@ -4,6 +4,7 @@ import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
 import { addDelivery } from './delivering';
 import { dropFiles, expect, startJob, test } from './desk';
+import { openDesk, plotOf } from './swell';
 
 const RATE = 48_000;
 /** Soft, loud for 4 s, and soft again. */
@@ -138,4 +139,19 @@ test('what the spec asks for at the edges is added to all rows at once', async (
   await expect(rows.filter({ hasText: 'forecast ◆' })).toHaveCount(2, { timeout: 30_000 });
   await page.getByRole('button', { name: 'Write 2 deliveries' }).click();
   await expect(rows.filter({ hasText: 'verified' })).toHaveCount(2, { timeout: 60_000 });
+});
+
+test('a link is followed, even while what is looked at is written into the address', async ({ page, desk }) => {
+  await openDesk(page, desk, 'Leaving', WAV);
+  // It is written some 400 ms after the last change, and a little later by what keeps addresses.
+  for (let delayMs = 395; delayMs <= 455; delayMs += 12) {
+    await page.evaluate((ms) => {
+      document.body.dispatchEvent(new KeyboardEvent('keydown', { key: '+', bubbles: true }));
+      setTimeout(() => document.querySelector<HTMLElement>('a[href*="/hand-over"]')?.click(), ms);
+    }, delayMs);
+    await page.waitForURL(/hand-over/, { timeout: 5000 });
+    await expect(page.getByRole('button', { name: 'Add a delivery' }).first()).toBeVisible();
+    await page.getByRole('link', { name: 'Measure & set' }).click();
+    await expect(plotOf(page)).toBeVisible();
+  }
 });

@@ -32,18 +32,22 @@ export function useTraceStore(
   }, [store, firstFrame, lastFrame]);
   useEffect(() => {
     let timer: ReturnType<typeof setTimeout>;
+    let written: Promise<unknown> | undefined;
     const write = () => {
       const { view, span } = store.get();
       const { whole } = store;
       const isWhole = view.startFrame <= whole.startFrame && view.endFrame >= whole.endFrame;
       const seconds = (frame: number | undefined) =>
         frame === undefined ? null : Number((frame / sampleRateHz).toFixed(6));
-      void setAddress({
+      const writing = setAddress({
         from: isWhole ? null : seconds(view.startFrame),
         to: isWhole ? null : seconds(view.endFrame),
         span: seconds(span?.startFrame),
         'span-to': seconds(span?.endFrame),
+      }).finally(() => {
+        if (written === writing) written = undefined;
       });
+      written = writing;
     };
     let isLeaving = false;
     const leave = store.subscribe(() => {
@@ -52,9 +56,17 @@ export function useTraceStore(
     });
     // Writing the address calls a page back that is on its way: whoever has followed a link is not held up by it.
     const stop = (event: MouseEvent) => {
-      if (!(event.target instanceof Element) || !event.target.closest('a[href]:not([download])')) return;
-      isLeaving = true;
+      const link =
+        event.target instanceof Element ? event.target.closest<HTMLElement>('a[href]:not([download])') : null;
+      const isElsewhere = event.ctrlKey || event.metaKey || event.shiftKey || event.altKey;
+      if (!link || isElsewhere) return;
       clearTimeout(timer);
+      isLeaving = true;
+      if (!written) return;
+      // One that is being written is waited for.
+      event.preventDefault();
+      event.stopPropagation();
+      void written.then(() => link.click());
     };
     document.addEventListener('click', stop, { capture: true });
     return () => {
