@@ -1,4 +1,5 @@
 import { createReadStream } from 'node:fs';
+import { stat } from 'node:fs/promises';
 import * as z from 'zod';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
@@ -11,6 +12,7 @@ import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
 
 const PROBE_TIMEOUT_MS = 30_000;
 const MOST_OUTPUT = 4_000_000;
+const REMEMBERED_FILES = 16;
 
 const numeric = z.coerce.number().optional();
 
@@ -45,6 +47,10 @@ const outputSchema = z.object({
 });
 
 type Stream = z.infer<typeof streamSchema>;
+type Output = z.infer<typeof outputSchema>;
+
+/** What FFmpeg said of the last files, by their bytes: one that is taken in or written is asked of twice, and starting FFmpeg takes longest. */
+const answers = new Map<string, Output>();
 
 /** What FFmpeg will decode a file to. */
 export interface Probed {
@@ -123,7 +129,27 @@ export async function probeMetadata(
   return metadata;
 }
 
-async function ask(path: string, fileName: string): Promise<z.infer<typeof outputSchema>> {
+async function ask(path: string, fileName: string): Promise<Output> {
+  const bytes = await identityOf(path);
+  const known = bytes === undefined ? undefined : answers.get(bytes);
+  if (known) return known;
+  const answer = await askFfmpeg(path, fileName);
+  // Not of one that was written meanwhile.
+  if (bytes !== undefined && bytes === (await identityOf(path))) {
+    answers.set(bytes, answer);
+    const [oldest] = answers.keys();
+    if (oldest !== undefined && answers.size > REMEMBERED_FILES) answers.delete(oldest);
+  }
+  return answer;
+}
+
+/** Other bytes have another: whatever writes to a file changes it, and nobody can set it. */
+async function identityOf(path: string): Promise<string | undefined> {
+  const found = await stat(path, { bigint: true }).catch(() => undefined);
+  return found && [found.dev, found.ino, found.size, found.ctimeNs].join(' ');
+}
+
+async function askFfmpeg(path: string, fileName: string): Promise<Output> {
   const args = [
     '-v',
     'error',
