@@ -3,10 +3,11 @@ import PDFDocument from 'pdfkit';
 import { pdfMessages as messages } from './messages';
 import { MARGIN, type Pdf } from './pdf-parts';
 
+/** Whole and not packed: names have letters of every language, and each document opens its fonts anew. */
 const FONTS = {
-  text: 'atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-400-normal.woff',
-  bold: 'atkinson-hyperlegible-next/files/atkinson-hyperlegible-next-latin-700-normal.woff',
-  mono: 'atkinson-hyperlegible-mono/files/atkinson-hyperlegible-mono-latin-400-normal.woff',
+  text: 'atkinson-hyperlegible-next/400Regular/AtkinsonHyperlegibleNext_400Regular.ttf',
+  bold: 'atkinson-hyperlegible-next/700Bold/AtkinsonHyperlegibleNext_700Bold.ttf',
+  mono: 'atkinson-hyperlegible-mono/400Regular/AtkinsonHyperlegibleMono_400Regular.ttf',
 } as const;
 
 /** A PDF on A4. Whatever draws adds its own pages. */
@@ -18,7 +19,7 @@ export function drawPdf(title: string, draw: (pdf: Pdf) => void): Promise<Buffer
     info: { Title: title, Creator: messages.opsimeter },
   });
   for (const [name, path] of Object.entries(FONTS)) {
-    pdf.registerFont(name, resolve(/*turbopackIgnore: true*/ 'node_modules/@fontsource', path));
+    pdf.registerFont(name, resolve(/*turbopackIgnore: true*/ 'node_modules/@expo-google-fonts', path));
   }
   const pieces: Buffer[] = [];
   pdf.on('data', (piece: Buffer) => pieces.push(piece));
