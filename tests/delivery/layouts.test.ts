@@ -50,11 +50,13 @@ const voiceHz = (role: string) => (role === 'LFE' ? 50 : 300 + 130 * ROLES.index
 const RATE = 48_000;
 const SECONDS = 1;
 
-function voice(role: string): Float32Array {
-  const { sin, PI } = Math;
-  const step = (2 * PI * voiceHz(role)) / RATE;
-  return Float32Array.from({ length: SECONDS * RATE }, (_, n) => 0.1 * sin(step * n));
-}
+const voices = new Map(
+  ROLES.map((role) => {
+    const { sin, PI } = Math;
+    const step = (2 * PI * voiceHz(role)) / RATE;
+    return [role, new Float32Array(SECONDS * RATE).map((_, n) => 0.1 * sin(step * n))] as const;
+  }),
+);
 
 /** Which role's voice a channel holds: the only one that stands clear of all others. */
 function roleIn(samples: ArrayLike<number>, roles: readonly string[]): string {
@@ -93,12 +95,14 @@ function readWav(path: string): { mask: number; channels: Float32Array[] } {
   ];
   const mask = tag === 0xfffe ? bytes.readUInt32LE(format + 20) : 0;
   const frames = Math.floor((bytes.length - data) / ((count * bits) / 8));
-  const sample = (at: number) => {
-    if (bits === 32) return bytes.readFloatLE(data + 4 * at);
-    return bits === 24 ? bytes.readIntLE(data + 3 * at, 3) / 2 ** 23 : bytes.readInt16LE(data + 2 * at) / 2 ** 15;
-  };
+  const view = new DataView(bytes.buffer, bytes.byteOffset + data, frames * count * (bits / 8));
+  const sample = {
+    16: (at: number) => view.getInt16(2 * at, true) / 2 ** 15,
+    24: (at: number) => (view.getUint8(3 * at) + view.getInt16(3 * at + 1, true) * 2 ** 8) / 2 ** 23,
+    32: (at: number) => view.getFloat32(4 * at, true),
+  }[bits] as (at: number) => number;
   const channels = Array.from({ length: count }, (_, c) =>
-    Float32Array.from({ length: Math.min(frames, SECONDS * RATE) }, (_unused, i) => sample(i * count + c)),
+    new Float32Array(Math.min(frames, SECONDS * RATE)).map((_zero, i) => sample(i * count + c)),
   );
   return { mask, channels };
 }
@@ -166,7 +170,13 @@ let cases = 0;
 test.each(CASES)('%s as %s', async (_name, kind, { id, mask, order }) => {
   const stem = join(folder, `${cases++}`);
   const roles = order.split(' ');
-  writeFileSync(`${stem}.source.wav`, wavOf(roles.map(voice), { sampleRateHz: RATE, channelMask: mask }));
+  writeFileSync(
+    `${stem}.source.wav`,
+    wavOf(
+      roles.map((role) => voices.get(role) as Float32Array),
+      { sampleRateHz: RATE, channelMask: mask },
+    ),
+  );
   const { kbps, second } = FORMATS.find((own) => own.kind === kind) as (typeof FORMATS)[number];
   const format = deliveryFormatSchema.parse({ kind, bitRateKbps: kbps?.(roles.length) ?? null });
   const usual = rolesOfMask(
