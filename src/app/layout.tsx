@@ -3,6 +3,7 @@ import localFont from 'next/font/local';
 import { cookies } from 'next/headers';
 import { NuqsAdapter } from 'nuqs/adapters/next/app';
 import type { ReactNode } from 'react';
+import { EARLY_DROPS_SCRIPT } from '@/features/take-in/early-drops';
 import { HintProvider } from '@/ui/hint';
 import './globals.css';
 import { layoutMessages as messages } from './messages';
@@ -36,6 +37,7 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
       suppressHydrationWarning
     >
       <body className="h-dvh overflow-hidden bg-paper text-ink antialiased">
+        <script>{EARLY_DROPS_SCRIPT}</script>
         <NuqsAdapter>
           <HintProvider delayDuration={300}>{children}</HintProvider>
         </NuqsAdapter>

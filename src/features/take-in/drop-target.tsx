@@ -2,6 +2,7 @@
 
 import { type FileWithPath, fromEvent } from 'file-selector';
 import { useEffect, useState } from 'react';
+import { takeEarlyDrops } from './early-drops';
 import { dropTargetMessages as messages } from './messages';
 
 /** Takes files and folders dropped anywhere on the page, and says so while they hover. */
@@ -26,6 +27,8 @@ export function DropTarget({ text, onFiles }: { text: string; onFiles: (files: F
         onFiles(dropped.filter((item): item is FileWithPath => item instanceof File)),
       );
     };
+    const early = takeEarlyDrops();
+    if (early.length > 0) onFiles(early);
     window.addEventListener('dragover', over);
     window.addEventListener('dragleave', leave);
     window.addEventListener('drop', drop);
