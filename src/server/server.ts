@@ -9,6 +9,7 @@ import { performAssembly } from './assemblies/assemble';
 import { performBatch } from './batches/perform';
 import type { ServerContext } from './context';
 import { type Db, lockDataFolder, openDatabase } from './db/client';
+import { noticeEdits } from './db/edits';
 import { programmes, sourceReports } from './db/schema';
 import { performCopyOut } from './deliveries/copy-out';
 import { renderDelivery } from './deliveries/render';
@@ -29,6 +30,8 @@ import { withTouched } from './tasks/touched';
 
 /** So many deliveries are on their way at a time. */
 const SENT_AT_ONCE = 2;
+/** What is set within so long is told together: a batch sets many things one after another. */
+const EDITS_GATHERED_MS = 150;
 
 /** The threads of a server. */
 export interface ServerThreads {
@@ -61,6 +64,7 @@ export class Server implements ServerContext {
   readonly #ownThreads: ServerThreads | undefined;
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
+  readonly #stopNoticing: () => void;
   readonly #resuming: Promise<void>;
   readonly #reconciling: Promise<void>;
 
@@ -79,6 +83,9 @@ export class Server implements ServerContext {
     ({ pool: this.pool, listening: this.listening } = threads ?? (this.#ownThreads as ServerThreads));
     folder.sweep();
     this.db = openDatabase(folder.database);
+    this.#stopNoticing = noticeEdits(this.db, EDITS_GATHERED_MS, (touched) =>
+      this.events.publish({ kind: 'edit', touched }),
+    );
     keepCatalogue(this);
     keepReceivers(this);
     this.queue = new TaskQueue(this.db, this.clock, (task) => settleSubject(this, task));
@@ -128,6 +135,7 @@ export class Server implements ServerContext {
     await Promise.all([this.#resuming, this.#reconciling]);
     this.#dropFolder.close();
     this.runner.stop();
+    this.#stopNoticing();
     if (this.#ownThreads) await endThreads(this.#ownThreads);
     this.db.$client.close();
     this.#lock.close();

@@ -211,10 +211,10 @@ test('a batch that was cancelled, or whose process ended, has done each programm
   // At once when the first of them is done, however fast the machine is.
   const onFirst = (react: (taskId: string) => void) =>
     new Promise<void>((resolve) => {
-      const unlisten = host.server.events.listen(({ kind, taskId, fraction }) => {
-        if (kind !== 'batch' || fraction === 0) return;
+      const unlisten = host.server.events.listen((event) => {
+        if (event.kind !== 'batch' || event.fraction === 0) return;
         unlisten();
-        react(taskId);
+        react(event.taskId);
         resolve();
       });
     });

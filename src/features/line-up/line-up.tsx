@@ -44,7 +44,9 @@ export function LineUp({
   const { lineUps, proposals } = data;
   // The one in the address, unless it was deleted just now.
   const current = lineUps.find(({ id }) => id === lineUpId) ?? lineUps[0] ?? null;
-  const [isAsking, setIsAsking] = useState<'new' | 'edit'>();
+  /** A line-up as it was when somebody began to edit it. */
+  const [isAsking, setIsAsking] = useState<'new' | LineUpView>();
+  const edited = isAsking === 'new' ? undefined : isAsking;
   const { canUndo, undo, remember } = useUndo();
 
   const show = (id: string) => router.push(lineUpAddress(jobId, id));
@@ -64,22 +66,26 @@ export function LineUp({
       },
     );
   /** Changes a line-up, so that it can be taken back. */
-  const change = ({ id, kind, name, specId: own, record, mixId, members }: LineUpView, wanted: Partial<LineUpFields>) =>
-    act(
+  const change = (lineUp: LineUpView, wanted: Partial<LineUpFields>) => {
+    const { id } = lineUp;
+    // No more of it than was changed: the rest may be another by then.
+    const before = Object.fromEntries(Object.keys(wanted).map((key) => [key, lineUp[key as keyof LineUpFields]]));
+    return act(
       () => {
         // Shown at once: whoever goes on goes on from what was chosen. What fails is fetched as it is.
         client.setQueryData(
           lineUpsQuery(jobId).queryKey,
-          (before) =>
-            before && {
-              ...before,
-              lineUps: before.lineUps.map((known) => (known.id === id ? { ...known, ...wanted } : known)),
+          (shown) =>
+            shown && {
+              ...shown,
+              lineUps: shown.lineUps.map((known) => (known.id === id ? { ...known, ...wanted } : known)),
             },
         );
         return changeLineUp(id, wanted);
       },
-      () => remember(() => void act(() => changeLineUp(id, { kind, name, specId: own, record, mixId, members }))),
+      () => remember(() => void act(() => changeLineUp(id, before))),
     );
+  };
   const remove = (id: string) =>
     act(
       () => removeLineUp(id, true),
@@ -104,11 +110,12 @@ export function LineUp({
     );
   const save = async ({ kind, name, programmeIds, record, firstIsrc }: LineUpForm) => {
     setIsAsking(undefined);
-    if (isAsking === 'edit' && current) {
-      const gaps = new Map(current.members.map((member) => [member.programmeId, member.gapSeconds]));
+    if (edited) {
+      const gaps = new Map(edited.members.map((member) => [member.programmeId, member.gapSeconds]));
       const members = programmeIds.map((programmeId) => ({ programmeId, gapSeconds: gaps.get(programmeId) ?? 0 }));
-      await change(current, { kind, name, members, record });
-      if (firstIsrc !== '') await number(current.id, firstIsrc);
+      const wanted = differing(edited, { kind, name, members, record });
+      if (Object.keys(wanted).length > 0) await change(edited, wanted);
+      if (firstIsrc !== '') await number(edited.id, firstIsrc);
     } else await make(kind, name, programmeIds, record, firstIsrc);
   };
 
@@ -177,7 +184,7 @@ export function LineUp({
             isBusy={isBusy}
             act={act}
             change={change}
-            onEdit={() => setIsAsking('edit')}
+            onEdit={() => setIsAsking(current)}
             onRemove={() => void remove(current.id)}
           />
         ) : current ? (
@@ -190,7 +197,7 @@ export function LineUp({
             act={act}
             remember={remember}
             change={change}
-            onEdit={() => setIsAsking('edit')}
+            onEdit={() => setIsAsking(current)}
             onRemove={() => void remove(current.id)}
           />
         ) : (
@@ -202,27 +209,32 @@ export function LineUp({
       </div>
       {isAsking ? (
         <LineUpDialog
-          title={
-            isAsking === 'edit' ? lineUpDialogMessages.editTitle(current?.name ?? '') : lineUpDialogMessages.newTitle
-          }
+          title={edited ? lineUpDialogMessages.editTitle(edited.name) : lineUpDialogMessages.newTitle}
           programmes={names}
           initial={
-            isAsking === 'edit' && current
+            edited
               ? {
-                  kind: current.kind,
-                  name: current.name,
-                  programmeIds: current.members.map((own) => own.programmeId),
-                  record: current.record,
+                  kind: edited.kind,
+                  name: edited.name,
+                  programmeIds: edited.members.map((own) => own.programmeId),
+                  record: edited.record,
                   firstIsrc: '',
                 }
               : { kind: 'record', name: '', programmeIds: [], record: USUAL_RECORD, firstIsrc: '' }
           }
-          ceilingDb={specs.find(({ id }) => id === (current?.specId ?? specId))?.peak.ceiling ?? -1}
-          saveLabel={isAsking === 'edit' ? lineUpDialogMessages.save : lineUpDialogMessages.make}
+          ceilingDb={specs.find(({ id }) => id === (edited?.specId ?? specId))?.peak.ceiling ?? -1}
+          saveLabel={edited ? lineUpDialogMessages.save : lineUpDialogMessages.make}
           onSave={(form) => void save(form)}
           onClose={() => setIsAsking(undefined)}
         />
       ) : null}
     </div>
   );
+}
+
+/** What of some fields is not as it was. */
+function differing(before: LineUpFields, after: Partial<LineUpFields>): Partial<LineUpFields> {
+  const isOther = (key: string) =>
+    JSON.stringify(before[key as keyof LineUpFields]) !== JSON.stringify(after[key as keyof LineUpFields]);
+  return Object.fromEntries(Object.entries(after).filter(([key]) => isOther(key)));
 }

@@ -17,7 +17,8 @@ export type Steps = Partial<Treatment>;
 
 /**
  * The treatment of one programme: changed at once on screen, saved when it has settled, and in any case before the desk is
- * left. Saves are sent one after another, so that what was set last is what stays.
+ * left. Saves are sent one after another, so that what was set last is what stays. What is set elsewhere meanwhile is shown as soon
+ * as nothing of this desk is on its way; what was set here upon something older is refused, and said to be.
  */
 export function useTreatment(programmeId: string, saved: TreatmentState) {
   const changed = useChanged();
@@ -29,6 +30,20 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
   const lastSave = useRef<Promise<unknown>>(Promise.resolve());
   /** Where this desk stands among the edits. */
   const editId = useRef(saved.editId);
+  const [saves, setSaves] = useState(0);
+  /** What came last from outside, and what of it is shown here, or is older than what was saved from here. */
+  const come = useRef(saved);
+  const shown = useRef(saved);
+
+  useEffect(() => {
+    come.current = saved;
+    if (saves > 0 || shown.current === saved) return;
+    shown.current = saved;
+    setState(saved);
+    if (saved.editId === editId.current) return;
+    editId.current = saved.editId;
+    setTreatment(saved.treatment);
+  }, [saved, saves]);
 
   const flush = useCallback(() => {
     if (!pending.current) return;
@@ -39,17 +54,28 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
   const take = useCallback(
     (result: ActionResult<TreatmentState>) => {
       setError(result.ok ? undefined : result.error);
+      // The list beside shows the same programme at a glance; and what was refused for what is set elsewhere is seen to be.
+      void changed();
       if (!result.ok) throw new Error(result.error.happened);
       setState(result.value);
       editId.current = result.value.editId;
-      // The list beside shows the same programme at a glance.
-      void changed();
+      shown.current = come.current;
       return result.value;
     },
     [changed],
   );
 
   const change = useCallback((steps: Steps) => setTreatment((before) => ({ ...before, ...steps })), []);
+
+  const inOrder = useCallback(
+    (save: () => Promise<void>) => {
+      setSaves((under) => under + 1);
+      lastSave.current = track(save())
+        .catch(() => undefined)
+        .finally(() => setSaves((under) => under - 1));
+    },
+    [track],
+  );
 
   const commit = useCallback(
     (steps: Steps) => {
@@ -65,29 +91,27 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
         pending.current = { steps, timer: setTimeout(flush, SETTLE_MS), settle };
       });
       const earlier = lastSave.current;
-      const save = async () => {
+      inOrder(async () => {
         await settled;
         const latest = pending.current?.steps ?? steps;
         pending.current = undefined;
         await earlier;
         take(await saveSteps(programmeId, latest, editId.current));
-      };
-      lastSave.current = track(save()).catch(() => undefined);
+      });
     },
-    [programmeId, track, flush, take, change],
+    [programmeId, inOrder, flush, take, change],
   );
 
   const step = useCallback(
     (direction: 'undo' | 'redo') => {
       flush();
       const earlier = lastSave.current;
-      const go = async () => {
+      inOrder(async () => {
         await earlier;
         setTreatment(take(await stepEdit(programmeId, direction, editId.current)).treatment);
-      };
-      lastSave.current = track(go()).catch(() => undefined);
+      });
     },
-    [programmeId, track, flush, take],
+    [programmeId, inOrder, flush, take],
   );
 
   useEffect(() => flush, [flush]);

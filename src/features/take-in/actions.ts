@@ -21,7 +21,7 @@ import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
 import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
-import { type Description, descriptionSchema } from './description';
+import { type DescriptionChange, descriptionChange } from './description';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(5000);
@@ -40,12 +40,12 @@ export async function fileDetails(sha256: string): Promise<ActionResult<Metadata
   return answer(() => metadataOf(getServer(), sha.parse(sha256)));
 }
 
-/** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none. */
-export async function describeProgramme(programmeId: string, input: Description): Promise<ActionResult> {
+/** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none, and what is left out stays. */
+export async function describeProgramme(programmeId: string, input: DescriptionChange): Promise<ActionResult> {
   return answer(() => {
-    const { groupName, ...change } = descriptionSchema.parse(input);
-    changeProgramme(getServer(), id.parse(programmeId), change);
-    groupProgrammes(getServer(), [programmeId], groupName || null);
+    const { groupName, ...change } = descriptionChange.parse(input);
+    if (Object.keys(change).length > 0) changeProgramme(getServer(), id.parse(programmeId), change);
+    if (groupName !== undefined) groupProgrammes(getServer(), [programmeId], groupName || null);
     return undefined;
   });
 }

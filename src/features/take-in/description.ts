@@ -9,3 +9,11 @@ export const descriptionSchema = z.object({
   groupName: z.string().trim().max(120, messages.atMost120Characters),
 });
 export type Description = z.infer<typeof descriptionSchema>;
+
+/** A change of it: what is left out stays. */
+export const descriptionChange = z.object({
+  title: descriptionSchema.shape.title.exactOptional(),
+  note: descriptionSchema.shape.note.exactOptional(),
+  groupName: descriptionSchema.shape.groupName.exactOptional(),
+});
+export type DescriptionChange = z.infer<typeof descriptionChange>;

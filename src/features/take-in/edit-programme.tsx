@@ -13,7 +13,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
 import { describeProgramme, setRemoved } from './actions';
-import { type Description, descriptionSchema } from './description';
+import { type Description, type DescriptionChange, descriptionSchema } from './description';
 import { editProgrammeMessages as messages } from './messages';
 
 /** What a person calls a programme, notes of it and counts it to; and the way out of the job. */
@@ -32,6 +32,11 @@ export function EditProgramme({ programme, groups }: { programme: TakeInRow; gro
   );
 }
 
+/** What somebody has typed into. */
+function touchedOf(typed: Description, touched: Partial<Record<keyof Description, boolean>>): DescriptionChange {
+  return Object.fromEntries(Object.entries(typed).filter(([name]) => touched[name as keyof Description]));
+}
+
 function DescriptionForm({
   programme: { id, title, note, groupName },
   groups,
@@ -47,7 +52,7 @@ function DescriptionForm({
     resolver: zodResolver(descriptionSchema),
     defaultValues: { title, note, groupName: groupName ?? '' },
   });
-  const { errors, isSubmitting } = form.formState;
+  const { errors, isSubmitting, dirtyFields } = form.formState;
   const finish = async (change: () => Promise<ActionResult>) => {
     if (!(await submitForm(form, () => track(change())))) return;
     onDone();
@@ -57,7 +62,8 @@ function DescriptionForm({
     <form
       className="flex flex-col gap-3"
       noValidate
-      onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, typed)))}
+      // What was not changed here may have been elsewhere, meanwhile.
+      onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, touchedOf(typed, dirtyFields))))}
     >
       <Field label={messages.title} {...form.register('title')} problem={errors.title?.message} />
       <Field

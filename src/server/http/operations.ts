@@ -447,7 +447,7 @@ export const OPERATIONS = {
     path: '/api/events',
     tag: 'Tasks',
     summary:
-      'Every change of every task, as server-sent events; first, those after an event that is named here or in Last-Event-ID. Where these are not known any more, an event of the type "missed".',
+      'Every change of every task, and of what is set (kind "edit"), as server-sent events; first, those after an event that is named here or in Last-Event-ID. Where these are not known any more, an event of the type "missed".',
     query: z.object({ after: z.coerce.number().int().nonnegative().optional() }),
     answer: 'events',
   }),

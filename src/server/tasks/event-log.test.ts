@@ -1,4 +1,4 @@
-import { EventLog } from './event-log';
+import { EventLog, type NumberedEvent } from './event-log';
 import type { ServerEvent } from './touched';
 
 const event = (taskId: string, programmeIds: readonly string[] = [taskId]): ServerEvent => ({
@@ -10,7 +10,8 @@ const event = (taskId: string, programmeIds: readonly string[] = [taskId]): Serv
   timesRealTime: null,
   touched: programmeIds.map((programmeId) => ({ jobId: 'job', programmeId })),
 });
-const taskIds = (events: readonly { taskId: string }[] | null) => events?.map(({ taskId }) => taskId);
+const taskIds = (events: readonly NumberedEvent[] | null) =>
+  events?.map((own) => (own.kind === 'edit' ? 'an edit' : own.taskId));
 
 test('what came after an event is told again, but for how far tasks were', () => {
   const log = new EventLog({ now: () => 5 });

@@ -6,12 +6,10 @@ import type { ServerEvent } from './touched';
 const MOST_KEPT = 1000;
 
 /** An event, and its place among all that ever were. */
-export interface NumberedEvent extends ServerEvent {
-  id: number;
-}
+export type NumberedEvent = ServerEvent & { id: number };
 
 /**
- * What happens to tasks, numbered, so that whoever missed some can be told them again. Numbers go on growing when the server
+ * What happens to tasks, and what is set, numbered, so that whoever missed some can be told them again. Numbers go on growing when the server
  * is started anew.
  */
 export class EventLog {

@@ -3,18 +3,22 @@ import type { ServerContext } from '../context';
 import { assemblies, batches, deliveries, lineUps, programmes, type TaskKind, transfers } from '../db/schema';
 import type { TaskEvent } from './runner';
 
-/** A programme, what is written of a line-up, a batch, or the copies of a job, that are not what they were. */
+/** A programme, what is written of a line-up, a batch, the copies of a job, or anything of it that people set, that is not what it was. */
 export type Touched = { jobId: string } & (
+  | { isEdited: true }
   | { programmeId: string }
   | { lineUpId: string }
   | { batchId: string }
   | { isCopiedOut: true }
 );
 
-/** What pages are told of a task: how far it is, and where it begins or ends, whose work it is. */
-export interface ServerEvent extends TaskEvent {
-  touched: Touched[];
+/** Somebody has set something. */
+interface EditEvent {
+  kind: 'edit';
 }
+
+/** What pages are told: of a task, how far it is, and where it begins or ends, whose work it is; and of what was set elsewhere. */
+export type ServerEvent = (TaskEvent | EditEvent) & { touched: Touched[] };
 
 const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, subjectId: string) => Touched[]>> = {
   measure: ({ db }, sha256) =>

@@ -5,11 +5,19 @@ import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { Touched } from '@/server/tasks/touched';
 import { programmeQuery, sheetQuery } from './queries';
 
+/** Has whatever is shown of a job fetched again: somebody has set something in it. */
+export function refreshJob(client: QueryClient, jobId: string): Promise<void> {
+  return client.invalidateQueries({
+    predicate: ({ queryKey: [kind, id] }) => kind === 'programme' || (kind === 'job' && id === jobId),
+  });
+}
+
 /**
  * Has what a task has touched fetched again, as far as it is shown: the programme itself, the parts of lists that it is in, and
  * its rows of the sheet.
  */
 export async function refreshTouched(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
+  if (touched.some((own) => own.jobId === jobId && 'isEdited' in own)) return refreshJob(client, jobId);
   const ids = idsOf(jobId, touched);
   await Promise.all([
     ...[...ids].map((id) => client.invalidateQueries({ queryKey: programmeQuery(id).queryKey })),

@@ -15,8 +15,10 @@ const GATHER_MS = 120;
 /** A connection that is away for less is nothing to speak of. */
 const LOST_AFTER_MS = 3000;
 
+type OfTask = Exclude<NumberedEvent, { kind: 'edit' }>;
+
 /** What was heard of a task last, and how long it will still take; null while that is not known. */
-type HeardTask = NumberedEvent & { secondsLeft: number | null };
+type HeardTask = OfTask & { secondsLeft: number | null };
 
 /** What has been heard of tasks, each of which is listened to by itself; and what they have touched. */
 class LiveTasks {
@@ -37,11 +39,12 @@ class LiveTasks {
 
   hear(event: NumberedEvent): void {
     this.events.hear(event);
+    if (event.kind === 'edit') return;
     this.#heard.set(event.taskId, { ...event, secondsLeft: this.#secondsLeft(event) });
     this.#tell(event.taskId);
   }
 
-  #secondsLeft({ taskId, state, fraction }: NumberedEvent): number | null {
+  #secondsLeft({ taskId, state, fraction }: OfTask): number | null {
     if (state !== 'running') {
       this.#firstSeen.delete(taskId);
       return null;
@@ -109,7 +112,8 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       const event = JSON.parse(data) as NumberedEvent;
       tasks.hear(event);
       if (event.touched.length === 0) return;
-      (event.state === 'running' ? begun : ended).push(...event.touched);
+      const hasBegun = event.kind !== 'edit' && event.state === 'running';
+      (hasBegun ? begun : ended).push(...event.touched);
       gathering ??= setTimeout(refresh, GATHER_MS);
     };
     return () => {
