@@ -81,6 +81,10 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await openDesk(page, desk, 'For everybody', PEAKY);
   await page.keyboard.press('0');
   await check('the desk');
+  await page.keyboard.press('f');
+  await expect(page.getByRole('group', { name: 'Live readings' })).toContainText('measured');
+  await check('the meters');
+  await page.keyboard.press('f');
   await page.getByRole('checkbox', { name: 'Limiter on' }).check();
   await page.getByRole('button', { name: /^Limiter:/ }).click();
   await check('a step');

@@ -30,6 +30,13 @@ export class FrameWork {
     });
   }
 
+  /** Milliseconds of work for each frame while so many go by and nothing is done. */
+  watchedMs(frames: number): Promise<number> {
+    return this.#during(frames, async (times) => {
+      for (let i = 0; i < times; i++) await new Promise(requestAnimationFrame);
+    });
+  }
+
   /** Milliseconds for laying out a plain table of 200 rows: how fast the machine is at this moment. */
   plainTableMs(): Promise<number> {
     return this.#during(TABLES, async (times) => {

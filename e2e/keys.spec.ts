@@ -200,6 +200,11 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     separate: { ...pressed('Separate channels'), before: () => press('Escape') },
     look: { read: plotHeight, byHand: () => button('Look').click() },
     set: { read: plotHeight, byHand: () => button('Set').click() },
+    meters: pressed('Meters'),
+    say: {
+      read: () => page.getByRole('group', { name: 'Live readings' }).getByRole('status').allTextContents(),
+      byHand: () => button('Say').click(),
+    },
     charts: { ...dialog('Charts'), before: () => press('Escape') },
     keys: { ...dialog('Keys'), before: () => press('Escape') },
   };

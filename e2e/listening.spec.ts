@@ -107,6 +107,7 @@ test('a whole play-through is read as the file is, and sound comes soon after th
   await expect(page.getByRole('status')).toHaveText('all saved');
   const live = page.getByRole('group', { name: 'Live readings' });
   await page.getByRole('heading', { name: 'song' }).click();
+  await page.keyboard.press('f');
   const soundAfterMs = await page.evaluate(
     () =>
       new Promise<number>((resolve) => {
@@ -122,7 +123,7 @@ test('a whole play-through is read as the file is, and sound comes soon after th
       }),
   );
   console.log(`sound ${soundAfterMs.toFixed(0)} ms after the key`);
-  await expect(page.getByRole('button', { name: 'Pause' })).toBeVisible();
+  await expect(page.getByRole('button', { name: 'Pause', exact: true })).toBeVisible();
   await expect(page.getByRole('button', { name: 'Play', exact: true })).toBeVisible({ timeout: 20_000 });
   const read = async (name: string, what: 'value' | 'most') =>
     Number(await live.locator(`[data-reading="${name}"]`).getAttribute(`data-${what}`));
@@ -131,9 +132,10 @@ test('a whole play-through is read as the file is, and sound comes soon after th
     TP: await read('TP', 'value'),
     S: await read('S', 'most'),
     M: await read('M', 'most'),
+    LRA: await read('LRA', 'value'),
   };
   await page.getByRole('button', { name: 'Reset meters' }).click();
-  await expect(live).toContainText('I◌');
+  await expect(live.locator('[data-reading="I"]')).toContainText('◌');
 
   await handOver(page);
   const waiting = page.waitForEvent('download');
@@ -145,6 +147,7 @@ test('a whole play-through is read as the file is, and sound comes soon after th
   expect(Math.abs(heard.I - (readings.integratedLufs ?? Number.NaN))).toBeLessThanOrEqual(0.05);
   expect(Math.abs(heard.S - (readings.maxShortTermLufs ?? Number.NaN))).toBeLessThanOrEqual(0.05);
   expect(Math.abs(heard.M - (readings.maxMomentaryLufs ?? Number.NaN))).toBeLessThanOrEqual(0.05);
+  expect(Math.abs(heard.LRA - (readings.loudnessRangeLu ?? Number.NaN))).toBeLessThanOrEqual(0.05);
   expect(Math.abs(heard.TP - (readings.truePeakDbtp ?? Number.NaN))).toBeLessThanOrEqual(0.05);
 
   // What was listened to for some seconds is a version that stays.

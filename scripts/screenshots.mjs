@@ -19,6 +19,8 @@ for (const [name, colorScheme, visit] of [
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
+  // It changes a treatment: last.
+  ['meters', 'dark', (page) => inMotion(page, 'Radio spot')],
 ]) {
   if (only.length > 0 && !only.includes(name)) continue;
   const page = await (await browser.newContext({ viewport: { width: 1280, height: 800 }, colorScheme })).newPage();
@@ -90,6 +92,18 @@ async function nearAnOver(page, title) {
   await page.keyboard.press('0');
   await page.keyboard.press('n');
   for (let i = 0; i < 17; i++) await page.keyboard.press('+');
+}
+
+/** The rule in motion, some seconds on, its limiter at work. */
+async function inMotion(page, title) {
+  await programme(page, title);
+  await page.getByRole('checkbox', { name: 'Limiter on' }).check();
+  await page.getByLabel('gain', { exact: true }).fill('4');
+  await page.keyboard.press('Enter');
+  await page.getByRole('heading', { name: title, level: 1 }).click();
+  await page.keyboard.press('w');
+  await page.keyboard.press('Space');
+  await page.getByText(/^0:11 measured/).waitFor();
 }
 
 async function chart(page, title, name) {

@@ -54,6 +54,7 @@ export function Switch({
   onChange,
   hint,
   compact = false,
+  className,
   children,
 }: {
   label?: string;
@@ -62,6 +63,7 @@ export function Switch({
   hint?: string;
   /** As small as the words around it. */
   compact?: boolean;
+  className?: string;
   children: ReactNode;
 }) {
   return (
@@ -74,6 +76,7 @@ export function Switch({
       className={classNames(
         'inline-flex cursor-pointer items-center gap-1 rounded-control border border-hair font-semibold whitespace-nowrap text-mute hover:border-stock-3 aria-pressed:border-slide-2 aria-pressed:bg-slide-1 aria-pressed:text-slide-ink',
         compact ? 'px-1.5 text-[11px] leading-4' : 'px-2 text-xs leading-6',
+        className,
       )}
     >
       {children}

@@ -122,34 +122,62 @@ export interface LiveReadings {
   seconds: number;
 }
 
-/** What has been heard since the start, read as a programme is. */
+/**
+ * What has been heard since the start, read as a programme is. The measuring of what grows with a programme can be held, and goes
+ * on later (EBU Tech 3341, 2.5, from memory): momentary and short-term loudness are read all the while.
+ */
 export class LiveTally {
+  readonly #sampleRateHz: number;
   readonly #powers = new Growable(Float64Array);
-  /** Of every 400 ms, one each 100 ms. */
+  /** Of every 400 ms that were measured to their end, one each 100 ms. */
   readonly #blocks = new Growable(Float64Array);
-  readonly #momentary: WindowMaximum;
-  readonly #shortTerm: WindowMaximum;
   readonly #range = new RunningRange();
+  #momentary: WindowMaximum;
+  #shortTerm: WindowMaximum;
+  /** Greatest of what was measured before it was last held. */
+  #earlier = { momentary: 0, shortTerm: 0 };
   #peaks: LivePeak[] = [];
+  #isHeld = false;
+  /** The 100 ms that were measured, in all and since it last went on. */
+  #measuredBins = 0;
+  #runBins = 0;
 
   constructor(sampleRateHz: number) {
+    this.#sampleRateHz = sampleRateHz;
     this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
     this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
+  }
+
+  /** What comes from here on is not measured. */
+  hold(): void {
+    this.#isHeld = true;
+  }
+
+  /** What comes from here on is measured: no window reaches over what was left out. */
+  goOn(): void {
+    if (!this.#isHeld) return;
+    this.#isHeld = false;
+    this.#runBins = 0;
+    this.#earlier = { momentary: this.#mostMomentary, shortTerm: this.#mostShortTerm };
+    this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, this.#sampleRateHz);
+    this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, this.#sampleRateHz);
   }
 
   add({ weightedPower, ticks, truePeaks, endFrame }: HeardBin): void {
     this.#peaks = truePeaks.map((truePeak, c) => {
       const nowDbtp = amplitudeToDb(truePeak);
-      const before = this.#peaks[c];
-      const isHigher = nowDbtp !== null && nowDbtp > (before?.maxDbtp ?? Number.NEGATIVE_INFINITY);
-      const { maxDbtp, maxFrame } = isHigher || !before ? { maxDbtp: nowDbtp, maxFrame: endFrame } : before;
-      return { nowDbtp, maxDbtp, maxFrame: maxDbtp === null ? null : maxFrame };
+      const { maxDbtp, maxFrame } = this.#peaks[c] ?? { maxDbtp: null, maxFrame: null };
+      const isHigher = !this.#isHeld && nowDbtp !== null && nowDbtp > (maxDbtp ?? Number.NEGATIVE_INFINITY);
+      return isHigher ? { nowDbtp, maxDbtp: nowDbtp, maxFrame: endFrame } : { nowDbtp, maxDbtp, maxFrame };
     });
     if (weightedPower === null) return;
     this.#powers.push(weightedPower);
-    const momentary = this.#meanOfLast(MOMENTARY_BINS);
+    if (this.#isHeld) return;
+    this.#measuredBins++;
+    this.#runBins++;
+    const momentary = this.#runBins < MOMENTARY_BINS ? null : this.#meanOfLast(MOMENTARY_BINS);
     if (momentary !== null) this.#blocks.push(momentary);
-    const shortTerm = this.#meanOfLast(SHORT_TERM_BINS);
+    const shortTerm = this.#runBins < SHORT_TERM_BINS ? null : this.#meanOfLast(SHORT_TERM_BINS);
     if (shortTerm !== null) this.#range.add(shortTerm);
     this.#momentary.push(ticks);
     this.#shortTerm.push(ticks);
@@ -161,16 +189,24 @@ export class LiveTally {
     return {
       momentaryLufs: powerToLufs(this.#meanOfLast(MOMENTARY_BINS) ?? 0),
       shortTermLufs: powerToLufs(this.#meanOfLast(SHORT_TERM_BINS) ?? 0),
-      maxMomentaryLufs: powerToLufs(this.#momentary.power ?? 0),
-      maxShortTermLufs: powerToLufs(this.#shortTerm.power ?? 0),
+      maxMomentaryLufs: powerToLufs(this.#mostMomentary),
+      maxShortTermLufs: powerToLufs(this.#mostShortTerm),
       integratedLufs: integratedLufs(this.#blocks.view()),
       loudnessRangeLu: range?.rangeLu ?? null,
       loudnessRangeLowLufs: range?.lowLufs ?? null,
       loudnessRangeHighLufs: range?.highLufs ?? null,
       truePeakDbtp: most.length === 0 ? null : Math.max(...most),
       peaks: this.#peaks,
-      seconds: this.#powers.length / BINS_PER_SECOND,
+      seconds: this.#measuredBins / BINS_PER_SECOND,
     };
+  }
+
+  get #mostMomentary(): number {
+    return Math.max(this.#earlier.momentary, this.#momentary.power ?? 0);
+  }
+
+  get #mostShortTerm(): number {
+    return Math.max(this.#earlier.shortTerm, this.#shortTerm.power ?? 0);
   }
 
   #meanOfLast(bins: number): number | null {

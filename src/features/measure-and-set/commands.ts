@@ -44,6 +44,8 @@ export const COMMANDS = [
   { id: 'separate', name: 'Separate channels', key: 'I', group: 'Trace' },
   { id: 'look', name: 'Trace and rule large, or back', key: 'W', group: 'Look' },
   { id: 'set', name: 'Rule and treatment large, or back', key: 'J', group: 'Look' },
+  { id: 'meters', name: 'Meters or gain', key: 'F', group: 'Look' },
+  { id: 'say', name: 'Say the live readings', key: 'U', group: 'Look' },
   { id: 'charts', name: 'Charts', key: 'G', group: 'Look' },
   { id: 'keys', name: 'Keys', key: '?', group: 'Look' },
 ] as const;

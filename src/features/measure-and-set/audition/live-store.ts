@@ -1,6 +1,7 @@
 import { useSyncExternalStore } from 'react';
 import { type LiveReadings, LiveTally } from '@/core/loudness/live-meter';
 import type { FromWorklet } from '@/workers/browser/audition-messages';
+import { type LiveHistory, NO_HISTORY, withBin } from './live-history';
 
 export interface Live {
   readings: LiveReadings;
@@ -9,9 +10,20 @@ export interface Live {
   mostReductionDb: number;
   /** Something was heard since they were begun. */
   hasBegun: boolean;
+  /** What grows with the programme stands still, though it is heard. */
+  isHeld: boolean;
+  history: LiveHistory;
 }
 
 const NOTHING: LiveReadings = new LiveTally(48_000).read();
+const UNHEARD: Live = {
+  readings: NOTHING,
+  reductionDb: 0,
+  mostReductionDb: 0,
+  hasBegun: false,
+  isHeld: false,
+  history: NO_HISTORY,
+};
 /** How quickly the reduction that is shown comes back, in dB a report. */
 const FALL_DB = 0.4;
 
@@ -20,7 +32,9 @@ export class LiveStore {
   #sampleRateHz = 48_000;
   #tally = new LiveTally(this.#sampleRateHz);
   #clears = 0;
-  #live: Live = { readings: NOTHING, reductionDb: 0, mostReductionDb: 0, hasBegun: false };
+  #live = UNHEARD;
+  /** Greatest of the reports since the last 100 ms became whole. */
+  #binReductionDb = 0;
   readonly #listeners = new Set<() => void>();
 
   readonly get = (): Live => this.#live;
@@ -41,19 +55,39 @@ export class LiveStore {
       this.#clears = clears;
       this.clear();
     }
-    for (const bin of bins) this.#tally.add(bin);
-    const { readings, mostReductionDb, hasBegun } = this.#live;
+    this.#binReductionDb = Math.max(this.#binReductionDb, reductionDb);
+    let { readings, history } = this.#live;
+    for (const bin of bins) {
+      this.#tally.add(bin);
+      readings = this.#tally.read();
+      history = withBin(history, { ...readings, reductionDb: this.#binReductionDb });
+    }
+    if (bins.length > 0) this.#binReductionDb = 0;
+    const { mostReductionDb, hasBegun, isHeld } = this.#live;
     this.#set({
-      readings: bins.length > 0 ? this.#tally.read() : readings,
+      isHeld,
+      readings,
+      history,
       reductionDb: Math.max(reductionDb, this.#live.reductionDb - FALL_DB, 0),
-      mostReductionDb: Math.max(reductionDb, mostReductionDb),
+      mostReductionDb: isHeld ? mostReductionDb : Math.max(reductionDb, mostReductionDb),
       hasBegun: hasBegun || bins.length > 0,
     });
   }
 
+  /** Holds the measuring, or has it go on. */
+  setHeld(isHeld: boolean): void {
+    if (isHeld) this.#tally.hold();
+    else this.#tally.goOn();
+    this.#set({ ...this.#live, isHeld });
+  }
+
+  /** Measures anew, unless it is held. */
   clear(): void {
+    const { isHeld } = this.#live;
     this.#tally = new LiveTally(this.#sampleRateHz);
-    this.#set({ readings: NOTHING, reductionDb: 0, mostReductionDb: 0, hasBegun: false });
+    if (isHeld) this.#tally.hold();
+    this.#binReductionDb = 0;
+    this.#set({ ...UNHEARD, isHeld });
   }
 
   #set(live: Live): void {

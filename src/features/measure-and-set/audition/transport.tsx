@@ -25,6 +25,7 @@ export function Transport({
   hasSpan,
   isEqual,
   onEqual,
+  hasMeters,
 }: {
   audition: Audition;
   choices: readonly HeardChoice[];
@@ -37,6 +38,8 @@ export function Transport({
   hasSpan: boolean;
   isEqual: boolean;
   onEqual: (isEqual: boolean) => void;
+  /** The readings have a place of their own elsewhere. */
+  hasMeters: boolean;
 }) {
   const { isPlaying, isLooping, isMono, isRemovedOnly, heardId, live } = audition;
   return (
@@ -80,13 +83,15 @@ export function Transport({
           {messages.notLoaded}
         </span>
       ) : null}
-      <LiveMeters
-        live={live}
-        isPlaying={isPlaying}
-        channelLabels={channelLabels}
-        heardHz={heardHz}
-        onClear={audition.clear}
-      />
+      {hasMeters ? null : (
+        <LiveMeters
+          live={live}
+          isPlaying={isPlaying}
+          channelLabels={channelLabels}
+          heardHz={heardHz}
+          onClear={audition.clear}
+        />
+      )}
     </div>
   );
 }

@@ -54,7 +54,7 @@ export function DeskLayout({ panels }: { panels: Record<PanelId, ReactNode> }) {
 }
 
 function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
-  const { otherSpecIds, arrangement, setArrangement, shares } = useDesk();
+  const { otherSpecIds, arrangement, setArrangement, setGauge, shares } = useDesk();
   const rows = useRef<GroupImperativeHandle>(null);
   const cards = useRef<GroupImperativeHandle>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -68,6 +68,8 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
     const preset = arrangement === asked ? 'usual' : asked;
     rows.current?.setLayout(sharesOf(preset, frame.current?.clientHeight ?? 0, stacked));
     setArrangement(preset);
+    // One looks at what is heard, and sets by what is calculated.
+    setGauge(preset === 'look');
     keep();
   };
   useDeskCommands({ look: () => arrange('look'), set: () => arrange('set') });

@@ -34,6 +34,9 @@ export const rulePanelMessages = {
   },
   rule: 'Rule',
   spec: 'Spec',
+  meters: 'Meters',
+  metersHint: (key: string) =>
+    `The rule in motion: the programme as it is heard, in place of how it was calculated (${key})`,
 };
 
 export const tracePanelMessages = {

@@ -1,9 +1,11 @@
 'use client';
 
+import { useMemo, useState } from 'react';
 import { specOptions } from '@/features/common/specs';
 import { Choice } from '@/ui/choice';
 import { Switch } from '@/ui/segments';
 import { GainPanel } from '../gain-panel';
+import { MetersPanel } from '../gauge/meters-panel';
 import { nearestText } from '../nearest-text';
 import { Rule } from '../rule/rule';
 import { StackedSpecs } from '../stacked-specs';
@@ -17,6 +19,14 @@ export function RulePanel() {
   const { specId, specs, spec, others, otherSpecIds, onSpec, onOthers, treatment, treated, treating, setGain } = desk;
   const { gainDb, limit } = treatment;
   const { choices } = desk.options;
+  const { isGauge, setGauge, gaugeScale, setGaugeScale, audition, keyMap, written } = desk;
+  const names = treated.after.perChannel.map(({ label }) => label).join('\n');
+  const channelLabels = useMemo(() => names.split('\n'), [names]);
+  const [say, setSay] = useState({ asked: 0 });
+  const sayNow = () => {
+    setGauge(true);
+    setSay(({ asked }) => ({ asked: asked + 1 }));
+  };
   const gainTo = (choiceId: GainChoice['id']) => () => {
     const choice = choices.find((own) => own.id === choiceId);
     if (choice?.gainDb != null) setGain(choice.gainDb);
@@ -26,6 +36,8 @@ export function RulePanel() {
     ceiling: gainTo('ceiling'),
     headroom: gainTo('headroom'),
     'as-it-came': gainTo('as-it-came'),
+    meters: () => setGauge(!isGauge),
+    say: sayNow,
   });
   return (
     <section
@@ -33,8 +45,8 @@ export function RulePanel() {
       className="flex h-full min-h-0 min-w-0 flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
     >
       <div className="flex min-h-0 min-w-0 grow flex-col">
-        <div className="mb-1 flex items-center justify-between gap-4">
-          <h2 className="text-sm font-bold">
+        <div className="mb-1 flex items-center justify-between gap-4 whitespace-nowrap">
+          <h2 className="min-w-0 truncate text-sm font-bold">
             {messages.rule}{' '}
             <span className="ml-2 hidden font-normal text-mute xl:inline">
               {nearestText(treated.after, spec, limit !== null)}
@@ -54,22 +66,40 @@ export function RulePanel() {
           gainDb={gainDb}
           onChange={(value) => treating.change({ gainDb: value })}
           onCommit={setGain}
+          gauge={isGauge ? { live: audition.live, scale: gaugeScale, channelLabels } : null}
         />
       </div>
-      <GainPanel gainDb={gainDb} choices={choices} keys={desk.keyMap.keys} onCommit={setGain} />
+      {isGauge ? (
+        <MetersPanel
+          live={audition.live}
+          isPlaying={audition.isPlaying}
+          spec={spec}
+          scale={gaugeScale}
+          onScale={setGaugeScale}
+          channelLabels={channelLabels}
+          heardHz={written.sampleRateHz}
+          say={say}
+          sayKey={keyMap.keys.say}
+          onSay={sayNow}
+          onClear={audition.clear}
+        />
+      ) : (
+        <GainPanel gainDb={gainDb} choices={choices} keys={keyMap.keys} onCommit={setGain} />
+      )}
     </section>
   );
 }
 
-/** How the panels share the page: for the eye, or for the hand. On narrow pages they stand below each other. */
+/** How the panels share the page: for the eye, or for the hand, on narrow pages below each other; and what the rule shows. */
 function Arrangements() {
-  const { arrangement, keyMap } = useDesk();
+  const { arrangement, keyMap, isGauge, setGauge } = useDesk();
   const run = useRunCommand();
   return (
-    <span className="mr-2 hidden gap-1 lg:flex">
+    <span className="mr-2 flex gap-1">
       {(['look', 'set'] as const).map((id) => (
         <Switch
           compact
+          className="max-lg:hidden"
           key={id}
           label={messages.arrangements[id].name}
           hint={messages.arrangements[id].hint(keyMap.keys[id])}
@@ -79,6 +109,9 @@ function Arrangements() {
           {messages.arrangements[id].name}
         </Switch>
       ))}
+      <Switch compact hint={messages.metersHint(keyMap.keys.meters)} isOn={isGauge} onChange={setGauge}>
+        {messages.meters}
+      </Switch>
     </span>
   );
 }

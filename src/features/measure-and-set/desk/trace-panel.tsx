@@ -49,6 +49,7 @@ export function TracePanel() {
           hasSpan={span !== null}
           isEqual={isEqual}
           onEqual={setEqual}
+          hasMeters={desk.isGauge}
         />
       }
       footer={span ? <SpanFooter onMarker={keepAMarker} onKeep={() => treating.commit({ trim: span })} /> : null}

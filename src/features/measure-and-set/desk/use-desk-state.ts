@@ -15,6 +15,7 @@ import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { useAudition } from '../audition/use-audition';
 import { type LossySpan, useHeardChoices } from '../audition/use-heard-choices';
 import { useKeyMap } from '../commands';
+import type { GaugeScale } from '../gauge/gauge-scale';
 import type { Place } from '../places';
 import { useTraceState } from '../trace/store';
 import { useLook } from '../trace/use-look';
@@ -79,6 +80,8 @@ export function useDeskState(given: DeskGiven) {
   const hearing = useHearing(given, { treating, treated, timeline, store, span, written, changed, flush });
   const [selected, setSelected] = useState<Place>();
   const [arrangement, setArrangement] = useState<Preset | 'own'>('own');
+  const [isGauge, setGauge] = useState(false);
+  const [gaugeScale, setGaugeScale] = useState<GaugeScale>('absolute');
   const rateHz = format.sampleRateHz;
   const select = (place: Place | undefined) => {
     setSelected(place);
@@ -112,6 +115,10 @@ export function useDeskState(given: DeskGiven) {
     look: useLook(),
     arrangement,
     setArrangement,
+    isGauge,
+    setGauge,
+    gaugeScale,
+    setGaugeScale,
   };
 }
 

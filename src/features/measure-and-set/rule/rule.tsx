@@ -1,12 +1,15 @@
 'use client';
 
-import { type KeyboardEvent, type PointerEvent, useState } from 'react';
+import { type KeyboardEvent, type PointerEvent, useMemo, useState } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import { GAIN_LIMIT_DB, roundGain } from '@/core/treatment/steps/gain';
 import { formatGain } from '@/core/units/format';
 import { Hatch } from '@/features/common/hatch';
 import { classNames } from '@/ui/class-names';
+import type { LiveStore } from '../audition/live-store';
+import { GaugeCanvas } from '../gauge/gauge-canvas';
+import { type GaugeScale, gaugeScale, zeroLufs } from '../gauge/gauge-scale';
 import { useSize } from '../use-size';
 import { ruleMessages as messages } from './messages';
 import { dbPerPixel, type RuleScale, ruleScale, toX } from './rule-geometry';
@@ -33,12 +36,14 @@ export function Rule(props: {
   gainDb: number;
   onChange: (gainDb: number) => void;
   onCommit: (gainDb: number) => void;
+  /** The rule in motion: what is heard, in place of what was calculated. */
+  gauge: { live: LiveStore; scale: GaugeScale; channelLabels: readonly string[] } | null;
 }) {
   const [frame, { width, height }] = useSize<HTMLDivElement>();
   const least = HEIGHT + props.others.length * THIN_HEIGHT;
   const zoom = Math.min(MOST_ZOOM, Math.max(1, height / least));
   return (
-    <div ref={frame} style={{ minHeight: least }} className="w-full grow">
+    <div ref={frame} style={{ minHeight: least }} className="relative w-full grow">
       {width > 0 ? <RuleDrawing {...props} width={Math.floor(width / zoom)} zoom={zoom} /> : null}
     </div>
   );
@@ -52,6 +57,7 @@ function RuleDrawing({
   gainDb,
   onChange,
   onCommit,
+  gauge,
   width,
   zoom,
 }: Parameters<typeof Rule>[0] & {
@@ -63,7 +69,10 @@ function RuleDrawing({
   const [shown, setShown] = useState({ treated, spec });
   const [drag, setDrag] = useState<{ startX: number; startGainDb: number }>();
   if (!drag && (shown.treated !== treated || shown.spec !== spec)) setShown({ treated, spec });
-  const scale = ruleScale(shown.treated, [spec, ...others], width);
+  const ruled = ruleScale(shown.treated, [spec, ...others], width);
+  const { lowDb, highDb } = gauge ? gaugeScale(gauge.scale, spec, ruled) : ruled;
+  const scale = useMemo(() => ({ lowDb, highDb, width }), [lowDb, highDb, width]);
+  const zeroDb = gauge && gauge.scale !== 'absolute' ? zeroLufs(spec) : 0;
   const top = others.length * THIN_HEIGHT;
 
   const gainAt = (clientX: number, from: NonNullable<typeof drag>) =>
@@ -89,42 +98,62 @@ function RuleDrawing({
   };
 
   return (
-    <svg
-      width={width * zoom}
-      height={(HEIGHT + top) * zoom}
-      viewBox={`0 0 ${width} ${HEIGHT + top}`}
-      className="block select-none"
-    >
-      <title>{messages.slideRuleOf([spec, ...others].map(({ name }) => name).join(', '))}</title>
-      <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
-      <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
-      {others.map((other, i) => (
-        <ThinStock key={other.id} spec={other} treated={treated} scale={scale} top={i * THIN_HEIGHT} />
-      ))}
-      <g transform={`translate(0 ${top})`}>
-        <Stock spec={spec} scale={scale} />
-        <g
-          role="slider"
-          tabIndex={0}
-          aria-label={messages.gain}
-          aria-valuemin={-GAIN_LIMIT_DB}
-          aria-valuemax={GAIN_LIMIT_DB}
-          aria-valuenow={gainDb}
-          aria-valuetext={formatGain(gainDb, 2)}
-          className={classNames('outline-offset-2', drag ? 'cursor-grabbing' : 'cursor-grab')}
-          style={{ touchAction: 'none' }}
-          onPointerDown={startDrag}
-          onPointerMove={moveDrag}
-          onPointerUp={endDrag}
-          onPointerCancel={endDrag}
-          onKeyDown={pressKey}
-        >
-          <Slide spec={spec} source={source} treated={treated} gainDb={gainDb} scale={scale} />
+    <>
+      <svg
+        width={width * zoom}
+        height={(HEIGHT + top) * zoom}
+        viewBox={`0 0 ${width} ${HEIGHT + top}`}
+        className="block select-none"
+      >
+        <title>{messages.slideRuleOf([spec, ...others].map(({ name }) => name).join(', '))}</title>
+        <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
+        <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
+        {others.map((other, i) => (
+          <ThinStock key={other.id} spec={other} treated={treated} scale={scale} top={i * THIN_HEIGHT} />
+        ))}
+        <g transform={`translate(0 ${top})`}>
+          <Stock spec={spec} scale={scale} zeroDb={zeroDb} />
+          <g
+            role="slider"
+            tabIndex={0}
+            aria-label={messages.gain}
+            aria-valuemin={-GAIN_LIMIT_DB}
+            aria-valuemax={GAIN_LIMIT_DB}
+            aria-valuenow={gainDb}
+            aria-valuetext={formatGain(gainDb, 2)}
+            className={classNames('outline-offset-2', drag ? 'cursor-grabbing' : 'cursor-grab')}
+            style={{ touchAction: 'none' }}
+            onPointerDown={startDrag}
+            onPointerMove={moveDrag}
+            onPointerUp={endDrag}
+            onPointerCancel={endDrag}
+            onKeyDown={pressKey}
+          >
+            <Slide
+              spec={spec}
+              source={source}
+              treated={treated}
+              gainDb={gainDb}
+              scale={scale}
+              zeroDb={zeroDb}
+              isBare={gauge !== null}
+            />
+          </g>
+          <ScaleNumbers scale={scale} zeroDb={zeroDb} />
+          {gauge ? null : <Cursor treated={treated} spec={spec} scale={scale} />}
         </g>
-        <ScaleNumbers scale={scale} />
-        <Cursor treated={treated} spec={spec} scale={scale} />
-      </g>
-    </svg>
+      </svg>
+      {gauge ? (
+        <GaugeCanvas
+          live={gauge.live}
+          spec={spec}
+          scale={scale}
+          zoom={zoom}
+          top={top}
+          channelLabels={gauge.channelLabels}
+        />
+      ) : null}
+    </>
   );
 }
 

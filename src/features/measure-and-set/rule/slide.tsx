@@ -15,11 +15,38 @@ export function Slide({
   treated,
   gainDb,
   scale,
+  zeroDb,
+  isBare,
 }: {
   spec: Spec;
   source: Readings;
   treated: Readings;
   gainDb: number;
+  scale: RuleScale;
+  /** What is called 0. */
+  zeroDb: number;
+  /** Without the programme's marks: something else is shown on it. */
+  isBare: boolean;
+}) {
+  return (
+    <g>
+      <rect y={SLIDE_TOP} width={scale.width} height={SLIDE_BOTTOM - SLIDE_TOP} rx="8" className="fill-slide-1" />
+      <Ticks scale={scale} offsetDb={gainDb} zeroDb={zeroDb} fromY={SLIDE_TOP} className="stroke-slide-ink" />
+      {isBare ? null : <Marks spec={spec} source={source} treated={treated} scale={scale} />}
+    </g>
+  );
+}
+
+/** Where the programme stands, as it was calculated. */
+function Marks({
+  spec,
+  source,
+  treated,
+  scale,
+}: {
+  spec: Spec;
+  source: Readings;
+  treated: Readings;
   scale: RuleScale;
 }) {
   const limit = spec.peak.ceiling + spec.peak.allowanceDb;
@@ -28,9 +55,7 @@ export function Slide({
   const at = (db: number) => toX(scale, db);
   const { loudnessRangeLowLufs: low, loudnessRangeHighLufs: high } = treated;
   return (
-    <g>
-      <rect y={SLIDE_TOP} width={scale.width} height={SLIDE_BOTTOM - SLIDE_TOP} rx="8" className="fill-slide-1" />
-      <Ticks scale={scale} offsetDb={gainDb} fromY={SLIDE_TOP} className="stroke-slide-ink" />
+    <>
       {low !== null && high !== null ? (
         <rect
           x={at(low)}
@@ -90,7 +115,7 @@ export function Slide({
           {messages.silence}
         </text>
       ) : null}
-    </g>
+    </>
   );
 }
 

@@ -9,7 +9,7 @@ import { STOCK_HEIGHT, THIN_HEIGHT } from './rule-size';
 import { Ticks } from './scale';
 
 /** The spec, on the part that stands still. */
-export function Stock({ spec, scale }: { spec: Spec; scale: RuleScale }) {
+export function Stock({ spec, scale, zeroDb }: { spec: Spec; scale: RuleScale; zeroDb: number }) {
   const { ceiling } = spec.peak;
   const ceilingX = toX(scale, ceiling);
   const { loudness } = spec;
@@ -58,7 +58,7 @@ export function Stock({ spec, scale }: { spec: Spec; scale: RuleScale }) {
       <text x={ceilingX - 6} y="17" textAnchor="end" className="fill-ink text-xs font-semibold">
         {messages.ceiling(formatLevel(ceiling, peakUnit(spec)))}
       </text>
-      <Ticks scale={scale} offsetDb={0} fromY={STOCK_HEIGHT} upward className="stroke-stock-ink" />
+      <Ticks scale={scale} offsetDb={0} zeroDb={zeroDb} fromY={STOCK_HEIGHT} upward className="stroke-stock-ink" />
     </g>
   );
 }
