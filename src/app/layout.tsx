@@ -36,8 +36,10 @@ export default async function RootLayout({ children }: { children: ReactNode }) 
       data-theme={theme === 'light' || theme === 'dark' ? theme : undefined}
       suppressHydrationWarning
     >
-      <body className="h-dvh overflow-hidden bg-paper text-ink antialiased">
+      <head>
         <script>{EARLY_DROPS_SCRIPT}</script>
+      </head>
+      <body className="h-dvh overflow-hidden bg-paper text-ink antialiased">
         <NuqsAdapter>
           <HintProvider delayDuration={300}>{children}</HintProvider>
         </NuqsAdapter>

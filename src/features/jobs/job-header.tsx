@@ -25,7 +25,8 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
   const { pending, failed } = useSaveStatus();
   const isLost = useIsServerLost();
   return (
-    <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text">
+    // Not seen before its end has come: a page is drawn while it arrives, and what comes last moves what came first.
+    <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text [&:not(:has(#bar-end))]:invisible">
       <Brand />
       <p className="max-w-64 truncate text-sm">{jobName}</p>
       <nav aria-label={messages.stages} className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
@@ -55,6 +56,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
       <PlaceLinks />
       <ThemeSwitch />
       {children}
+      <i id="bar-end" hidden />
     </header>
   );
 }
