@@ -29,33 +29,33 @@ function heard(samples: Float32Array, at: Readonly<Record<number, (tally: LiveTa
 }
 
 test('what is heard while measuring is held counts for nothing but momentary and short-term loudness', () => {
-  const quiet = { seconds: 20, dbfs: -33 };
-  const loud = { seconds: 20, dbfs: -13 };
+  const quiet = { seconds: 6, dbfs: -33 };
+  const loud = { seconds: 6, dbfs: -13 };
   const [all, quietOnly] = [heard(tones([quiet, loud])), heard(tones([quiet]))];
-  const held = heard(tones([quiet, loud]), { 200: (tally) => tally.hold() });
+  const held = heard(tones([quiet, loud]), { 60: (tally) => tally.hold() });
   expect(held.integratedLufs).toBeCloseTo(quietOnly.integratedLufs ?? Number.NaN, 4);
   expect(held.maxMomentaryLufs).toBeCloseTo(quietOnly.maxMomentaryLufs ?? Number.NaN, 4);
   expect(held.maxShortTermLufs).toBeCloseTo(quietOnly.maxShortTermLufs ?? Number.NaN, 4);
   expect(held.loudnessRangeLu).toBeCloseTo(0, 3);
   // Its last 100 ms end with the step.
   expect(Math.abs((held.truePeakDbtp ?? Number.NaN) + 33)).toBeLessThan(0.1);
-  expect(held.seconds).toBe(20);
+  expect(held.seconds).toBe(6);
   expect(held.momentaryLufs).toBeCloseTo(all.momentaryLufs ?? Number.NaN, 6);
   expect(held.shortTermLufs).toBeCloseTo(-13, 1);
   expect(held.peaks.map(({ nowDbtp }) => nowDbtp?.toFixed(1))).toEqual(['-13.0', '-13.0']);
 });
 
 test('when it goes on, what was left out is in none of its windows', () => {
-  const level = { seconds: 10, dbfs: -23 };
+  const level = { seconds: 5, dbfs: -23 };
   // Had the 400 ms over the burst counted, the maxima would be near -3.
-  const burst = { seconds: 5, dbfs: -3 };
-  const held = heard(tones([level, burst, level]), { 100: (tally) => tally.hold(), 150: (tally) => tally.goOn() });
+  const burst = { seconds: 4, dbfs: -3 };
+  const held = heard(tones([level, burst, level]), { 50: (tally) => tally.hold(), 90: (tally) => tally.goOn() });
   // EBU Tech 3341, test signal 1: 1 kHz at -23.0 dBFS in both channels reads -23.0 LUFS.
   for (const reading of [held.integratedLufs, held.maxMomentaryLufs, held.maxShortTermLufs]) {
     expect(Math.abs((reading ?? Number.NaN) + 23)).toBeLessThan(0.05);
   }
   expect(held.loudnessRangeLu).toBeCloseTo(0, 1);
-  expect(held.seconds).toBe(20);
+  expect(held.seconds).toBe(10);
   const over = heard(tones([level, burst, level]));
   expect(over.maxMomentaryLufs).toBeCloseTo(-3, 1);
   expect(over.integratedLufs).toBeGreaterThan(-11);

@@ -1,6 +1,6 @@
 'use client';
 
-import { useQueryClient, useSuspenseQuery } from '@tanstack/react-query';
+import { useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { type LineUpFields, type LineUpKind, USUAL_RECORD } from '@/core/lineup/line-up';
@@ -21,6 +21,7 @@ import { LineUpDialog, type LineUpForm } from './line-up-dialog';
 import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
 import { lineUpsQuery } from './queries';
 import { Stems } from './stems/stems';
+import { useChanges } from './use-changes';
 import { Whole } from './whole';
 
 /** The stage: programmes that belong together, seen and set as a whole. */
@@ -35,13 +36,13 @@ export function LineUp({
   specId: string;
 }) {
   const router = useRouter();
-  const client = useQueryClient();
   const specs = useSpecs();
   const { track } = useSaveStatus();
   const { act, isBusy, error, clearError } = useAct(useChanged(), track);
-  const { data } = useSuspenseQuery(lineUpsQuery(jobId));
+  const { data, dataUpdatedAt } = useSuspenseQuery(lineUpsQuery(jobId));
   const { data: names } = useSuspenseQuery(namesQuery(jobId));
-  const { lineUps, proposals } = data;
+  const { proposals } = data;
+  const { shown: lineUps, begin, answered } = useChanges(data.lineUps, dataUpdatedAt);
   // The one in the address, unless it was deleted just now.
   const current = lineUps.find(({ id }) => id === lineUpId) ?? lineUps[0] ?? null;
   /** A line-up as it was when somebody began to edit it. */
@@ -70,21 +71,18 @@ export function LineUp({
     const { id } = lineUp;
     // No more of it than was changed: the rest may be another by then.
     const before = Object.fromEntries(Object.keys(wanted).map((key) => [key, lineUp[key as keyof LineUpFields]]));
+    begin(id, wanted);
+    let isDone = false;
     return act(
+      () => changeLineUp(id, wanted),
       () => {
-        // Shown at once: whoever goes on goes on from what was chosen. What fails is fetched as it is.
-        client.setQueryData(
-          lineUpsQuery(jobId).queryKey,
-          (shown) =>
-            shown && {
-              ...shown,
-              lineUps: shown.lineUps.map((known) => (known.id === id ? { ...known, ...wanted } : known)),
-            },
-        );
-        return changeLineUp(id, wanted);
+        isDone = true;
+        answered(id, true);
+        remember(() => void act(() => changeLineUp(id, before)));
       },
-      () => remember(() => void act(() => changeLineUp(id, before))),
-    );
+    ).finally(() => {
+      if (!isDone) answered(id, false);
+    });
   };
   const remove = (id: string) =>
     act(
