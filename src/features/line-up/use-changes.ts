@@ -20,20 +20,18 @@ interface Change {
  */
 export function useChanges(lineUps: readonly LineUpView[], fetchedAtMs: number) {
   const [changes, setChanges] = useState<ReadonlyMap<string, Change>>(new Map());
-  const isShown = ({ underWay, answeredAtMs }: Change) => underWay > 0 || fetchedAtMs <= answeredAtMs;
   const shown = useMemo(
     () =>
       lineUps.map((lineUp) => {
         const change = changes.get(lineUp.id);
-        const isNewer = change && (change.underWay > 0 || fetchedAtMs <= change.answeredAtMs);
-        return isNewer ? { ...lineUp, ...change.fields } : lineUp;
+        return change && isNewer(change, fetchedAtMs) ? { ...lineUp, ...change.fields } : lineUp;
       }),
     [lineUps, changes, fetchedAtMs],
   );
   const begin = (id: string, fields: Partial<LineUpFields>) =>
     setChanges((before) => {
       const known = before.get(id);
-      const earlier = known && isShown(known) ? known.fields : {};
+      const earlier = known && isNewer(known, fetchedAtMs) ? known.fields : {};
       const underWay = (known?.underWay ?? 0) + 1;
       return new Map(before).set(id, { fields: { ...earlier, ...fields }, underWay, answeredAtMs: 0 });
     });
@@ -46,4 +44,9 @@ export function useChanges(lineUps: readonly LineUpView[], fetchedAtMs: number) 
       return new Map(before).set(id, { ...known, underWay: known.underWay - 1, answeredAtMs });
     });
   return { shown, begin, answered };
+}
+
+/** Whether a change is not yet in what was fetched. */
+function isNewer({ underWay, answeredAtMs }: Change, fetchedAtMs: number): boolean {
+  return underWay > 0 || fetchedAtMs <= answeredAtMs;
 }

@@ -3,7 +3,7 @@ import { gaugeScale, zeroLufs } from './gauge-scale';
 
 const rule = { lowDb: -42, highDb: 6, width: 700 };
 
-test('the EBU scales go from -18 to +9 LU and from -36 to +18 LU, 0 LU at -23 LUFS (EBU Tech 3341, 2.7)', () => {
+test('the EBU scales go from -18 to +9 LU and from -36 to +18 LU, 0 LU at -23 LUFS (EBU Tech 3341, from memory)', () => {
   const r128 = specById('ebu-r128');
   expect(gaugeScale('ebu-9', r128, rule)).toEqual({ lowDb: -41, highDb: -14, width: 700 });
   expect(gaugeScale('ebu-18', r128, rule)).toEqual({ lowDb: -59, highDb: -5, width: 700 });

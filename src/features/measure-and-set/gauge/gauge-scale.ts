@@ -1,7 +1,7 @@
 import type { Spec } from '@/core/spec/spec';
 import type { RuleScale } from '../rule/rule-geometry';
 
-/** Absolute, or one of the two EBU scales (EBU Tech 3341, 2.7), which are read from the target. */
+/** Absolute, or one of the two EBU scales (EBU Tech 3341, from memory), which are read from the target. */
 export const GAUGE_SCALES = ['absolute', 'ebu-9', 'ebu-18'] as const;
 export type GaugeScale = (typeof GAUGE_SCALES)[number];
 
