@@ -1,6 +1,6 @@
-import FFT from 'fft.js';
+import { binPowerScale, hannTransform } from './transform';
 
-const { cos, log10, max, min, PI, round } = Math;
+const { log10, max, min, round } = Math;
 
 /** Long enough for bins of some 12 Hz, whatever the rate. */
 export function spectrumFrames(sampleRateHz: number): number {
@@ -28,27 +28,6 @@ const LEAST_DEPTH_DB = 40;
 /** Just below half the rate, filters end what there is. */
 const HIGHEST_OF_RATE = 0.48;
 
-/** What transforms of one length have in common: tables take as long to make as many transforms. */
-interface Plan {
-  fft: FFT;
-  window: Float64Array;
-  windowed: Float64Array;
-  complex: Float64Array;
-}
-
-const plans = new Map<number, Plan>();
-
-function planOf(frames: number): Plan {
-  const known = plans.get(frames);
-  if (known) return known;
-  const fft = new FFT(frames);
-  const window = new Float64Array(frames);
-  for (let n = 0; n < frames; n++) window[n] = 0.5 - 0.5 * cos((2 * PI * n) / frames);
-  const plan = { fft, window, windowed: new Float64Array(frames), complex: new Float64Array(2 * frames) };
-  plans.set(frames, plan);
-  return plan;
-}
-
 /** Mean power spectrum of blocks of samples, in bands of 100 Hz. */
 export class Spectrum {
   readonly #sampleRateHz: number;
@@ -64,10 +43,8 @@ export class Spectrum {
 
   /** @param samples as many as `spectrumFrames` has */
   add(samples: Float32Array): void {
-    const { fft, window, windowed, complex } = planOf(this.#frames);
+    const complex = hannTransform(samples, this.#frames);
     const power = this.#power;
-    for (let n = 0; n < window.length; n++) windowed[n] = (samples[n] ?? 0) * (window[n] ?? 0);
-    fft.realTransform(complex, windowed);
     for (let k = 1; k < power.length; k++) {
       const re = complex[2 * k] ?? 0;
       const im = complex[2 * k + 1] ?? 0;
@@ -124,8 +101,7 @@ export class Spectrum {
 
   /** Power of each 100 Hz, in dB re a full-scale square wave. */
   #bandsDb(): number[] {
-    // The Hann window passes 3/8 of the power; half of the spectrum is its own mirror image.
-    const scale = 2 / (max(1, this.#blocks) * 0.375 * this.#frames * this.#frames);
+    const scale = binPowerScale(this.#frames) / max(1, this.#blocks);
     const hzPerBin = this.#sampleRateHz / this.#frames;
     const bands = new Float64Array(Math.floor((HIGHEST_OF_RATE * this.#sampleRateHz) / BAND_HZ));
     for (let k = 1; k < this.#power.length; k++) {

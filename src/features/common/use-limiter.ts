@@ -1,16 +1,13 @@
 'use client';
 
 import { keepPreviousData, useQuery } from '@tanstack/react-query';
-import { useEffect, useState } from 'react';
 import type { LimitedReadings } from '@/core/treatment/limited-forecast';
 import type { LevelOptions } from '@/core/treatment/limited-solver';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { Preparation } from '@/core/treatment/treatment';
 import { fetchJson } from './data/fetch-json';
+import { useSettled } from './use-settled';
 import { bundleQuery, fetchArrays, programmeAddress, type SourceKey } from './use-trace';
-
-/** Asks that come close together, as from a drag, are one. */
-const SETTLE_MS = 120;
 
 async function fetchOptions(address: string, signal: AbortSignal): Promise<LevelOptions | null> {
   return (await fetchJson<{ options: LevelOptions | null }>(address, signal)).options;
@@ -69,7 +66,7 @@ export function useLimited(
     limit: JSON.stringify(limiting.limit),
   };
   const address = asked && programmeAddress(source, 'limiter', asked);
-  const settled = useSettled(address, SETTLE_MS);
+  const settled = useSettled(address);
   const { data, isError } = useQuery({
     ...bundleQuery(settled, fetchLimited),
     placeholderData: keepPreviousData,
@@ -77,14 +74,4 @@ export function useLimited(
   if (!limiting) return undefined;
   if (isError && settled === address) return 'failed';
   return data && { gainDb: data.gainDb, limited: data, isUpToDate: data.address === address };
-}
-
-/** A value once it has stood still for so long; the first at once. */
-function useSettled<T>(value: T, afterMs: number): T {
-  const [settled, setSettled] = useState(value);
-  useEffect(() => {
-    const timer = setTimeout(() => setSettled(value), afterMs);
-    return () => clearTimeout(timer);
-  }, [value, afterMs]);
-  return settled;
 }

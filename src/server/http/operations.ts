@@ -244,6 +244,15 @@ export const OPERATIONS = {
     query: z.object({ treatment, ...stretchQuery, frames: stretchQuery.frames.max(MOST_FRAMES) }),
     answer: 'bundle',
   }),
+  bands: operation({
+    method: 'GET',
+    path: '/api/programmes/{programmeId}/bands',
+    tag: 'Curves',
+    summary:
+      'Level of each third of an octave in a stretch before and after a treatment, and how two channels stand to each other.',
+    query: z.object({ treatment, ...stretchQuery }),
+    answer: 'bundle',
+  }),
   limiter: operation({
     method: 'GET',
     path: '/api/programmes/{programmeId}/limiter',

@@ -1,6 +1,6 @@
-import { AppError } from '@/core/errors/app-error';
 import { encodeArrays } from '@/formats/array-bundle';
 import { withPrepared } from '@/workers/node/prepare-file';
+import { readPrepared } from '@/workers/node/prepared-stretch';
 import type { PreparedProgramme } from './prepared';
 
 /** Frames that are read in one go, at most: some seconds, so that no page can fill the memory. */
@@ -12,19 +12,9 @@ export async function framesOf(
   { startFrame, frames }: { startFrame: number; frames: number },
 ): Promise<Uint8Array> {
   const count = Math.max(0, Math.min(frames, MOST_FRAMES, format.frames - startFrame));
-  const channels = Array.from({ length: format.channels }, () => new Float32Array(count));
-  await withPrepared(await open(), { fileName }, async (reader) => {
-    reader.seek(startFrame);
-    for (let done = 0; done < count; ) {
-      const piece = await reader.next();
-      if (!piece) throw new AppError('source-changed', { fileName });
-      const taken = Math.min(piece.frames, count - done);
-      piece.channels.forEach((samples, channel) => {
-        channels[channel]?.set(samples.subarray(0, taken), done);
-      });
-      done += taken;
-    }
-  });
+  const channels = await withPrepared(await open(), { fileName }, (reader) =>
+    readPrepared(reader, startFrame, count, fileName),
+  );
   return encodeArrays({
     meta: { startFrame },
     arrays: Object.fromEntries(channels.map((samples, channel) => [`channel${channel}`, samples])),

@@ -149,10 +149,11 @@ async function ask(server: ServerContext, prepared: PreparedProgramme, what: Lim
   return inTurn(limitingPath, () => server.pool.run(job, quietly()));
 }
 
-/** When what was asked last of a source is answered: asks come one after another, so that it is looked through once. */
+/** When what was asked last of a source is answered. */
 const asked = new Map<string, Promise<void>>();
 
-async function inTurn<T>(limitingPath: string, work: () => Promise<T>): Promise<T> {
+/** Asks of one source come one after another, so that it is looked through for a limiter once. */
+export async function inTurn<T>(limitingPath: string, work: () => Promise<T>): Promise<T> {
   const answered = (asked.get(limitingPath) ?? Promise.resolve()).then(work);
   const settled = answered.then(
     () => undefined,

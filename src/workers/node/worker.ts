@@ -4,6 +4,7 @@ import { toErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, PrepareJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
 import { AnalysisWriter } from './analysis-file';
 import { auditionReduction } from './audition-reduction';
+import { bandLevels } from './band-levels';
 import { forecastFile } from './forecast-file';
 import { hashFile } from './hash-file';
 import { helpMeasuring } from './help-measuring';
@@ -57,6 +58,8 @@ async function perform(
       return auditionReduction(job);
     case 'stretch':
       return renderStretch(job);
+    case 'bands':
+      return bandLevels(job);
     case 'join':
       await joinParts(job.parts, job.frames, job.outputPath, { onProgress });
       return undefined;

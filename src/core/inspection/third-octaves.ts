@@ -1,0 +1,160 @@
+import { powerToDb } from '../units/decibel';
+import { binPowerScale, hannTransform } from './transform';
+
+/**
+ * Frequency bands of a third of an octave: IEC 61260-1:2014, base ten, as read from memory. The exact centre is 1000 · 10^(n/10) Hz, the
+ * edges are a twentieth of a decade to either side, and bands are called by their nominal centre.
+ */
+const NOMINAL_HZ = [
+  20, 25, 31.5, 40, 50, 63, 80, 100, 125, 160, 200, 250, 315, 400, 500, 630, 800, 1000, 1250, 1600, 2000, 2500, 3150,
+  4000, 5000, 6300, 8000, 10_000, 12_500, 16_000, 20_000,
+];
+/** 1 kHz stands here among them. */
+const REFERENCE = 17;
+const REFERENCE_HZ = 1000;
+export interface Band {
+  nominalHz: number;
+  lowHz: number;
+  highHz: number;
+}
+
+/** The bands of a third of an octave from 20 Hz to 20 kHz that a sample rate holds in full. */
+export function thirdOctaves(sampleRateHz: number): Band[] {
+  return NOMINAL_HZ.map((nominalHz, i) => ({
+    nominalHz,
+    lowHz: REFERENCE_HZ * 10 ** ((i - REFERENCE - 0.5) / 10),
+    highHz: REFERENCE_HZ * 10 ** ((i - REFERENCE + 0.5) / 10),
+  })).filter(({ highHz }) => 2 * highHz <= sampleRateHz);
+}
+
+/** Long enough for bins of 3 Hz, which tell the lowest bands apart, whatever the rate. */
+export function bandBlockFrames(sampleRateHz: number): number {
+  return 2 ** Math.round(Math.log2(sampleRateHz / 3));
+}
+
+/** Levels in dB re full scale squared: a full-scale sine in one channel has −3.01. */
+export interface BandLevels {
+  /** Of what is below the lowest band. */
+  belowDbfs: number;
+  bandsDbfs: Float64Array;
+}
+
+/** Mean squares of two channels in each band, and the mean of their product. */
+export interface BandPair {
+  left: Float64Array;
+  right: Float64Array;
+  product: Float64Array;
+}
+
+/** A bin's share of a band, by how much of it lies within. */
+interface Share {
+  bin: number;
+  share: number;
+}
+
+/** Adds up, over blocks of a programme, what each third of an octave holds. */
+export class BandSums {
+  readonly #frames: number;
+  /** The bins of what is below the lowest band, and of each band. */
+  readonly #shares: Share[][];
+  /** Mean squares by channel and band. */
+  readonly #powers: Float64Array[];
+  /** Of two channels, the means of their product. */
+  readonly #products: Float64Array | null;
+  #blocks = 0;
+
+  constructor(sampleRateHz: number, channels: number) {
+    this.#frames = bandBlockFrames(sampleRateHz);
+    const bands = thirdOctaves(sampleRateHz);
+    const hzPerBin = sampleRateHz / this.#frames;
+    const lowestHz = bands[0]?.lowHz ?? 0;
+    this.#shares = [{ lowHz: hzPerBin / 2, highHz: lowestHz }, ...bands].map((band) => sharesOf(band, hzPerBin));
+    const none = () => new Float64Array(this.#shares.length);
+    this.#powers = Array.from({ length: channels }, none);
+    this.#products = channels === 2 ? none() : null;
+  }
+
+  /** @param planar each channel's samples, as many as `bandBlockFrames` has */
+  add(planar: readonly Float32Array[]): void {
+    const spectra = planar.map((samples) => hannTransform(samples, this.#frames).slice(0, this.#frames));
+    spectra.forEach((spectrum, channel) => {
+      this.#addTo(this.#powers[channel] as Float64Array, spectrum, spectrum);
+    });
+    const [left, right] = spectra;
+    if (this.#products && left && right) this.#addTo(this.#products, left, right);
+    this.#blocks++;
+  }
+
+  #addTo(sums: Float64Array, a: Float64Array, b: Float64Array): void {
+    const scale = binPowerScale(this.#frames);
+    this.#shares.forEach((shares, band) => {
+      sums[band] = (sums[band] as number) + scale * productOf(a, b, shares);
+    });
+  }
+
+  /** Of all channels together, over all blocks. */
+  levelsDbfs(): BandLevels {
+    const [below = 0, ...bands] = this.#shares.map((_, band) =>
+      this.#powers.reduce((sum, powers) => sum + (powers[band] as number), 0),
+    );
+    const level = (sum: number) => Math.max(FLOOR_DBFS, powerToDb(sum / Math.max(1, this.#blocks)) ?? FLOOR_DBFS);
+    return { belowDbfs: level(below), bandsDbfs: Float64Array.from(bands, level) };
+  }
+
+  /** Of a programme of two channels; null of others. */
+  pair(): BandPair | null {
+    const [left, right] = this.#powers;
+    if (!this.#products || !left || !right) return null;
+    const mean = (sums: Float64Array) => sums.subarray(1).map((sum) => sum / Math.max(1, this.#blocks));
+    return { left: mean(left), right: mean(right), product: mean(this.#products) };
+  }
+}
+
+/** What a band shows that holds nothing. */
+const FLOOR_DBFS = -200;
+
+function sharesOf({ lowHz, highHz }: { lowHz: number; highHz: number }, hzPerBin: number): Share[] {
+  const shares: Share[] = [];
+  for (let bin = Math.max(1, Math.round(lowHz / hzPerBin)); (bin - 0.5) * hzPerBin < highHz; bin++) {
+    const within = Math.min(highHz, (bin + 0.5) * hzPerBin) - Math.max(lowHz, (bin - 0.5) * hzPerBin);
+    if (within > 0) shares.push({ bin, share: within / hzPerBin });
+  }
+  return shares;
+}
+
+/** Real part of one spectrum times the other's conjugate, summed over some bins. */
+function productOf(a: Float64Array, b: Float64Array, shares: readonly Share[]): number {
+  let sum = 0;
+  for (const { bin, share } of shares) {
+    const re = (a[2 * bin] as number) * (b[2 * bin] as number);
+    const im = (a[2 * bin + 1] as number) * (b[2 * bin + 1] as number);
+    sum += share * (re + im);
+  }
+  return sum;
+}
+
+/** A quarter of a block further, squared Hann windows add up to the same everywhere: no hit of a drum counts more than another. */
+const OVERLAP = 4;
+
+/**
+ * First frames of blocks that cover a stretch, each a quarter behind the last; where those would be more than `most`, so many that are spread
+ * evenly. A stretch shorter than a block has one around it. Empty where the whole programme is shorter.
+ */
+export function blockPlaces(
+  { startFrame, endFrame }: { startFrame: number; endFrame: number },
+  programmeFrames: number,
+  blockFrames: number,
+  most: number,
+): { places: number[]; isWhole: boolean } {
+  if (programmeFrames < blockFrames) return { places: [], isWhole: false };
+  const last = Math.max(startFrame, endFrame - blockFrames);
+  const hop = blockFrames / OVERLAP;
+  const covering = Math.ceil((last - startFrame) / hop) + 1;
+  const count = Math.min(covering, most);
+  const middle = Math.round((startFrame + endFrame - blockFrames) / 2);
+  const within = (frame: number) => Math.min(programmeFrames - blockFrames, Math.max(0, frame));
+  const places = Array.from({ length: count }, (_, i) =>
+    within(count === 1 ? middle : Math.round(startFrame + (i * (last - startFrame)) / (count - 1))),
+  );
+  return { places, isWhole: covering <= most };
+}
