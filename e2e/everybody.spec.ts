@@ -85,6 +85,13 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await expect(page.getByRole('group', { name: 'Live readings' })).toContainText('measured');
   await check('the meters');
   await page.keyboard.press('f');
+  await page.keyboard.press('p');
+  for (const name of ['Stereo', 'Peaks', 'Thirds', 'Limiter']) {
+    await page.getByRole('button', { name, exact: true }).click();
+    await expect(page.getByRole('region', { name, exact: true })).toBeVisible();
+    await check(`the analysis, ${name}`);
+  }
+  await page.keyboard.press('p');
   await page.getByRole('checkbox', { name: 'Limiter on' }).check();
   await page.getByRole('button', { name: /^Limiter:/ }).click();
   await check('a step');

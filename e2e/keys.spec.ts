@@ -201,6 +201,7 @@ function trialsOf(page: Page, press: (...keys: string[]) => Promise<void>): Reco
     look: { read: plotHeight, byHand: () => button('Look').click() },
     set: { read: plotHeight, byHand: () => button('Set').click() },
     meters: pressed('Meters'),
+    analysis: pressed('Analysis'),
     say: {
       read: () => page.getByRole('group', { name: 'Live readings' }).getByRole('status').allTextContents(),
       byHand: () => button('Say').click(),

@@ -19,6 +19,7 @@ for (const [name, colorScheme, visit] of [
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
+  ['analysis', 'light', (page) => analysed(page, 'Perseid bed')],
   // It changes a treatment: last.
   ['meters', 'dark', (page) => inMotion(page, 'Radio spot')],
 ]) {
@@ -41,6 +42,19 @@ async function stage(page, name) {
   await openJob(page);
   await page.getByRole('link', { name, exact: true }).click();
   await page.getByRole('table').first().waitFor();
+}
+
+/** The desk of a programme with two views of its sound. */
+async function analysed(page, title) {
+  await openJob(page);
+  await page
+    .getByRole('link', { name: new RegExp(`^${title}`) })
+    .first()
+    .click();
+  await page.getByRole('heading', { name: title }).first().click();
+  for (const key of ['w', 'p']) await page.keyboard.press(key);
+  await page.getByRole('button', { name: 'Stereo', exact: true }).click();
+  await page.getByText(/^Mono loses/).waitFor();
 }
 
 /** The record, with one gain for all. */

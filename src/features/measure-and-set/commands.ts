@@ -46,6 +46,7 @@ export const COMMANDS = [
   { id: 'set', name: 'Rule and treatment large, or back', key: 'J', group: 'Look' },
   { id: 'meters', name: 'Meters or gain', key: 'F', group: 'Look' },
   { id: 'say', name: 'Say the live readings', key: 'U', group: 'Look' },
+  { id: 'analysis', name: 'Analysis beside the trace', key: 'P', group: 'Look' },
   { id: 'charts', name: 'Charts', key: 'G', group: 'Look' },
   { id: 'keys', name: 'Keys', key: '?', group: 'Look' },
 ] as const;

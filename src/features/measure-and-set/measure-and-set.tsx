@@ -11,7 +11,7 @@ import { useJobSpec } from '@/features/common/use-job-spec';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Card } from '@/ui/card';
 import { Desk } from './desk/desk';
-import type { KeptShares } from './desk/kept-shares';
+import type { KeptDesk } from './desk/kept-desk';
 import { measureAndSetMessages as messages } from './messages';
 import { ProgrammeList } from './programme-list';
 
@@ -22,7 +22,7 @@ export function MeasureAndSet({
   position,
   total,
   specId: firstSpecId,
-  shares,
+  kept,
   addFiles,
   notice,
 }: {
@@ -33,8 +33,8 @@ export function MeasureAndSet({
   total: number;
   /** That the page was made for. */
   specId: string;
-  /** How the panels of the desk shared the page when it was last left. */
-  shares: KeptShares | undefined;
+  /** How the desk was last left. */
+  kept: KeptDesk;
   addFiles: ReactNode;
   /** What the address asks for that is not there. */
   notice: ReactNode;
@@ -68,7 +68,7 @@ export function MeasureAndSet({
             measured={current.measured}
             specId={specId}
             otherSpecIds={also}
-            shares={shares}
+            kept={kept}
             onSpec={(spec) => choose(spec, current.id)}
             onOthers={(ids) => void setAddress({ also: ids.length > 0 ? [...ids] : null })}
           />

@@ -1,7 +1,7 @@
 'use client';
 
 import { ChevronDown, ChevronsDownUp, ChevronsRightLeft } from 'lucide-react';
-import { type ReactNode, useCallback, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react';
+import { type ReactNode, useCallback, useEffect, useLayoutEffect, useRef, useState, useSyncExternalStore } from 'react';
 import {
   Group,
   type GroupImperativeHandle,
@@ -12,7 +12,7 @@ import {
 } from 'react-resizable-panels';
 import { classNames } from '@/ui/class-names';
 import { useDesk, useDeskCommands } from './desk-context';
-import { keepShares } from './kept-shares';
+import { keepDesk } from './kept-desk';
 import {
   BORDER,
   CARDS,
@@ -28,19 +28,26 @@ import { deskLayoutMessages as messages } from './messages';
 
 /** On narrower pages the panels stand below each other. */
 const WIDE = '(min-width: 1024px)';
-/** No card is narrower. */
+/** No card is narrower, nor the trace or what stands beside it. */
 const LEAST_CARD = 250;
+const LEAST_TRACE = 420;
+const LEAST_ANALYSIS = 330;
+
+/** What stands in each panel, and what is asked for beside the trace. */
+type DeskPanels = Record<PanelId | 'analysis', ReactNode>;
 
 /**
  * The desk's panels, which share the page: borders between them are dragged, and each folds to its name. What was set is remembered
  * on this machine.
  */
-export function DeskLayout({ panels }: { panels: Record<PanelId, ReactNode> }) {
+export function DeskLayout({ panels }: { panels: DeskPanels }) {
   const isWide = useIsWide();
+  const { analysis } = useDesk();
   if (isWide) return <SharedDesk panels={panels} />;
   return (
     <div className="flex flex-col gap-2">
       <div className="h-[max(260px,40vh)]">{panels.trace}</div>
+      {analysis.isShown ? <div className="h-80">{panels.analysis}</div> : null}
       {panels.rule}
       <div className="grid gap-2 md:grid-cols-2">
         {CARDS.map((id) => (
@@ -53,15 +60,15 @@ export function DeskLayout({ panels }: { panels: Record<PanelId, ReactNode> }) {
   );
 }
 
-function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
-  const { otherSpecIds, arrangement, setArrangement, setGauge, shares } = useDesk();
+function SharedDesk({ panels }: { panels: DeskPanels }) {
+  const { otherSpecIds, arrangement, setArrangement, setGauge, kept, openStep } = useDesk();
   const rows = useRef<GroupImperativeHandle>(null);
   const cards = useRef<GroupImperativeHandle>(null);
   const frame = useRef<HTMLDivElement>(null);
   const stacked = otherSpecIds.length;
   const leastRule = LEAST.rule + stacked * STACKED_SPEC;
   const keep = useCallback(() => {
-    if (rows.current && cards.current) keepShares({ rows: rows.current.getLayout(), cards: cards.current.getLayout() });
+    if (rows.current && cards.current) keepDesk({ rows: rows.current.getLayout(), cards: cards.current.getLayout() });
   }, []);
   /** Asked for once more, it is as at first. */
   const arrange = (asked: Preset) => {
@@ -74,14 +81,14 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
   };
   useDeskCommands({ look: () => arrange('look'), set: () => arrange('set') });
   /** Until then nothing is seen of it: nothing moves under the hand. */
-  const [isArranged, setArranged] = useState(shares !== undefined);
+  const [isArranged, setArranged] = useState(kept.rows !== undefined);
   // Only the page knows its height; once it is known, the next page comes as this one is.
   useLayoutEffect(() => {
     setArranged(true);
-    if (shares) return;
+    if (kept.rows) return;
     rows.current?.setLayout(sharesOf('usual', frame.current?.clientHeight ?? 0, 0));
     keep();
-  }, [shares, keep]);
+  }, [kept, keep]);
   const onChanged = (_: Shares, { isUserInteraction }: LayoutChangedMeta) => {
     if (!isUserInteraction) return;
     setArrangement('own');
@@ -97,24 +104,39 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
       )}
       style={{ minHeight: LEAST.trace + leastRule + LEAST.cards + 2 * BORDER }}
     >
-      <Group id="desk" orientation="vertical" groupRef={rows} defaultLayout={shares?.rows} onLayoutChanged={onChanged}>
+      <Group id="desk" orientation="vertical" groupRef={rows} defaultLayout={kept.rows} onLayoutChanged={onChanged}>
         <DeskPanel id="trace" least={LEAST.trace} share={52} onFold={keep}>
-          {panels.trace}
+          <TraceBesideAnalysis trace={panels.trace} analysis={panels.analysis} />
         </DeskPanel>
         <Border />
         <DeskPanel id="rule" least={leastRule} share={22} keepsPixels onFold={keep}>
           {panels.rule}
         </DeskPanel>
         <Border />
-        <DeskPanel id="cards" least={LEAST.cards} share={26} keepsPixels hasButton={false} onFold={keep}>
+        <DeskPanel
+          id="cards"
+          least={LEAST.cards}
+          share={26}
+          keepsPixels
+          hasButton={false}
+          isAsked={openStep !== undefined}
+          onFold={keep}
+        >
           <Group
             id="desk-cards"
             orientation="horizontal"
             groupRef={cards}
-            defaultLayout={shares?.cards}
+            defaultLayout={kept.cards}
             onLayoutChanged={onChanged}
           >
-            <DeskPanel id="treatment" least={LEAST_CARD} share={34} isBeside onFold={keep}>
+            <DeskPanel
+              id="treatment"
+              least={LEAST_CARD}
+              share={34}
+              isBeside
+              isAsked={openStep !== undefined}
+              onFold={keep}
+            >
               {panels.treatment}
             </DeskPanel>
             <Border isBeside />
@@ -129,6 +151,31 @@ function SharedDesk({ panels }: { panels: Record<PanelId, ReactNode> }) {
         </DeskPanel>
       </Group>
     </div>
+  );
+}
+
+/** The trace, and what is asked for beside it. */
+function TraceBesideAnalysis({ trace, analysis }: { trace: ReactNode; analysis: ReactNode }) {
+  const { analysis: asked, kept } = useDesk();
+  return (
+    <Group
+      id="desk-trace"
+      orientation="horizontal"
+      defaultLayout={kept.beside}
+      onLayoutChanged={(beside, { isUserInteraction }) => isUserInteraction && keepDesk({ beside })}
+    >
+      <Panel id="trace-alone" minSize={LEAST_TRACE} style={{ overflow: 'hidden' }}>
+        <div className="grid h-full min-h-0">{trace}</div>
+      </Panel>
+      {asked.isShown ? (
+        <>
+          <Border isBeside />
+          <Panel id="analysis" minSize={LEAST_ANALYSIS} defaultSize="34%" style={{ overflow: 'hidden' }}>
+            {analysis}
+          </Panel>
+        </>
+      ) : null}
+    </Group>
   );
 }
 
@@ -161,6 +208,7 @@ function DeskPanel({
   isBeside = false,
   keepsPixels = false,
   hasButton = true,
+  isAsked = false,
   onFold,
   children,
 }: {
@@ -174,12 +222,17 @@ function DeskPanel({
   keepsPixels?: boolean;
   /** Without one, it is folded by its border alone: those within have theirs. */
   hasButton?: boolean;
+  /** Something in it is asked for, and has to be seen. */
+  isAsked?: boolean;
   /** It was folded or unfolded by hand. */
   onFold: () => void;
   children: ReactNode;
 }) {
   const panel = useRef<PanelImperativeHandle>(null);
   const [isFolded, setFolded] = useState(false);
+  useEffect(() => {
+    if (isAsked && panel.current?.isCollapsed()) panel.current.expand();
+  }, [isAsked]);
   const name = messages.names[id];
   const Fold = isBeside ? ChevronsRightLeft : ChevronsDownUp;
   return (

@@ -1,5 +1,6 @@
 'use client';
 
+import dynamic from 'next/dynamic';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { TreatmentCard } from '../treatment/treatment-card';
 import { DeskProvider, useDesk, useDeskCommands } from './desk-context';
@@ -11,6 +12,11 @@ import { RulePanel } from './rule-panel';
 import { TracePanel } from './trace-panel';
 import type { DeskGiven } from './use-desk-state';
 
+/** Charts come once they are asked for. */
+const AnalysisPanel = dynamic(() => import('../analysis/analysis-panel').then((module) => module.AnalysisPanel), {
+  ssr: false,
+});
+
 /** The desk for one measured programme: what it is, how far from the spec, what brings it there, and how that sounds. */
 export function Desk(given: DeskGiven) {
   return (
@@ -21,6 +27,7 @@ export function Desk(given: DeskGiven) {
         <DeskLayout
           panels={{
             trace: <TracePanel />,
+            analysis: <AnalysisPanel />,
             rule: <RulePanel />,
             treatment: <TreatmentPanel />,
             readings: <ReadingsPanel />,
@@ -38,7 +45,8 @@ function DeskProblem() {
 }
 
 function TreatmentPanel() {
-  const { programme, measured, treating, treatment, state, treated, spec, span, options } = useDesk();
+  const { programme, measured, treating, treatment, state, treated, spec, span, options, openStep, setOpenStep } =
+    useDesk();
   const { commit, step } = treating;
   useDeskCommands({ undo: () => step('undo'), redo: () => step('redo') });
   return (
@@ -53,6 +61,8 @@ function TreatmentPanel() {
       ceilingDbtp={spec.peak.ceiling}
       span={span}
       starts={options.starts}
+      openStep={openStep}
+      onOpenStep={setOpenStep}
       onCommit={commit}
       onStep={step}
     />

@@ -34,6 +34,9 @@ export const rulePanelMessages = {
   },
   rule: 'Rule',
   spec: 'Spec',
+  analysis: 'Analysis',
+  analysisHint: (key: string) =>
+    `Beside the trace: spectrum, stereo, peaks, thirds of the programme, what the limiter does (${key})`,
   meters: 'Meters',
   metersHint: (key: string) =>
     `The rule in motion: the programme as it is heard, in place of how it was calculated (${key})`,

@@ -19,7 +19,7 @@ export function RulePanel() {
   const { specId, specs, spec, others, otherSpecIds, onSpec, onOthers, treatment, treated, treating, setGain } = desk;
   const { gainDb, limit } = treatment;
   const { choices } = desk.options;
-  const { isGauge, setGauge, gaugeScale, setGaugeScale, audition, keyMap, written } = desk;
+  const { isGauge, setGauge, gaugeScale, setGaugeScale, analysis, setAnalysis, audition, keyMap, written } = desk;
   const names = treated.after.perChannel.map(({ label }) => label).join('\n');
   const channelLabels = useMemo(() => names.split('\n'), [names]);
   const [say, setSay] = useState({ asked: 0 });
@@ -27,6 +27,7 @@ export function RulePanel() {
     setGauge(true);
     setSay(({ asked }) => ({ asked: asked + 1 }));
   };
+  const toggleAnalysis = () => setAnalysis({ ...analysis, isShown: !analysis.isShown });
   const gainTo = (choiceId: GainChoice['id']) => () => {
     const choice = choices.find((own) => own.id === choiceId);
     if (choice?.gainDb != null) setGain(choice.gainDb);
@@ -37,6 +38,7 @@ export function RulePanel() {
     headroom: gainTo('headroom'),
     'as-it-came': gainTo('as-it-came'),
     meters: () => setGauge(!isGauge),
+    analysis: toggleAnalysis,
     say: sayNow,
   });
   return (
@@ -92,7 +94,7 @@ export function RulePanel() {
 
 /** How the panels share the page: for the eye, or for the hand, on narrow pages below each other; and what the rule shows. */
 function Arrangements() {
-  const { arrangement, keyMap, isGauge, setGauge } = useDesk();
+  const { arrangement, keyMap, isGauge, setGauge, analysis } = useDesk();
   const run = useRunCommand();
   return (
     <span className="mr-2 flex gap-1">
@@ -111,6 +113,14 @@ function Arrangements() {
       ))}
       <Switch compact hint={messages.metersHint(keyMap.keys.meters)} isOn={isGauge} onChange={setGauge}>
         {messages.meters}
+      </Switch>
+      <Switch
+        compact
+        hint={messages.analysisHint(keyMap.keys.analysis)}
+        isOn={analysis.isShown}
+        onChange={() => run('analysis')}
+      >
+        {messages.analysis}
       </Switch>
     </span>
   );

@@ -4,7 +4,7 @@ import { channelLayout } from '@/core/loudness/channel-layout';
 import { assess } from '@/core/spec/assess';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
-import type { Treatment } from '@/core/treatment/treatment';
+import type { StepName, Treatment } from '@/core/treatment/treatment';
 import { useChanged } from '@/features/common/data/use-changed';
 import { useSpec, useSpecs } from '@/features/common/specs';
 import { noteHeard } from '@/features/common/treatment-actions';
@@ -12,6 +12,7 @@ import { useAct } from '@/features/common/use-act';
 import { useTreated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
+import type { AnalysisView } from '../analysis/views';
 import { useAudition } from '../audition/use-audition';
 import { type LossySpan, useHeardChoices } from '../audition/use-heard-choices';
 import { useKeyMap } from '../commands';
@@ -23,11 +24,17 @@ import { useOptions } from '../use-options';
 import { useOvers } from '../use-overs';
 import { useTraceStore } from '../use-trace-store';
 import { useTreatment } from '../use-treatment';
-import type { KeptShares } from './kept-shares';
+import { type KeptDesk, keepDesk } from './kept-desk';
 import type { Preset } from './layouts';
 
 /** A place is shown with so much around it, at most. */
 const NEAR_SECONDS = 8;
+
+/** Views of the sound beside the trace, in the order in which they were opened. */
+interface Analysis {
+  isShown: boolean;
+  open: AnalysisView[];
+}
 
 /** What a desk is for. */
 export interface DeskGiven {
@@ -37,8 +44,8 @@ export interface DeskGiven {
   specId: string;
   /** Specs that are stacked over it. */
   otherSpecIds: readonly string[];
-  /** How the panels shared the page when it was last left; undefined before. */
-  shares: KeptShares | undefined;
+  /** How the desk was last left. */
+  kept: KeptDesk;
   onSpec: (specId: string) => void;
   onOthers: (specIds: readonly string[]) => void;
 }
@@ -80,8 +87,8 @@ export function useDeskState(given: DeskGiven) {
   const hearing = useHearing(given, { treating, treated, timeline, store, span, written, changed, flush });
   const [selected, setSelected] = useState<Place>();
   const [arrangement, setArrangement] = useState<Preset | 'own'>('own');
-  const [isGauge, setGauge] = useState(false);
-  const [gaugeScale, setGaugeScale] = useState<GaugeScale>('absolute');
+  /** The step whose controls are open. */
+  const [openStep, setOpenStep] = useState<StepName>();
   const rateHz = format.sampleRateHz;
   const select = (place: Place | undefined) => {
     setSelected(place);
@@ -115,10 +122,33 @@ export function useDeskState(given: DeskGiven) {
     look: useLook(),
     arrangement,
     setArrangement,
+    openStep,
+    setOpenStep,
+    ...useShown(given.kept),
+  };
+}
+
+/** What the desk shows beside its rule and its trace, as it was last left. */
+function useShown(kept: KeptDesk) {
+  const [isGauge, showGauge] = useState(kept.hasMeters ?? false);
+  const [gaugeScale, showScale] = useState<GaugeScale>(kept.scale ?? 'absolute');
+  const [analysis, showAnalysis] = useState<Analysis>(kept.analysis ?? { isShown: false, open: ['spectrum'] });
+  return {
     isGauge,
-    setGauge,
+    setGauge: (hasMeters: boolean) => {
+      showGauge(hasMeters);
+      keepDesk({ hasMeters });
+    },
     gaugeScale,
-    setGaugeScale,
+    setGaugeScale: (scale: GaugeScale) => {
+      showScale(scale);
+      keepDesk({ scale });
+    },
+    analysis,
+    setAnalysis: (next: Analysis) => {
+      showAnalysis(next);
+      keepDesk({ analysis: next });
+    },
   };
 }
 

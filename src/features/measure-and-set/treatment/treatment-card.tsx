@@ -4,7 +4,7 @@ import { Redo2, Undo2 } from 'lucide-react';
 import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
 import type { Readings } from '@/core/loudness/readings';
-import type { Treatment } from '@/core/treatment/treatment';
+import type { StepName, Treatment } from '@/core/treatment/treatment';
 import type { Treated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { VersionView } from '@/server/jobs/programme-view';
@@ -31,6 +31,8 @@ export function TreatmentCard({
   ceilingDbtp,
   span,
   starts,
+  openStep,
+  onOpenStep,
   onCommit,
   onStep,
 }: {
@@ -47,6 +49,9 @@ export function TreatmentCard({
   span: Span | null;
   /** Whole treatments to begin with. */
   starts: readonly { name: string; hint: string; steps: Steps | null }[];
+  /** The step whose controls are open. */
+  openStep: StepName | undefined;
+  onOpenStep: (step: StepName | undefined) => void;
   onCommit: (steps: Steps) => void;
   onStep: (direction: 'undo' | 'redo') => void;
 }) {
@@ -75,8 +80,14 @@ export function TreatmentCard({
       className="flex min-h-0 min-w-0 flex-col"
     >
       <ol className="-mr-2 min-h-0 grow overflow-y-auto pr-2">
-        {PANELS.map(({ name, state }) => (
-          <StepRow key={name} name={name} {...state(context)} />
+        {PANELS.map(({ name, steps, state }) => (
+          <StepRow
+            key={name}
+            name={name}
+            isOpen={openStep !== undefined && steps.includes(openStep)}
+            onOpen={(isOpen) => onOpenStep(isOpen ? steps[0] : undefined)}
+            {...state(context)}
+          />
         ))}
       </ol>
     </Card>
@@ -111,7 +122,15 @@ function StepButton({
   );
 }
 
-function StepRow({ name, isOn, summary, onToggle, editor }: PanelState & { name: string }) {
+function StepRow({
+  name,
+  isOpen,
+  onOpen,
+  isOn,
+  summary,
+  onToggle,
+  editor,
+}: PanelState & { name: string; isOpen: boolean; onOpen: (isOpen: boolean) => void }) {
   return (
     <li className="flex items-center gap-2 border-b border-hair text-[13px] leading-[18px] last:border-0">
       {onToggle ? (
@@ -125,7 +144,7 @@ function StepRow({ name, isOn, summary, onToggle, editor }: PanelState & { name:
       ) : (
         <span className="w-3.5 shrink-0" />
       )}
-      <Popover.Root>
+      <Popover.Root open={isOpen && editor !== null} onOpenChange={onOpen}>
         <Popover.Trigger
           disabled={!editor}
           aria-label={messages.changeStep(name, summary)}

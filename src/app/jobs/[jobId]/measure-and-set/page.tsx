@@ -2,7 +2,7 @@ import { cookies } from 'next/headers';
 import { AddressNotice } from '@/features/common/address-notice';
 import { Hydrated, known } from '@/features/common/data/hydrated';
 import { PART_ROWS, programmeQuery, programmesQuery } from '@/features/common/data/queries';
-import { readShares, SHARES_COOKIE } from '@/features/measure-and-set/desk/kept-shares';
+import { DESK_COOKIE, readDesk } from '@/features/measure-and-set/desk/kept-desk';
 import { MeasureAndSet } from '@/features/measure-and-set/measure-and-set';
 import { AddFilesButton } from '@/features/take-in/drop-zone';
 import { listProgrammes } from '@/server/jobs/programme-list';
@@ -35,7 +35,7 @@ export default async function MeasureAndSetPage(props: StageProps) {
         position={position}
         total={names.length}
         specId={specId}
-        shares={readShares((await cookies()).get(SHARES_COOKIE)?.value)}
+        kept={readDesk((await cookies()).get(DESK_COOKIE)?.value)}
         addFiles={
           <div className="flex flex-col items-center gap-2 rounded-card border border-dashed border-stock-2 px-3 py-3 text-center text-xs text-mute">
             {messages.dropMoreMixesAnywhere}

@@ -1,0 +1,114 @@
+'use client';
+
+import { Bar, CartesianGrid, ComposedChart, Line, ResponsiveContainer, XAxis, YAxis } from 'recharts';
+import { formatGain, formatNumber } from '@/core/units/format';
+import { useDesk } from '../desk/desk-context';
+import type { Colours } from '../trace/picture';
+import { mostLost } from './figures';
+import { spectrumViewMessages as messages, viewFrameMessages } from './messages';
+import { useBands } from './use-bands';
+import { useWays, ViewFrame, ViewNote } from './view-frame';
+
+/** Bands that are named along the axis: every octave. */
+const NAMED_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000];
+/** What is shown below the strongest band. */
+const SHOWN_DB = 72;
+const STEP_DB = 12;
+
+/** Such as "63 Hz" and "1.6 kHz". */
+export function hertzText(hz: number): string {
+  return hz < 1000 ? `${hz} Hz` : `${hz / 1000} kHz`;
+}
+
+/** Such as "63" and "1.6k", where there is room for no more. */
+export function shortHertz(hz: number): string {
+  return hz < 1000 ? `${hz}` : `${hz / 1000}k`;
+}
+
+/** The spectrum in thirds of an octave, of the span or the whole programme, before and after. */
+export function SpectrumView({ colours }: { colours: Colours }) {
+  const { treatment, span } = useDesk();
+  const { bands, gainDb } = useBands();
+  const ways = useWays();
+  if (typeof bands !== 'object') {
+    return (
+      <ViewFrame view="spectrum" answer="">
+        <ViewNote>{bands === 'failed' ? viewFrameMessages.failed : viewFrameMessages.reading}</ViewNote>
+      </ViewFrame>
+    );
+  }
+  const { before, after, bandsHz, isWhole, startFrames } = bands;
+  const remark = [
+    ...(span ? [viewFrameMessages.ofTheSpan] : []),
+    ...(isWhole || startFrames.length === 0 ? [] : [viewFrameMessages.spread(startFrames.length)]),
+  ].join(' ');
+  if (startFrames.length === 0) {
+    return (
+      <ViewFrame view="spectrum" answer="">
+        <ViewNote>{viewFrameMessages.tooShort}</ViewNote>
+      </ViewFrame>
+    );
+  }
+  const { limit, outputGainDb } = treatment;
+  const allGainDb = treatment.gainDb + outputGainDb;
+  const lost = limit ? mostLost(before, after, allGainDb) : null;
+  const answer = lost
+    ? messages.takesMost(hertzText(bandsHz[lost.band] as number), formatNumber(lost.lostDb))
+    : limit
+      ? messages.takesNothing
+      : allGainDb === 0
+        ? messages.unchanged
+        : messages.allAlike(formatGain(allGainDb));
+  const strongest = Math.max(...before, ...after.map((level) => level + gainDb));
+  const topDb = Math.ceil(strongest / STEP_DB) * STEP_DB;
+  const floorDb = topDb - SHOWN_DB;
+  const rows = bandsHz.map((hz, i) => ({
+    hz,
+    before: [floorDb, Math.max(floorDb, before[i] as number)],
+    after: Math.max(floorDb, (after[i] as number) + gainDb),
+  }));
+  return (
+    <ViewFrame
+      view="spectrum"
+      remark={remark}
+      answer={answer}
+      actions={[limit ? ways.setTheLimiter : ways.setTheGain]}
+      hasKey
+    >
+      <div role="img" aria-label={answer} className="h-full">
+        <ResponsiveContainer width="100%" height="100%">
+          <ComposedChart data={rows} margin={{ top: 4, right: 4, bottom: 0, left: 0 }} barCategoryGap={1}>
+            <CartesianGrid stroke={colours.hair} vertical={false} />
+            <XAxis
+              dataKey="hz"
+              ticks={NAMED_HZ.filter((hz) => bandsHz.includes(hz))}
+              interval="preserveStartEnd"
+              height={16}
+              tickLine={false}
+              tick={{ fill: colours.mute, fontSize: 10 }}
+              tickFormatter={shortHertz}
+            />
+            <YAxis
+              width={30}
+              interval={0}
+              domain={[floorDb, topDb]}
+              ticks={Array.from({ length: (topDb - floorDb) / STEP_DB + 1 }, (_, i) => floorDb + i * STEP_DB)}
+              tickLine={false}
+              tick={{ fill: colours.mute, fontSize: 10 }}
+              tickFormatter={(db: number) => formatNumber(db, 0)}
+            />
+            <Bar dataKey="before" fill={colours['stock-2']} isAnimationActive={false} />
+            <Line
+              dataKey="after"
+              type="step"
+              stroke={colours['slide-ink']}
+              strokeWidth={2}
+              dot={false}
+              isAnimationActive={false}
+            />
+          </ComposedChart>
+        </ResponsiveContainer>
+      </div>
+    </ViewFrame>
+  );
+}
