@@ -33,6 +33,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
         {STAGES.map((stage) => (
           <WorkLink
             key={stage.segment}
+            data-tour={stage.segment}
             href={`/jobs/${jobId}/${stage.segment}${search ? `?${search}` : ''}`}
             aria-current={segment === stage.segment ? 'page' : undefined}
             className={classNames(

@@ -1,22 +1,27 @@
 'use client';
 
+import { useQuery, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
-import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { formatDay } from '@/core/units/format';
-import type { JobSummary } from '@/server/jobs/jobs';
+import { StateMark } from '@/features/common/state-mark';
+import type { JobSummary } from '@/server/jobs/job-list';
+import type { JobStanding } from '@/server/jobs/programme-list';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Field } from '@/ui/field';
 import { setArchived } from './actions';
-import { JOB_ORDERS, type JobOrder, jobState, shownJobs } from './job-order';
+import { JOB_ORDERS, type JobOrder, jobState, nextStep, shownJobs } from './job-order';
 import { jobListMessages as messages } from './messages';
+import { jobsQuery, standingQuery } from './queries';
+import { useJobs } from './use-jobs';
 
 /** Every job with how far it is; those put away are out of sight until they are asked for. */
-export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
+export function JobList({ jobs: first }: { jobs: readonly JobSummary[] }) {
+  const jobs = useJobs(first);
   const [search, setSearch] = useState('');
-  const [order, setOrder] = useState<JobOrder>('newest');
+  const [order, setOrder] = useState<JobOrder>('touched');
   const [withArchived, setWithArchived] = useState(false);
   const archived = jobs.filter(({ isArchived }) => isArchived).length;
   const shown = shownJobs(jobs, { search, order, withArchived });
@@ -58,27 +63,42 @@ export function JobList({ jobs }: { jobs: readonly JobSummary[] }) {
 }
 
 function JobRow({ job }: { job: JobSummary }) {
-  const router = useRouter();
-  const { id, name, programmes, isArchived, createdAtMs } = job;
+  const client = useQueryClient();
+  const { id, name, programmes, isArchived, touchedAtMs } = job;
+  const { data: standing } = useQuery({ ...standingQuery(id), enabled: programmes > 0 });
+  const next = nextStep(job, standing?.outside);
   const archive = async () => {
     await setArchived(id, !isArchived);
-    router.refresh();
+    await client.invalidateQueries({ queryKey: jobsQuery.queryKey });
   };
   return (
     <li className="flex items-center gap-2 border-b border-hair pr-3 last:border-0 hover:bg-stock-1">
       <Link
         href={`/jobs/${id}/${programmes > 0 ? 'measure-and-set' : 'take-in'}`}
-        className="grid min-w-0 grow grid-cols-[1fr_auto] items-baseline gap-x-4 px-4 py-2.5"
+        className="grid min-w-0 grow grid-cols-[1fr_auto] items-baseline gap-x-4 gap-y-0.5 px-4 py-2.5"
       >
         <span className="truncate font-bold">{name}</span>
-        <time dateTime={formatDay(createdAtMs)} className="font-mono text-xs text-mute">
-          {formatDay(createdAtMs)}
-        </time>
-        <span className="text-xs text-mute">
+        <span className="h-4 text-xs">{standing ? <Standing standing={standing} /> : null}</span>
+        <span className="col-span-2 text-xs text-mute">
           {jobState(job)}
           {isArchived ? messages.isArchived : ''}
         </span>
       </Link>
+      <span className="flex w-56 shrink-0 flex-col text-xs">
+        {next ? (
+          <span>
+            <span className="text-mute">{messages.next}</span>{' '}
+            <Link href={`/jobs/${id}/${next.stage}`} className="font-semibold text-slide-ink hover:underline">
+              {next.text}
+            </Link>
+          </span>
+        ) : (
+          <span className="text-slide-ink">{job.written > 0 ? messages.allDone : ''}</span>
+        )}
+        <time dateTime={formatDay(touchedAtMs)} className="text-mute">
+          {messages.touched(formatDay(touchedAtMs))}
+        </time>
+      </span>
       <ButtonLink kind="quiet" href={`/api/jobs/${id}/export`} download aria-label={messages.exportAsZip(name)}>
         {messages.export}
       </ButtonLink>
@@ -90,5 +110,28 @@ function JobRow({ job }: { job: JobSummary }) {
         {isArchived ? messages.restore : messages.archive}
       </Button>
     </li>
+  );
+}
+
+/** How many programmes stand how against the job's spec, in the shapes that say so everywhere. */
+function Standing({ standing: { specName, inside, outside, notAssessed, notMeasured } }: { standing: JobStanding }) {
+  const parts = [
+    { state: 'inside', count: inside, text: messages.inside(inside) },
+    { state: 'over', count: outside, text: messages.outside(outside) },
+    { state: 'not-assessed', count: notAssessed, text: messages.notAssessed(notAssessed) },
+    { state: 'not-measured', count: notMeasured, text: messages.notMeasured(notMeasured) },
+  ] as const;
+  const shown = parts.filter(({ count }) => count > 0);
+  return (
+    <span title={messages.standing(specName, shown.map(({ text }) => text).join(', '))} className="flex gap-2.5">
+      {shown.map(({ state, text }) => (
+        <span key={state} className="whitespace-nowrap">
+          <span aria-hidden>
+            <StateMark state={state} />
+          </span>{' '}
+          {text}
+        </span>
+      ))}
+    </span>
   );
 }

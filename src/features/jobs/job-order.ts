@@ -1,7 +1,8 @@
-import type { JobSummary } from '@/server/jobs/jobs';
+import type { JobSummary } from '@/server/jobs/job-list';
 import { jobOrderMessages as messages } from './messages';
 
 export const JOB_ORDERS = [
+  { value: 'touched', label: messages.lastTouchedFirst },
   { value: 'newest', label: messages.newestFirst },
   { value: 'name', label: messages.byName },
   { value: 'open', label: messages.leastFinishedFirst },
@@ -21,6 +22,8 @@ export function shownJobs(
     return (withArchived || !isArchived) && words.every((word) => within.includes(word));
   });
   switch (order) {
+    case 'touched':
+      return shown.sort((a, b) => b.touchedAtMs - a.touchedAtMs);
     case 'newest':
       return shown.sort((a, b) => b.createdAtMs - a.createdAtMs);
     case 'name':
@@ -35,12 +38,39 @@ function finished({ programmes, measured, written, missing }: JobSummary): numbe
   return (measured + Math.min(programmes, written - missing)) / programmes;
 }
 
-/** How far a job is, in words. */
-export function jobState({ programmes, measured, written, missing }: JobSummary): string {
+/** What is written and sent of a job, in words. */
+export function jobState({ programmes, written, missing, accepted, refused, underway }: JobSummary): string {
   if (programmes === 0) return messages.nothingTakenInYet;
-  const parts = [`${programmes} ${programmes === 1 ? 'programme' : 'programmes'}`];
-  if (measured < programmes) parts.push(messages.notMeasured(programmes - measured));
-  parts.push(written === 0 ? messages.nothingWrittenYet : `${written} written`);
-  if (missing > 0) parts.push(messages.outsideTheSpec(missing));
-  return parts.join(' · ');
+  return [
+    messages.programmes(programmes),
+    written === 0 ? messages.nothingWrittenYet : messages.written(written),
+    ...(missing > 0 ? [messages.outsideTheSpec(missing)] : []),
+    ...(accepted > 0 ? [messages.accepted(accepted)] : []),
+    ...(underway > 0 ? [messages.underway(underway)] : []),
+    ...(refused > 0 ? [messages.refused(refused)] : []),
+  ].join(' · ');
+}
+
+/** What comes next in a job, and on which of its tabs. */
+export interface NextStep {
+  text: string;
+  stage: 'take-in' | 'measure-and-set' | 'hand-over';
+}
+
+/**
+ * The first thing in the order of the work that somebody has to do, or to wait for; null once all is done.
+ *
+ * @param outside programmes that are outside the spec as they are treated; undefined until that is known
+ */
+export function nextStep(job: JobSummary, outside: number | undefined): NextStep | null {
+  const { programmes, measured, written, undecided, toWrite, refused } = job;
+  if (programmes === 0) return { text: messages.takeFilesIn, stage: 'take-in' };
+  if (measured < programmes) return { text: messages.measure(programmes - measured), stage: 'take-in' };
+  if (refused > 0) return { text: messages.answerRefusals(refused), stage: 'hand-over' };
+  if (undecided > 0) return { text: messages.decide(undecided), stage: 'hand-over' };
+  if (toWrite > 0) return { text: messages.write(toWrite), stage: 'hand-over' };
+  if (written > 0) return null;
+  if (outside === undefined) return null;
+  if (outside > 0) return { text: messages.set(outside), stage: 'measure-and-set' };
+  return { text: messages.addDeliveries, stage: 'hand-over' };
 }

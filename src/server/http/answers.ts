@@ -39,13 +39,27 @@ export const jobsAnswer = z.array(
     id: z.string(),
     name: z.string(),
     createdAtMs: z.number(),
+    touchedAtMs: z.number(),
     isArchived: z.boolean(),
     programmes: z.int(),
     measured: z.int(),
     written: z.int(),
     missing: z.int(),
+    undecided: z.int(),
+    toWrite: z.int(),
+    accepted: z.int(),
+    refused: z.int(),
+    underway: z.int(),
   }),
 );
+
+export const standingAnswer = z.object({
+  specName: z.string(),
+  inside: z.int(),
+  outside: z.int(),
+  notAssessed: z.int(),
+  notMeasured: z.int(),
+});
 
 const audioFormat = z.looseObject({ sampleRateHz: z.int(), channels: z.int(), frames: z.int() });
 

@@ -24,6 +24,7 @@ import {
   programmeItemAnswer,
   receiverAnswer,
   sheetAnswer,
+  standingAnswer,
   takeInRowAnswer,
   taskAnswer,
   transferAnswer,
@@ -60,6 +61,13 @@ export const OPERATIONS = {
     status: 201,
     body: z.object({ name: z.string().trim().min(1).max(120) }),
     answer: z.object({ jobId: z.string() }),
+  }),
+  jobStanding: operation({
+    method: 'GET',
+    path: '/api/jobs/{jobId}/standing',
+    tag: 'Jobs',
+    summary: 'How many of a job’s programmes are inside its spec as they are treated, and how many are not.',
+    answer: standingAnswer,
   }),
   viewJob: operation({
     method: 'GET',

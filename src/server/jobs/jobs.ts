@@ -1,25 +1,11 @@
-import { and, asc, count, desc, eq, isNotNull, isNull, sql } from 'drizzle-orm';
+import { and, asc, eq, isNotNull } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
-import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { Spec } from '@/core/spec/spec';
 import type { ServerContext } from '../context';
-import { deliveries, jobs, programmes, sourceReports } from '../db/schema';
+import { jobs, programmes } from '../db/schema';
 import { newId } from '../ids';
 import { specNamed, specOrUsual } from '../specs/specs';
 import { type ProgrammeView, viewProgrammes } from './programme-view';
-
-export interface JobSummary {
-  id: string;
-  name: string;
-  createdAtMs: number;
-  isArchived: boolean;
-  programmes: number;
-  /** Of those, how many have been measured. */
-  measured: number;
-  /** Files written, and how many of them miss their spec. */
-  written: number;
-  missing: number;
-}
 
 export interface JobView {
   id: string;
@@ -53,47 +39,6 @@ export function chooseSpec(server: ServerContext, jobId: string, specId: string 
 /** The spec that an address or a page names, else that of the job, else the usual one. Throws `not-found`. */
 export function specInUse(server: Pick<ServerContext, 'db'>, jobId: string, asked: string | null | undefined): Spec {
   return specOrUsual(server, asked ?? undefined, jobOf(server, jobId).specId);
-}
-
-/** Every job, newest first, with how far it is. */
-export function listJobs({ db }: ServerContext): JobSummary[] {
-  const programmeCounts = db
-    .select({ jobId: programmes.jobId, programmes: count(), measured: count(sourceReports.sha256) })
-    .from(programmes)
-    .leftJoin(
-      sourceReports,
-      and(eq(sourceReports.sha256, programmes.sourceSha256), eq(sourceReports.engineVersion, ENGINE_VERSION)),
-    )
-    .where(isNull(programmes.removedAtMs))
-    .groupBy(programmes.jobId)
-    .all();
-  const deliveryCounts = db
-    .select({
-      jobId: deliveries.jobId,
-      written: count(),
-      missing: sql<number>`sum(not json_extract(${deliveries.verdict}, '$.value.inside'))`,
-    })
-    .from(deliveries)
-    .where(eq(deliveries.state, 'written'))
-    .groupBy(deliveries.jobId)
-    .all();
-  const ofProgrammes = new Map(programmeCounts.map((row) => [row.jobId, row]));
-  const ofDeliveries = new Map(deliveryCounts.map((row) => [row.jobId, row]));
-  return db
-    .select()
-    .from(jobs)
-    .orderBy(desc(jobs.createdAtMs))
-    .all()
-    .map(({ id, name, createdAtMs, archivedAtMs }) => ({
-      id,
-      name,
-      createdAtMs,
-      isArchived: archivedAtMs !== null,
-      programmes: ofProgrammes.get(id)?.programmes ?? 0,
-      measured: ofProgrammes.get(id)?.measured ?? 0,
-      written: ofDeliveries.get(id)?.written ?? 0,
-      missing: ofDeliveries.get(id)?.missing ?? 0,
-    }));
 }
 
 /** Throws `not-found`. */

@@ -1,3 +1,4 @@
+import { setImmediate } from 'node:timers/promises';
 import { and, asc, eq, isNull } from 'drizzle-orm';
 import { treatedFacts } from '@/core/delivery/facts';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
@@ -16,7 +17,7 @@ import { among } from '../db/among';
 import { programmes } from '../db/schema';
 import { specNamed } from '../specs/specs';
 import { type TaskView, taskOrNull } from '../tasks/view';
-import { jobOf } from './jobs';
+import { jobOf, specInUse } from './jobs';
 import { programmeListMessages as messages } from './messages';
 import { programmesWhere, reportsOf, versionsOf } from './programme-view';
 
@@ -54,6 +55,41 @@ export function listProgrammes(
   const ids = programmeIdsOf(server, jobId);
   const { offset, limit } = window;
   return { total: ids.length, offset, rows: itemsOf(server, ids.slice(offset, offset + limit), specId) };
+}
+
+/** How many of a job's programmes stand how against its spec, as they are treated. */
+export interface JobStanding {
+  specName: string;
+  inside: number;
+  outside: number;
+  /** Inside in what could be assessed. */
+  notAssessed: number;
+  notMeasured: number;
+}
+
+const COUNTED_AS = {
+  inside: 'inside',
+  over: 'outside',
+  under: 'outside',
+  missed: 'outside',
+  'not-assessed': 'notAssessed',
+} as const satisfies Record<AssessmentState, keyof JobStanding>;
+
+/** So many are assessed before others have their turn. */
+const ASSESSED_AT_ONCE = 50;
+
+/** Counts the whole of a job, however many it has. Throws `not-found`. */
+export async function standingOf(server: ServerContext, jobId: string): Promise<JobStanding> {
+  const ids = programmeIdsOf(server, jobId);
+  const { id: specId, name: specName } = specInUse(server, jobId, null);
+  const standing = { specName, inside: 0, outside: 0, notAssessed: 0, notMeasured: 0 };
+  for (let done = 0; done < ids.length; done += ASSESSED_AT_ONCE) {
+    for (const { treated } of itemsOf(server, ids.slice(done, done + ASSESSED_AT_ONCE), specId)) {
+      standing[treated ? COUNTED_AS[treated.state] : 'notMeasured']++;
+    }
+    await setImmediate();
+  }
+  return standing;
 }
 
 /** The ids of a job's programmes, in the order in which they came. Throws `not-found`. */

@@ -1,6 +1,7 @@
 import { serve } from '@/server/http/operation';
 import { OPERATIONS } from '@/server/http/operations';
-import { createJob, listJobs } from '@/server/jobs/jobs';
+import { listJobs } from '@/server/jobs/job-list';
+import { createJob } from '@/server/jobs/jobs';
 
 export const dynamic = 'force-dynamic';
 
