@@ -14,8 +14,8 @@ export interface Desk {
   scratch: string;
   /** A folder of the server's own disk that files may be taken in from. */
   media: string;
-  /** Ends the server's process at once, and starts another over the same data. */
-  restart(): Promise<void>;
+  /** Ends the server's process at once, and starts another over the same data, or over an empty folder. */
+  restart(options?: { isEmpty?: boolean }): Promise<void>;
 }
 
 /** Every test file gets the built app over an empty data folder; no page may log an error. */
@@ -27,15 +27,18 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
       const scratch = mkdtempSync(join(tmpdir(), 'opsimeter-e2e-'));
       const media = join(scratch, 'media');
       mkdirSync(media);
-      let server = await startServer(scratch, media, port);
+      let folders = 1;
+      const start = () => startServer(join(scratch, `data${folders}`), media, port);
+      let server = await start();
       const end = async (signal: NodeJS.Signals) => {
         const ended = once(server, 'exit');
         server.kill(signal);
         await ended;
       };
-      const restart = async () => {
+      const restart: Desk['restart'] = async ({ isEmpty = false } = {}) => {
         await end('SIGKILL');
-        server = await startServer(scratch, media, port);
+        if (isEmpty) folders++;
+        server = await start();
       };
       await use({ base: `http://127.0.0.1:${port}`, scratch, media, restart });
       await end('SIGTERM');
@@ -60,8 +63,8 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
 
 export { expect };
 
-async function startServer(scratch: string, media: string, port: number): Promise<ChildProcess> {
-  const folders = { OPSIMETER_DATA: join(scratch, 'data'), OPSIMETER_MEDIA: media };
+async function startServer(data: string, media: string, port: number): Promise<ChildProcess> {
+  const folders = { OPSIMETER_DATA: data, OPSIMETER_MEDIA: media };
   const server = spawn(process.execPath, ['scripts/serve.mjs'], {
     env: { ...process.env, NODE_ENV: 'production', ...folders, PORT: String(port) },
     stdio: ['ignore', 'pipe', 'inherit'],

@@ -19,8 +19,7 @@ export const notFoundMessages = {
 
 export const pageMessages = {
   jobs: 'Jobs',
-  whatAJobIs:
-    'A job is one piece of work for one client. Name the first one, or drop its files here; then measure them, and hand over what was asked for.',
+  whatAJobIs: 'A job is one piece of work for one client. You can also name it first, and add its files then.',
   newJob: 'New job',
   jobExample: 'Client · what it is',
   startTheJob: 'Start the job',

@@ -66,6 +66,8 @@ export function verdictState(verdict: Verdict): AssessmentState {
 export interface Phrase {
   state: AssessmentState;
   text: string;
+  /** Of the requirement that it speaks of; absent where it speaks of several. */
+  key?: string;
 }
 
 /** A verdict as short sentences: where it lands, every limit that is missed, and what could not be assessed. */
@@ -86,8 +88,8 @@ function leadOf({ items }: Verdict): Assessment | undefined {
   return items.find(({ key }) => key === 'loudness') ?? items.find(({ key }) => key === 'peak') ?? items[0];
 }
 
-function phraseOf({ state, phrase }: Assessment): Phrase {
-  return { state, text: phrase };
+function phraseOf({ state, phrase, key }: Assessment): Phrase {
+  return { state, text: phrase, key };
 }
 
 /** A name as it stands within a sentence; one that begins with capitals stays. */

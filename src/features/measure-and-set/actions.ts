@@ -5,6 +5,7 @@ import { deliveryFormatSchema } from '@/core/delivery/format';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import type { ActionResult } from '@/features/common/action-result';
 import type { Marker } from '@/formats/metadata';
+import { deliverAsSet } from '@/server/deliveries/deliver-as-set';
 import { addRow } from '@/server/deliveries/rows';
 import { answer } from '@/server/http/action';
 import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
@@ -73,4 +74,9 @@ export async function deliverSpan(
     });
     return id;
   });
+}
+
+/** Has a programme written as it is set, for a spec. Answers with its row of the sheet. */
+export async function deliverNow(programmeId: string, specId: string): Promise<ActionResult<string>> {
+  return answer(() => deliverAsSet(getServer(), idInput.parse(programmeId), z.string().max(64).parse(specId)));
 }

@@ -12,12 +12,14 @@ import { formatNumber } from '@/core/units/format';
 import { type MarkState, StatePill } from '@/features/common/state-mark';
 import { describeSamples } from '@/formats/audio-format';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
-import { deskHeaderMessages as messages } from './messages';
+import { deskHeaderMessages as messages, remediesMessages } from './messages';
+import { type Remedy, remedyOfFinding } from './remedies';
 
 /** A state in two or three words. */
 interface Phrase {
   state: MarkState;
   text: string;
+  remedy?: Remedy | null;
 }
 
 /** What the programme is, and how it stands against the spec. */
@@ -32,6 +34,8 @@ export function DeskHeader({
   findings,
   isPreparing,
   hasFailed,
+  remedyFor,
+  onRemedy,
   children,
 }: {
   programme: ProgrammeView;
@@ -48,13 +52,22 @@ export function DeskHeader({
   isPreparing: boolean;
   /** It could not be measured, or what was found of it could not be had. */
   hasFailed: boolean;
+  /** What can be done about a requirement that is missed. */
+  remedyFor: (key: string) => Remedy | null;
+  onRemedy: (remedy: Remedy) => void;
   children: ReactNode;
 }) {
   const phrases: Phrase[] = [
     ...(hasFailed ? [{ state: 'not-measured' as const, text: messages.notForecast }] : []),
-    ...verdictPhrases(verdict),
+    ...verdictPhrases(verdict).map(({ state, text, key }) => ({
+      state,
+      text,
+      remedy: key === undefined || state === 'inside' || state === 'not-assessed' ? null : remedyFor(key),
+    })),
     ...stopPhrases(after, solution, spec, gainDb),
-    ...(reduction && isMuchReduction(reduction) ? [{ state: 'advice' as const, text: reductionText(reduction) }] : []),
+    ...(reduction && isMuchReduction(reduction)
+      ? [{ state: 'advice' as const, text: reductionText(reduction), remedy: remedyFor('peak') }]
+      : []),
     ...(programme.measured ? findingPhrases(findings, programme.measured.readings) : []),
   ];
   return (
@@ -64,15 +77,27 @@ export function DeskHeader({
         <p className="truncate text-xs leading-4 text-mute">{sourceLine(programme)}</p>
       </div>
       <div className="flex flex-wrap items-center gap-2 lg:justify-end">
-        <ul aria-label={messages.verdict} className="flex flex-wrap gap-2" aria-live="polite">
+        <ul aria-label={messages.verdict} data-tour="verdict" className="flex flex-wrap gap-2" aria-live="polite">
           {isPreparing ? (
             <li>
               <StatePill state="not-measured">{messages.measuringTheTrimmedPart}</StatePill>
             </li>
           ) : null}
-          {phrases.map(({ state, text }) => (
+          {phrases.map(({ state, text, remedy }) => (
             <li key={text}>
-              <StatePill state={state}>{text}</StatePill>
+              {remedy ? (
+                <button
+                  type="button"
+                  aria-label={`${text}: ${remedy.name}`}
+                  title={messages.click(remedy.name)}
+                  onClick={() => onRemedy(remedy)}
+                  className="cursor-pointer rounded-full hover:brightness-95"
+                >
+                  <StatePill state={state}>{text}</StatePill>
+                </button>
+              ) : (
+                <StatePill state={state}>{text}</StatePill>
+              )}
             </li>
           ))}
         </ul>
@@ -91,12 +116,13 @@ function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec,
   if (!solution || solution.binding === 'target' || solution.shortfallLu < 0.005 || !spec.loudness) return [];
   if (gainDb > solution.gainDb + 0.005 || after.integratedLufs === null) return [];
   const by = formatNumber(solution.shortfallLu);
-  return [{ state: 'advice', text: messages.stopsTheGain(limitName(solution.binding), by) }];
+  const remedy = { name: remediesMessages.chooseAnOption, hasOptions: true } as const;
+  return [{ state: 'advice', text: messages.stopsTheGain(limitName(solution.binding), by), remedy }];
 }
 
 function findingPhrases(findings: readonly Finding[], readings: Readings): Phrase[] {
   return findings.flatMap((finding) => {
     const text = kindOf(finding)?.short?.(readings);
-    return text ? [{ state: 'advice' as const, text }] : [];
+    return text ? [{ state: 'advice' as const, text, remedy: remedyOfFinding(finding.code) }] : [];
   });
 }

@@ -6,18 +6,21 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { COMMANDS, type CommandId, type KeyMap, keyName } from './commands';
 import { keysDialogMessages as messages } from './messages';
+import { tourMessages } from './tour/messages';
 
 /** Every key of the desk; each can be changed where it collides with something. */
 export function KeysDialog({
   keys,
   onKey,
   onReset,
+  onTour,
   isOpen,
   onOpenChange,
 }: {
   keys: KeyMap;
   onKey: (id: CommandId, key: string) => void;
   onReset: () => void;
+  onTour: () => void;
   isOpen: boolean;
   onOpenChange: (isOpen: boolean) => void;
 }) {
@@ -73,9 +76,14 @@ export function KeysDialog({
           </section>
         ))}
       </div>
-      <Button kind="quiet" onClick={onReset} className="self-start">
-        {messages.resetAllKeys}
-      </Button>
+      <div className="flex gap-4">
+        <Button kind="quiet" onClick={onReset}>
+          {messages.resetAllKeys}
+        </Button>
+        <Button kind="quiet" onClick={onTour}>
+          {tourMessages.take}
+        </Button>
+      </div>
     </Dialog>
   );
 }

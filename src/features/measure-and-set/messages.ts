@@ -1,6 +1,9 @@
+import type { StepName } from '@/core/treatment/treatment';
+
 /** Texts of the desk, by component. */
 
 export const deskHeaderMessages = {
+  click: (what: string) => `Click: ${what}`,
   notForecast: 'not forecast: reload to try again',
   verdict: 'Verdict',
   measuringTheTrimmedPart: 'measuring the trimmed part …',
@@ -128,4 +131,22 @@ export const useOptionsMessages = {
 
 export const useSourceMarkersMessages = {
   ofTheFile: 'of the file',
+};
+
+const REMEDY_STEPS: Readonly<Partial<Record<StepName, string>>> = {
+  trim: 'trim or pad the edges',
+  paddingStart: 'set the padding',
+  mix: 'set the channels',
+  resampleHz: 'set the rate',
+  removeDc: 'remove DC',
+};
+
+export const remediesMessages = {
+  turnDown: (db: string) => `turn down ${db} dB`,
+  turnUp: (db: string) => `turn up ${db} dB`,
+  chooseAnOption: 'choose an option',
+  setTheLimiter: 'set the limiter',
+  listenToIt: 'go to the first one',
+  setIt: 'set it',
+  steps: REMEDY_STEPS,
 };

@@ -27,7 +27,8 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
   const [state, setState] = useState(saved);
   const [error, setError] = useState<ErrorRecord>();
   const pending = useRef<{ steps: Steps; timer: ReturnType<typeof setTimeout>; settle: () => void }>(undefined);
-  const lastSave = useRef<Promise<unknown>>(Promise.resolve());
+  /** Whether what was set last is saved. */
+  const lastSave = useRef<Promise<boolean>>(Promise.resolve(true));
   /** Where this desk stands among the edits. */
   const editId = useRef(saved.editId);
   const [saves, setSaves] = useState(0);
@@ -71,7 +72,10 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
     (save: () => Promise<void>) => {
       setSaves((under) => under + 1);
       lastSave.current = track(save())
-        .catch(() => undefined)
+        .then(
+          () => true,
+          () => false,
+        )
         .finally(() => setSaves((under) => under - 1));
     },
     [track],
@@ -114,6 +118,12 @@ export function useTreatment(programmeId: string, saved: TreatmentState) {
     [programmeId, inOrder, flush, take],
   );
 
+  /** Saves what is set, and tells whether it was. */
+  const settle = useCallback(() => {
+    flush();
+    return lastSave.current;
+  }, [flush]);
+
   useEffect(() => flush, [flush]);
-  return { treatment, state, error, change, commit, step, flush };
+  return { treatment, state, error, change, commit, step, flush, settle };
 }

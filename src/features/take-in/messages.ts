@@ -9,6 +9,11 @@ export const descriptionMessages = {
 
 export const dropNewJobMessages = {
   dropHere: 'Drop to start a job with these files',
+  first: 'Drop a mix here: it is measured, and you see what brings it into spec.',
+  choose: 'Choose files',
+  filesOfAJob: 'Files to start a job with',
+  several:
+    'Several files, an episode, chapters or stems come in together. Nothing leaves this machine until you send it.',
 };
 
 export const dropTargetMessages = {

@@ -19,6 +19,7 @@ import { ReplaceProgramme } from './replace-programme';
 import { type Replaced, ReplacedNotice } from './replaced-notice';
 import { SelectionBar } from './selection-bar';
 import { TakeInTable } from './take-in-table';
+import { useLead } from './use-lead';
 import { useSelection } from './use-selection';
 
 /** The stage: everything that has come in, and what is worth knowing of it. */
@@ -32,6 +33,7 @@ export function TakeIn({ jobId, specId: firstSpecId }: { jobId: string; specId: 
     ...takenInQuery(jobId, spec.id, asked, 0),
     placeholderData: keepPreviousData,
   });
+  useLead(jobId, taken);
   const selection = useSelection(jobId, spec.id, asked);
   const { act, error: actError, clearError } = useAct(useChanged());
   const removeSelected = () => {

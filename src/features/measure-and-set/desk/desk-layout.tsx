@@ -61,7 +61,7 @@ export function DeskLayout({ panels }: { panels: DeskPanels }) {
 }
 
 function SharedDesk({ panels }: { panels: DeskPanels }) {
-  const { otherSpecIds, arrangement, setArrangement, setGauge, kept, openStep } = useDesk();
+  const { otherSpecIds, arrangement, setArrangement, setGauge, kept, openStep, placeList } = useDesk();
   const rows = useRef<GroupImperativeHandle>(null);
   const cards = useRef<GroupImperativeHandle>(null);
   const frame = useRef<HTMLDivElement>(null);
@@ -119,7 +119,7 @@ function SharedDesk({ panels }: { panels: DeskPanels }) {
           share={26}
           keepsPixels
           hasButton={false}
-          isAsked={openStep !== undefined}
+          isAsked={openStep !== undefined || placeList === 'options'}
           onFold={keep}
         >
           <Group
@@ -144,7 +144,14 @@ function SharedDesk({ panels }: { panels: DeskPanels }) {
               {panels.readings}
             </DeskPanel>
             <Border isBeside />
-            <DeskPanel id="places" least={LEAST_CARD} share={33} isBeside onFold={keep}>
+            <DeskPanel
+              id="places"
+              least={LEAST_CARD}
+              share={33}
+              isBeside
+              isAsked={placeList === 'options'}
+              onFold={keep}
+            >
               {panels.places}
             </DeskPanel>
           </Group>

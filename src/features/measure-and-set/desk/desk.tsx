@@ -50,21 +50,23 @@ function TreatmentPanel() {
   const { commit, step } = treating;
   useDeskCommands({ undo: () => step('undo'), redo: () => step('redo') });
   return (
-    <TreatmentCard
-      programmeId={programme.id}
-      treatment={treatment}
-      state={state}
-      versions={programme.versions}
-      treated={treated}
-      source={measured.readings}
-      format={programme.format}
-      ceilingDbtp={spec.peak.ceiling}
-      span={span}
-      starts={options.starts}
-      openStep={openStep}
-      onOpenStep={setOpenStep}
-      onCommit={commit}
-      onStep={step}
-    />
+    <div data-tour="treatment" className="grid min-h-0 min-w-0 rounded-card">
+      <TreatmentCard
+        programmeId={programme.id}
+        treatment={treatment}
+        state={state}
+        versions={programme.versions}
+        treated={treated}
+        source={measured.readings}
+        format={programme.format}
+        ceilingDbtp={spec.peak.ceiling}
+        span={span}
+        starts={options.starts}
+        openStep={openStep}
+        onOpenStep={setOpenStep}
+        onCommit={commit}
+        onStep={step}
+      />
+    </div>
   );
 }

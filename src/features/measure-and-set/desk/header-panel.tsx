@@ -1,11 +1,17 @@
 'use client';
 
 import dynamic from 'next/dynamic';
+import { useRouter } from 'next/navigation';
 import { useState } from 'react';
+import { stageAddress } from '@/features/common/address';
 import { Button } from '@/ui/button';
+import { deliverNow } from '../actions';
 import { DeskHeader } from '../desk-header';
 import { KeysDialog } from '../keys-dialog';
-import { useDesk, useDeskCommands } from './desk-context';
+import { type Remedy, remedyOf } from '../remedies';
+import { Tour } from '../tour/tour';
+import { TourOffer } from '../tour/tour-offer';
+import { useDesk, useDeskCommands, useRunCommand } from './desk-context';
 import { headerPanelMessages as messages, reviewCopyMessages } from './messages';
 import { ReviewCopy, useReviewCopy } from './review-copy';
 
@@ -15,12 +21,31 @@ const Charts = dynamic(() => import('../charts/charts').then((module) => module.
 export function HeaderPanel() {
   const { jobId, programme, measured, verdict, treated, treatment, spec, others, options, timeline, keyMap } =
     useDesk();
+  const { setGain, setOpenStep, setPlaceList, acting, treating } = useDesk();
+  const router = useRouter();
+  const run = useRunCommand();
   const [isListingKeys, setListingKeys] = useState(false);
   const [isCharting, setCharting] = useState(false);
+  const [isTouring, setTouring] = useState(false);
   useDeskCommands({ charts: () => setCharting(true), keys: () => setListingKeys(true) });
   const review = useReviewCopy();
   const { limit, gainDb } = treatment;
   const { keys, setKey, reset } = keyMap;
+  const deliver = async () => {
+    // What could not be saved is said by itself; nothing else is written in its place.
+    if (!(await treating.settle())) return;
+    const handOver = stageAddress(jobId, 'hand-over', { programme: programme.id, spec: spec.id });
+    await acting.act(
+      () => deliverNow(programme.id, spec.id),
+      () => router.push(handOver),
+    );
+  };
+  const onRemedy = (remedy: Remedy) => {
+    if ('gainDb' in remedy) setGain(remedy.gainDb);
+    else if ('step' in remedy) setOpenStep(remedy.step);
+    else if ('goTo' in remedy) run(remedy.goTo);
+    else setPlaceList('options');
+  };
   return (
     <>
       <DeskHeader
@@ -34,7 +59,18 @@ export function HeaderPanel() {
         findings={measured.findings}
         isPreparing={treated.isPreparing}
         hasFailed={treated.hasFailed}
+        remedyFor={(key) => remedyOf(key, { ...options, gainDb, hasLimiter: limit !== null })}
+        onRemedy={onRemedy}
       >
+        <Button
+          kind="primary"
+          onClick={() => void deliver()}
+          disabled={acting.isBusy}
+          title={messages.deliverHint(spec.name)}
+          className="py-1"
+        >
+          {messages.deliver}
+        </Button>
         <Button
           onClick={review.write}
           disabled={review.isBusy}
@@ -44,11 +80,20 @@ export function HeaderPanel() {
         >
           {reviewCopyMessages.write}
         </Button>
-        <Button onClick={() => setCharting(true)} aria-keyshortcuts={keys.charts} className="py-1">
-          {messages.charts}
-        </Button>
-        <KeysDialog keys={keys} onKey={setKey} onReset={reset} isOpen={isListingKeys} onOpenChange={setListingKeys} />
+        <KeysDialog
+          keys={keys}
+          onKey={setKey}
+          onReset={reset}
+          onTour={() => {
+            setListingKeys(false);
+            setTouring(true);
+          }}
+          isOpen={isListingKeys}
+          onOpenChange={setListingKeys}
+        />
       </DeskHeader>
+      <TourOffer onTake={() => setTouring(true)} />
+      {isTouring ? <Tour onLeave={() => setTouring(false)} /> : null}
       <ReviewCopy review={review} />
       {isCharting ? (
         <Charts

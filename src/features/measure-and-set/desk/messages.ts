@@ -1,7 +1,9 @@
 /** Texts of the desk's panels, by component. */
 
 export const headerPanelMessages = {
-  charts: 'Charts',
+  deliver: 'Deliver',
+  deliverHint: (spec: string) =>
+    `Write it as it is set, in a file for ${spec}; the written file is measured again. What would miss the spec waits for you on Hand over.`,
 };
 
 export const deskLayoutMessages = {
@@ -34,6 +36,9 @@ export const rulePanelMessages = {
   },
   rule: 'Rule',
   spec: 'Spec',
+  charts: 'Charts',
+  chartsHint: (key: string) =>
+    `How it will play, loudness distribution and history, all programmes side by side (${key})`,
   analysis: 'Analysis',
   analysisHint: (key: string) =>
     `Beside the trace: spectrum, stereo, peaks, thirds of the programme, what the limiter does (${key})`,

@@ -3,7 +3,7 @@
 import { useMemo, useState } from 'react';
 import { OptionList } from '@/features/common/option-list';
 import { dropMarker, nameMarker } from '../actions';
-import { type PlaceList, PlaceLists } from '../place-lists';
+import { PlaceLists } from '../place-lists';
 import { foundPlaces, nextPlace, type Place, placeOfOver, placeOfPassage, quietestPlace } from '../places';
 import { useSourceMarkers } from '../use-source-markers';
 import { useDesk, useDeskCommands } from './desk-context';
@@ -15,7 +15,7 @@ export function PlacesPanel() {
   const { treating, acting } = desk;
   const { isStopped, offered, options } = desk.options;
   const { findings } = measured;
-  const [list, setList] = useState<PlaceList>();
+  const { placeList: list, setPlaceList: setList } = desk;
   // An over that was pointed at is shown among the others.
   const [shownOver, setShownOver] = useState<Place>();
   if (selected !== shownOver) {

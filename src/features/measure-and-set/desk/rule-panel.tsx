@@ -44,6 +44,7 @@ export function RulePanel() {
   return (
     <section
       aria-label={messages.rule}
+      data-tour="rule"
       className="flex h-full min-h-0 min-w-0 flex-col items-stretch gap-4 rounded-card border border-hair bg-sheet px-4 py-1.5 lg:flex-row"
     >
       <div className="flex min-h-0 min-w-0 grow flex-col">
@@ -122,6 +123,15 @@ function Arrangements() {
       >
         {messages.analysis}
       </Switch>
+      <button
+        type="button"
+        title={messages.chartsHint(keyMap.keys.charts)}
+        aria-keyshortcuts={keyMap.keys.charts}
+        onClick={() => run('charts')}
+        className="cursor-pointer rounded-control border border-hair px-1.5 text-[11px] leading-4 font-semibold text-mute hover:border-stock-3"
+      >
+        {messages.charts}
+      </button>
     </span>
   );
 }

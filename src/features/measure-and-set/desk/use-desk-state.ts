@@ -17,6 +17,7 @@ import { useAudition } from '../audition/use-audition';
 import { type LossySpan, useHeardChoices } from '../audition/use-heard-choices';
 import { useKeyMap } from '../commands';
 import type { GaugeScale } from '../gauge/gauge-scale';
+import type { PlaceList } from '../place-lists';
 import type { Place } from '../places';
 import { useTraceState } from '../trace/store';
 import { useLook } from '../trace/use-look';
@@ -89,6 +90,8 @@ export function useDeskState(given: DeskGiven) {
   const [arrangement, setArrangement] = useState<Preset | 'own'>('own');
   /** The step whose controls are open. */
   const [openStep, setOpenStep] = useState<StepName>();
+  /** Which list of places was chosen; undefined until one is. */
+  const [placeList, setPlaceList] = useState<PlaceList>();
   const rateHz = format.sampleRateHz;
   const select = (place: Place | undefined) => {
     setSelected(place);
@@ -124,6 +127,8 @@ export function useDeskState(given: DeskGiven) {
     setArrangement,
     openStep,
     setOpenStep,
+    placeList,
+    setPlaceList,
     ...useShown(given.kept),
   };
 }

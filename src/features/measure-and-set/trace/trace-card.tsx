@@ -50,6 +50,7 @@ export function TraceCard({
   return (
     <section
       aria-label={messages.trace}
+      data-tour="trace"
       className="flex h-full min-h-0 min-w-0 flex-col rounded-card border border-hair bg-sheet px-4 pt-2 pb-1.5"
     >
       {transport}
