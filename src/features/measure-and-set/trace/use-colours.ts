@@ -24,6 +24,10 @@ export function useColours(): Colours | undefined {
 /** A token may hold a colour for each theme: only the browser knows which it is now. */
 function readColours(): Colours {
   const probe = document.createElement('i');
+  // A canvas has the page's own colours, where the system chooses those of everything else too.
+  probe.style.forcedColorAdjust = 'none';
+  // Where motion is reduced every change takes a moment, and the colour read would be the one before.
+  probe.style.transitionProperty = 'none';
   document.body.append(probe);
   const entries = COLOUR_NAMES.map((name) => {
     probe.style.color = `var(--color-${name})`;
