@@ -214,7 +214,7 @@ export interface BandReport {
   after: BandLevels;
   /** Of two channels behind everything, for each block: −1 to 1, NaN where one is silent; else empty. */
   correlation: Float32Array;
-  /** Of two channels behind everything, by band; else null. */
+  /** Of two channels behind everything but a gain that is alike for all, by band; else null. */
   pair: BandPair | null;
 }
 

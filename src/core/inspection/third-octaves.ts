@@ -46,17 +46,17 @@ export interface BandPair {
   product: Float64Array;
 }
 
-/** A bin's share of a band, by how much of it lies within. */
-interface Share {
-  bin: number;
-  share: number;
+/** Neighbouring bins, and of each the share that lies within a band. */
+interface Bins {
+  first: number;
+  shares: Float64Array;
 }
 
 /** Adds up, over blocks of a programme, what each third of an octave holds. */
 export class BandSums {
   readonly #frames: number;
   /** The bins of what is below the lowest band, and of each band. */
-  readonly #shares: Share[][];
+  readonly #bins: Bins[];
   /** Mean squares by channel and band. */
   readonly #powers: Float64Array[];
   /** Of two channels, the means of their product. */
@@ -68,8 +68,8 @@ export class BandSums {
     const bands = thirdOctaves(sampleRateHz);
     const hzPerBin = sampleRateHz / this.#frames;
     const lowestHz = bands[0]?.lowHz ?? 0;
-    this.#shares = [{ lowHz: hzPerBin / 2, highHz: lowestHz }, ...bands].map((band) => sharesOf(band, hzPerBin));
-    const none = () => new Float64Array(this.#shares.length);
+    this.#bins = [{ lowHz: hzPerBin / 2, highHz: lowestHz }, ...bands].map((band) => binsOf(band, hzPerBin));
+    const none = () => new Float64Array(this.#bins.length);
     this.#powers = Array.from({ length: channels }, none);
     this.#products = channels === 2 ? none() : null;
   }
@@ -87,14 +87,14 @@ export class BandSums {
 
   #addTo(sums: Float64Array, a: Float64Array, b: Float64Array): void {
     const scale = binPowerScale(this.#frames);
-    this.#shares.forEach((shares, band) => {
-      sums[band] = (sums[band] as number) + scale * productOf(a, b, shares);
+    this.#bins.forEach((bins, band) => {
+      sums[band] = (sums[band] as number) + scale * productOf(a, b, bins);
     });
   }
 
   /** Of all channels together, over all blocks. */
   levelsDbfs(): BandLevels {
-    const [below = 0, ...bands] = this.#shares.map((_, band) =>
+    const [below = 0, ...bands] = this.#bins.map((_, band) =>
       this.#powers.reduce((sum, powers) => sum + (powers[band] as number), 0),
     );
     const level = (sum: number) => Math.max(FLOOR_DBFS, powerToDb(sum / Math.max(1, this.#blocks)) ?? FLOOR_DBFS);
@@ -113,22 +113,24 @@ export class BandSums {
 /** What a band shows that holds nothing. */
 const FLOOR_DBFS = -200;
 
-function sharesOf({ lowHz, highHz }: { lowHz: number; highHz: number }, hzPerBin: number): Share[] {
-  const shares: Share[] = [];
-  for (let bin = Math.max(1, Math.round(lowHz / hzPerBin)); (bin - 0.5) * hzPerBin < highHz; bin++) {
+function binsOf({ lowHz, highHz }: { lowHz: number; highHz: number }, hzPerBin: number): Bins {
+  const first = Math.max(1, Math.round(lowHz / hzPerBin));
+  const shares: number[] = [];
+  for (let bin = first; (bin - 0.5) * hzPerBin < highHz; bin++) {
     const within = Math.min(highHz, (bin + 0.5) * hzPerBin) - Math.max(lowHz, (bin - 0.5) * hzPerBin);
-    if (within > 0) shares.push({ bin, share: within / hzPerBin });
+    shares.push(Math.max(0, within / hzPerBin));
   }
-  return shares;
+  return { first, shares: Float64Array.from(shares) };
 }
 
 /** Real part of one spectrum times the other's conjugate, summed over some bins. */
-function productOf(a: Float64Array, b: Float64Array, shares: readonly Share[]): number {
+function productOf(a: Float64Array, b: Float64Array, { first, shares }: Bins): number {
   let sum = 0;
-  for (const { bin, share } of shares) {
-    const re = (a[2 * bin] as number) * (b[2 * bin] as number);
-    const im = (a[2 * bin + 1] as number) * (b[2 * bin + 1] as number);
-    sum += share * (re + im);
+  for (let i = 0; i < shares.length; i++) {
+    const at = 2 * (first + i);
+    const re = (a[at] as number) * (b[at] as number);
+    const im = (a[at + 1] as number) * (b[at + 1] as number);
+    sum += (shares[i] as number) * (re + im);
   }
   return sum;
 }

@@ -1,5 +1,5 @@
 import { PairSums } from '@/core/inspection/pair-figures';
-import { BandSums, bandBlockFrames, blockPlaces, thirdOctaves } from '@/core/inspection/third-octaves';
+import { type BandLevels, BandSums, bandBlockFrames, blockPlaces, thirdOctaves } from '@/core/inspection/third-octaves';
 import { Limiter } from '@/core/limiter/limiter';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { fadesOf } from '@/core/treatment/treatment';
@@ -10,8 +10,8 @@ import { ensureLimiting, LimitingFile } from './limiting-file';
 import { withPrepared } from './prepare-file';
 import { readPrepared } from './prepared-stretch';
 
-/** A stretch of forty seconds is read in full, and of a longer one so many blocks. */
-const MOST_BLOCKS = 512;
+/** A stretch of twenty seconds is read in full, and of a longer one so many blocks. */
+const MOST_BLOCKS = 256;
 
 /**
  * What each third of an octave of a stretch holds, before and behind the steps from the gain on, and how its two channels stand to each other
@@ -38,7 +38,8 @@ export async function bandLevels(job: BandsJob): Promise<BandReport> {
       const amplitude = dbToAmplitude((limiter ? 0 : gainDb) + outputGainDb);
       const fades = fadesOf(treatment);
       const before = new BandSums(sampleRateHz, channels);
-      const after = new BandSums(sampleRateHz, channels);
+      // A gain alone moves all of it alike.
+      const after = limiter || fades.fadeIn || fades.fadeOut ? new BandSums(sampleRateHz, channels) : null;
       const correlation = new Float32Array(channels === 2 ? places.length : 0);
       for (const [i, place] of places.entries()) {
         const planar = await readPrepared(reader, place, blockFrames, fileName);
@@ -48,7 +49,7 @@ export async function bandLevels(job: BandsJob): Promise<BandReport> {
         for (const samples of planar) {
           for (let n = 0; n < blockFrames; n++) samples[n] = amplitude * (samples[n] as number);
         }
-        after.add(planar);
+        after?.add(planar);
         const [left, right] = planar;
         if (i < correlation.length && left && right) correlation[i] = correlationOf(left, right);
       }
@@ -59,14 +60,18 @@ export async function bandLevels(job: BandsJob): Promise<BandReport> {
         startFrames: Float64Array.from(places),
         bandsHz: thirdOctaves(sampleRateHz).map(({ nominalHz }) => nominalHz),
         before: before.levelsDbfs(),
-        after: after.levelsDbfs(),
+        after: after?.levelsDbfs() ?? movedBy(before.levelsDbfs(), gainDb + outputGainDb),
         correlation,
-        pair: after.pair(),
+        pair: (after ?? before).pair(),
       };
     } finally {
       file?.close();
     }
   });
+}
+
+function movedBy({ belowDbfs, bandsDbfs }: BandLevels, gainDb: number): BandLevels {
+  return { belowDbfs: belowDbfs + gainDb, bandsDbfs: bandsDbfs.map((level) => level + gainDb) };
 }
 
 /** NaN where a channel is silent. */
