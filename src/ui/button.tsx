@@ -23,10 +23,18 @@ const SIZES: Record<keyof typeof KINDS, string> = {
 
 export function Button({
   kind = 'plain',
+  whyNot,
   className,
   ...props
-}: ComponentProps<'button'> & { kind?: keyof typeof KINDS }) {
-  return <button type="button" {...props} className={classNames(LOOK, SIZES[kind], KINDS[kind], className)} />;
+}: ComponentProps<'button'> & {
+  kind?: keyof typeof KINDS;
+  /** Why it can't be used now, which then is said in place of its hint; null where it can. */
+  whyNot?: string | null | undefined;
+}) {
+  const refusal = whyNot ? { disabled: true, title: whyNot, 'aria-description': whyNot } : {};
+  return (
+    <button type="button" {...props} {...refusal} className={classNames(LOOK, SIZES[kind], KINDS[kind], className)} />
+  );
 }
 
 /** A link that looks like a button: for what is fetched rather than done. */

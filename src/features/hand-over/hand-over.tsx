@@ -119,7 +119,7 @@ export function HandOver({
             act={act}
             edit={edit}
           />
-          <Button onClick={() => setIsAdding(true)} disabled={measured === 0}>
+          <Button onClick={() => setIsAdding(true)} whyNot={measured === 0 ? messages.nothingMeasured : null}>
             {messages.addADelivery}
           </Button>
         </div>
@@ -156,7 +156,12 @@ export function HandOver({
               {messages.addRoomTone(withoutEdges.length)}
             </Button>
           ) : null}
-          <Button kind="primary" disabled={isBusy || pending.length > 0 || chosen.length === 0} onClick={write}>
+          <Button
+            kind="primary"
+            disabled={isBusy || pending.length > 0}
+            whyNot={chosen.length === 0 ? messages.tickRows : null}
+            onClick={write}
+          >
             {writeText(chosen.length, pending.length)}
           </Button>
         </span>

@@ -65,6 +65,8 @@ export const fileFieldsMessages = {
 };
 
 export const handOverMessages = {
+  nothingMeasured: 'No programme is measured yet',
+  tickRows: 'Tick rows that are to be written',
   allProgrammes: 'All programmes',
   programmesInThisJob: (count: number) => `${count} in this job`,
   programme: 'Programme',
@@ -177,6 +179,7 @@ export const rowStateMessages = {
 };
 
 export const templatesMenuMessages = {
+  nothingMeasured: 'No programme is measured yet',
   choose: 'Templates',
   heading: 'Templates',
   hint: 'A template adds its deliveries; it sets steps of the treatment and file names where it has any.',

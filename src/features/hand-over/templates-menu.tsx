@@ -102,6 +102,7 @@ function Item({
       <button
         type="button"
         disabled={measured === 0}
+        title={measured === 0 ? messages.nothingMeasured : undefined}
         className="grow cursor-pointer rounded-control px-2 py-1.5 text-left text-sm hover:bg-stock-1"
         onClick={onApply}
       >

@@ -198,6 +198,8 @@ export const deliverAllMessages = {
 };
 
 export const stemsMessages = {
+  apartHint: 'The stems do not fit the mix: see what differs',
+  waitingHint: 'Stems are still being measured',
   about: (stems: number, length: string, isTimed: boolean | null) =>
     [
       `${stems === 1 ? '1 stem' : `${stems} stems`} and their mix`,

@@ -33,7 +33,7 @@ export function GainPanel({
         {choices.map(({ id, name, gainDb: choice }) => (
           <Button
             key={id}
-            disabled={choice === null}
+            whyNot={choice === null ? messages.nothingToGoBy : null}
             aria-keyshortcuts={keys[id]}
             onClick={() => choice !== null && onCommit(choice)}
             className="h-7 shrink-0 grow text-[13px]"

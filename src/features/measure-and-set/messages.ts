@@ -11,6 +11,7 @@ export const deskHeaderMessages = {
 };
 
 export const gainPanelMessages = {
+  nothingToGoBy: 'There is no level in it to go by, or the spec asks for none',
   gain: 'gain',
   dB: 'dB',
 };
@@ -109,6 +110,7 @@ export const spanBarMessages = {
 };
 
 export const stackedSpecsMessages = {
+  noMore: 'No more fit above the rule: take one away first',
   compareWithMoreSpecs: 'compare with more specs',
   comparedWith: (specs: number) => `compared with ${specs}`,
   compareHeading: 'Compare with more specs',

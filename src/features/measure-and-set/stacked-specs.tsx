@@ -35,7 +35,11 @@ export function StackedSpecs({
           {specs
             .filter(({ id }) => id !== mainId)
             .map(({ id, name }) => (
-              <label key={id} className="flex items-center gap-2">
+              <label
+                key={id}
+                title={isFull && !chosen.includes(id) ? messages.noMore : undefined}
+                className="flex items-center gap-2"
+              >
                 <input
                   type="checkbox"
                   checked={chosen.includes(id)}

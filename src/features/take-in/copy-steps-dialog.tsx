@@ -71,7 +71,12 @@ export function CopyStepsDialog({
         </fieldset>
         <footer className="flex justify-end gap-2">
           <Button onClick={onClose}>{messages.cancel}</Button>
-          <Button kind="primary" type="submit" disabled={ticked.length === 0 || others.length === 0 || !from}>
+          <Button
+            kind="primary"
+            type="submit"
+            disabled={others.length === 0 || !from}
+            whyNot={ticked.length === 0 ? messages.tickSteps : null}
+          >
             {messages.set(others.length)}
           </Button>
         </footer>

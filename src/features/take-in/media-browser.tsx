@@ -107,7 +107,12 @@ export function MediaBrowser({ jobId, roots }: { jobId: string; roots: readonly 
         <p role="status" className="truncate text-xs text-mute">
           {reading ? messages.reading(reading) : ''}
         </p>
-        <Button kind="primary" disabled={chosen.size === 0 || reading !== undefined} onClick={() => void takeIn()}>
+        <Button
+          kind="primary"
+          disabled={reading !== undefined}
+          whyNot={chosen.size === 0 ? messages.chooseFirst : null}
+          onClick={() => void takeIn()}
+        >
           {chosen.size === 1 ? messages.takeInOne : messages.takeInMany(chosen.size)}
         </Button>
       </footer>

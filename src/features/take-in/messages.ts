@@ -84,6 +84,7 @@ export const fileDetailsMessages = {
 };
 
 export const mediaBrowserMessages = {
+  chooseFirst: 'Tick files first',
   fromThisMachine: 'From this machine',
   takeInFromThisMachine: 'Take in from this machine',
   whatItDoes: 'Files are read in place, not copied. If one changes later, its row says so.',
@@ -203,6 +204,7 @@ export const columnsMessages = {
 };
 
 export const tagsDialogMessages = {
+  nothingChanged: 'Nothing is changed yet',
   open: 'Tags',
   title: (count: number) => `Tags of ${count === 1 ? '1 programme' : `${count} programmes`}`,
   description: 'What is left empty here stays as it is. Titles, tracks and ISRCs belong to each programme.',
@@ -216,6 +218,7 @@ export const tagsDialogMessages = {
 };
 
 export const copyStepsMessages = {
+  tickSteps: 'Tick steps that are to be set',
   open: 'Copy steps',
   openHint: 'Sets steps of the treatment as one of the programmes has them',
   title: (count: number) => `Copy steps to ${count === 1 ? '1 programme' : `${count} programmes`}`,

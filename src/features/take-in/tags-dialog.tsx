@@ -56,7 +56,7 @@ export function TagsDialog({
         ))}
         <footer className="flex justify-end gap-2">
           <Button onClick={onClose}>{messages.cancel}</Button>
-          <Button kind="primary" type="submit" disabled={!formState.isDirty}>
+          <Button kind="primary" type="submit" whyNot={formState.isDirty ? null : messages.nothingChanged}>
             {messages.set}
           </Button>
         </footer>

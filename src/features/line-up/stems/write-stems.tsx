@@ -46,7 +46,8 @@ export function WriteStems({
         <span className="ml-auto">
           <Button
             kind="primary"
-            disabled={isBusy || isApart || waiting.length > 0}
+            disabled={isBusy}
+            whyNot={isApart ? messages.apartHint : waiting.length > 0 ? messages.waitingHint : null}
             onClick={() => void act(() => writeRecord(lineUpId, { form: 'stems', format, specId }))}
           >
             {messages.writeStems(stems.length)}

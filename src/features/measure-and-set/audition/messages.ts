@@ -1,6 +1,7 @@
 /** Texts of the transport and the live meters, by component. */
 
 export const transportMessages = {
+  nothingHeard: 'Nothing has been heard yet',
   pause: 'Pause',
   play: 'Play',
   loopTheSpan: 'Loop the span',

@@ -181,7 +181,7 @@ function LiveMeters({
         disabled={!hasBegun}
         onClick={onClear}
         aria-label={messages.resetMeters}
-        title={messages.resetMeters}
+        title={hasBegun ? messages.resetMeters : messages.nothingHeard}
         className="cursor-pointer rounded-sm px-1 font-sans text-xs font-semibold text-slide-ink enabled:hover:underline disabled:cursor-default disabled:text-mute"
       >
         {messages.reset}

@@ -142,7 +142,12 @@ export function MetersPanel({
         >
           {isHeld ? messages.goOn : messages.hold}
         </Button>
-        <Button kind="inline" disabled={!hasBegun} aria-label={messages.resetMeters} onClick={onClear}>
+        <Button
+          kind="inline"
+          whyNot={hasBegun ? null : messages.nothingHeard}
+          aria-label={messages.resetMeters}
+          onClick={onClear}
+        >
           {messages.reset}
         </Button>
         <Button kind="inline" title={messages.sayHint(sayKey)} onClick={onSay}>

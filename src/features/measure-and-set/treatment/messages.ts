@@ -1,6 +1,8 @@
 /** Texts of the treatment card, by component. */
 
 export const treatmentCardMessages = {
+  noLevel: 'There is no level in it to move',
+  nothingMore: 'There is nothing to set here for this programme',
   treatment: 'Treatment',
   nothingTo: (name: string) => `Nothing to ${name}`,
   stepOn: (step: string) => `${step} on`,

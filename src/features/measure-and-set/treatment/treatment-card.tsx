@@ -64,7 +64,13 @@ export function TreatmentCard({
       remark={
         <span className="flex items-center gap-0.5 whitespace-nowrap">
           {starts.map(({ name, hint, steps: own }) => (
-            <Button key={name} kind="inline" title={hint} disabled={!own} onClick={() => own && onCommit(own)}>
+            <Button
+              key={name}
+              kind="inline"
+              title={hint}
+              whyNot={own ? null : messages.noLevel}
+              onClick={() => own && onCommit(own)}
+            >
               {name}
             </Button>
           ))}
@@ -147,6 +153,7 @@ function StepRow({
       <Popover.Root open={isOpen && editor !== null} onOpenChange={onOpen}>
         <Popover.Trigger
           disabled={!editor}
+          title={editor ? undefined : messages.nothingMore}
           aria-label={messages.changeStep(name, summary)}
           className="flex min-w-0 grow cursor-pointer items-baseline gap-2 rounded-sm text-left enabled:hover:bg-stock-1 disabled:cursor-default"
         >

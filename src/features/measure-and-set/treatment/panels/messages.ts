@@ -92,6 +92,7 @@ export const rateMessages = {
 };
 
 export const trimMessages = {
+  drawASpan: 'Draw a span on the trace first',
   trim: 'Trim',
   noSound: 'No sound above −60 dBFS was found: nothing has changed.',
   notRead: 'The samples could not be read: nothing has changed.',

@@ -95,7 +95,7 @@ function TrimEditor({
         )}
       </p>
       <div className="flex flex-wrap gap-1.5">
-        <Button className="py-0.5 text-xs" disabled={!span} onClick={() => span && set(span)}>
+        <Button className="py-0.5 text-xs" whyNot={span ? null : messages.drawASpan} onClick={() => span && set(span)}>
           {messages.toTheSpan}
         </Button>
         <Button className="py-0.5 text-xs" disabled={isBusy} onClick={() => void find(() => soundRange(source, trace))}>
