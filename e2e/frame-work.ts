@@ -37,6 +37,18 @@ export class FrameWork {
     });
   }
 
+  /** Milliseconds from one picture of the screen to the next, in order of length, while so many go by. */
+  frameTimesMs(frames: number): Promise<number[]> {
+    return this.#page.evaluate(async (count) => {
+      const times: number[] = [];
+      for (let i = 0; i < count; i++) times.push(await new Promise<number>(requestAnimationFrame));
+      return times
+        .slice(1)
+        .map((ms, i) => ms - (times[i] ?? 0))
+        .sort((a, b) => a - b);
+    }, frames);
+  }
+
   /** Milliseconds for laying out a plain table of 200 rows: how fast the machine is at this moment. */
   plainTableMs(): Promise<number> {
     return this.#during(TABLES, async (times) => {

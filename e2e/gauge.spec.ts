@@ -103,14 +103,7 @@ test('it moves with every picture of the screen, at little work', async ({ page,
   await playWithMeters(page, desk, 'Frames', steady(-20, 40));
   const work = await FrameWork.of(page);
   const [table, frame] = [await work.plainTableMs(), await work.watchedMs(180)];
-  const frameMs = await page.evaluate(async () => {
-    const times: number[] = [];
-    for (let i = 0; i < 180; i++) times.push(await new Promise<number>(requestAnimationFrame));
-    return times
-      .slice(1)
-      .map((ms, i) => ms - (times[i] ?? 0))
-      .sort((a, b) => a - b);
-  });
+  const frameMs = await work.frameTimesMs(180);
   console.log(
     `gauge: ${frame.toFixed(1)} ms of work a frame, a plain table ${table.toFixed(1)} ms; 95 % of frames within ${frameMs[170]?.toFixed(1)} ms`,
   );

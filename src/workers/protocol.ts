@@ -2,7 +2,7 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { Evidence } from '@/core/findings/evidence';
 import type { Finding } from '@/core/findings/finding';
-import type { BandLevels, BandPair } from '@/core/inspection/third-octaves';
+import type { BandReport } from '@/core/inspection/third-octaves';
 import type { Corrections } from '@/core/limiter/limiter';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { NullReading } from '@/core/lineup/null/null-test';
@@ -197,25 +197,6 @@ export interface RenderedStretch {
 /** To find what each third of an octave of a stretch of a programme holds. */
 export interface BandsJob extends Omit<StretchJob, 'kind'> {
   kind: 'bands';
-}
-
-/** What was found in blocks of a stretch of a prepared programme, each of `blockFrames`. */
-export interface BandReport {
-  sampleRateHz: number;
-  blockFrames: number;
-  /** All of the stretch was read; else blocks spread evenly over it. */
-  isWhole: boolean;
-  /** First frame of each block; none where the programme is shorter than one. */
-  startFrames: Float64Array;
-  /** Nominal centre of each band. */
-  bandsHz: number[];
-  /** Ahead of the gain, and behind everything, all channels together. */
-  before: BandLevels;
-  after: BandLevels;
-  /** Of two channels behind everything, for each block: −1 to 1, NaN where one is silent; else empty. */
-  correlation: Float32Array;
-  /** Of two channels behind everything but a gain that is alike for all, by band; else null. */
-  pair: BandPair | null;
 }
 
 /** A file in its place within a whole; of two that overlap, the crossfade is here. */

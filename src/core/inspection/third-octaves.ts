@@ -46,6 +46,25 @@ export interface BandPair {
   product: Float64Array;
 }
 
+/** What was found in blocks of a stretch of a prepared programme, each of `blockFrames`. */
+export interface BandReport {
+  sampleRateHz: number;
+  blockFrames: number;
+  /** All of the stretch was read; else blocks spread evenly over it. */
+  isWhole: boolean;
+  /** First frame of each block; none where the programme is shorter than one. */
+  startFrames: Float64Array;
+  /** Nominal centre of each band. */
+  bandsHz: number[];
+  /** Ahead of the gain, and behind everything, all channels together. */
+  before: BandLevels;
+  after: BandLevels;
+  /** Of two channels behind everything, for each block: −1 to 1, NaN where one is silent; else empty. */
+  correlation: Float32Array;
+  /** Of two channels behind everything but a gain that is alike for all, by band; else null. */
+  pair: BandPair | null;
+}
+
 /** Neighbouring bins, and of each the share that lies within a band. */
 interface Bins {
   first: number;

@@ -1,6 +1,6 @@
+import type { BandReport } from '@/core/inspection/third-octaves';
 import { preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { encodeArrays } from '@/formats/array-bundle';
-import type { BandReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { quietly } from '../tasks/runner';
 import { inTurn, preparedProgramme } from './limiting';

@@ -1,11 +1,18 @@
 import { PairSums } from '@/core/inspection/pair-figures';
-import { type BandLevels, BandSums, bandBlockFrames, blockPlaces, thirdOctaves } from '@/core/inspection/third-octaves';
+import {
+  type BandLevels,
+  type BandReport,
+  BandSums,
+  bandBlockFrames,
+  blockPlaces,
+  thirdOctaves,
+} from '@/core/inspection/third-octaves';
 import { Limiter } from '@/core/limiter/limiter';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { fadesOf } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { createKernelCurveMaker } from '@/kernels/curve-kernel';
-import type { BandReport, BandsJob } from '../protocol';
+import type { BandsJob } from '../protocol';
 import { ensureLimiting, LimitingFile } from './limiting-file';
 import { withPrepared } from './prepare-file';
 import { readPrepared } from './prepared-stretch';
