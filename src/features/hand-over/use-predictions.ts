@@ -29,6 +29,9 @@ function inTurn<T>(signal: AbortSignal, work: () => Promise<T>): Promise<T> {
   return result;
 }
 
+/** A row that has no forecast yet, though it was worked out, is asked for again after so long. */
+const ASKED_AGAIN_MS = 2000;
+
 /** Has the rows that nothing is known of predicted, one after another; each is fetched again as its forecast comes. */
 export function usePredictions(rows: readonly RowView[]): PredictionFailures {
   const client = useQueryClient();
@@ -46,6 +49,9 @@ export function usePredictions(rows: readonly RowView[]): PredictionFailures {
       // What a row will be is kept with the row: asked for again, it is asked anew.
       gcTime: 0,
       staleTime: 0,
+      // What was set while it was worked out has made it another: it is worked out once more.
+      refetchInterval: ({ state }: { state: { status: string } }) =>
+        state.status === 'success' ? ASKED_AGAIN_MS : false,
     })),
   });
   return new Map(

@@ -84,3 +84,36 @@ test('a whole sheet takes the rows of one programme over where they stood, new o
   expect(sheet?.others.map(({ id }) => id)).toEqual(['x', 'y']);
   expect(programmeQuery('a').queryKey).toEqual(['programme', 'a']);
 });
+
+test('an answer that was asked for before a change neither stands for it, nor comes after it', async () => {
+  const client = new QueryClient();
+  const sheet = (rows: unknown[]) => ({ rows, others: [] });
+  const [own, whole] = [sheetQuery(JOB, 'a'), sheetQuery(JOB, null)];
+  client.setQueryData<object>(own.queryKey, sheet([]));
+  client.setQueryData<object>(whole.queryKey, sheet([]));
+  const leave = [own, whole].map((query) =>
+    new QueryObserver(client, { ...query, staleTime: Infinity }).subscribe(() => {}),
+  );
+  const old: (() => void)[] = [];
+  let now: object = sheet([]);
+  const { fetch } = globalThis;
+  globalThis.fetch = (() => {
+    const body = JSON.stringify(now);
+    const isOld = old.length < 2;
+    // The first two answers come late.
+    return new Promise<Response>((resolve) =>
+      isOld ? old.push(() => resolve(new Response(body))) : resolve(new Response(body)),
+    );
+  }) as typeof fetch;
+  try {
+    const begun = [own, whole].map(({ queryKey }) => client.invalidateQueries({ queryKey, exact: true }));
+    now = sheet([{ id: '1', programmeId: 'a' }]);
+    await refreshSheet(client, JOB, 'a');
+    for (const answer of old) answer();
+    await Promise.all(begun);
+    for (const { queryKey } of [own, whole]) expect(client.getQueryData(queryKey)).toMatchObject(now);
+  } finally {
+    globalThis.fetch = fetch;
+    for (const end of leave) end();
+  }
+});

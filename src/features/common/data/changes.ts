@@ -79,8 +79,13 @@ export async function refreshSheet(client: QueryClient, jobId: string, programme
     await Promise.all([own, whole].map(({ queryKey }) => client.invalidateQueries({ queryKey, exact: true })));
     return;
   }
+  // What is on its way was asked for before this changed: it neither stands for what is there now, nor comes after it.
+  await client.cancelQueries({ queryKey: own.queryKey, exact: true });
   const fresh = await client.fetchQuery({ ...own, staleTime: 0 });
+  const isWholeUnderway = client.isFetching({ queryKey: whole.queryKey, exact: true }) > 0;
+  if (isWholeUnderway) await client.cancelQueries({ queryKey: whole.queryKey, exact: true });
   client.setQueryData(whole.queryKey, (before) => before && merged(before, fresh, programmeId));
+  if (isWholeUnderway) await client.invalidateQueries({ queryKey: whole.queryKey, exact: true });
 }
 
 /** A whole sheet with the rows of one programme as they are now. */
