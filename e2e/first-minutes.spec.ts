@@ -2,8 +2,10 @@
 import { join } from 'node:path';
 import AxeBuilder from '@axe-core/playwright';
 import { ffmpegLoudness } from '../tests/fixtures/command';
-import { expect, test } from './desk';
-import { PEAKY } from './swell';
+import { tone } from '../tests/fixtures/signals';
+import { wavOf } from '../tests/fixtures/wav';
+import { dropFiles, expect, startJob, test } from './desk';
+import { PEAKY, RATE } from './swell';
 
 // Whatever this worker's other tests have left.
 test.beforeAll(({ desk }) => desk.restart({ isEmpty: true }));
@@ -92,4 +94,26 @@ test('the list of jobs says at a glance how each stands and what comes next', as
   await page.getByRole('button', { name: /Meet the target/ }).click();
   await expect(other.getByRole('listitem').filter({ hasText: 'second mix' })).toContainText('1 inside');
   await expect(other.getByRole('listitem').filter({ hasText: 'first mix' })).toContainText('all written');
+});
+
+test('what was found leads to the step that mends it, once', async ({ page, desk }) => {
+  await startJob(page, desk, 'Found');
+  const late = tone(
+    [
+      { seconds: 3, levelDbfs: null },
+      { seconds: 5, levelDbfs: -20 },
+    ],
+    RATE,
+  );
+  await dropFiles(page, [{ name: 'late.wav', bytes: wavOf([late, late]) }]);
+  const row = page.getByRole('row', { name: /late/ });
+  await expect(row).toContainText('Silence at the start');
+  await row.getByRole('link', { name: 'Set: Trim' }).click();
+  await page.waitForURL(/measure-and-set/);
+  await expect(page.getByRole('dialog', { name: 'Trim' })).toBeVisible();
+  await expect.poll(() => page.url()).not.toContain('step=');
+  await page.keyboard.press('Escape');
+  await page.reload();
+  await expect(page.getByRole('button', { name: 'Review copy' })).toBeVisible();
+  await expect(page.getByRole('dialog')).toHaveCount(0);
 });

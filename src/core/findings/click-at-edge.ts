@@ -4,6 +4,7 @@ import { advice, defineFinding } from './finding';
 
 export const clickAtEdge = defineFinding({
   code: 'click-at-edge',
+  step: 'fadeIn',
   criterion:
     'the first or last sample stands at −40 dBFS or more, or a spike within 20 ms bends 20 times as much as all around it',
   placeName: 'Click',

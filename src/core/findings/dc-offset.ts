@@ -6,6 +6,7 @@ const LEAST_DC_OFFSET = 0.003;
 
 export const dcOffset = defineFinding({
   code: 'dc-offset',
+  step: 'removeDc',
   criterion: 'a channel’s mean is 0.3 % of full scale or more',
   look({ readings: { perChannel }, facts }) {
     const shifted = perChannel.filter(({ dcOffset }) => Math.abs(dcOffset) >= LEAST_DC_OFFSET);

@@ -1,4 +1,5 @@
 import type { Readings } from '../loudness/readings';
+import type { StepName } from '../treatment/treatment';
 import { formatTime } from '../units/format';
 import type { Evidence } from './evidence';
 import { MOST_PLACES, type Place } from './place';
@@ -28,6 +29,8 @@ export interface FindingKind {
   criterion: string;
   /** What one of its places is called in lists and on the trace; absent where its places are the whole file. */
   placeName?: string;
+  /** The step of a treatment that mends it; absent where none does. */
+  step?: StepName;
   /** What the top of a page says of it, in two or three words; absent where it is said further down only. */
   short?(readings: Readings): string;
   look(looked: Looked): Omit<Finding, 'code'> | null;

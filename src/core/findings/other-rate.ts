@@ -3,6 +3,7 @@ import { advice, defineFinding } from './finding';
 
 export const otherRate = defineFinding({
   code: 'other-rate',
+  step: 'resampleHz',
   criterion: 'more than half of the job’s programmes share another sample rate',
   look({ facts: { sampleRateHz }, jobRates }) {
     if (!jobRates) return null;

@@ -5,6 +5,7 @@ const LEAST_SECONDS = 1;
 
 export const silenceAhead = defineFinding({
   code: 'silence-ahead',
+  step: 'trim',
   criterion: 'no true peak above −60 dBTP in the first second or longer',
   placeName: 'Silence at start',
   look(looked) {

@@ -5,6 +5,7 @@ const LEAST_SECONDS = 5;
 
 export const silenceBehind = defineFinding({
   code: 'silence-behind',
+  step: 'trim',
   criterion: 'no true peak above −60 dBTP in the last five seconds or longer',
   placeName: 'Silence at end',
   look(looked) {

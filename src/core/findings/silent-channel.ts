@@ -2,6 +2,7 @@ import { advice, breach, defineFinding } from './finding';
 
 export const silentChannel = defineFinding({
   code: 'silent-channel',
+  step: 'mix',
   criterion: 'a channel other than the LFE is digital silence while others sound',
   short: () => 'silent channel',
   look({ readings: { samplePeakDbfs, perChannel }, facts }) {

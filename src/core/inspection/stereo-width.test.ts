@@ -9,7 +9,7 @@ const pairOf = (left: number[], right: number[], product: number[]) => ({
 test.each([
   ['the same in both', 1, 1, 1, { correlation: 1, sideShare: 0, balanceDb: 0 }, 0],
   ['nothing in common', 1, 1, 0, { correlation: 0, sideShare: 0.5, balanceDb: 0 }, 3.01],
-  ['one upside down', 1, 1, -1, { correlation: -1, sideShare: 1, balanceDb: 0 }, 120],
+  ['one inverted', 1, 1, -1, { correlation: -1, sideShare: 1, balanceDb: 0 }, 120],
   ['one alone', 1, 0, 0, { correlation: null, sideShare: 0.5, balanceDb: -24 }, 3.01],
   ['the right one stronger', 1, 4, 2, { correlation: 1, balanceDb: 6.02 }, 0.46],
 ])('%s', (_, left, right, product, expected, lossDb) => {

@@ -1,4 +1,5 @@
 import { createLoader, createSerializer, parseAsArrayOf, parseAsFloat, parseAsString } from 'nuqs/server';
+import type { StepName } from '@/core/treatment/treatment';
 
 /**
  * What the address of a page says: which programme and spec, which specs are stacked over it, and where of the programme one
@@ -12,6 +13,8 @@ export const ADDRESS = {
   to: parseAsFloat,
   span: parseAsFloat,
   'span-to': parseAsFloat,
+  /** A step of the treatment whose controls are opened. */
+  step: parseAsString,
 };
 
 /** What the address of the specs page says: the spec, and what it is compared with (`id` or `id@version`). */
@@ -40,7 +43,7 @@ const serializeReceivers = createSerializer(RECEIVERS_ADDRESS);
 export function stageAddress(
   jobId: string,
   stage: Stage,
-  shown: { programme?: string; spec?: string; also?: string[] } = {},
+  shown: { programme?: string; spec?: string; also?: string[]; step?: StepName } = {},
 ): string {
   return serialize(`/jobs/${jobId}/${stage}`, shown);
 }

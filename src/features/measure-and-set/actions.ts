@@ -76,7 +76,7 @@ export async function deliverSpan(
   });
 }
 
-/** Has a programme written as it is set, for a spec. Answers with its row of the sheet. */
+/** Has a programme written with its current settings, for a spec. Answers with its row of the sheet. */
 export async function deliverNow(programmeId: string, specId: string): Promise<ActionResult<string>> {
   return answer(() => deliverAsSet(getServer(), idInput.parse(programmeId), z.string().max(64).parse(specId)));
 }

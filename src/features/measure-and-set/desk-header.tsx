@@ -123,6 +123,6 @@ function stopPhrases(after: Readings, solution: GainSolution | null, spec: Spec,
 function findingPhrases(findings: readonly Finding[], readings: Readings): Phrase[] {
   return findings.flatMap((finding) => {
     const text = kindOf(finding)?.short?.(readings);
-    return text ? [{ state: 'advice' as const, text, remedy: remedyOfFinding(finding.code) }] : [];
+    return text ? [{ state: 'advice' as const, text, remedy: remedyOfFinding(finding) }] : [];
   });
 }

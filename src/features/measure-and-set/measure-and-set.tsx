@@ -2,7 +2,8 @@
 
 import { useSuspenseQuery } from '@tanstack/react-query';
 import { useQueryStates } from 'nuqs';
-import type { ReactNode } from 'react';
+import { type ReactNode, useEffect } from 'react';
+import { STEP_NAMES } from '@/core/treatment/treatment';
 import { ADDRESS, stageAddress } from '@/features/common/address';
 import { programmeQuery } from '@/features/common/data/queries';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -43,6 +44,10 @@ export function MeasureAndSet({
   const { data: current } = useSuspenseQuery(programmeQuery(currentId));
   const { specId, choose, error, clearError } = useJobSpec(jobId, firstSpecId);
   const also = address.also ?? [];
+  // It is opened once: whoever closes it has done with it.
+  useEffect(() => {
+    if (address.step !== null) void setAddress({ step: null });
+  }, [address.step, setAddress]);
   return (
     <div className="flex flex-col lg:h-full lg:min-h-0 lg:flex-row">
       <ProgrammeList
@@ -69,6 +74,7 @@ export function MeasureAndSet({
             specId={specId}
             otherSpecIds={also}
             kept={kept}
+            firstStep={STEP_NAMES.find((name) => name === address.step)}
             onSpec={(spec) => choose(spec, current.id)}
             onOthers={(ids) => void setAddress({ also: ids.length > 0 ? [...ids] : null })}
           />

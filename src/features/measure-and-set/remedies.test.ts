@@ -25,7 +25,8 @@ test('other requirements and findings lead to their step, if there is one', () =
   expect(remedyOf('sample-rate', desk)).toMatchObject({ step: 'resampleHz' });
   expect(remedyOf('tags', desk)).toBeNull();
   expect(remedyOf('loudness', { ...desk, choices: [] })).toBeNull();
-  expect(remedyOfFinding('inverted-polarity')).toMatchObject({ name: 'set the channels', step: 'mix' });
-  expect(remedyOfFinding('clipped-runs')).toMatchObject({ goTo: 'next-clip' });
-  expect(remedyOfFinding('lossy-source')).toBeNull();
+  const found = (code: string) => remedyOfFinding({ code, severity: 'advice', message: '', places: [] });
+  expect(found('inverted-polarity')).toMatchObject({ name: 'set the channels', step: 'mix' });
+  expect(found('clipped-runs')).toMatchObject({ goTo: 'next-clip' });
+  expect(found('lossy-source')).toBeNull();
 });

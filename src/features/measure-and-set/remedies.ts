@@ -1,3 +1,5 @@
+import type { Finding } from '@/core/findings/finding';
+import { kindOf } from '@/core/findings/findings';
 import type { StepName } from '@/core/treatment/treatment';
 import { formatNumber } from '@/core/units/format';
 import { remediesMessages as messages } from './messages';
@@ -17,14 +19,6 @@ const STEP_OF: Readonly<Record<string, StepName>> = {
   'room-tone': 'paddingStart',
   channels: 'mix',
   'sample-rate': 'resampleHz',
-};
-/** Steps that are set for what was found. */
-const STEP_OF_FINDING: Readonly<Record<string, StepName>> = {
-  'dc-offset': 'removeDc',
-  'inverted-polarity': 'mix',
-  'silent-channel': 'mix',
-  'silence-ahead': 'trim',
-  'silence-behind': 'trim',
 };
 /** Less is no step of the gain. */
 const LEAST_GAIN_DB = 0.005;
@@ -61,8 +55,8 @@ export function remedyOf(
 }
 
 /** For a finding; null where nothing on the desk mends it. */
-export function remedyOfFinding(code: string): Remedy | null {
-  if (code === 'clipped-runs') return { name: messages.listenToIt, goTo: 'next-clip' };
-  const step = STEP_OF_FINDING[code];
+export function remedyOfFinding(finding: Finding): Remedy | null {
+  if (finding.code === 'clipped-runs') return { name: messages.listenToIt, goTo: 'next-clip' };
+  const step = kindOf(finding)?.step;
   return step ? { name: messages.steps[step] ?? messages.setIt, step } : null;
 }

@@ -112,6 +112,8 @@ export const removedListMessages = {
 };
 
 export const takeInRowMessages = {
+  seeOnTheDesk: 'See it on Measure & set, and what mends it',
+  setStep: (title: string) => `Set: ${title}`,
   readInPlace: 'not copied; read from',
   modified: 'modified since, not yet compared:',
   changed: '▲ changed since it was taken in:',

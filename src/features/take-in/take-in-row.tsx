@@ -1,8 +1,10 @@
 import { memo } from 'react';
 import type { Finding } from '@/core/findings/finding';
+import { kindOf } from '@/core/findings/findings';
 import { READING_NAMES } from '@/core/loudness/reading-names';
 import type { Phrase } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
+import { type StepName, stepNamed } from '@/core/treatment/treatment';
 import { formatBytes, formatLevel, formatSampleRate, formatTime } from '@/core/units/format';
 import { stageAddress } from '@/features/common/address';
 import { MiniRule } from '@/features/common/mini-rule';
@@ -125,8 +127,11 @@ export const TakeInTableRow = memo(function TakeInTableRow({
               <InShort measured={measured} />
             ) : (
               <>
-                <MissList misses={measured.misses} />
-                <FindingList findings={measured.findings} />
+                <MissList misses={measured.misses} href={stageAddress(jobId, 'measure-and-set', { programme: id })} />
+                <FindingList
+                  findings={measured.findings}
+                  hrefOf={(step) => stageAddress(jobId, 'measure-and-set', { programme: id, step })}
+                />
               </>
             )}
           </td>
@@ -161,7 +166,7 @@ function ReferenceLine({ path, state }: NonNullable<TakeInRow['reference']>) {
 }
 
 /** What of the file misses the spec, in short. */
-function MissList({ misses }: { misses: readonly Phrase[] }) {
+function MissList({ misses, href }: { misses: readonly Phrase[]; href: string }) {
   if (misses.length === 0) return null;
   return (
     <ul aria-label={messages.misses} className="mb-1 flex flex-col gap-1 text-xs">
@@ -170,7 +175,9 @@ function MissList({ misses }: { misses: readonly Phrase[] }) {
           <span className="shrink-0">
             <StateMark state={state} />
           </span>
-          <span>{text}</span>
+          <WorkLink href={href} title={messages.seeOnTheDesk} className="hover:underline">
+            {text}
+          </WorkLink>
         </li>
       ))}
     </ul>
@@ -190,18 +197,33 @@ function InShort({ measured: { misses, findings } }: { measured: NonNullable<Tak
   );
 }
 
-function FindingList({ findings }: { findings: readonly Finding[] }) {
+/** What was found, and where it leads: to the step that mends it. */
+function FindingList({ findings, hrefOf }: { findings: readonly Finding[]; hrefOf: (step: StepName) => string }) {
   if (findings.length === 0) return <span className="text-xs text-mute">{messages.noFindings}</span>;
   return (
     <ul className="flex flex-col gap-1 text-xs">
-      {findings.map(({ code, severity, message }) => (
-        <li key={code} className="flex gap-1.5">
-          <span className="shrink-0">
-            <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
-          </span>
-          <span>{message}</span>
-        </li>
-      ))}
+      {findings.map((finding) => {
+        const { code, severity, message } = finding;
+        const step = kindOf(finding)?.step;
+        return (
+          <li key={code} className="flex gap-1.5">
+            <span className="shrink-0">
+              <StateMark state={severity === 'breach' ? 'over' : 'advice'} />
+            </span>
+            <span>
+              {message}{' '}
+              {step ? (
+                <WorkLink
+                  href={hrefOf(step)}
+                  className="font-semibold whitespace-nowrap text-slide-ink hover:underline"
+                >
+                  {messages.setStep(stepNamed(step).title)}
+                </WorkLink>
+              ) : null}
+            </span>
+          </li>
+        );
+      })}
     </ul>
   );
 }

@@ -9,7 +9,7 @@ import { viewSheet } from './sheet';
 import { writeRow } from './write-row';
 
 /**
- * Has a programme written as it is set, in a file that a spec takes: by the row of the sheet that asks for just that, or by a new one. What
+ * Has a programme written with its current settings, in a file that a spec takes: by the row of the sheet that asks for just that, or by a new one. What
  * would miss the spec is left on the sheet for a person to decide, and what is written already stays.
  *
  * @returns the row

@@ -7,7 +7,7 @@ import { useDesk } from '../desk/desk-context';
 import type { Colours } from '../trace/picture';
 import { type LimiterWork, limiterWork } from './figures';
 import { limiterViewMessages as messages, viewFrameMessages } from './messages';
-import { useWays, ViewFrame, ViewNote } from './view-frame';
+import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** From here on a limiter is heard to work, as common practice has it (no source). */
 const HEARD_DB = 3;
@@ -17,7 +17,7 @@ export function LimiterView({ colours }: { colours: Colours }) {
   const { treated, treatment } = useDesk();
   const { prepared, limited } = treated;
   const { limit } = treatment;
-  const ways = useWays();
+  const settings = useSettingActions();
   const work = useMemo(() => {
     if (!prepared || typeof limited !== 'object') return null;
     const { reductionsDb, weightedPower } = limited.limited;
@@ -27,7 +27,7 @@ export function LimiterView({ colours }: { colours: Colours }) {
   if (!limit || !work) {
     const note = limit ? (limited === 'failed' ? viewFrameMessages.failed : viewFrameMessages.reading) : messages.off;
     return (
-      <ViewFrame view="limiter" answer="" actions={[ways.setTheLimiter]}>
+      <ViewFrame view="limiter" answer="" actions={[settings.setTheLimiter]}>
         <ViewNote>{note}</ViewNote>
       </ViewFrame>
     );
@@ -36,7 +36,7 @@ export function LimiterView({ colours }: { colours: Colours }) {
   const any = work.histogram.reduce((sum, { share }) => sum + share, 0);
   const answer = any === 0 ? messages.nothing : messages.share(formatNumber(HEARD_DB, 0), formatNumber(100 * heard));
   return (
-    <ViewFrame view="limiter" answer={answer} actions={[ways.setTheLimiter]}>
+    <ViewFrame view="limiter" answer={answer} actions={[settings.setTheLimiter]}>
       <div className="grid h-full grid-cols-2 gap-2">
         <Histogram histogram={work.histogram} />
         <Cost levels={work.levels} colours={colours} />

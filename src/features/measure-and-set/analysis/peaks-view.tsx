@@ -9,7 +9,7 @@ import { useDesk } from '../desk/desk-context';
 import type { Colours } from '../trace/picture';
 import { columnSeconds, peakCurves, thinned } from './figures';
 import { peaksViewMessages as messages, viewFrameMessages } from './messages';
-import { useWays, ViewFrame, ViewNote } from './view-frame';
+import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** More than the chart has pixels to tell apart. */
 const MOST_POINTS = 400;
@@ -21,7 +21,7 @@ export function PeaksView({ colours }: { colours: Colours }) {
   const { prepared, curve, before, after } = treated;
   const { gainDb, limit, outputGainDb } = treatment;
   const heldDbtp = limit ? limit.ceilingDbtp - MARGIN_DB : Number.POSITIVE_INFINITY;
-  const ways = useWays();
+  const settings = useSettingActions();
   const curves = useMemo(
     () =>
       prepared &&
@@ -61,7 +61,7 @@ export function PeaksView({ colours }: { colours: Colours }) {
     <ViewFrame
       view="peaks"
       answer={answer}
-      actions={[{ name: viewFrameMessages.goThere, run: () => go(least.endSeconds) }, ways.setTheLimiter]}
+      actions={[{ name: viewFrameMessages.goThere, run: () => go(least.endSeconds) }, settings.setTheLimiter]}
       hasKey
     >
       <div role="img" aria-label={answer} className="h-full">

@@ -7,7 +7,7 @@ import type { Colours } from '../trace/picture';
 import { mostLost } from './figures';
 import { spectrumViewMessages as messages, viewFrameMessages } from './messages';
 import { useBands } from './use-bands';
-import { useWays, ViewFrame, ViewNote } from './view-frame';
+import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** Bands that are named along the axis: every octave. */
 const NAMED_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000];
@@ -29,7 +29,7 @@ export function shortHertz(hz: number): string {
 export function SpectrumView({ colours }: { colours: Colours }) {
   const { treatment, span } = useDesk();
   const { bands, gainDb } = useBands();
-  const ways = useWays();
+  const settings = useSettingActions();
   if (typeof bands !== 'object') {
     return (
       <ViewFrame view="spectrum" answer="">
@@ -72,7 +72,7 @@ export function SpectrumView({ colours }: { colours: Colours }) {
       view="spectrum"
       remark={remark}
       answer={answer}
-      actions={[limit ? ways.setTheLimiter : ways.setTheGain]}
+      actions={[limit ? settings.setTheLimiter : settings.setTheGain]}
       hasKey
     >
       <div role="img" aria-label={answer} className="h-full">

@@ -11,7 +11,7 @@ import type { Colours } from '../trace/picture';
 import { stereoViewMessages as messages, viewFrameMessages } from './messages';
 import { hertzText, shortHertz } from './spectrum-view';
 import { type Bands, useBands } from './use-bands';
-import { useWays, ViewFrame, ViewNote } from './view-frame';
+import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 const BANDS_PER_OCTAVE = 3;
 /** From here on the difference is clearly more than the sum. */
@@ -24,7 +24,7 @@ export function StereoView({ colours }: { colours: Colours }) {
   const desk = useDesk();
   const { span, timeline, store, audition } = desk;
   const { bands } = useBands();
-  const ways = useWays();
+  const settings = useSettingActions();
   if (typeof bands !== 'object') {
     return (
       <ViewFrame view="stereo" answer="">
@@ -60,7 +60,7 @@ export function StereoView({ colours }: { colours: Colours }) {
       actions={[
         ...(least ? [{ name: viewFrameMessages.goThere, run: () => go(least.frame) }] : []),
         { name: messages.mono, run: () => audition.setMono(true) },
-        ways.setTheChannels,
+        settings.setTheChannels,
       ]}
     >
       <div className="flex h-full flex-col gap-1">

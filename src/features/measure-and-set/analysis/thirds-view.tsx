@@ -6,7 +6,7 @@ import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { useDesk } from '../desk/desk-context';
 import { spreadLu, type Third, thirdsOf } from './figures';
 import { thirdsViewMessages as messages, viewFrameMessages } from './messages';
-import { useWays, ViewFrame, ViewNote } from './view-frame';
+import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** So much is shown around what there is, in LU. */
 const AROUND_LU = 3;
@@ -15,7 +15,7 @@ const AROUND_LU = 3;
 export function ThirdsView() {
   const { treated, timeline, written, rateHz, spec, store } = useDesk();
   const { prepared, curve } = treated;
-  const ways = useWays();
+  const settings = useSettingActions();
   const thirds = useMemo(
     () =>
       prepared &&
@@ -44,7 +44,7 @@ export function ThirdsView() {
     <ViewFrame
       view="thirds"
       answer={`${spread === null ? messages.silent : messages.spread(formatNumber(spread))} ${messages.choose}`}
-      actions={[ways.setTheGain]}
+      actions={[settings.setTheGain]}
       hasKey
     >
       <ol className="flex h-full flex-col justify-evenly gap-1 py-1">

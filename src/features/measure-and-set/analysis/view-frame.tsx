@@ -71,8 +71,8 @@ function Key() {
   );
 }
 
-/** Ways from a view to the settings that it speaks of. */
-export function useWays() {
+/** Actions that open the settings a view speaks of. */
+export function useSettingActions() {
   const { setOpenStep } = useDesk();
   return {
     setTheGain: { name: messages.setTheGain, run: () => setOpenStep('gainDb') },

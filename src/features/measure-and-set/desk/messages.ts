@@ -3,7 +3,7 @@
 export const headerPanelMessages = {
   deliver: 'Deliver',
   deliverHint: (spec: string) =>
-    `Write it as it is set, in a file for ${spec}; the written file is measured again. What would miss the spec waits for you on Hand over.`,
+    `Write it with the current settings, in a file for ${spec}. The written file is measured again. What would miss the spec waits for you on Hand over.`,
 };
 
 export const deskLayoutMessages = {

@@ -47,6 +47,8 @@ export interface DeskGiven {
   otherSpecIds: readonly string[];
   /** How the desk was last left. */
   kept: KeptDesk;
+  /** A step whose controls are open at first. */
+  firstStep: StepName | undefined;
   onSpec: (specId: string) => void;
   onOthers: (specIds: readonly string[]) => void;
 }
@@ -89,7 +91,7 @@ export function useDeskState(given: DeskGiven) {
   const [selected, setSelected] = useState<Place>();
   const [arrangement, setArrangement] = useState<Preset | 'own'>('own');
   /** The step whose controls are open. */
-  const [openStep, setOpenStep] = useState<StepName>();
+  const [openStep, setOpenStep] = useState<StepName | undefined>(given.firstStep);
   /** Which list of places was chosen; undefined until one is. */
   const [placeList, setPlaceList] = useState<PlaceList>();
   const rateHz = format.sampleRateHz;
