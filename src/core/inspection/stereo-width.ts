@@ -2,8 +2,6 @@ import type { BandPair } from './third-octaves';
 
 /** Where the sound of a few neighbouring bands stands between two loudspeakers. */
 export interface BandWidth {
-  /** −1 to 1; null where nothing is heard in a channel. */
-  correlation: number | null;
   /** Share of its power that is in the difference of the channels: 0 for mono, 0.5 for channels that have nothing in common, 1 inverted. */
   sideShare: number;
   /** Level of the right channel over the left one, in dB, held within 24. */
@@ -27,7 +25,6 @@ export function bandWidths({ left, right, product }: BandPair, bandsPerGroup: nu
     if (!(l + r > 0)) return null;
     const balanceDb = 10 * Math.log10(r / l);
     return {
-      correlation: l > 0 && r > 0 ? Math.max(-1, Math.min(1, both / Math.sqrt(l * r))) : null,
       sideShare: Math.max(0, Math.min(1, (l + r - 2 * both) / (2 * (l + r)))),
       balanceDb: Math.max(-MOST_BALANCE_DB, Math.min(MOST_BALANCE_DB, balanceDb)),
       powerShare: (l + r) / whole,
@@ -39,7 +36,7 @@ export function bandWidths({ left, right, product }: BandPair, bandsPerGroup: nu
  * What mono loses of two channels, in dB: the power of their difference, which cancels. 0 where both are the same, 3.01 where they have
  * nothing in common. Null in silence.
  */
-export function monoLossDb({ left, right, product }: BandPair): number | null {
+export function cancelledInMonoDb({ left, right, product }: BandPair): number | null {
   const sum = (values: Float64Array) => values.reduce((a, b) => a + b, 0);
   const power = sum(left) + sum(right);
   if (!(power > 0)) return null;

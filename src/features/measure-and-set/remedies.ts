@@ -33,7 +33,7 @@ export function remedyOf(
     hasLimiter,
   }: {
     choices: readonly GainChoice[];
-    /** As it is set. */
+    /** Of the current settings. */
     gainDb: number;
     /** The ceiling stops the gain ahead of the target. */
     isStopped: boolean;

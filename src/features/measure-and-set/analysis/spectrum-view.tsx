@@ -7,7 +7,7 @@ import type { Colours } from '../trace/picture';
 import { mostLost } from './figures';
 import { spectrumViewMessages as messages, viewFrameMessages } from './messages';
 import { useBands } from './use-bands';
-import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
+import { readFrom, useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** Bands that are named along the axis: every octave. */
 const NAMED_HZ = [31.5, 63, 125, 250, 500, 1000, 2000, 4000, 8000, 16_000];
@@ -37,11 +37,7 @@ export function SpectrumView({ colours }: { colours: Colours }) {
       </ViewFrame>
     );
   }
-  const { before, after, bandsHz, isWhole, startFrames } = bands;
-  const remark = [
-    ...(span ? [viewFrameMessages.ofTheSpan] : []),
-    ...(isWhole || startFrames.length === 0 ? [] : [viewFrameMessages.spread(startFrames.length)]),
-  ].join(' ');
+  const { before, after, bandsHz, startFrames } = bands;
   if (startFrames.length === 0) {
     return (
       <ViewFrame view="spectrum" answer="">
@@ -70,7 +66,7 @@ export function SpectrumView({ colours }: { colours: Colours }) {
   return (
     <ViewFrame
       view="spectrum"
-      remark={remark}
+      remark={readFrom(bands, span !== null)}
       answer={answer}
       actions={[limit ? settings.setTheLimiter : settings.setTheGain]}
       hasKey

@@ -1,7 +1,7 @@
 'use client';
 
 import { Line, LineChart, ReferenceLine, ResponsiveContainer, XAxis, YAxis } from 'recharts';
-import { type BandWidth, bandWidths, monoLossDb } from '@/core/inspection/stereo-width';
+import { type BandWidth, bandWidths, cancelledInMonoDb } from '@/core/inspection/stereo-width';
 import type { BandPair } from '@/core/inspection/third-octaves';
 import { toSourceFrame } from '@/core/treatment/timeline';
 import { formatNumber, formatTime } from '@/core/units/format';
@@ -11,7 +11,7 @@ import type { Colours } from '../trace/picture';
 import { stereoViewMessages as messages, viewFrameMessages } from './messages';
 import { hertzText, shortHertz } from './spectrum-view';
 import { type Bands, useBands } from './use-bands';
-import { useSettingActions, ViewFrame, ViewNote } from './view-frame';
+import { readFrom, useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 const BANDS_PER_OCTAVE = 3;
 /** From here on the difference is clearly more than the sum. */
@@ -33,7 +33,7 @@ export function StereoView({ colours }: { colours: Colours }) {
     );
   }
   const { pair, startFrames } = bands;
-  const lossDb = pair && monoLossDb(pair);
+  const lossDb = pair && cancelledInMonoDb(pair);
   if (!pair || lossDb === null || startFrames.length === 0) {
     const note = pair ? (startFrames.length === 0 ? viewFrameMessages.tooShort : messages.silent) : messages.notStereo;
     return (
@@ -55,7 +55,7 @@ export function StereoView({ colours }: { colours: Colours }) {
   return (
     <ViewFrame
       view="stereo"
-      remark={span ? viewFrameMessages.ofTheSpan : undefined}
+      remark={readFrom(bands, span !== null)}
       answer={answer}
       actions={[
         ...(least ? [{ name: viewFrameMessages.goThere, run: () => go(least.frame) }] : []),

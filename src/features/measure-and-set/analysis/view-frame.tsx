@@ -4,6 +4,7 @@ import type { ReactNode } from 'react';
 import { Button } from '@/ui/button';
 import { useDesk } from '../desk/desk-context';
 import { analysisPanelMessages, viewFrameMessages as messages } from './messages';
+import type { Bands } from './use-bands';
 import type { AnalysisView } from './views';
 
 /** What can be done about what a view shows. */
@@ -68,6 +69,13 @@ function Key() {
         <i className="inline-block h-0.5 w-3 bg-slide-ink" /> {messages.after}
       </span>
     </span>
+  );
+}
+
+/** What a view was read from, where that is not all of the programme. */
+export function readFrom({ isWhole, startFrames }: Pick<Bands, 'isWhole' | 'startFrames'>, hasSpan: boolean): string {
+  return [...(hasSpan ? [messages.ofTheSpan] : []), ...(isWhole ? [] : [messages.spread(startFrames.length)])].join(
+    ' ',
   );
 }
 
