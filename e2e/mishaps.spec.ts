@@ -19,12 +19,17 @@ const SWELL = tone(
 );
 const WAV = wavOf([SWELL, SWELL]);
 
-test('a file dropped on the first screen starts a job with it', async ({ page, desk }) => {
+test('a file dropped on the first screen starts a job with it, and leads to its desk once measured', async ({
+  page,
+  desk,
+}) => {
   await page.goto(desk.base);
   await expect(page.getByRole('heading', { name: 'Jobs' })).toBeVisible();
   await dropFiles(page, [{ name: 'overture_mix.wav', bytes: WAV }]);
-  await page.waitForURL(/\/jobs\/.+\/take-in/);
-  await expect(page.getByText('overture_mix').first()).toBeVisible();
+  await page.waitForURL(/\/jobs\/.+\/measure-and-set\?programme=/);
+  await expect(page.getByRole('heading', { name: 'overture_mix', level: 1 })).toBeVisible();
+  await expect(page.getByRole('list', { name: 'Verdict' })).toContainText(/LU (over|under)/);
+  await page.goto(page.url().replace(/measure-and-set.*/, 'take-in'));
   await expect(page.getByRole('row', { name: 'overture_mix.wav' })).toContainText('LUFS');
 });
 

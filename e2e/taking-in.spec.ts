@@ -70,7 +70,7 @@ test('rows are ordered, grouped, renamed, noted, taken out and put back', async 
   for (const name of ['Overture_bass.wav', 'Overture_drums.wav', 'Spot.wav']) {
     await expect(row(name)).toContainText(/−\d+\.\d LUFS/);
   }
-  const titles = () => page.locator('tbody tr a').allTextContents();
+  const titles = () => page.locator('tbody tr td:nth-child(2) > a').allTextContents();
   await page.getByRole('combobox', { name: 'Order' }).click();
   await page.getByRole('option', { name: 'furthest from the spec first' }).click();
   await expect.poll(async () => (await titles())[0]).toBe('Overture_drums');
