@@ -2,7 +2,7 @@ import { type ComponentProps, useId } from 'react';
 import { classNames } from './class-names';
 
 const LOOK =
-  'w-full rounded-control border bg-sheet px-3 py-1.5 text-sm text-ink placeholder:text-mute/80 hover:border-stock-3';
+  'w-full rounded-control border bg-sheet px-3 py-1.5 text-sm text-ink placeholder:text-mute hover:border-stock-ink';
 
 interface Labelled {
   label: string;
@@ -35,7 +35,7 @@ export function LongField({ label, problem, ...props }: ComponentProps<'textarea
 }
 
 function look(problem: string | undefined): string {
-  return classNames(LOOK, problem === undefined ? 'border-hair' : 'border-breach');
+  return classNames(LOOK, problem === undefined ? 'border-stock-3' : 'border-breach');
 }
 
 function problemProps(problem: string | undefined, id: string) {

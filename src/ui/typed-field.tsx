@@ -59,7 +59,7 @@ export function TypedField<T>({
       onBlur={commit}
       onKeyDown={press}
       className={classNames(
-        'rounded-control border border-hair bg-sheet px-2 py-0.5 font-mono text-[13px] hover:border-stock-3 aria-invalid:border-breach aria-invalid:text-breach',
+        'rounded-control border border-stock-3 bg-sheet px-2 py-0.5 font-mono text-[13px] hover:border-stock-ink aria-invalid:border-breach aria-invalid:text-breach',
         isText ? 'text-left' : 'text-right',
         className ?? 'w-28',
       )}

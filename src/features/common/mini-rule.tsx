@@ -56,7 +56,7 @@ export function MiniRule({
           className="fill-stock-3"
         />
       ) : null}
-      <rect x={x(ceiling)} y="2" width={WIDTH - x(ceiling)} height="10" fill="url(#mini-rule-hatch)" opacity="0.45" />
+      <rect x={x(ceiling)} y="2" width={WIDTH - x(ceiling)} height="10" fill="url(#mini-rule-hatch)" opacity="0.8" />
       <rect x="0" y="14" width={WIDTH} height="10" rx="2" className="fill-slide-1" />
       {loudness !== null && peak !== null ? (
         <line x1={x(loudness)} x2={x(peak)} y1="19" y2="19" className="stroke-slide-2" strokeWidth="1.5" />

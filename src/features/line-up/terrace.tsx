@@ -81,7 +81,7 @@ export function Terrace({
             y={TOP}
             height={BOTTOM - TOP}
             fill="url(#terrace-hatch)"
-            opacity="0.35"
+            opacity="0.8"
           />
         ) : null,
       )}
@@ -110,7 +110,7 @@ function Target({ spec, y }: { spec: Spec; y: Scale }) {
       width={RIGHT - LEFT}
       y={top}
       height={Math.max(2, bottom - top)}
-      className="fill-stock-2 opacity-60"
+      className="fill-stock-1 stroke-stock-3"
     />
   );
 }
@@ -149,8 +149,8 @@ function Slab({
             y={y.of(high)}
             height={Math.max(3, y.of(low) - y.of(high))}
             rx="3"
-            className={classNames('fill-slide-1', isChosen && 'stroke-slide-ink')}
-            strokeWidth={isChosen ? 1.5 : 0}
+            className={classNames('fill-slide-1', isChosen ? 'stroke-slide-ink' : 'stroke-slide-2')}
+            strokeWidth={isChosen ? 1.5 : 0.75}
           />
           <path d={curveOf(track, x, y)} fill="none" className="stroke-slide-2" />
           <line

@@ -30,7 +30,7 @@ export function TransitionPicture({
       role="img"
       aria-label={label}
     >
-      <path d={outline} className="fill-stock-2" />
+      <path d={outline} className="fill-stock-2 stroke-stock-3" vectorEffect="non-scaling-stroke" />
       {transition ? <Reduction transition={transition} frames={frames} /> : null}
       {edges.map((at, i) => (
         <line
@@ -51,7 +51,7 @@ export function TransitionPicture({
           x2={played}
           y1={0}
           y2={HEIGHT}
-          className="stroke-slide"
+          className="stroke-slide-ink"
           strokeWidth={2}
           vectorEffect="non-scaling-stroke"
         />
@@ -72,12 +72,12 @@ function Reduction({ transition, frames }: { transition: HeardTransition; frames
     <>
       <path
         d={line(reductionDb[0], 0, endFrame)}
-        className="fill-none stroke-slide"
+        className="fill-none stroke-breach-line"
         vectorEffect="non-scaling-stroke"
       />
       <path
         d={line(reductionDb[1], startFrame, frames)}
-        className="fill-none stroke-slide"
+        className="fill-none stroke-breach-line"
         vectorEffect="non-scaling-stroke"
       />
     </>

@@ -136,7 +136,7 @@ function Pick({ label, options, ...control }: { label: string; options: readonly
       {label}
       <select
         {...control}
-        className="w-full rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm text-ink hover:border-stock-3"
+        className="w-full rounded-control border border-stock-3 bg-sheet px-3 py-1.5 text-sm text-ink hover:border-stock-ink"
       >
         {options.map((option) => (
           <option key={option} value={option}>

@@ -56,7 +56,7 @@ export function FindBar({
         title={messages.findHint}
         onChange={(event) => onListing({ ...listing, find: event.target.value })}
         onKeyDown={(event) => event.key === 'Escape' && onListing({ ...listing, find: '' })}
-        className="w-72 rounded-control border border-hair bg-sheet px-3 py-1.5 text-sm placeholder:text-mute hover:border-stock-3"
+        className="w-72 rounded-control border border-stock-3 bg-sheet px-3 py-1.5 text-sm placeholder:text-mute hover:border-stock-ink"
       />
       <Choice
         label={messages.show}

@@ -4,11 +4,11 @@ import { stemsMessages as messages } from '../messages';
 import { LEFT, type Mix, type Test, testedFrames, timeScale, WIDTH } from './picture';
 
 const CELL = 13;
-/** From where what is left begins to be seen, to where it is as dark as it gets. */
+/** From where what is left begins to be seen, to where a cell is full. */
 const LEAST_DBFS = -100;
 const MOST_DBFS = -20;
 
-/** What is left of a mix without its stems, by octave and time: the darker, the more. */
+/** What is left of a mix without its stems, by octave and time: the fuller a cell, the more. */
 export function ResidualGrid({ test, mix, stems }: { test: Test; mix: Mix; stems: StemsView['stems'] }) {
   const { bands, greatestResidualDb } = test.reading;
   const { centresHz, columnsDbfs, secondsPerColumn } = bands;
@@ -40,18 +40,16 @@ export function ResidualGrid({ test, mix, stems }: { test: Test; mix: Mix; stems
         column.map((db, octave) => {
           const from = x(i * columnFrames);
           const share = Math.max(0, Math.min(1, (db - LEAST_DBFS) / (MOST_DBFS - LEAST_DBFS)));
+          const width = Math.max(1, Math.min(end, x((i + 1) * columnFrames)) - from - 1.5);
+          const full = CELL - 2;
+          const filled = share === 0 ? 0 : Math.max(1, share * full);
+          const top = (centresHz.length - 1 - octave) * CELL + 2;
           return (
-            <rect
-              // biome-ignore lint/suspicious/noArrayIndexKey: a cell is what stands in its column and octave.
-              key={`${i} ${octave}`}
-              x={from}
-              width={Math.max(1, Math.min(end, x((i + 1) * columnFrames)) - from - 1.5)}
-              y={(centresHz.length - 1 - octave) * CELL + 2}
-              height={CELL - 2}
-              rx={2}
-              className={share === 0 ? 'fill-stock-1' : 'fill-breach-line'}
-              opacity={share === 0 ? 1 : 0.15 + 0.85 * share}
-            />
+            // biome-ignore lint/suspicious/noArrayIndexKey: a cell is what stands in its column and octave.
+            <g key={`${i} ${octave}`}>
+              <rect x={from} width={width} y={top} height={full} className="fill-stock-1" />
+              <rect x={from} width={width} y={top + full - filled} height={filled} className="fill-breach-line" />
+            </g>
           );
         }),
       )}

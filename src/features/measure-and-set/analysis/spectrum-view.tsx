@@ -93,7 +93,7 @@ export function SpectrumView({ colours }: { colours: Colours }) {
               tick={{ fill: colours.mute, fontSize: 10 }}
               tickFormatter={(db: number) => formatNumber(db, 0)}
             />
-            <Bar dataKey="before" fill={colours['stock-2']} isAnimationActive={false} />
+            <Bar dataKey="before" fill={colours['stock-2']} stroke={colours['stock-3']} isAnimationActive={false} />
             <Line
               dataKey="after"
               type="step"

@@ -139,7 +139,7 @@ function WidthBar({ width, hz }: { width: BandWidth; hz: number }) {
       style={{
         left: `${centre - half}%`,
         width: `${2 * half}%`,
-        opacity: isInverted ? 1 : 0.35 + 0.65 * Math.min(1, Math.sqrt(3 * powerShare)),
+        opacity: isInverted ? 1 : 0.65 + 0.35 * Math.min(1, Math.sqrt(3 * powerShare)),
       }}
     />
   );

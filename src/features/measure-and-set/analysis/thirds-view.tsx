@@ -106,7 +106,7 @@ function ThirdRow({
       <span className="relative h-6 min-w-0 grow bg-stock-1/50">
         {window ? (
           <i
-            className="absolute inset-y-0 bg-stock-2"
+            className="absolute inset-y-0 border-x border-stock-3 bg-stock-2"
             style={{ left: `${windowFrom}%`, width: `${windowTo - windowFrom}%` }}
           />
         ) : null}

@@ -63,7 +63,7 @@ function Key() {
   return (
     <span aria-hidden className="flex shrink-0 items-center gap-2 text-[11px] font-normal text-mute">
       <span className="flex items-center gap-1">
-        <i className="inline-block h-2 w-3 bg-stock-2" /> {messages.before}
+        <i className="inline-block h-2 w-3 border border-stock-3 bg-stock-2" /> {messages.before}
       </span>
       <span className="flex items-center gap-1">
         <i className="inline-block h-0.5 w-3 bg-slide-ink" /> {messages.after}

@@ -108,7 +108,7 @@ export function DistributionChart({
             x1={low}
             x2={high}
             fill={colours['slide-1']}
-            fillOpacity={0.8}
+            stroke={colours['slide-2']}
             label={{
               value: messages.range(formatNumber(high - low)),
               position: 'insideTop',
@@ -118,7 +118,13 @@ export function DistributionChart({
           />
         ) : null}
         {spec.loudness?.measure === 'integrated' ? <TargetWindow spec={spec} axis="x" colours={colours} /> : null}
-        <Bar dataKey="before" name="before" fill={colours['stock-2']} isAnimationActive={false} />
+        <Bar
+          dataKey="before"
+          name="before"
+          fill={colours['stock-2']}
+          stroke={colours['stock-3']}
+          isAnimationActive={false}
+        />
         <Bar dataKey="after" name="after" fill={colours['slide-ink']} isAnimationActive={false} />
         {line(gates?.integrated, messages.gateOfIntegrated)}
         {line(gates?.range, messages.gateOfRange)}

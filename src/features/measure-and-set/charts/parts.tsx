@@ -20,5 +20,5 @@ export function TargetWindow({ spec, axis, colours }: { spec: Spec; axis: 'x' | 
   const { target, toleranceAbove, toleranceBelow } = spec.loudness;
   const [from, to] = [target - toleranceBelow, target + toleranceAbove];
   const edges = axis === 'x' ? { x1: from, x2: to } : { y1: from, y2: to };
-  return <ReferenceArea {...edges} fill={colours['stock-3']} fillOpacity={0.5} />;
+  return <ReferenceArea {...edges} fill={colours['stock-3']} fillOpacity={0.5} stroke={colours['stock-ink']} />;
 }

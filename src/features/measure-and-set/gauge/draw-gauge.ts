@@ -100,9 +100,7 @@ function drawShortTerm(
   if (levels.length > 0) {
     bar(context, place(face, Math.min(...levels)), place(face, Math.max(...levels)), SHORT_TERM_Y - 2.5, 5);
     context.fillStyle = colours['slide-2'];
-    context.globalAlpha = 0.5;
     context.fill();
-    context.globalAlpha = 1;
   }
   if (shortTermLufs === null) return;
   const x = place(face, shortTermLufs);

@@ -106,7 +106,7 @@ function RuleDrawing({
         className="block select-none"
       >
         <title>{messages.slideRuleOf([spec, ...others].map(({ name }) => name).join(', '))}</title>
-        <Hatch id="rule-hatch-stock" className="stroke-breach-line/50" />
+        <Hatch id="rule-hatch-stock" className="stroke-breach-line/80" />
         <Hatch id="rule-hatch-slide" className="stroke-breach-line" />
         {others.map((other, i) => (
           <ThinStock key={other.id} spec={other} treated={treated} scale={scale} top={i * THIN_HEIGHT} />

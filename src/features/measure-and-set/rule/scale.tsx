@@ -34,7 +34,7 @@ export function Ticks({
           y1={fromY}
           y2={fromY + direction * (db % 6 === 0 ? 12 : 6)}
           strokeWidth={db % 6 === 0 ? 1.5 : 1}
-          opacity={db % 6 === 0 ? 0.9 : 0.4}
+          opacity={db % 6 === 0 ? 1 : 0.7}
         />
       ))}
     </g>

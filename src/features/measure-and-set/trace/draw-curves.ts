@@ -13,11 +13,11 @@ export function drawTarget({ context, width, height }: Area, { spec }: Picture, 
   context.fillStyle = colours['stock-3'];
   context.globalAlpha = 0.4;
   context.fillRect(0, top, width, bottom - top);
+  context.globalAlpha = 1;
   // Edges, since the waveform behind it is of the same family of colours.
   context.strokeStyle = colours['stock-ink'];
   context.lineWidth = 1;
   for (const y of [top + 0.5, bottom - 0.5]) line(context, 0, y, width, y);
-  context.globalAlpha = 1;
 }
 
 export function drawCurves(area: Area, picture: Picture, colours: Colours): void {

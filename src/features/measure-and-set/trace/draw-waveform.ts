@@ -19,6 +19,9 @@ const INTERPOLATOR = createInterpolator({ taps: 32, kaiserBeta: 8 });
 
 const PHASES = 8;
 
+/** What was there before is a broken line, here as in the curves; in pixels of the page. */
+const GAP_OF_BEFORE = 3;
+
 /** The height that a view can be drawn in. */
 export function heightFor(height: Height, view: View, width: number): Height {
   return (view.endFrame - view.startFrame) / width < FRAMES_PER_PIXEL_OF_WAVES ? 'linear' : height;
@@ -71,12 +74,17 @@ export function paintWaveforms(raster: Raster, area: Area, picture: Picture, loo
     treatment.limit ? dbToAmplitude(treatment.limit.ceilingDbtp) : Number.POSITIVE_INFINITY,
     dbToAmplitude(spec.peak.ceiling),
   );
-  paintColumns(raster, columns, toY, colours['stock-2'], (sample) => held(sample, limit));
+  const toHeldY = (sample: number) => toY(held(sample, limit));
+  paintColumns(raster, columns, toHeldY, colours['stock-2']);
+  if (treatment.gainDb !== 0 || treatment.limit) {
+    const gap = Math.round(GAP_OF_BEFORE * deviceRatio(area));
+    paintOutline(raster, source.columns(view, raster.width, channel), toY, colours.mute, gap);
+  }
+  // The fill is pale, so that curves are seen on it: its edge is what stands out from the paper.
+  paintOutline(raster, columns, toHeldY, colours['stock-3']);
   // What stands above the ceiling, or would without the limiter.
   paintCaps(raster, columns, toY, limit, treatment.limit ? colours['breach-1'] : colours['breach-line']);
-  if (treatment.gainDb !== 0 || treatment.limit) {
-    paintOutline(raster, source.columns(view, raster.width, channel), toY, colours['stock-3']);
-  }
+  if (treatment.limit) paintCapEdges(raster, columns, toY, limit, colours['breach-line']);
 }
 
 /** Ceiling and middle of a lane and, from near, its samples. */
@@ -95,11 +103,9 @@ export function drawLane(area: Area, picture: Picture, look: Look, lane: Lane): 
   const middle = lane.top + lane.height / 2;
   context.strokeStyle = colours['breach-line'];
   context.lineWidth = 1;
-  context.globalAlpha = 0.6;
   context.setLineDash([2, 3]);
   for (const y of [toY(ceiling), toY(-ceiling)]) line(context, 0, y, width, y);
   context.setLineDash([]);
-  context.globalAlpha = 1;
   context.strokeStyle = colours.hair;
   line(context, 0, middle, width, middle);
 }
@@ -134,12 +140,11 @@ export function paintColumns(
   { min, max }: Columns,
   toY: (sample: number) => number,
   colour: string,
-  shape: (sample: number) => number,
 ): void {
   const pixel = packedColour(colour);
   for (let x = 0; x < min.length; x++) {
     const [low, high] = [min[x] ?? 0, max[x] ?? 0];
-    if (low <= high) raster.bar(x, toY(shape(high)), toY(shape(low)), pixel);
+    if (low <= high) raster.bar(x, toY(high), toY(low), pixel);
   }
 }
 
@@ -159,8 +164,31 @@ function paintCaps(
   }
 }
 
-/** The outline of what was there before: for each pixel, from where its neighbour stands to where it does. */
-function paintOutline(raster: Raster, { min, max }: Columns, toY: (sample: number) => number, colour: string): void {
+/** How far that reaches which the limiter takes. */
+function paintCapEdges(
+  raster: Raster,
+  { min, max }: Columns,
+  toY: (sample: number) => number,
+  limit: number,
+  colour: string,
+): void {
+  const pixel = packedColour(colour);
+  for (let x = 0; x < min.length; x++) {
+    for (const sample of [max[x] ?? 0, min[x] ?? 0]) {
+      const y = toY(sample);
+      if (Math.abs(sample) > limit) raster.bar(x, y, y, pixel);
+    }
+  }
+}
+
+/** The outline of columns: for each pixel, from where its neighbour stands to where it does; where broken, with gaps as long as its pieces. */
+function paintOutline(
+  raster: Raster,
+  { min, max }: Columns,
+  toY: (sample: number) => number,
+  colour: string,
+  gap = 0,
+): void {
   const pixel = packedColour(colour);
   for (const edge of [max, min]) {
     let before: number | undefined;
@@ -170,7 +198,8 @@ function paintOutline(raster: Raster, { min, max }: Columns, toY: (sample: numbe
         continue;
       }
       const y = toY(edge[x] ?? 0);
-      raster.bar(x, Math.min(y, before ?? y), Math.max(y, before ?? y), pixel);
+      const isGap = gap > 0 && Math.floor(x / gap) % 2 === 1;
+      if (!isGap) raster.bar(x, Math.min(y, before ?? y), Math.max(y, before ?? y), pixel);
       before = y;
     }
   }

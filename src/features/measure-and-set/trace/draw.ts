@@ -39,7 +39,7 @@ export function drawOverview(area: Area, picture: Picture, colours: Colours): vo
   const middle = raster.height / 2;
   const toY = (sample: number) => middle - Math.sign(sample) * heightOf(Math.abs(sample), 'linear') * middle;
   const columns = picture.source.columns(area.view, raster.width, null);
-  paintColumns(raster, columns, toY, colours['stock-2'], (sample) => sample);
+  paintColumns(raster, columns, toY, colours['stock-3']);
   raster.put();
   drawOutside(area, picture, colours);
   drawOvers(area, { ...picture, selected: undefined }, colours);

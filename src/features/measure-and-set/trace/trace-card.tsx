@@ -236,8 +236,8 @@ function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimit
   );
   return (
     <div className="flex flex-wrap items-center gap-x-3.5 text-[11px] leading-5 text-mute">
-      {swatch('h-2.5 rounded-xs bg-stock-2', 'after')}
-      {swatch('h-2.5 rounded-xs border border-stock-3', 'before')}
+      {swatch('h-2.5 rounded-xs border border-stock-3 bg-stock-2', 'after')}
+      {swatch('h-2.5 rounded-xs border border-dashed border-mute', 'before')}
       {swatch('h-0.5 bg-slide-ink', 'short-term')}
       {swatch('h-px bg-slide-2', 'momentary')}
       {swatch('border-t-2 border-dashed border-stock-ink', messages.integratedSoFar)}
