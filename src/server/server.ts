@@ -83,11 +83,11 @@ export class Server implements ServerContext {
     ({ pool: this.pool, listening: this.listening } = threads ?? (this.#ownThreads as ServerThreads));
     folder.sweep();
     this.db = openDatabase(folder.database);
+    keepCatalogue(this);
+    keepReceivers(this);
     this.#stopNoticing = noticeEdits(this.db, EDITS_GATHERED_MS, (touched) =>
       this.events.publish({ kind: 'edit', touched }),
     );
-    keepCatalogue(this);
-    keepReceivers(this);
     this.queue = new TaskQueue(this.db, this.clock, (task) => settleSubject(this, task));
     this.runner = new TaskRunner({
       queue: this.queue,

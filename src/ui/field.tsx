@@ -8,28 +8,32 @@ interface Labelled {
   label: string;
   /** What is wrong with what stands in it; said below it, and to whoever is told of it. */
   problem?: string | undefined;
+  /** What is to be known of what stands in it, though nothing is wrong. */
+  remark?: string | undefined;
 }
 
 /** A line of text with its label above, and what is wrong with it below. */
-export function Field({ label, problem, ...props }: ComponentProps<'input'> & Labelled) {
+export function Field({ label, problem, remark, ...props }: ComponentProps<'input'> & Labelled) {
   const id = useId();
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
       <input {...props} {...problemProps(problem, id)} className={look(problem)} />
       <Problem id={id}>{problem}</Problem>
+      <Remark>{remark}</Remark>
     </label>
   );
 }
 
 /** Several lines of text with their label above. */
-export function LongField({ label, problem, ...props }: ComponentProps<'textarea'> & Labelled) {
+export function LongField({ label, problem, remark, ...props }: ComponentProps<'textarea'> & Labelled) {
   const id = useId();
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
       <textarea rows={3} {...props} {...problemProps(problem, id)} className={look(problem)} />
       <Problem id={id}>{problem}</Problem>
+      <Remark>{remark}</Remark>
     </label>
   );
 }
@@ -40,6 +44,15 @@ function look(problem: string | undefined): string {
 
 function problemProps(problem: string | undefined, id: string) {
   return problem === undefined ? {} : { 'aria-invalid': true, 'aria-describedby': id };
+}
+
+function Remark({ children }: { children: string | undefined }) {
+  if (children === undefined) return null;
+  return (
+    <span role="status" className="text-advice">
+      ○ {children}
+    </span>
+  );
 }
 
 function Problem({ id, children }: { id: string; children: string | undefined }) {

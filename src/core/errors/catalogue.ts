@@ -129,7 +129,7 @@ export const catalogue = {
   }),
   'changed-elsewhere': (d: { title: string }) => ({
     happened: `${d.title} was changed in another window, so your change here was not saved.`,
-    safe: 'The settings of the other window are saved, and can be undone in either.',
+    safe: 'What the other window has set is saved.',
     todo: 'See them as they are now, then make your change again if it is still wanted.',
   }),
   'nothing-to-measure': (d: { reason: string }) => ({

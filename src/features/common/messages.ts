@@ -69,6 +69,11 @@ export const useTreatedMessages = {
   forecasting: 'forecast is being calculated',
 };
 
+export const sharedFormMessages = {
+  elsewhere: (now: string) =>
+    `Another window has set this to ${now === '' ? 'nothing' : `“${now}”`} meanwhile. Saving replaces it.`,
+};
+
 export const manyMessages = {
   limiting: 'Limiting',
   noLimiter: 'No limiter',

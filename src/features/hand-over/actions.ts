@@ -3,7 +3,8 @@
 import * as z from 'zod';
 import { type SetRow, setRowSchema } from '@/core/delivery/row';
 import { AppError } from '@/core/errors/app-error';
-import { tagsSchema } from '@/core/file-formats/tags';
+import { type Tags, tagsSchema } from '@/core/file-formats/tags';
+import { someOf } from '@/core/schema/some-of';
 import type { ActionResult } from '@/features/common/action-result';
 import { orderCopyOut } from '@/server/deliveries/copy-out';
 import { acceptDelivery, discardDeliveries, discardDelivery } from '@/server/deliveries/decide';
@@ -26,6 +27,7 @@ import { templatesMenuMessages as messages } from './messages';
 
 const id = z.string().min(1).max(64);
 const ids = z.array(id).min(1).max(10_000);
+const someTags = someOf(tagsSchema);
 export type WhatToDeliver = SetRow;
 
 /** Which programmes: one of a job, or with null all of it that are measured. */
@@ -74,9 +76,10 @@ export async function addRows(asked: Target, wanted: WhatToDeliver): Promise<Act
   });
 }
 
-export async function changeRow(rowId: string, wanted: WhatToDeliver): Promise<ActionResult> {
+/** What another window has set since it was seen is not overwritten; nor is it in what follows. */
+export async function changeRow(rowId: string, wanted: WhatToDeliver, seen: WhatToDeliver): Promise<ActionResult> {
   return answer(() => {
-    rows.changeRow(getServer(), id.parse(rowId), setRowSchema.parse(wanted));
+    rows.changeRow(getServer(), id.parse(rowId), setRowSchema.parse(wanted), setRowSchema.parse(seen));
     return undefined;
   });
 }
@@ -191,17 +194,18 @@ export async function applyTemplate(templateId: string, asked: Target): Promise<
 }
 
 /** Saves a programme's tags. */
-export async function keepTags(programmeId: string, tags: Record<string, string>): Promise<ActionResult> {
+/** What is left out stays. */
+export async function keepTags(programmeId: string, change: Partial<Tags>, seen: Partial<Tags>): Promise<ActionResult> {
   return answer(() => {
-    rows.setTags(getServer(), id.parse(programmeId), tagsSchema.parse(tags));
+    rows.changeTags(getServer(), id.parse(programmeId), someTags.parse(change), someTags.parse(seen));
     return undefined;
   });
 }
 
-export async function renameDeliveries(jobId: string, template: string | null): Promise<ActionResult> {
+export async function renameDeliveries(jobId: string, template: string | null, seen: string): Promise<ActionResult> {
   return answer(() => {
     const text = template === null ? null : nameTemplateSchema.parse({ template }).template;
-    rows.setNameTemplate(getServer(), id.parse(jobId), text);
+    rows.setNameTemplate(getServer(), id.parse(jobId), text, z.string().parse(seen));
     return undefined;
   });
 }

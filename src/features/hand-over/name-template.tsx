@@ -2,9 +2,9 @@
 
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
 import { DEFAULT_TEMPLATE, fileStem, NAME_FIELDS, unknownFields } from '@/core/delivery/file-name';
 import type { Act } from '@/features/common/use-act';
+import { useSharedForm } from '@/features/common/use-shared-form';
 import type { RowView } from '@/server/deliveries/sheet';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
@@ -55,7 +55,7 @@ export function NameTemplate({
         example={example}
         onSave={(chosen) => {
           setIsOpen(false);
-          act(() => renameDeliveries(jobId, chosen === DEFAULT_TEMPLATE ? null : chosen));
+          act(() => renameDeliveries(jobId, chosen === DEFAULT_TEMPLATE ? null : chosen, template));
         }}
       />
     </Dialog>
@@ -71,10 +71,10 @@ function TemplateForm({
   example: RowView | undefined;
   onSave: (template: string) => void;
 }) {
-  const { register, handleSubmit, formState, watch, setValue } = useForm({
-    resolver: zodResolver(nameTemplateSchema),
-    defaultValues: { template },
-  });
+  const { register, handleSubmit, formState, watch, setValue, elsewhere } = useSharedForm(
+    { template },
+    { resolver: zodResolver(nameTemplateSchema) },
+  );
   const text = watch('template');
   const type = (typed: string) => setValue('template', typed, { shouldDirty: true, shouldValidate: true });
   const unknown = unknownFields(text);
@@ -86,6 +86,7 @@ function TemplateForm({
         spellCheck={false}
         {...register('template')}
         problem={formState.errors.template?.message}
+        remark={elsewhere('template')}
       />
       <p className="flex flex-wrap gap-1.5 text-xs text-mute">
         {NAME_FIELDS.map((field) => (

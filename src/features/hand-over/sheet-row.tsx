@@ -199,7 +199,11 @@ export const SheetRow = memo(function SheetRow({
               <span className="grow">
                 <StateMark state="over" /> {problem.text}
               </span>
-              <Button onClick={() => edit(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }))}>
+              <Button
+                onClick={() =>
+                  edit(() => changeRow(row.id, { ...askedOf(row), format: problem.nearest }, askedOf(row)))
+                }
+              >
                 {messages.writeNearest(problem.nearestText)}
               </Button>
             </div>

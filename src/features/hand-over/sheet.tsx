@@ -129,9 +129,8 @@ export function Sheet({
           initial={askedOf(changed)}
           onClose={() => setChanged(undefined)}
           onDone={(wanted) => {
-            const { id } = changed;
             setChanged(undefined);
-            edit(() => changeRow(id, wanted));
+            edit(() => changeRow(changed.id, wanted, askedOf(changed)));
           }}
         />
       ) : null}

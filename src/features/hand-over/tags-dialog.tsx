@@ -2,11 +2,16 @@
 
 import { zodResolver } from '@hookform/resolvers/zod';
 import { type ReactNode, useRef, useState } from 'react';
-import { useForm } from 'react-hook-form';
+import type { Resolver } from 'react-hook-form';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
+import { useChanged } from '@/features/common/data/use-changed';
+import { FormProblem } from '@/features/common/form-problem';
+import { useSaveStatus } from '@/features/common/save-status';
+import { submitForm } from '@/features/common/submit-form';
 import type { Act } from '@/features/common/use-act';
+import { useSharedForm } from '@/features/common/use-shared-form';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
@@ -36,14 +41,7 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
-      <TagsForm
-        title={title}
-        tags={tags}
-        onSave={(typed) => {
-          setIsOpen(false);
-          act(() => keepTags(id, typed));
-        }}
-      >
+      <TagsForm programmeId={id} title={title} tags={tags} onDone={() => setIsOpen(false)}>
         <CoverField programmeId={id} cover={cover} title={title} act={act} />
       </TagsForm>
     </Dialog>
@@ -51,25 +49,36 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
 }
 
 function TagsForm({
+  programmeId,
   title,
   tags,
-  onSave,
+  onDone,
   children,
 }: {
+  programmeId: string;
   /** Of the programme. */
   title: string;
   tags: Tags;
-  onSave: (tags: Tags) => void;
+  onDone: () => void;
   children: ReactNode;
 }) {
-  const { register, handleSubmit, formState, setValue } = useForm({
-    resolver: zodResolver(tagsSchema),
-    defaultValues: { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc) },
+  const changed = useChanged();
+  const { track } = useSaveStatus();
+  const shown: Tags = { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc) };
+  const form = useSharedForm<Tags>(shown, {
+    // Its own types leave out nothing: a form has all of them.
+    resolver: zodResolver(tagsSchema) as Resolver<Tags>,
     mode: 'onChange',
   });
-  const { errors, isValid } = formState;
+  const { register, setValue } = form;
+  const { errors, isValid, isSubmitting } = form.formState;
+  const save = async (typed: Tags) => {
+    if (!(await submitForm(form, () => track(keepTags(programmeId, form.ofTyped(typed), tags))))) return;
+    onDone();
+    void changed();
+  };
   return (
-    <form className="flex flex-col gap-3" noValidate onSubmit={handleSubmit(onSave)}>
+    <form className="flex flex-col gap-3" noValidate onSubmit={form.handleSubmit(save)}>
       <div className="grid grid-cols-2 gap-3">
         {LINES.map(([name, label, placeholder]) => (
           <Field
@@ -78,16 +87,23 @@ function TagsForm({
             placeholder={placeholder}
             {...register(name)}
             problem={errors[name]?.message}
+            remark={form.elsewhere(name)}
           />
         ))}
       </div>
-      <LongField label={messages.comment} {...register('comment')} problem={errors.comment?.message} />
+      <LongField
+        label={messages.comment}
+        {...register('comment')}
+        problem={errors.comment?.message}
+        remark={form.elsewhere('comment')}
+      />
       {children}
+      <FormProblem>{errors.root?.message}</FormProblem>
       <span className="flex justify-end gap-2">
         <Button onClick={() => setValue('title', title, { shouldDirty: true, shouldValidate: true })}>
           {messages.useProgrammeTitle}
         </Button>
-        <Button kind="primary" type="submit" disabled={!isValid}>
+        <Button kind="primary" type="submit" disabled={!isValid || isSubmitting}>
           {messages.save}
         </Button>
       </span>

@@ -28,7 +28,7 @@ export function useJobs(first: readonly JobSummary[]): readonly JobSummary[] {
     source.onmessage = ({ data: text }) => {
       const event = JSON.parse(text) as NumberedEvent;
       if (event.touched.length === 0) return;
-      for (const { jobId } of event.touched) touched.add(jobId);
+      for (const own of event.touched) if ('jobId' in own) touched.add(own.jobId);
       gathering ??= setTimeout(refresh, GATHER_MS);
     };
     return () => {

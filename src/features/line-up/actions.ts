@@ -23,9 +23,14 @@ export async function makeLineUp(jobId: string, fields: z.input<typeof lineUpFie
   return answer(() => lineUps.createLineUp(getServer(), id.parse(jobId), lineUpFields.parse(fields)));
 }
 
-export async function changeLineUp(lineUpId: string, change: z.input<typeof lineUpChange>): Promise<ActionResult> {
+/** What another window has set since it was seen is not overwritten. */
+export async function changeLineUp(
+  lineUpId: string,
+  change: z.input<typeof lineUpChange>,
+  seen: z.input<typeof lineUpChange>,
+): Promise<ActionResult> {
   return answer(() => {
-    lineUps.changeLineUp(getServer(), id.parse(lineUpId), lineUpChange.parse(change));
+    lineUps.changeLineUp(getServer(), id.parse(lineUpId), lineUpChange.parse(change), lineUpChange.parse(seen));
     return undefined;
   });
 }

@@ -74,11 +74,11 @@ export function LineUp({
     begin(id, wanted);
     let isDone = false;
     return act(
-      () => changeLineUp(id, wanted),
+      () => changeLineUp(id, wanted, before),
       () => {
         isDone = true;
         answered(id, true);
-        remember(() => void act(() => changeLineUp(id, before)));
+        remember(() => void act(() => changeLineUp(id, before, wanted)));
       },
     ).finally(() => {
       if (!isDone) answered(id, false);

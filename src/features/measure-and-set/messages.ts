@@ -111,7 +111,7 @@ export const spanBarMessages = {
 
 export const stackedSpecsMessages = {
   noMore: 'No more fit above the rule: take one away first',
-  compareWithMoreSpecs: 'compare with more specs',
+  compare: 'compare',
   comparedWith: (specs: number) => `compared with ${specs}`,
   compareHeading: 'Compare with more specs',
   compareHint: 'Compare with up to three more specs',

@@ -21,8 +21,11 @@ export function StackedSpecs({
   const isFull = chosen.length >= MOST_STACKED;
   return (
     <Popover.Root>
-      <Popover.Trigger className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline">
-        {chosen.length === 0 ? messages.compareWithMoreSpecs : messages.comparedWith(chosen.length)}
+      <Popover.Trigger
+        title={messages.compareHint}
+        className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline"
+      >
+        {chosen.length === 0 ? messages.compare : messages.comparedWith(chosen.length)}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

@@ -1,7 +1,7 @@
 'use server';
 
 import * as z from 'zod';
-import type { NewReceiver } from '@/core/receiver/receiver';
+import { type NewReceiver, newReceiverFields } from '@/core/receiver/receiver';
 import type { ActionResult } from '@/features/common/action-result';
 import { answer } from '@/server/http/action';
 import { setConduct } from '@/server/intake/intakes';
@@ -15,10 +15,14 @@ export async function newReceiver(receiver: NewReceiver): Promise<ActionResult<s
   return answer(() => addReceiver(getServer(), receiver).id);
 }
 
-/** Changes one; an empty secret leaves the one that it has. */
-export async function keepReceiver(receiverId: string, receiver: NewReceiver): Promise<ActionResult<string>> {
+/** Changes one; an empty secret leaves the one that it has. What another window has set since it was seen is not overwritten. */
+export async function keepReceiver(
+  receiverId: string,
+  receiver: NewReceiver,
+  seen: Omit<NewReceiver, 'secret'>,
+): Promise<ActionResult<string>> {
   return answer(() => {
-    changeReceiver(getServer(), id.parse(receiverId), receiver);
+    changeReceiver(getServer(), id.parse(receiverId), receiver, newReceiverFields.omit({ secret: true }).parse(seen));
     return receiverId;
   });
 }

@@ -3,6 +3,7 @@
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
 import { receiversAddress, stageAddress } from '@/features/common/address';
+import { useSharedChanges } from '@/features/common/data/use-shared-changes';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList, type SideListItem } from '@/features/common/side-list';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
@@ -48,6 +49,7 @@ export function ReceiversScreen({
   sent: readonly SentView[];
 }) {
   const router = useRouter();
+  useSharedChanges();
   const { act, isBusy, error, clearError } = useAct(() => router.refresh());
   const [asking, setAsking] = useState<'new' | 'change'>();
   const { id, name, kind, address, hasSecret, isBuiltIn } = current;
@@ -135,7 +137,9 @@ export function ReceiversScreen({
           initial={asking === 'new' ? NEW : { name, kind, address, secret: '' }}
           hasSecret={asking === 'change' && hasSecret}
           onClose={() => setAsking(undefined)}
-          save={(receiver) => (asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver))}
+          save={(receiver) =>
+            asking === 'new' ? newReceiver(receiver) : keepReceiver(id, receiver, { name, kind, address })
+          }
           onSaved={(receiverId) => {
             setAsking(undefined);
             router.push(receiversAddress(receiverId));

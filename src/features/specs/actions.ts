@@ -9,9 +9,12 @@ import { copySpec, importSpec, retireSpec, saveSpec, specNamed } from '@/server/
 
 const id = z.string().min(1).max(64);
 
-/** Keeps a spec of one's own as its next version. */
+/** Keeps a spec of one's own as the version after its own, unless another window has kept that meanwhile. */
 export async function keepSpec(spec: Spec): Promise<ActionResult<string>> {
-  return answer(() => saveSpec(getServer(), specSchema.parse(spec)).id);
+  return answer(() => {
+    const wanted = specSchema.parse(spec);
+    return saveSpec(getServer(), wanted, wanted.version).id;
+  });
 }
 
 /** Makes a copy under a name of its own; answers with its id. */

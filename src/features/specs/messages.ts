@@ -10,6 +10,8 @@ export const specFormMessages = {
   saveAsVersion: (version: number) => `Save as version ${version}`,
   enterANumber: 'A number, such as −23 or 0.5',
   notRequired: 'not required',
+  newerVersion: (version: number) =>
+    `Version ${version} was saved in another window meanwhile. What you have not changed here is as it says; saving replaces the rest.`,
 };
 
 export const specsScreenMessages = {

@@ -1,11 +1,13 @@
 'use client';
 
-import { type UseFormRegister, type UseFormRegisterReturn, useForm } from 'react-hook-form';
+import { useState } from 'react';
+import type { UseFormRegister, UseFormRegisterReturn } from 'react-hook-form';
 import type { Control } from '@/core/spec/requirements/form';
 import type { Spec } from '@/core/spec/spec';
 import { controlOfField, readSpec, SPEC_FORM_ROWS, showSpec } from '@/core/spec/spec-form';
 import { FormProblem } from '@/features/common/form-problem';
 import { sayUnreached } from '@/features/common/server-unreached';
+import { useSharedForm } from '@/features/common/use-shared-form';
 import { Button } from '@/ui/button';
 import { Field, LongField } from '@/ui/field';
 import { keepSpec } from './actions';
@@ -15,8 +17,8 @@ type Typed = Record<string, string | string[]>;
 
 /** All that a spec can ask for, as its requirements say; what is left empty is not required. */
 export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () => void; onCancel: () => void }) {
-  const form = useForm<Typed>({ defaultValues: typedOf(spec) });
-  const { register, handleSubmit, formState, setError } = form;
+  const { register, handleSubmit, formState, setError } = useSharedForm<Typed>(typedOf(spec));
+  const [openedVersion] = useState(spec.version);
   const problemOf = (name: string) => formState.errors[name]?.message;
   const save = async (typed: Typed) => {
     const result = await keepSpec(specOf(spec, typed)).catch(sayUnreached);
@@ -24,7 +26,7 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
     const [field = ''] = result.field?.name.split('.') ?? [];
     const control = field === 'name' || field === 'notJudged' ? field : controlOfField(field);
     if (control && result.field) setError(control, { message: result.field.problem }, { shouldFocus: true });
-    else setError('root', { message: [result.error.happened, result.error.todo].join(' ') });
+    else setError('root', { message: [result.error.happened, result.error.safe, result.error.todo].join(' ') });
   };
   return (
     <form className="flex flex-col gap-4" noValidate onSubmit={handleSubmit(save)}>
@@ -44,6 +46,11 @@ export function SpecForm({ spec, onDone, onCancel }: { spec: Spec; onDone: () =>
         </Row>
       ))}
       <LongField label={messages.checkByHand} {...register('notJudged')} problem={problemOf('notJudged')} />
+      {spec.version === openedVersion ? null : (
+        <p role="status" className="text-sm text-advice">
+          ○ {messages.newerVersion(spec.version)}
+        </p>
+      )}
       <FormProblem>{formState.errors.root?.message}</FormProblem>
       <footer className="flex justify-end gap-2">
         <Button onClick={onCancel}>{messages.cancel}</Button>

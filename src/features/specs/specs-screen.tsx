@@ -5,6 +5,7 @@ import { useRef, useState } from 'react';
 import { describeSpec } from '@/core/spec/assess';
 import { documentOf, type Spec } from '@/core/spec/spec';
 import { specsAddress } from '@/features/common/address';
+import { useSharedChanges } from '@/features/common/data/use-shared-changes';
 import { ErrorNotice } from '@/features/common/error-notice';
 import { SideList } from '@/features/common/side-list';
 import { TopBar } from '@/features/common/top-bar';
@@ -38,6 +39,7 @@ export function SpecsScreen({
   other: string;
 }) {
   const router = useRouter();
+  useSharedChanges();
   const { act, isBusy, error, clearError } = useAct(() => router.refresh());
   const [isEditing, setIsEditing] = useState(false);
   const file = useRef<HTMLInputElement>(null);

@@ -7,7 +7,7 @@ import type { ActionResult } from '@/features/common/action-result';
 import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import type { ProgrammeName } from '@/server/jobs/programme-list';
-import { changeProgramme, groupProgrammes, removeProgramme, removeProgrammes } from '@/server/jobs/programmes';
+import { changeProgramme, removeProgramme, removeProgrammes } from '@/server/jobs/programmes';
 import {
   likelyVersions,
   type ReplacedSettings,
@@ -40,14 +40,21 @@ export async function fileDetails(sha256: string): Promise<ActionResult<Metadata
   return answer(() => metadataOf(getServer(), sha.parse(sha256)));
 }
 
-/** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none, and what is left out stays. */
-export async function describeProgramme(programmeId: string, input: DescriptionChange): Promise<ActionResult> {
+/** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none, and what is left out stays. What another window has set since it was seen is not overwritten. */
+export async function describeProgramme(
+  programmeId: string,
+  input: DescriptionChange,
+  seen: DescriptionChange,
+): Promise<ActionResult> {
   return answer(() => {
-    const { groupName, ...change } = descriptionChange.parse(input);
-    if (Object.keys(change).length > 0) changeProgramme(getServer(), id.parse(programmeId), change);
-    if (groupName !== undefined) groupProgrammes(getServer(), [programmeId], groupName || null);
+    changeProgramme(getServer(), id.parse(programmeId), groupOrNone(input), groupOrNone(seen));
     return undefined;
   });
+}
+
+function groupOrNone(input: DescriptionChange) {
+  const { groupName, ...change } = descriptionChange.parse(input);
+  return { ...change, ...(groupName === undefined ? {} : { groupName: groupName || null }) };
 }
 
 /** Takes a programme out of its job, or puts it back. */

@@ -2,18 +2,18 @@
 
 import { zodResolver } from '@hookform/resolvers/zod';
 import { useState } from 'react';
-import { useForm } from 'react-hook-form';
 import type { ActionResult } from '@/features/common/action-result';
 import { useChanged } from '@/features/common/data/use-changed';
 import { FormProblem } from '@/features/common/form-problem';
 import { useSaveStatus } from '@/features/common/save-status';
 import { submitForm } from '@/features/common/submit-form';
+import { useSharedForm } from '@/features/common/use-shared-form';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { Field, LongField } from '@/ui/field';
 import { describeProgramme, setRemoved } from './actions';
-import { type Description, type DescriptionChange, descriptionSchema } from './description';
+import { type Description, descriptionSchema } from './description';
 import { editProgrammeMessages as messages } from './messages';
 
 /** What a person calls a programme, notes of it and counts it to; and the way out of the job. */
@@ -32,11 +32,6 @@ export function EditProgramme({ programme, groups }: { programme: TakeInRow; gro
   );
 }
 
-/** What somebody has typed into. */
-function touchedOf(typed: Description, touched: Partial<Record<keyof Description, boolean>>): DescriptionChange {
-  return Object.fromEntries(Object.entries(typed).filter(([name]) => touched[name as keyof Description]));
-}
-
 function DescriptionForm({
   programme: { id, title, note, groupName },
   groups,
@@ -48,11 +43,9 @@ function DescriptionForm({
 }) {
   const changed = useChanged();
   const { track } = useSaveStatus();
-  const form = useForm<Description>({
-    resolver: zodResolver(descriptionSchema),
-    defaultValues: { title, note, groupName: groupName ?? '' },
-  });
-  const { errors, isSubmitting, dirtyFields } = form.formState;
+  const values: Description = { title, note, groupName: groupName ?? '' };
+  const form = useSharedForm(values, { resolver: zodResolver(descriptionSchema) });
+  const { errors, isSubmitting } = form.formState;
   const finish = async (change: () => Promise<ActionResult>) => {
     if (!(await submitForm(form, () => track(change())))) return;
     onDone();
@@ -63,21 +56,32 @@ function DescriptionForm({
       className="flex flex-col gap-3"
       noValidate
       // What was not changed here may have been elsewhere, meanwhile.
-      onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, touchedOf(typed, dirtyFields))))}
+      onSubmit={form.handleSubmit((typed) => finish(() => describeProgramme(id, form.ofTyped(typed), values)))}
     >
-      <Field label={messages.title} {...form.register('title')} problem={errors.title?.message} />
+      <Field
+        label={messages.title}
+        {...form.register('title')}
+        problem={errors.title?.message}
+        remark={form.elsewhere('title')}
+      />
       <Field
         label={messages.group}
         list={`groups-${id}`}
         {...form.register('groupName')}
         problem={errors.groupName?.message}
+        remark={form.elsewhere('groupName')}
       />
       <datalist id={`groups-${id}`}>
         {groups.map((name) => (
           <option key={name} value={name} />
         ))}
       </datalist>
-      <LongField label={messages.note} {...form.register('note')} problem={errors.note?.message} />
+      <LongField
+        label={messages.note}
+        {...form.register('note')}
+        problem={errors.note?.message}
+        remark={form.elsewhere('note')}
+      />
       <FormProblem>{errors.root?.message}</FormProblem>
       <footer className="flex items-center justify-between gap-3">
         <Button onClick={() => void finish(() => setRemoved(id, true))}>{messages.removeFromTheJob}</Button>

@@ -1,7 +1,7 @@
 import type { Touched } from '../tasks/touched';
 import type { Db } from './client';
 
-type Edited = Extract<Touched, { isEdited: true } | { programmeId: string }>;
+type Edited = Extract<Touched, { isEdited: true } | { programmeId: string } | { isShared: true }>;
 
 /** In SQL, of a row that is called as it says. */
 type InSql = (row: 'NEW' | 'OLD') => string;
@@ -10,7 +10,8 @@ type InSql = (row: 'NEW' | 'OLD') => string;
 interface EditedTable {
   table: string;
   columns: readonly string[];
-  jobId: InSql;
+  /** Undefined where all jobs share it. */
+  jobId?: InSql;
   /** Where it is of one programme and of nothing else that is shown beside it. */
   programmeId?: InSql;
   /** That a row is new is told otherwise: by the task that comes with it, or by another of these. */
@@ -55,6 +56,8 @@ const EDITED: readonly EditedTable[] = [
     programmeId: programme,
     isToldWhenMade: true,
   },
+  { table: 'specs', columns: ['retired_at_ms'] },
+  { table: 'receivers', columns: ['name', 'kind', 'address', 'secret', 'removed_at_ms'] },
 ];
 
 /**
@@ -62,7 +65,7 @@ const EDITED: readonly EditedTable[] = [
  * connection; what is undone with its transaction may be told all the same.
  *
  * @param gatherMs so long after the first of it, what comes together is told together
- * @param onEdit called with what is no longer as it was: all of a job, or programmes of it
+ * @param onEdit called with what is no longer as it was: all of a job, programmes of it, or what all jobs share
  * @returns what stops it
  */
 export function noticeEdits(
@@ -71,15 +74,23 @@ export function noticeEdits(
   onEdit: (edited: Edited[]) => void,
 ): () => void {
   let programmesOf = new Map<string, Set<string> | 'all'>();
+  let isShared = false;
   let gathering: NodeJS.Timeout | undefined;
   const tell = () => {
     const edited = [...programmesOf].flatMap(([jobId, ids]): Edited[] =>
       ids === 'all' ? [{ jobId, isEdited: true }] : [...ids].map((programmeId) => ({ jobId, programmeId })),
     );
+    if (isShared) edited.push({ isShared: true });
     programmesOf = new Map();
+    isShared = false;
     gathering = undefined;
     onEdit(edited);
   };
+  client.function('note_shared_edit', () => {
+    isShared = true;
+    gathering ??= setTimeout(tell, gatherMs);
+    return null;
+  });
   client.function('note_edit', (jobId: unknown, programmeId: unknown) => {
     if (typeof jobId !== 'string') return null;
     const known = programmesOf.get(jobId) ?? new Set();
@@ -92,7 +103,7 @@ export function noticeEdits(
     const trigger = (when: string, row: 'NEW' | 'OLD') =>
       client.exec(
         `CREATE TEMP TRIGGER edited_${i}_${when.slice(0, 6).toLowerCase()} AFTER ${when} ON main.${table}
-         BEGIN SELECT note_edit(${jobId(row)}, ${programmeId(row)}); END`,
+         BEGIN SELECT ${jobId ? `note_edit(${jobId(row)}, ${programmeId(row)})` : 'note_shared_edit()'}; END`,
       );
     trigger(`UPDATE OF ${columns.join(', ')}`, 'NEW');
     if (isToldWhenMade) continue;

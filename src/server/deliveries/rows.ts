@@ -1,4 +1,5 @@
 import { and, asc, eq, isNull, max, type SQL } from 'drizzle-orm';
+import { DEFAULT_TEMPLATE } from '@/core/delivery/file-name';
 import { type DeliveryFormat, deliveryFormatSchema } from '@/core/delivery/format';
 import { type LevelMode, levelModeSchema, type SetRow } from '@/core/delivery/row';
 import { missingEdges, type RowEdges } from '@/core/delivery/row-edges';
@@ -13,7 +14,9 @@ import { inParts } from '../db/in-parts';
 import { deliveryRows, jobs, programmes, sources } from '../db/schema';
 import type { RowPrediction } from '../db/stored/delivery';
 import { newId } from '../ids';
+import { jobOf } from '../jobs/jobs';
 import { offeredReceiver } from '../receivers/receivers';
+import { checkUnchanged } from '../seen';
 import { specNamed } from '../specs/specs';
 import { rowsMessages as messages } from './messages';
 import { type DeliveryRow, factsOf, predict, predictionKey, type RowFacts } from './predict';
@@ -132,15 +135,15 @@ function rowsWhere({ db }: ServerContext, which: SQL): DeliveryRow[] {
     .all();
 }
 
-export function changeRow(
-  server: ServerContext,
-  rowId: string,
-  change: Partial<Pick<NewRow, 'specId' | 'format' | 'levelMode' | 'receiverId'>>,
-): void {
+type RowChange = Partial<Pick<NewRow, 'specId' | 'format' | 'levelMode' | 'receiverId'>>;
+
+/** Changes what a row asks for. Throws `not-found`, `unknown-spec`, or `changed-elsewhere` where what is changed is not what was seen. */
+export function changeRow(server: ServerContext, rowId: string, change: RowChange, seen?: RowChange): void {
   const row = rowOf(server, rowId);
   if (change.specId !== undefined) specNamed(server, change.specId);
   if (change.receiverId) offeredReceiver(server, change.receiverId);
   const programme = server.db.select().from(programmes).where(eq(programmes.id, row.programmeId)).get();
+  checkUnchanged<RowChange>({ title: programme?.title ?? '', now: row, wanted: change, seen });
   const format = change.format && programme && formatFor(server, programme.sourceSha256, change.format);
   server.db
     .update(deliveryRows)
@@ -247,7 +250,40 @@ export function setTags({ db }: ServerContext, programmeId: string, tags: Tags):
   if (changes === 0) throw new AppError('not-found', { what: 'programme' });
 }
 
-/** How a job's deliveries are named; null for the default. */
-export function setNameTemplate({ db }: ServerContext, jobId: string, nameTemplate: string | null): void {
+/** Some of a programme's tags; the others stay. Throws `not-found`, or `changed-elsewhere` where what is changed is not what was seen. */
+export function changeTags(
+  server: ServerContext,
+  programmeId: string,
+  change: Partial<Tags>,
+  seen?: Partial<Tags>,
+): void {
+  const programme = server.db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+  if (!programme) throw new AppError('not-found', { what: 'programme' });
+  const now = programme.tags ?? NO_TAGS;
+  checkUnchanged({ title: programme.title, now, wanted: change, seen });
+  setTags(server, programmeId, { ...now, ...change });
+}
+
+/**
+ * How a job's deliveries are named; null for the default.
+ *
+ * @param seen what whoever changes it saw
+ * @throws AppError `not-found`, or `changed-elsewhere` where it is another by now
+ */
+export function setNameTemplate(
+  server: ServerContext,
+  jobId: string,
+  nameTemplate: string | null,
+  seen?: string,
+): void {
+  const { db } = server;
+  const job = jobOf(server, jobId);
+  const named = (template: string | null) => ({ template: template ?? DEFAULT_TEMPLATE });
+  checkUnchanged({
+    title: job.name,
+    now: named(job.nameTemplate),
+    wanted: named(nameTemplate),
+    seen: seen === undefined ? undefined : { template: seen },
+  });
   db.update(jobs).set({ nameTemplate }).where(eq(jobs.id, jobId)).run();
 }

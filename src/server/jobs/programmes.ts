@@ -3,13 +3,19 @@ import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
+import { checkUnchanged } from '../seen';
 
-type Change = Partial<Pick<typeof programmes.$inferInsert, 'title' | 'note'>>;
+type Change = Partial<Pick<typeof programmes.$inferInsert, 'title' | 'note' | 'groupName'>>;
 
-/** Changes what a person calls a programme, or notes of it. Throws `not-found`. */
-export function changeProgramme({ db }: ServerContext, programmeId: string, change: Change): void {
-  const { changes } = db.update(programmes).set(change).where(eq(programmes.id, programmeId)).run();
-  if (changes === 0) throw new AppError('not-found', { what: 'programme' });
+/**
+ * Changes what a person calls a programme, notes of it, or counts it to: null for no group. Throws `not-found`, or `changed-elsewhere`
+ * where what is changed is not what was seen.
+ */
+export function changeProgramme({ db }: ServerContext, programmeId: string, change: Change, seen?: Change): void {
+  const now = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+  if (!now) throw new AppError('not-found', { what: 'programme' });
+  checkUnchanged<Change>({ title: now.title, now, wanted: change, seen });
+  if (Object.keys(change).length > 0) db.update(programmes).set(change).where(eq(programmes.id, programmeId)).run();
 }
 
 /** Takes a programme out of its job, or puts it back. Its source, treatments and deliveries stay. Throws `not-found`. */

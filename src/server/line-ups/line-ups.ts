@@ -14,6 +14,7 @@ import type { Db } from '../db/client';
 import { lineUpMembers, lineUps, programmes } from '../db/schema';
 import { newId } from '../ids';
 import { jobOf } from '../jobs/jobs';
+import { checkUnchanged, type Some } from '../seen';
 import { specNamed } from '../specs/specs';
 import { lineUpMessages as messages } from './messages';
 
@@ -109,10 +110,15 @@ export function createLineUp(server: ServerContext, jobId: string, input: unknow
   return id;
 }
 
-/** Changes what is stated of a line-up; what is left out stays. Throws as `createLineUp`. */
-export function changeLineUp(server: ServerContext, lineUpId: string, input: unknown): void {
-  const { members, ...before } = lineUpOf(server, lineUpId);
+/**
+ * Changes what is stated of a line-up; what is left out stays. Throws as `createLineUp`, or `changed-elsewhere` where what is changed is not
+ * what was seen.
+ */
+export function changeLineUp(server: ServerContext, lineUpId: string, input: unknown, seen?: Some<LineUpFields>): void {
+  const now = lineUpOf(server, lineUpId);
+  const { members, ...before } = now;
   const change = lineUpChange.parse(input);
+  checkUnchanged<LineUpFields>({ title: now.name, now, wanted: change, seen });
   const { kind = before.kind, name = before.name, specId = before.specId } = change;
   const memberIds = (change.members ?? members).map(({ programmeId }) => programmeId);
   const mixId = within(change.mixId === undefined ? before.mixId : change.mixId, memberIds);

@@ -2,8 +2,10 @@ import { randomBytes } from 'node:crypto';
 import { and, asc, desc, eq, isNull, sql } from 'drizzle-orm';
 import { slug } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
+import type { NewReceiver } from '@/core/receiver/receiver';
 import type { ServerContext } from '../context';
 import { receivers, simulatedIntakes } from '../db/schema';
+import { checkUnchanged } from '../seen';
 import { newReceiverSchema } from './new-receiver';
 import type { Destination } from './transport';
 import { transportOf } from './transports';
@@ -91,10 +93,19 @@ export function addReceiver({ db, clock }: ServerContext, input: unknown): Recei
   );
 }
 
-/** Changes a receiver of one's own; an empty secret leaves the one that is there. Throws `not-found` or `bad-request`. */
-export function changeReceiver(server: ServerContext, receiverId: string, input: unknown): void {
+/**
+ * Changes a receiver of one's own; an empty secret leaves the one that is there. Throws `not-found`, `bad-request`, or `changed-elsewhere`
+ * where what is changed is not what was seen.
+ */
+export function changeReceiver(
+  server: ServerContext,
+  receiverId: string,
+  input: unknown,
+  seen?: Partial<Omit<NewReceiver, 'secret'>>,
+): void {
   const { secret, ...wanted } = newReceiverSchema.parse(input);
-  ownReceiver(server, receiverId);
+  const now = ownReceiver(server, receiverId);
+  checkUnchanged({ title: now.name, now, wanted, seen });
   const change = secret === '' ? wanted : { ...wanted, secret };
   server.db.update(receivers).set(change).where(eq(receivers.id, receiverId)).run();
 }
@@ -109,10 +120,12 @@ export function removeReceiver(server: ServerContext, receiverId: string): void 
     .run();
 }
 
-function ownReceiver(server: ServerContext, receiverId: string): void {
-  if (offeredReceiver(server, receiverId).isBuiltIn) {
+function ownReceiver(server: ServerContext, receiverId: string): typeof receivers.$inferSelect {
+  const row = offeredReceiver(server, receiverId);
+  if (row.isBuiltIn) {
     throw new AppError('bad-request', { reason: 'a receiver that comes with the app stays as it is' });
   }
+  return row;
 }
 
 /**

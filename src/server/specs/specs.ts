@@ -82,9 +82,11 @@ export function specOrUsual(server: Pick<ServerContext, 'db'>, ...specIds: (stri
 
 /**
  * Keeps a spec of one's own as the next version of what its id names, or as a new one. What an older version says stays.
- * Throws `built-in-spec`.
+ *
+ * @param seenVersion the newest that whoever changes it has seen
+ * @throws AppError `built-in-spec`, or `changed-elsewhere` where there is a newer one
  */
-export function saveSpec({ db, clock }: ServerContext, input: unknown): Spec {
+export function saveSpec({ db, clock }: ServerContext, input: unknown, seenVersion?: number): Spec {
   const wanted = specSchema.parse(input);
   return db.transaction(
     (tx) => {
@@ -93,6 +95,9 @@ export function saveSpec({ db, clock }: ServerContext, input: unknown): Spec {
       const spec = { ...wanted, version: (newest?.version ?? 0) + 1 };
       if (newest && newest.retiredAtMs === null && isDeepStrictEqual({ ...newest.spec, version: spec.version }, spec)) {
         return newest.spec;
+      }
+      if (newest && seenVersion !== undefined && newest.version !== seenVersion) {
+        throw new AppError('changed-elsewhere', { title: newest.spec.name });
       }
       tx.update(specs).set({ retiredAtMs: null }).where(eq(specs.id, spec.id)).run();
       const row = { id: spec.id, version: spec.version, spec, isBuiltIn: false, createdAtMs: clock.now() };

@@ -4,13 +4,16 @@ import { assemblies, batches, deliveries, lineUps, programmes, type TaskKind, tr
 import type { TaskEvent } from './runner';
 
 /** A programme, what is written of a line-up, a batch, the copies of a job, or anything of it that people set, that is not what it was. */
-export type Touched = { jobId: string } & (
+type TouchedOfJob = { jobId: string } & (
   | { isEdited: true }
   | { programmeId: string }
   | { lineUpId: string }
   | { batchId: string }
   | { isCopiedOut: true }
 );
+
+/** What is no longer what it was: of a job, or specs or receivers, which all jobs share. */
+export type Touched = TouchedOfJob | { isShared: true };
 
 /** Somebody has set something. */
 interface EditEvent {

@@ -13,11 +13,13 @@ export function refreshJob(client: QueryClient, jobId: string): Promise<void> {
 }
 
 /**
- * Has what a task has touched fetched again, as far as it is shown: the programme itself, the parts of lists that it is in, and
- * its rows of the sheet.
+ * Has what was touched fetched again, as far as it is shown: the programme itself, the parts of lists that it is in, and its rows of the
+ * sheet; all, where specs or receivers were touched.
  */
-export async function refreshTouched(client: QueryClient, jobId: string, touched: readonly Touched[]): Promise<void> {
-  if (touched.some((own) => own.jobId === jobId && 'isEdited' in own)) return refreshJob(client, jobId);
+export async function refreshTouched(client: QueryClient, jobId: string, all: readonly Touched[]): Promise<void> {
+  if (all.some((own) => 'isShared' in own)) return client.invalidateQueries();
+  const touched = all.filter((own) => 'jobId' in own && own.jobId === jobId);
+  if (touched.some((own) => 'isEdited' in own)) return refreshJob(client, jobId);
   const ids = idsOf(jobId, touched);
   await Promise.all([
     ...[...ids].map((id) => client.invalidateQueries({ queryKey: programmeQuery(id).queryKey })),
@@ -28,10 +30,8 @@ export async function refreshTouched(client: QueryClient, jobId: string, touched
     }),
     client.invalidateQueries({ predicate: (query) => isOfLineUp(query, jobId, ids) }),
     ...[...ids].map((id) => refreshSheet(client, jobId, id)),
-    ...(touched.some((own) => own.jobId === jobId)
-      ? [client.invalidateQueries({ queryKey: ['job', jobId, 'batches'] })]
-      : []),
-    ...(touched.some((own) => own.jobId === jobId && 'isCopiedOut' in own)
+    ...(touched.length > 0 ? [client.invalidateQueries({ queryKey: ['job', jobId, 'batches'] })] : []),
+    ...(touched.some((own) => 'isCopiedOut' in own)
       ? [client.invalidateQueries({ queryKey: ['job', jobId, 'copies'] })]
       : []),
     ...touched.flatMap((own) =>
@@ -49,7 +49,7 @@ export async function refreshArrived(client: QueryClient, jobId: string, touched
 }
 
 function idsOf(jobId: string, touched: readonly Touched[]): Set<string> {
-  return new Set(touched.flatMap((own) => (own.jobId === jobId && 'programmeId' in own ? [own.programmeId] : [])));
+  return new Set(touched.flatMap((own) => ('programmeId' in own && own.jobId === jobId ? [own.programmeId] : [])));
 }
 
 function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean {

@@ -1,6 +1,7 @@
 'use client';
 
 import { useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
 import { createContext, type ReactNode, useContext, useEffect, useState, useSyncExternalStore } from 'react';
 import type { NumberedEvent } from '@/server/tasks/event-log';
 import type { Touched } from '@/server/tasks/touched';
@@ -82,6 +83,7 @@ const Tasks = createContext<LiveTasks | undefined>(undefined);
 /** Listens to the server's tasks; when one ends, what it has touched is fetched again. */
 export function LiveTasksProvider({ children }: { children: ReactNode }) {
   const client = useQueryClient();
+  const router = useRouter();
   const jobId = useJobId();
   const [tasks] = useState(() => new LiveTasks());
   useEffect(() => {
@@ -98,6 +100,8 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       // What can not be fetched now is said where it is shown.
       refreshArrived(client, jobId, arrived).catch(() => undefined);
       refreshTouched(client, jobId, touched).catch(() => undefined);
+      // The specs to choose from come with the page itself.
+      if (touched.some((own) => 'isShared' in own)) router.refresh();
     };
     source.onopen = () => {
       clearTimeout(losing);
@@ -121,7 +125,7 @@ export function LiveTasksProvider({ children }: { children: ReactNode }) {
       clearTimeout(gathering);
       clearTimeout(losing);
     };
-  }, [client, jobId, tasks]);
+  }, [client, jobId, tasks, router]);
   return <Tasks value={tasks}>{children}</Tasks>;
 }
 

@@ -41,6 +41,7 @@ export function RulePanel() {
     analysis: toggleAnalysis,
     say: sayNow,
   });
+  const nearest = nearestText(treated.after, spec, limit !== null);
   return (
     <section
       aria-label={messages.rule}
@@ -51,8 +52,8 @@ export function RulePanel() {
         <div className="mb-1 flex items-center justify-between gap-4 whitespace-nowrap">
           <h2 className="min-w-0 truncate text-sm font-bold">
             {messages.rule}{' '}
-            <span className="ml-2 hidden font-normal text-mute xl:inline">
-              {nearestText(treated.after, spec, limit !== null)}
+            <span className="ml-1 hidden text-xs font-normal text-mute xl:inline" title={nearest}>
+              {nearest}
             </span>
           </h2>
           <span className="flex items-center gap-2">
