@@ -29,9 +29,18 @@ export const viewFrameMessages = {
   setTheChannels: 'Set the channels',
 };
 
+/** What takes some bands down more than others. */
+export type Taker = 'limiter' | 'fades' | 'both';
+
+const TAKERS: Readonly<Record<Taker, string>> = {
+  limiter: 'The limiter takes',
+  fades: 'The fades take',
+  both: 'The limiter and the fades take',
+};
+
 export const spectrumViewMessages = {
-  takesMost: (hz: string, db: string) => `The limiter takes most at ${hz}: ${db} dB.`,
-  takesNothing: 'The limiter takes no band down by 0.1 dB.',
+  takesMost: (takers: Taker, hz: string, db: string) => `${TAKERS[takers]} most at ${hz}: ${db} dB.`,
+  takesNothing: (takers: Taker) => `${TAKERS[takers]} no band down by 0.1 dB.`,
   unchanged: 'No gain is set: before and after are the same.',
   allAlike: (gain: string) => `The gain moves every band alike: ${gain}.`,
 };

@@ -1,12 +1,13 @@
 'use client';
 
 import { Bar, CartesianGrid, ComposedChart, Line, ResponsiveContainer, XAxis, YAxis } from 'recharts';
+import type { Treatment } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
 import { useDesk } from '../desk/desk-context';
 import type { Colours } from '../trace/picture';
 import { mostLost } from './figures';
 import { spectrumViewMessages as messages, viewFrameMessages } from './messages';
-import { useBands } from './use-bands';
+import { type Bands, useBands } from './use-bands';
 import { readFrom, useSettingActions, ViewFrame, ViewNote } from './view-frame';
 
 /** Bands that are named along the axis: every octave. */
@@ -23,6 +24,24 @@ export function hertzText(hz: number): string {
 /** Such as "63" and "1.6k", where there is room for no more. */
 export function shortHertz(hz: number): string {
   return hz < 1000 ? `${hz}` : `${hz / 1000}k`;
+}
+
+/** What a treatment does to the bands, in a sentence. */
+function answerOf(
+  { before, after, bandsHz }: Pick<Bands, 'before' | 'after' | 'bandsHz'>,
+  treatment: Treatment,
+): string {
+  const { limit, fadeIn, fadeOut, gainDb, outputGainDb } = treatment;
+  const hasFades = Boolean(fadeIn || fadeOut);
+  const allGainDb = gainDb + outputGainDb;
+  if (!limit && !hasFades) {
+    return allGainDb === 0 ? messages.unchanged : messages.allAlike(formatGain(allGainDb));
+  }
+  const taker = limit && hasFades ? 'both' : limit ? 'limiter' : 'fades';
+  // Where nothing is limited, the gain is not in what was read.
+  const lost = mostLost(before, after, limit ? allGainDb : 0);
+  if (!lost) return messages.takesNothing(taker);
+  return messages.takesMost(taker, hertzText(bandsHz[lost.band] as number), formatNumber(lost.lostDb));
 }
 
 /** The spectrum in thirds of an octave, of the span or the whole programme, before and after. */
@@ -45,16 +64,8 @@ export function SpectrumView({ colours }: { colours: Colours }) {
       </ViewFrame>
     );
   }
-  const { limit, outputGainDb } = treatment;
-  const allGainDb = treatment.gainDb + outputGainDb;
-  const lost = limit ? mostLost(before, after, allGainDb) : null;
-  const answer = lost
-    ? messages.takesMost(hertzText(bandsHz[lost.band] as number), formatNumber(lost.lostDb))
-    : limit
-      ? messages.takesNothing
-      : allGainDb === 0
-        ? messages.unchanged
-        : messages.allAlike(formatGain(allGainDb));
+  const { limit } = treatment;
+  const answer = answerOf(bands, treatment);
   const strongest = Math.max(...before, ...after.map((level) => level + gainDb));
   const topDb = Math.ceil(strongest / STEP_DB) * STEP_DB;
   const floorDb = topDb - SHOWN_DB;

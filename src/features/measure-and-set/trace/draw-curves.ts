@@ -45,6 +45,9 @@ function strokeCurve(
   context.beginPath();
   let isDown = false;
   const perPixel = (view.endFrame - view.startFrame) / width / sourceFramesPerBin;
+  const stride = Math.max(1, Math.floor(perPixel));
+  // From near, points are further apart than pieces of a broken line are long: then every other is left out.
+  const isSparse = stride / perPixel > pen.gap / 2;
   const put = (bin: number, value: number) => {
     if (Number.isNaN(value)) {
       isDown = false;
@@ -52,14 +55,13 @@ function strokeCurve(
     }
     const x = xOf(view, width, timeline.startFrame + (bin + 1) * sourceFramesPerBin);
     const y = loudnessDepth(value + gainDb) * height;
-    const isGap = pen.gap > 0 && Math.floor(x / pen.gap) % 2 === 1;
+    const isGap = pen.gap > 0 && (isSparse ? bin : Math.floor(x / pen.gap)) % 2 === 1;
     if (isDown && !isGap) context.lineTo(x, y);
     else context.moveTo(x, y);
     isDown = true;
   };
   const first = Math.max(0, Math.floor(binOf(0)) - 1);
   const last = Math.min(values.length - 1, Math.ceil(binOf(width)) + 1);
-  const stride = Math.max(1, Math.floor(perPixel));
   for (let start = first - (first % stride); start <= last; start += stride) {
     let greatest = Number.NEGATIVE_INFINITY;
     let isNaNOnly = true;

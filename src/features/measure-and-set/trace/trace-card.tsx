@@ -230,21 +230,21 @@ const TraceTable = memo(function TraceTable({
 
 function Legend({ look, isLimited }: { look: ReturnType<typeof useLook>; isLimited: boolean }) {
   const swatch = (className: string, text: string) => (
-    <span className="flex items-center gap-1.5">
-      <i className={`inline-block w-4 ${className}`} /> {text}
+    <span className="flex items-center gap-1">
+      <i className={`inline-block ${className}`} /> {text}
     </span>
   );
   return (
-    <div className="flex flex-wrap items-center gap-x-3.5 text-[11px] leading-5 text-mute">
-      {swatch('h-2.5 rounded-xs border border-stock-3 bg-stock-2', 'after')}
-      {swatch('h-2.5 rounded-xs border border-dashed border-mute', 'before')}
-      {swatch('h-0.5 bg-slide-ink', 'short-term')}
-      {swatch('h-px bg-slide-2', 'momentary')}
-      {swatch('border-t-2 border-dashed border-stock-ink', messages.integratedSoFar)}
-      {swatch('h-1.5 border-y border-stock-ink bg-stock-3/40', 'target')}
+    <div className="flex flex-wrap items-center gap-x-2.5 text-[11px] leading-5 text-mute">
+      {swatch('w-3 h-2.5 rounded-xs border border-stock-3 bg-stock-2', 'after')}
+      {swatch('w-3 h-2.5 rounded-xs border border-dashed border-mute', 'before')}
+      {swatch('w-3 h-0.5 bg-slide-ink', 'short-term')}
+      {swatch('w-3 h-px bg-slide-2', 'momentary')}
+      {swatch('w-4 border-t-2 border-dashed border-stock-ink', messages.integratedSoFar)}
+      {swatch('w-3 h-1.5 border-y border-stock-ink bg-stock-3/40', 'target')}
       {isLimited
-        ? swatch('h-2.5 rounded-xs border border-breach-line bg-breach-1', messages.gainReduction)
-        : swatch('h-2.5 rounded-xs bg-breach-line', 'over')}
+        ? swatch('w-3 h-2.5 rounded-xs border border-breach-line bg-breach-1', messages.gainReduction)
+        : swatch('w-3 h-2.5 rounded-xs bg-breach-line', 'over')}
       <span className="ml-auto flex gap-1">
         <Switch
           compact
