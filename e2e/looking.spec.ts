@@ -36,7 +36,7 @@ test('a span is drawn, moved by its edges, typed, read, kept, marked and handed 
   await page.keyboard.press('Enter');
   await expect(span.getByLabel('Span end')).toHaveValue('0:09.500');
   await expect(span.getByLabel('Readings of the span')).toContainText('−12.8 LUFS');
-  await expect.poll(() => query(page).get('span')).toBe('6.5');
+  await expect.poll(() => [query(page).get('span'), query(page).get('span-to')]).toEqual(['6.5', '9.5']);
   await page.reload();
   await expect(span.getByLabel('Span start')).toHaveValue('0:06.500');
 

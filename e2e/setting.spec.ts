@@ -124,7 +124,7 @@ test('versions are numbered when they were written, named, and gone back to; two
 
 test('specs are stacked over one slide, and a link keeps them', async ({ page, desk }) => {
   await openDesk(page, desk, 'Stack');
-  await page.getByRole('button', { name: 'compare', exact: true }).click();
+  await page.getByRole('button', { name: 'compare with more specs' }).click();
   await page.getByRole('checkbox', { name: 'Music streaming −14' }).check();
   await page.getByRole('checkbox', { name: 'ATSC A/85' }).check();
   await page.keyboard.press('Escape');

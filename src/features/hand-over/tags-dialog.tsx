@@ -6,9 +6,8 @@ import type { Resolver } from 'react-hook-form';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatIsrc, type Tags, tagsSchema } from '@/core/file-formats/tags';
 import type { ActionResult } from '@/features/common/action-result';
-import { useChanged } from '@/features/common/data/use-changed';
 import { FormProblem } from '@/features/common/form-problem';
-import { useSaveStatus } from '@/features/common/save-status';
+import { sayUnreached } from '@/features/common/server-unreached';
 import { submitForm } from '@/features/common/submit-form';
 import type { Act } from '@/features/common/use-act';
 import { useSharedForm } from '@/features/common/use-shared-form';
@@ -41,7 +40,7 @@ export function TagsDialog({ programme: { id, title, tags, cover }, act }: { pro
       isOpen={isOpen}
       onOpenChange={setIsOpen}
     >
-      <TagsForm programmeId={id} title={title} tags={tags} onDone={() => setIsOpen(false)}>
+      <TagsForm programmeId={id} title={title} tags={tags} act={act} onDone={() => setIsOpen(false)}>
         <CoverField programmeId={id} cover={cover} title={title} act={act} />
       </TagsForm>
     </Dialog>
@@ -52,6 +51,7 @@ function TagsForm({
   programmeId,
   title,
   tags,
+  act,
   onDone,
   children,
 }: {
@@ -59,11 +59,10 @@ function TagsForm({
   /** Of the programme. */
   title: string;
   tags: Tags;
+  act: Act;
   onDone: () => void;
   children: ReactNode;
 }) {
-  const changed = useChanged();
-  const { track } = useSaveStatus();
   const shown: Tags = { ...tags, isrc: tags.isrc && formatIsrc(tags.isrc) };
   const form = useSharedForm<Tags>(shown, {
     // Its own types leave out nothing: a form has all of them.
@@ -72,11 +71,12 @@ function TagsForm({
   });
   const { register, setValue } = form;
   const { errors, isValid, isSubmitting } = form.formState;
-  const save = async (typed: Tags) => {
-    if (!(await submitForm(form, () => track(keepTags(programmeId, form.ofTyped(typed), tags))))) return;
-    onDone();
-    void changed();
-  };
+  const save = (typed: Tags) =>
+    act(async () => {
+      const result = await keepTags(programmeId, form.ofTyped(typed), tags).catch(sayUnreached);
+      await submitForm(form, async () => result);
+      return result;
+    }, onDone);
   return (
     <form className="flex flex-col gap-3" noValidate onSubmit={form.handleSubmit(save)}>
       <div className="grid grid-cols-2 gap-3">

@@ -111,6 +111,8 @@ export const spanBarMessages = {
 
 export const stackedSpecsMessages = {
   noMore: 'No more fit above the rule: take one away first',
+  compareWithMoreSpecs: 'compare with more specs',
+  /** Where there is little room. */
   compare: 'compare',
   comparedWith: (specs: number) => `compared with ${specs}`,
   compareHeading: 'Compare with more specs',

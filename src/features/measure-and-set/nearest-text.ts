@@ -14,7 +14,7 @@ export function nearestText(treated: Readings, spec: Spec, isLimited: boolean): 
   if (!target) return stop.leftDb >= 0 ? `${dB(stop.leftDb)} to ${name}` : `${dB(-stop.leftDb)} past ${name}`;
   const gap = stop.leftDb - target.leftDb;
   if (stop.limit === 'ceiling') {
-    if (gap < -0.005) return `at the target, peaks ${dB(-gap)} over`;
+    if (gap < -0.005) return `at the target, peaks would be ${dB(-gap)} over the ceiling`;
     return `${dB(gap)} of headroom at the target`;
   }
   if (gap < -0.005) return `at the target, ${dB(-gap)} past ${name}`;

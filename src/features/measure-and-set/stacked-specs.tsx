@@ -23,9 +23,17 @@ export function StackedSpecs({
     <Popover.Root>
       <Popover.Trigger
         title={messages.compareHint}
+        aria-label={chosen.length === 0 ? messages.compareWithMoreSpecs : undefined}
         className="cursor-pointer rounded-sm text-xs font-semibold text-slide-ink hover:underline"
       >
-        {chosen.length === 0 ? messages.compare : messages.comparedWith(chosen.length)}
+        {chosen.length > 0 ? (
+          messages.comparedWith(chosen.length)
+        ) : (
+          <>
+            <span className="2xl:hidden">{messages.compare}</span>
+            <span className="max-2xl:hidden">{messages.compareWithMoreSpecs}</span>
+          </>
+        )}
       </Popover.Trigger>
       <Popover.Portal>
         <Popover.Content

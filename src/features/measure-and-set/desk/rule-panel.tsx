@@ -50,9 +50,12 @@ export function RulePanel() {
     >
       <div className="flex min-h-0 min-w-0 grow flex-col">
         <div className="mb-1 flex items-center justify-between gap-4 whitespace-nowrap">
-          <h2 className="min-w-0 truncate text-sm font-bold">
-            {messages.rule}{' '}
-            <span className="ml-1 hidden text-xs font-normal text-mute xl:inline" title={nearest}>
+          <h2 className="flex min-w-0 items-center gap-3 text-sm font-bold">
+            {messages.rule}
+            <span
+              className="line-clamp-2 hidden text-[11px] leading-3 font-normal whitespace-normal text-mute xl:[display:-webkit-box]"
+              title={nearest}
+            >
               {nearest}
             </span>
           </h2>
