@@ -2,12 +2,13 @@ import { gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import { KWeightingFilter } from './k-weighting';
 
-/** One channel's K-weighted energy on the 10 ms grid: the sum of squares of every complete interval. */
+/** One channel's K-weighted energy on the 10 ms grid: the sum of squares of every complete interval. Whoever has read some may drop them. */
 export class ChannelEnergy {
   readonly ticks = new Growable(Float64Array);
   readonly #filter: KWeightingFilter;
   readonly #sampleRateHz: number;
   #frame = 0;
+  #tick = 0;
   #tickEnd: number;
   #sum = 0;
 
@@ -27,7 +28,8 @@ export class ChannelEnergy {
       if (this.#frame === this.#tickEnd) {
         this.ticks.push(this.#sum);
         this.#sum = 0;
-        this.#tickEnd = gridFrame(this.ticks.length + 1, TICKS_PER_SECOND, this.#sampleRateHz);
+        this.#tick++;
+        this.#tickEnd = gridFrame(this.#tick + 1, TICKS_PER_SECOND, this.#sampleRateHz);
       }
     }
   }

@@ -6,8 +6,7 @@ export const ABSOLUTE_GATE_LUFS = -70;
 const INTEGRATED_RELATIVE_GATE_LU = -10;
 /** EBU Tech 3342 (from memory). */
 const RANGE_RELATIVE_GATE_LU = -20;
-const RANGE_LOW_PERCENTILE = 10;
-const RANGE_HIGH_PERCENTILE = 95;
+export const RANGE_PERCENTILES = [10, 95] as const;
 
 /** Loudness in LUFS of a weighted mean square; null for silence. */
 export function powerToLufs(weightedPower: number): Level {
@@ -41,8 +40,12 @@ function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined 
 export function integratedLufs(blockPowers: ArrayLike<number>): Level {
   const ungated = meanAbove(blockPowers, ABSOLUTE_GATE_POWER);
   if (ungated === undefined) return null;
-  const relativeGate = ungated * dbToPower(INTEGRATED_RELATIVE_GATE_LU);
-  return powerToLufs(meanAbove(blockPowers, Math.max(relativeGate, ABSOLUTE_GATE_POWER)) ?? 0);
+  return powerToLufs(meanAbove(blockPowers, integratedGatePower(ungated)) ?? 0);
+}
+
+/** What a block must have to count in integrated loudness: 10 LU under the mean of those over −70 LUFS. */
+export function integratedGatePower(ungatedMean: number): number {
+  return Math.max(ungatedMean * dbToPower(INTEGRATED_RELATIVE_GATE_LU), ABSOLUTE_GATE_POWER);
 }
 
 /**
@@ -84,8 +87,7 @@ export function rangeGatePower(ungatedMean: number): number {
 
 /** @param kept at least one power: those that pass the gates, ascending */
 export function rangeOfAscending(kept: Float64Array): LoudnessRange {
-  const lowLufs = powerToLufs(nearestRank(kept, RANGE_LOW_PERCENTILE)) as number;
-  const highLufs = powerToLufs(nearestRank(kept, RANGE_HIGH_PERCENTILE)) as number;
+  const [lowLufs, highLufs] = RANGE_PERCENTILES.map((own) => powerToLufs(nearestRank(kept, own))) as [number, number];
   return { rangeLu: highLufs - lowLufs, lowLufs, highLufs };
 }
 

@@ -3,10 +3,14 @@ import { amplitudeToDb, type Level } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import { ChannelEnergy } from './channel-energy';
-import { integratedLufs, powerToLufs } from './gating';
+import { integratedLufs, type LoudnessRange, powerToLufs } from './gating';
+import { PowerHistogram } from './power-histogram';
 import { RunningRange } from './running-range';
 import { MOMENTARY_BINS, SHORT_TERM_BINS } from './series';
 import { WindowMaximum } from './window-maximum';
+
+/** Powers of 100 ms that are kept before the earlier ones are forgotten. */
+const MOST_POWERS = 1000;
 
 const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
 
@@ -54,8 +58,14 @@ export class LiveMeter {
       Math.floor((this.#energies[0]?.ticks.length ?? 0) / TICKS_PER_BIN),
       this.#peaks[0]?.binPeaks.length ?? 0,
     );
-    const bins: LiveBin[] = [];
-    for (; this.#taken < whole; this.#taken++) bins.push(this.#bin(this.#taken));
+    const bins = Array.from({ length: whole }, (_, place) => this.#bin(place));
+    this.#taken += whole;
+    // What was taken is forgotten: a line may sound for days.
+    for (const { ticks } of this.#energies) ticks.dropFirst(whole * TICKS_PER_BIN);
+    for (const { binPeaks, binFrames } of this.#peaks) {
+      binPeaks.dropFirst(whole);
+      binFrames.dropFirst(whole);
+    }
     return bins;
   }
 
@@ -63,28 +73,30 @@ export class LiveMeter {
   finish(): LiveBin[] {
     for (const peaks of this.#peaks) peaks.finish(this.#frames);
     const bins = this.take();
-    if (this.#taken < (this.#peaks[0]?.binPeaks.length ?? 0)) {
-      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeaks: this.#truePeaksOf(this.#taken++) });
+    if ((this.#peaks[0]?.binPeaks.length ?? 0) > 0) {
+      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeaks: this.#truePeaksOf(0) });
     }
     return bins;
   }
 
-  #bin(bin: number): LiveBin {
+  /** @param place among those that were not taken yet */
+  #bin(place: number): LiveBin {
+    const bin = this.#taken + place;
     const frames =
       gridFrame(bin + 1, BINS_PER_SECOND, this.#sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, this.#sampleRateHz);
     const ticks = new Float64Array(TICKS_PER_BIN);
     this.#energies.forEach((energy, c) => {
       const values = energy.ticks.view();
       for (let t = 0; t < TICKS_PER_BIN; t++) {
-        ticks[t] = (ticks[t] as number) + (this.#weights[c] as number) * (values[bin * TICKS_PER_BIN + t] as number);
+        ticks[t] = (ticks[t] as number) + (this.#weights[c] as number) * (values[place * TICKS_PER_BIN + t] as number);
       }
     });
     const sum = ticks.reduce((total, tick) => total + tick, 0);
-    return { weightedPower: sum / frames, ticks, truePeaks: this.#truePeaksOf(bin) };
+    return { weightedPower: sum / frames, ticks, truePeaks: this.#truePeaksOf(place) };
   }
 
-  #truePeaksOf(bin: number): number[] {
-    return this.#peaks.map(({ binPeaks }) => binPeaks.view()[bin] ?? 0);
+  #truePeaksOf(place: number): number[] {
+    return this.#peaks.map(({ binPeaks }) => binPeaks.view()[place] ?? 0);
   }
 }
 
@@ -128,10 +140,11 @@ export interface LiveReadings {
  */
 export class LiveTally {
   readonly #sampleRateHz: number;
+  /** Of the last 3 s and more. */
   readonly #powers = new Growable(Float64Array);
-  /** Of every 400 ms that were measured to their end, one each 100 ms. */
-  readonly #blocks = new Growable(Float64Array);
-  readonly #range = new RunningRange();
+  /** Of every 400 ms that were measured to their end, one each 100 ms; and of every 3 s. */
+  readonly #blocks: { add(power: number): void; integratedLufs(): Level };
+  readonly #range: { add(power: number): void; range(): LoudnessRange | null };
   #momentary: WindowMaximum;
   #shortTerm: WindowMaximum;
   /** Greatest of what was measured before it was last held. */
@@ -142,8 +155,14 @@ export class LiveTally {
   #measuredBins = 0;
   #runBins = 0;
 
-  constructor(sampleRateHz: number) {
+  /**
+   * @param isEndless of a line that may sound for days: memory does not grow, and integrated loudness and range are within 0.001 LU of what
+   * all of it gives
+   */
+  constructor(sampleRateHz: number, { isEndless = false } = {}) {
     this.#sampleRateHz = sampleRateHz;
+    this.#blocks = isEndless ? new PowerHistogram() : new RunningLoudness();
+    this.#range = isEndless ? new PowerHistogram() : new RunningRange();
     this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, sampleRateHz);
     this.#shortTerm = new WindowMaximum(SHORT_TERM_BINS * TICKS_PER_BIN, sampleRateHz);
   }
@@ -171,12 +190,13 @@ export class LiveTally {
       return isHigher ? { nowDbtp, maxDbtp: nowDbtp, maxFrame: endFrame } : { nowDbtp, maxDbtp, maxFrame };
     });
     if (weightedPower === null) return;
+    if (this.#powers.length === MOST_POWERS) this.#powers.dropFirst(MOST_POWERS - SHORT_TERM_BINS);
     this.#powers.push(weightedPower);
     if (this.#isHeld) return;
     this.#measuredBins++;
     this.#runBins++;
     const momentary = this.#runBins < MOMENTARY_BINS ? null : this.#meanOfLast(MOMENTARY_BINS);
-    if (momentary !== null) this.#blocks.push(momentary);
+    if (momentary !== null) this.#blocks.add(momentary);
     const shortTerm = this.#runBins < SHORT_TERM_BINS ? null : this.#meanOfLast(SHORT_TERM_BINS);
     if (shortTerm !== null) this.#range.add(shortTerm);
     this.#momentary.push(ticks);
@@ -184,14 +204,14 @@ export class LiveTally {
   }
 
   read(): LiveReadings {
-    const range = this.#range.read();
+    const range = this.#range.range();
     const most = this.#peaks.flatMap(({ maxDbtp }) => maxDbtp ?? []);
     return {
       momentaryLufs: powerToLufs(this.#meanOfLast(MOMENTARY_BINS) ?? 0),
       shortTermLufs: powerToLufs(this.#meanOfLast(SHORT_TERM_BINS) ?? 0),
       maxMomentaryLufs: powerToLufs(this.#mostMomentary),
       maxShortTermLufs: powerToLufs(this.#mostShortTerm),
-      integratedLufs: integratedLufs(this.#blocks.view()),
+      integratedLufs: this.#blocks.integratedLufs(),
       loudnessRangeLu: range?.rangeLu ?? null,
       loudnessRangeLowLufs: range?.lowLufs ?? null,
       loudnessRangeHighLufs: range?.highLufs ?? null,
@@ -216,5 +236,18 @@ export class LiveTally {
     let sum = 0;
     for (let i = length - bins; i < length; i++) sum += values[i] ?? 0;
     return sum / bins;
+  }
+}
+
+/** Integrated loudness so far, of all blocks. */
+class RunningLoudness {
+  readonly #powers = new Growable(Float64Array);
+
+  add(power: number): void {
+    this.#powers.push(power);
+  }
+
+  integratedLufs(): Level {
+    return integratedLufs(this.#powers.view());
   }
 }

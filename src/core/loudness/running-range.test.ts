@@ -16,7 +16,7 @@ test('however many powers have come, the range so far is that of all of them', (
         running.add(own);
         if (n % 37 !== 0 && n !== powers.length - 1) return;
         const whole = loudnessRange(powers.slice(0, n + 1));
-        const soFar = running.read();
+        const soFar = running.range();
         if (whole === null) expect(soFar).toBeNull();
         else expect(soFar?.rangeLu).toBeCloseTo(whole.rangeLu, 9);
       });
@@ -28,5 +28,5 @@ test('it has room for hours', () => {
   const running = new RunningRange();
   const powers = Array.from({ length: 3 * 36_000 }, (_, n) => lufsToPower(-40 + 20 * Math.sin(n)));
   for (const own of powers) running.add(own);
-  expect(running.read()).toEqual(loudnessRange(powers));
+  expect(running.range()).toEqual(loudnessRange(powers));
 });

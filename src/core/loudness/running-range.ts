@@ -26,7 +26,7 @@ export class RunningRange {
   }
 
   /** Null where nothing passes the gates. */
-  read(): LoudnessRange | null {
+  range(): LoudnessRange | null {
     if (this.#count === 0) return null;
     const gate = rangeGatePower(this.#sum / this.#count);
     return rangeOfAscending(this.#powers.subarray(firstAtLeast(this.#powers, this.#count, gate), this.#count));

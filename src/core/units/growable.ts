@@ -1,6 +1,6 @@
 type NumberArray = Float64Array | Float32Array | Uint16Array | Uint8Array;
 
-/** An append-only array of numbers that doubles its room, for one value per interval of a programme of any length. */
+/** An array of numbers that grows at its end and doubles its room, for one value per interval of a programme of any length. */
 export class Growable<T extends NumberArray> {
   #values: T;
   length = 0;
@@ -19,6 +19,12 @@ export class Growable<T extends NumberArray> {
     if (length > this.#values.length) this.#grow(length);
     this.#values.set(values, this.length);
     this.length = length;
+  }
+
+  /** Forgets the first so many values: what follows moves to the front. */
+  dropFirst(count: number): void {
+    this.#values.copyWithin(0, count, this.length);
+    this.length -= count;
   }
 
   /** The last value, to be changed; there must be one. */
