@@ -12,6 +12,9 @@ const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS
 /** More than lies between two programmes of anything that is played in order. */
 const MOST_GAP_SECONDS = 600;
 
+/** Of what is shorter nothing is measured. */
+const LEAST_LIVE_SECONDS = 0.1;
+
 /** What every command may be told. */
 interface CommonOptions {
   json?: boolean;
@@ -22,6 +25,8 @@ interface CommonOptions {
   fromStart?: boolean;
   spec?: string;
   out?: string;
+  float?: boolean;
+  record?: string;
 }
 
 /** Runs one command line and returns its exit code. Results go to print, complaints to complain. */
@@ -135,6 +140,22 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const { nullCommand } = await import('./null-command');
       const how = { asJson: options.json ?? false, fromStart: options.fromStart ?? false };
       end(await nullCommand([mix, stem, ...rest], how, output));
+    });
+  program
+    .command('live')
+    .description(messages.live)
+    .argument('[INPUT]')
+    .allowExcessArguments()
+    .option('--seconds <N>', messages.liveSeconds)
+    .option('--record <FILE>', messages.liveRecord)
+    .option('--float', messages.liveFloat)
+    .option('--json', messages.liveJson)
+    .action(async (_input: string | undefined, options: CommonOptions, own: Command) => {
+      const input = onlyFile(own.args, messages.liveTakesOne);
+      const seconds = new Flags({ ...options }).number('seconds', LEAST_LIVE_SECONDS, Number.MAX_SAFE_INTEGER);
+      const { liveCommand } = await import('./live-command');
+      const { json = false, float = false, record } = options;
+      end(await liveCommand(input, output, { asJson: json, isFloat: float, seconds, record }));
     });
   program
     .command('specs')

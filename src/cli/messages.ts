@@ -69,10 +69,28 @@ export const mainMessages = {
   nullTest: 'whether stems add up to their mix: what is left, where, and what it looks like',
   nullTakesMore: '"null" takes a mix and at least one stem',
   fromStart: 'align first frames, though the files state a time',
+  live: 'a line while it sounds, once a second: INPUT is an address (http, https, rtp, srt, udp), or a file that is played in real time',
+  liveSeconds: 'end after so many seconds',
+  liveRecord: 'keep the line in a new WAV of 24 bits, whole at every moment (BW64 beyond 4 GiB)',
+  liveFloat: 'keep it as 32-bit float',
+  liveJson: 'one line of JSON each second, and one with the readings at the end',
+  liveTakesOne: '"live" takes one line at a time',
   specs: 'the specs, and the documents they come from',
   unknownLayout: (value: string, layoutIds: string) => `There is no layout "${value}"; it is one of ${layoutIds}`,
   noFile: 'No file was named',
   isMissing: (name: string) => `${name} is missing`,
+};
+
+export const liveCommandMessages = {
+  heading: (line: string, format: string) => `${line}: ${format}`,
+  second: (time: string, momentary: string, shortTerm: string, integrated: string, range: string, truePeak: string) =>
+    `${time}  M ${momentary}  S ${shortTerm}  I ${integrated} LUFS  LRA ${range} LU  TP ${truePeak} dBTP`,
+  gap: (time: string, frames: number) => `▲ ${time}: ${frames} frames lost; silence stands in their place`,
+  lost: (frames: number) => `  ▲ ${frames} frames lost`,
+  end: (seconds: string) => `Measured ${seconds}:`,
+  recorded: (file: string, seconds: string) => `  recorded: ${file}, ${seconds}`,
+  clipped: (samples: number) =>
+    `  ▲ ${samples} samples stood beyond full scale and were held at it; --float keeps them`,
 };
 
 export const nullCommandMessages = {

@@ -4,10 +4,11 @@
  */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { dirname, join } from 'node:path';
+import { createInterface } from 'node:readline';
 import { AppError } from '@/core/errors/app-error';
 
 /** Demuxers that may open a file: none that names other files. */
-const DEMUXERS = [
+export const DEMUXERS = [
   'aac',
   'ac3',
   'caf',
@@ -91,6 +92,63 @@ export async function runFfmpeg(
     clearTimeout(timer);
     signal?.removeEventListener('abort', cancel);
   }
+}
+
+/** Each line tells its level; what is below a complaint is a remark. */
+const SAYS_HOW_GRAVE = ['-loglevel', 'level+info'];
+const REMARK = /^(\[[^\]]*@[^\]]*\] )?\[(info|verbose|warning)\]/;
+const GRAVE = /\[(error|fatal|panic)\] /;
+
+/** A process whose output is sound that goes on for as long as it likes. */
+export interface RunningFfmpeg {
+  output: AsyncIterable<Uint8Array>;
+  /** Ends it. */
+  end(): void;
+  /** Its last words, and whether it ended as it should; nothing of one that was ended. Throws `ffmpeg-missing`. */
+  ended: Promise<{ isWell: boolean; lastWords: string }>;
+}
+
+/**
+ * Starts `ffmpeg` for as long as it is listened to.
+ *
+ * @param onRemark called with each line that it says and that is no complaint
+ */
+export function startFfmpeg(
+  args: readonly string[],
+  fileName: string,
+  onRemark: (line: string) => void = () => undefined,
+): RunningFfmpeg {
+  const child = spawnMortal(programPath('ffmpeg'), [
+    '-nostdin',
+    '-nostats',
+    '-hide_banner',
+    ...SAYS_HOW_GRAVE,
+    ...args,
+  ]);
+  let stderr = '';
+  let isEnded = false;
+  createInterface({ input: child.stderr }).on('line', (line) => {
+    if (REMARK.test(line)) onRemark(line);
+    else stderr = `${stderr}${line.replace(GRAVE, '')}\n`.slice(-MOST_STDERR);
+  });
+  const ended: RunningFfmpeg['ended'] = new Promise((resolve, reject) => {
+    child.on('error', (error: NodeJS.ErrnoException) =>
+      reject(error.code === 'ENOENT' ? new AppError('ffmpeg-missing', { fileName }) : error),
+    );
+    child.on('close', (exitCode) => {
+      if (exitCode === NOT_FOUND && /^setpriv: failed to execute/.test(stderr)) {
+        reject(new AppError('ffmpeg-missing', { fileName }));
+      } else
+        resolve({ isWell: exitCode === 0 || isEnded, lastWords: isEnded || stderr === '' ? '' : lastWords(stderr) });
+    });
+  });
+  // Whoever listens hears of it where it is awaited.
+  ended.catch(() => undefined);
+  const end = () => {
+    isEnded = true;
+    child.kill('SIGKILL');
+  };
+  return { output: child.stdout, end, ended };
 }
 
 /** Those that run: this process takes them along, whichever way it ends. */

@@ -112,6 +112,16 @@ export const catalogue = {
     safe: 'Nothing was written from it. Everything that was written before is whole.',
     todo: 'Take the original file in again. If this happens twice, have the disk checked.',
   }),
+  'line-not-opened': (d: { line: string; reason: string }) => ({
+    happened: `${d.line} could not be opened: ${d.reason}.`,
+    safe: 'Nothing was measured or recorded.',
+    todo: 'Check the address, and that something is sent there; then try again.',
+  }),
+  'line-lost': (d: { line: string; reason: string }) => ({
+    happened: `The connection to ${d.line} was lost: ${d.reason}.`,
+    safe: 'What came before is measured, and recorded where that was asked.',
+    todo: 'Start again once the line is back.',
+  }),
   'file-exists': (d: File) => ({
     happened: `${d.fileName} already exists, and nothing is ever overwritten.`,
     safe: 'The existing file was not changed.',

@@ -20,11 +20,26 @@ export const SUBFORMAT_TAIL = [0, 0, 0, 0, 0x10, 0, 0x80, 0, 0, 0xaa, 0, 0x38, 0
 const INTEGERS: Readonly<Record<number, SampleType>> = { 8: 'u8', 16: 's16', 24: 's24', 32: 's32' };
 const FLOATS: Readonly<Record<number, SampleType>> = { 32: 'f32', 64: 'f64' };
 
+/** How samples are written, and where they begin. */
+export interface FoundSamples {
+  container: PcmContainer;
+  layout: SampleLayout;
+  dataOffset: number;
+  /** As it is stated; undefined where it is not known. */
+  dataBytes: number | undefined;
+}
+
 /**
  * Reads the header by walking the chunks up to the samples. Throws an AppError that names what is wrong; never reads the
  * samples.
  */
 export async function readWavHeader(source: ByteSource, fileName: string): Promise<PcmHeader> {
+  const { container, layout, dataOffset, dataBytes } = await findWavSamples(source, fileName);
+  return pcmHeader(source, fileName, container, layout, dataOffset, dataBytes);
+}
+
+/** The same of a file of which there may be no more yet than its beginning: whether there are samples is not asked. */
+export async function findWavSamples(source: ByteSource, fileName: string): Promise<FoundSamples> {
   if (source.size === 0) throw new AppError('empty-file', { fileName });
   const head = await readBytes(source, 0, 12);
   const container = head.byteLength === 12 ? containerOf(head) : undefined;
@@ -37,7 +52,7 @@ export async function readWavHeader(source: ByteSource, fileName: string): Promi
       layout = parseFormat(await readBytes(source, offset, Math.min(bytes ?? 0, 40)), isLittleEndian, fileName);
     } else if (id === 'data') {
       if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
-      return pcmHeader(source, fileName, container, layout, offset, bytes);
+      return { container, layout, dataOffset: offset, dataBytes: bytes };
     }
   }
   if (!layout) throw new AppError('header-damaged', { fileName, reason: 'it does not state the format of its audio' });

@@ -9,6 +9,11 @@ export interface WavLayout extends PcmLayout {
   chunks?: readonly ChunkBody[];
   /** A BW64 (ITU-R BS.2088, from memory), whose sizes have 64 bits whatever its length. */
   isBw64?: boolean;
+  /**
+   * It will hold more frames later: room for sizes of 64 bits is kept, as a JUNK chunk, so that what stands ahead of the samples is as long
+   * whatever their number; beyond 4 GiB it is a BW64.
+   */
+  isGrowing?: boolean;
 }
 
 const GREATEST_RIFF_BYTES = 0xffffffff;
@@ -40,8 +45,10 @@ export function wavHeader(layout: WavLayout): Uint8Array {
   const data = dataBytes(layout);
   const chunkBytes = chunks.reduce((sum, { body }) => sum + 8 + body.length + (body.length % 2), 0);
   const plainBytes = 12 + 8 + formatBytes + chunkBytes + 8;
-  const isLarge = layout.isBw64 === true || plainBytes + data + (data % 2) - 8 > GREATEST_RIFF_BYTES;
-  const header = new Uint8Array(plainBytes + (isLarge ? 8 + DS64_BYTES : 0));
+  const reserved = 8 + DS64_BYTES;
+  const plainSize = plainBytes + (layout.isGrowing ? reserved : 0) + data + (data % 2);
+  const isLarge = layout.isBw64 === true || plainSize - 8 > GREATEST_RIFF_BYTES;
+  const header = new Uint8Array(plainBytes + (isLarge || layout.isGrowing ? reserved : 0));
   const view = new DataView(header.buffer);
   let at = 0;
   const text = (characters: string) => {
@@ -61,7 +68,8 @@ export function wavHeader(layout: WavLayout): Uint8Array {
   };
 
   const riffBytes = header.length + data + (data % 2) - 8;
-  text(layout.isBw64 ? 'BW64' : isLarge ? 'RF64' : 'RIFF');
+  const isBw64 = layout.isBw64 || (isLarge && layout.isGrowing);
+  text(isBw64 ? 'BW64' : isLarge ? 'RF64' : 'RIFF');
   uint32(isLarge ? GREATEST_RIFF_BYTES : riffBytes);
   text('WAVE');
   if (isLarge) {
@@ -71,6 +79,10 @@ export function wavHeader(layout: WavLayout): Uint8Array {
     uint64(data);
     uint64(layout.frames);
     uint32(0);
+  } else if (layout.isGrowing) {
+    text('JUNK');
+    uint32(DS64_BYTES);
+    at += DS64_BYTES;
   }
   text('fmt ');
   uint32(formatBytes);
