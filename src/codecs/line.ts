@@ -19,8 +19,18 @@ const LOST_AFTER_MS = 10_000;
 const MOST_HEAD_BYTES = 4096;
 /** Shorter gaps between the times of packets are their rounding. */
 const LEAST_GAP_SECONDS = 0.001;
-/** Says at which frame each packet of sound stands, and fills what is missing between two of them. */
-const FILTERS = `ashowinfo,aresample=async=1:min_hard_comp=${LEAST_GAP_SECONDS}`;
+/**
+ * Where a packet of sound stands: where the one before ends, or later by what is missing. Times that go back are no reason to drop sound:
+ * the first packets of a stream may have the times of each other.
+ */
+const PLACED = [
+  'st(1,PTS-STARTPTS)',
+  `st(2,if(gt(ld(1)-ld(0),${LEAST_GAP_SECONDS}/TB),ld(1),ld(0)))`,
+  'st(0,ld(2)+NB_SAMPLES/SR/TB)',
+  'ld(2)',
+].join(';');
+/** Says at which frame each packet stands, and fills what is missing between two of them. */
+const FILTERS = `asetpts='${PLACED}',ashowinfo,aresample=async=1:min_hard_comp=${LEAST_GAP_SECONDS}`;
 const BROKEN_OFF = /ends prematurely|input\/output error|connection|timed out/i;
 const FLOAT = { type: 'f32', isBigEndian: false } as const;
 

@@ -2,10 +2,11 @@
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { createSocket } from 'node:dgram';
 import { once } from 'node:events';
-import { existsSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { existsSync, mkdirSync, mkdtempSync, readFileSync, rmSync, statSync, writeFileSync } from 'node:fs';
+import { createServer as createHttpServer } from 'node:http';
 import { createServer, type Server } from 'node:net';
 import { tmpdir } from 'node:os';
-import { join } from 'node:path';
+import { basename, join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
 import { ffmpegLoudness, opsimeter } from '../fixtures/command';
 import { decodedByFfmpeg, ffmpeg, firstDifference } from '../fixtures/ffmpeg';
@@ -137,6 +138,34 @@ test('streams of FFmpeg are read as the files that are kept of them: HTTP, and R
   expect(ofHttp.frames).toBe(SECONDS * RATE);
   expect(firstDifference(decodedByFfmpeg(at('http.wav'), 2), decodedByFfmpeg(at('music.wav'), 2))).toBeUndefined();
   expectAlike(ofHttp);
+});
+
+test('a stream in pieces (HLS) is read as it is, though its first packets have the times of each other', async () => {
+  mkdirSync(at('hls'));
+  const pieces = ['-f', 'hls', '-hls_time', '2', '-hls_list_size', '0'];
+  ffmpeg('-v', 'error', '-i', at('music.wav'), '-c:a', 'aac', ...pieces, at('hls/live.m3u8'));
+  // A list that names a file of this machine is not followed.
+  writeFileSync(
+    at('hls/local.m3u8'),
+    `#EXTM3U\n#EXT-X-TARGETDURATION:9\n#EXTINF:9,\nfile://${at('music.wav')}\n#EXT-X-ENDLIST\n`,
+  );
+  const server = createHttpServer(({ url = '' }, response) => {
+    response.end(readFileSync(at(`hls/${basename(url)}`)));
+  }).listen(0, '127.0.0.1');
+  servers.push(server);
+  await once(server, 'listening');
+  const address = `http://127.0.0.1:${(server.address() as { port: number }).port}`;
+  const whole = live(`${address}/live.m3u8`, '--record', at('hls.wav'), '--float', '--json');
+  const local = live(`${address}/local.m3u8`, '--json');
+  expect({ code: await whole.ended, err: whole.said.err }).toEqual({ code: 0, err: '' });
+  const { end, gaps } = parsed(whole.said.out);
+  expect(gaps).toEqual([]);
+  expectAlike(end);
+  const decoded = decodedByFfmpeg(at('hls/live.m3u8'), 2);
+  expect(end.frames).toBe(decoded[0]?.length);
+  expect(firstDifference(decodedByFfmpeg(at('hls.wav'), 2), decoded)).toBeUndefined();
+  expect(await local.ended).toBe(2);
+  expect(local.said.err).toContain('could not be opened');
 });
 
 test('packets that never come are told with place and length, and what comes after them stands where it belongs', async () => {

@@ -18,7 +18,7 @@ const TICKS_PER_BIN = TICKS_PER_SECOND / BINS_PER_SECOND;
 export interface LiveBin {
   /** Loudness-weighted mean square; null of one that was not heard to its end. */
   weightedPower: number | null;
-  /** Loudness-weighted sums of squares of its 10 ms. */
+  /** Loudness-weighted sums of squares of its 10 ms: of those that were heard to their end. */
   ticks: Float64Array;
   /** Greatest true peak of each channel, linear. */
   truePeaks: number[];
@@ -74,9 +74,24 @@ export class LiveMeter {
     for (const peaks of this.#peaks) peaks.finish(this.#frames);
     const bins = this.take();
     if ((this.#peaks[0]?.binPeaks.length ?? 0) > 0) {
-      bins.push({ weightedPower: null, ticks: new Float64Array(0), truePeaks: this.#truePeaksOf(0) });
+      bins.push({
+        weightedPower: null,
+        ticks: this.#ticksOf(0, this.#energies[0]?.ticks.length ?? 0),
+        truePeaks: this.#truePeaksOf(0),
+      });
     }
     return bins;
+  }
+
+  /** Weighted sums of squares of 10 ms, of those that were not taken yet. */
+  #ticksOf(first: number, count: number): Float64Array {
+    const ticks = new Float64Array(count);
+    this.#energies.forEach((energy, c) => {
+      const values = energy.ticks.view();
+      const weight = this.#weights[c] as number;
+      for (let t = 0; t < count; t++) ticks[t] = (ticks[t] as number) + weight * (values[first + t] as number);
+    });
+    return ticks;
   }
 
   /** @param place among those that were not taken yet */
@@ -84,13 +99,7 @@ export class LiveMeter {
     const bin = this.#taken + place;
     const frames =
       gridFrame(bin + 1, BINS_PER_SECOND, this.#sampleRateHz) - gridFrame(bin, BINS_PER_SECOND, this.#sampleRateHz);
-    const ticks = new Float64Array(TICKS_PER_BIN);
-    this.#energies.forEach((energy, c) => {
-      const values = energy.ticks.view();
-      for (let t = 0; t < TICKS_PER_BIN; t++) {
-        ticks[t] = (ticks[t] as number) + (this.#weights[c] as number) * (values[place * TICKS_PER_BIN + t] as number);
-      }
-    });
+    const ticks = this.#ticksOf(place * TICKS_PER_BIN, TICKS_PER_BIN);
     const sum = ticks.reduce((total, tick) => total + tick, 0);
     return { weightedPower: sum / frames, ticks, truePeaks: this.#truePeaksOf(place) };
   }
@@ -189,6 +198,10 @@ export class LiveTally {
       const isHigher = !this.#isHeld && nowDbtp !== null && nowDbtp > (maxDbtp ?? Number.NEGATIVE_INFINITY);
       return isHigher ? { nowDbtp, maxDbtp: nowDbtp, maxFrame: endFrame } : { nowDbtp, maxDbtp, maxFrame };
     });
+    if (!this.#isHeld) {
+      this.#momentary.push(ticks);
+      this.#shortTerm.push(ticks);
+    }
     if (weightedPower === null) return;
     if (this.#powers.length === MOST_POWERS) this.#powers.dropFirst(MOST_POWERS - SHORT_TERM_BINS);
     this.#powers.push(weightedPower);
@@ -199,8 +212,6 @@ export class LiveTally {
     if (momentary !== null) this.#blocks.add(momentary);
     const shortTerm = this.#runBins < SHORT_TERM_BINS ? null : this.#meanOfLast(SHORT_TERM_BINS);
     if (shortTerm !== null) this.#range.add(shortTerm);
-    this.#momentary.push(ticks);
-    this.#shortTerm.push(ticks);
   }
 
   read(): LiveReadings {
