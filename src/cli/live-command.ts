@@ -1,14 +1,16 @@
-/** `opsimeter live`: a line that is measured while it sounds, and kept where that is asked. */
+/** `opsimeter live`: a line that is measured while it sounds, and recorded where that is asked. */
 import type { LineSecond } from '@/core/live/line-meter';
 import { READING_NAMES } from '@/core/loudness/reading-names';
+import { SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Level } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { BINS_PER_SECOND } from '@/core/units/frames';
 import { type Heard, listen } from '@/workers/node/listen';
 import { complaint, EXIT, type Output } from './commands';
 import { liveCommandMessages as messages } from './messages';
 
 /** Before so long there is no short-term loudness. */
-const SHORT_TERM_SECONDS = 3;
+const SHORT_TERM_SECONDS = SHORT_TERM_BINS / BINS_PER_SECOND;
 
 /** What is read of a line, as of a file. */
 const SHOWN = ['integratedLufs', 'loudnessRangeLu', 'maxMomentaryLufs', 'maxShortTermLufs', 'truePeakDbtp'] as const;
@@ -21,7 +23,7 @@ interface LiveOptions {
   record: string | undefined;
 }
 
-/** Ends well where the line ends, or is ended by hand; a line that broke off, or was not kept, does not. */
+/** Ends well where the line ends, or is ended by hand; a lost connection, or a failed recording, does not. */
 export async function liveCommand(
   input: string,
   output: Output,

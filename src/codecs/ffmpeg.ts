@@ -1,6 +1,7 @@
 /**
  * FFmpeg as a guest: found by OPSIMETER_FFMPEG or the PATH, each run a process of its own that opens local files only,
- * of the kinds below only, and that ends when it is cancelled or takes too long.
+ * of the kinds below only, and that ends when it is cancelled or takes too long. A line (`line.ts`) is the exception: it may be an address,
+ * and has no end of its own.
  */
 import { type ChildProcess, spawn, spawnSync } from 'node:child_process';
 import { dirname, join } from 'node:path';
@@ -104,20 +105,16 @@ export interface RunningFfmpeg {
   output: AsyncIterable<Uint8Array>;
   /** Ends it. */
   end(): void;
-  /** Its last words, and whether it ended as it should; nothing of one that was ended. Throws `ffmpeg-missing`. */
+  /** Its last words, and whether it ended as it should; nothing of one that was ended. */
   ended: Promise<{ isWell: boolean; lastWords: string }>;
 }
 
 /**
- * Starts `ffmpeg` for as long as it is listened to.
+ * Starts `ffmpeg`, which must be there, for as long as it is listened to. It is bound by no time, and opens what its arguments allow.
  *
  * @param onRemark called with each line that it says and that is no complaint
  */
-export function startFfmpeg(
-  args: readonly string[],
-  fileName: string,
-  onRemark: (line: string) => void = () => undefined,
-): RunningFfmpeg {
+export function startFfmpeg(args: readonly string[], onRemark: (line: string) => void): RunningFfmpeg {
   const child = spawnMortal(programPath('ffmpeg'), [
     '-nostdin',
     '-nostats',
@@ -132,15 +129,10 @@ export function startFfmpeg(
     else stderr = `${stderr}${line.replace(GRAVE, '')}\n`.slice(-MOST_STDERR);
   });
   const ended: RunningFfmpeg['ended'] = new Promise((resolve, reject) => {
-    child.on('error', (error: NodeJS.ErrnoException) =>
-      reject(error.code === 'ENOENT' ? new AppError('ffmpeg-missing', { fileName }) : error),
+    child.on('error', reject);
+    child.on('close', (exitCode) =>
+      resolve({ isWell: exitCode === 0 || isEnded, lastWords: isEnded || stderr === '' ? '' : lastWords(stderr) }),
     );
-    child.on('close', (exitCode) => {
-      if (exitCode === NOT_FOUND && /^setpriv: failed to execute/.test(stderr)) {
-        reject(new AppError('ffmpeg-missing', { fileName }));
-      } else
-        resolve({ isWell: exitCode === 0 || isEnded, lastWords: isEnded || stderr === '' ? '' : lastWords(stderr) });
-    });
   });
   // Whoever listens hears of it where it is awaited.
   ended.catch(() => undefined);

@@ -5,7 +5,7 @@ import { bytesSource } from '@/formats/bytes';
 import type { SampleLayout } from '@/formats/pcm-header';
 import { unpack } from '@/formats/samples';
 import { findWavSamples } from '@/formats/wav/header';
-import { DEMUXERS, inputUrl, type RunningFfmpeg, startFfmpeg } from './ffmpeg';
+import { DEMUXERS, inputUrl, isFfmpegThere, type RunningFfmpeg, startFfmpeg } from './ffmpeg';
 
 /** What an address may begin with. */
 const LINE_SCHEMES = ['http', 'https', 'rtp', 'srt', 'udp'] as const;
@@ -31,7 +31,8 @@ const PLACED = [
 ].join(';');
 /** Says at which frame each packet stands, and fills what is missing between two of them. */
 const FILTERS = `asetpts='${PLACED}',ashowinfo,aresample=async=1:min_hard_comp=${LEAST_GAP_SECONDS}`;
-const BROKEN_OFF = /ends prematurely|input\/output error|connection|timed out/i;
+/** What FFmpeg says of a connection that was lost. */
+const CONNECTION_LOST = /ends prematurely|input\/output error|connection|timed out/i;
 const FLOAT = { type: 'f32', isBigEndian: false } as const;
 
 /** Planar frames as they come; the arrays are used again for the next. */
@@ -63,11 +64,15 @@ function isLineAddress(input: string): boolean {
  *
  * @param input an address that begins with one of LINE_SCHEMES, or the path of a file, which is played in real time
  * @param onGap called for what was lost on its way, about when it is reached
- * @throws AppError `line-not-opened`, `ffmpeg-missing`, `file-missing`
+ * @throws AppError `line-not-opened`, `file-missing`
  */
 export async function openLine(input: string, onGap: (gap: LineGap) => void): Promise<Line> {
   const isAddress = isLineAddress(input);
   if (!isAddress && !existsSync(input)) throw new AppError('file-missing', { fileName: input });
+  let isOpen = false;
+  const fail = (reason: string) => new AppError(isOpen ? 'line-lost' : 'line-not-opened', { line: input, reason });
+  if (!(await isFfmpegThere()))
+    throw fail('FFmpeg, which opens every line, is neither on the PATH nor named in OPSIMETER_FFMPEG');
   const running = startFfmpeg(
     [
       ...['-drc_scale', '0'],
@@ -76,11 +81,8 @@ export async function openLine(input: string, onGap: (gap: LineGap) => void): Pr
       ...['-map', '0:a:0', '-map_metadata', '-1', '-af', FILTERS, '-c:a', 'pcm_f32le', '-flush_packets', '1'],
       ...['-f', 'wav', 'pipe:1'],
     ],
-    input,
     gapFinder(onGap),
   );
-  let isOpen = false;
-  const fail = (reason: string) => new AppError(isOpen ? 'line-lost' : 'line-not-opened', { line: input, reason });
   const bytes = watched(running, fail);
   const head = await readHead(bytes, input, fail).catch((error) => {
     running.end();
@@ -180,8 +182,8 @@ async function* watched(running: RunningFfmpeg, fail: Fail): AsyncGenerator<Uint
     yield value;
   }
   const { isWell, lastWords } = await running.ended;
-  // A connection that breaks off is no failure to FFmpeg, but said.
-  if (!isWell || BROKEN_OFF.test(lastWords)) throw fail(lastWords || 'FFmpeg gave no reason');
+  // A lost connection is no failure to FFmpeg, but said.
+  if (!isWell || CONNECTION_LOST.test(lastWords)) throw fail(lastWords || 'FFmpeg gave no reason');
 }
 
 function joined(one: Uint8Array, other: Uint8Array): Uint8Array<ArrayBuffer> {

@@ -11,7 +11,7 @@ export const specFormMessages = {
   enterANumber: 'A number, such as −23 or 0.5',
   notRequired: 'not required',
   newerVersion: (version: number) =>
-    `Version ${version} was saved in another window meanwhile. What you have not changed here is as it says; saving replaces the rest.`,
+    `Version ${version} was saved in another window meanwhile. Fields that you have not changed follow it; saving replaces the others.`,
 };
 
 export const specsScreenMessages = {

@@ -1,6 +1,5 @@
 import { type Line, type LineGap, openLine } from '@/codecs/line';
-import type { AppError } from '@/core/errors/app-error';
-import { isAppError } from '@/core/errors/app-error';
+import { type AppError, isAppError } from '@/core/errors/app-error';
 import { LineMeter, type LineSecond } from '@/core/live/line-meter';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { LiveReadings } from '@/core/loudness/live-meter';
@@ -9,7 +8,7 @@ import { Recording } from './recording';
 export interface ListenOptions {
   /** Frames of so many seconds, and no more. */
   seconds?: number | undefined;
-  /** A file that the line is kept in; its depth is 24 bits, or 32 of floats. */
+  /** A file that the line is recorded to; 32 bits are float. */
   record?: { path: string; bitDepth: 24 | 32 } | undefined;
   /** Ends it as the line itself would. */
   signal?: AbortSignal | undefined;
@@ -26,15 +25,15 @@ export interface Heard {
   /** By the clock of this machine, from the first frame to the last. */
   clockSeconds: number;
   readings: LiveReadings;
-  /** Why it broke off; undefined where it ended, or was ended. */
+  /** Why the connection was lost; undefined where the line ended, or was ended. */
   lost: AppError | undefined;
   recording: { path: string; frames: number; clippedSamples: number; failure: AppError | undefined } | undefined;
 }
 
 /**
- * Measures a line while it sounds, and keeps it where that is asked. What can not be written ends the recording, not the measuring.
+ * Measures a line while it sounds, and records it where that is asked. What can not be written ends the recording, not the measuring.
  *
- * @throws AppError `line-not-opened`, `ffmpeg-missing`, `file-missing`; `file-exists`, `not-writable` of a recording that can not begin
+ * @throws AppError `line-not-opened`, `file-missing`; `file-exists`, `not-writable` of a recording that can not begin
  */
 export async function listen(input: string, options: ListenOptions = {}): Promise<Heard> {
   const { seconds = Number.POSITIVE_INFINITY, record, signal, onOpen, onSecond, onGap } = options;

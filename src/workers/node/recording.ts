@@ -1,8 +1,7 @@
 import { type FileHandle, open } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
-import type { GrowingLayout, GrowingSink } from '@/formats/wav/growing-wav';
-import { GrowingWav } from '@/formats/wav/growing-wav';
+import { type GrowingLayout, type GrowingSink, GrowingWav } from '@/formats/wav/growing-wav';
 import { fileError } from './file-bytes';
 
 /** The file states what has come at least so often. */
@@ -36,7 +35,12 @@ export class Recording {
   /** Throws `file-exists`, `not-writable`. */
   static async create(path: string, layout: GrowingLayout): Promise<Recording> {
     const sink = await RecordingSink.create(path);
-    return new Recording(path, sink, await GrowingWav.create(sink, layout), layout);
+    try {
+      return new Recording(path, sink, await GrowingWav.create(sink, layout), layout);
+    } catch (error) {
+      await sink.close();
+      throw fileError(error, basename(path), 'not-writable');
+    }
   }
 
   /** Why nothing more is kept, where that is so; what came before is. */
@@ -57,7 +61,7 @@ export class Recording {
     if (this.#failure) return;
     const { sampleRateHz } = this.#layout;
     if (this.#waitingFrames > MOST_WAITING_SECONDS * sampleRateHz) {
-      this.#fail(new AppError('not-writable', { fileName: basename(this.path), reason: 'the disk is too slow' }));
+      this.#failure = new AppError('not-writable', { fileName: basename(this.path), reason: 'the disk is too slow' });
       return;
     }
     this.#waiting.push(channels.map((samples) => samples.slice(0, frames)));
@@ -81,7 +85,7 @@ export class Recording {
         this.#sink.syncSoon();
       }
     } catch (error) {
-      this.#fail(fileError(error, basename(this.path), 'not-writable'));
+      this.#fail(error);
     }
   }
 
@@ -92,13 +96,13 @@ export class Recording {
       // On a disk that is full there may be no room for so much as a last byte.
       await (this.#failure ? this.#wav.commit() : this.#wav.finish());
     } catch (error) {
-      this.#fail(fileError(error, basename(this.path), 'not-writable'));
+      this.#fail(error);
     }
-    await this.#sink.close().catch((error) => this.#fail(fileError(error, basename(this.path), 'not-writable')));
+    await this.#sink.close().catch((error) => this.#fail(error));
   }
 
-  #fail(error: AppError): void {
-    this.#failure ??= error;
+  #fail(error: unknown): void {
+    this.#failure ??= fileError(error, basename(this.path), 'not-writable');
   }
 }
 

@@ -83,8 +83,8 @@ export function paintWaveforms(raster: Raster, area: Area, picture: Picture, loo
   // The fill is pale, so that curves are seen on it: its edge is what stands out from the paper.
   paintOutline(raster, columns, toHeldY, colours['stock-3']);
   // What stands above the ceiling, or would without the limiter.
-  paintCaps(raster, columns, toY, limit, treatment.limit ? colours['breach-1'] : colours['breach-line']);
-  if (treatment.limit) paintCapEdges(raster, columns, toY, limit, colours['breach-line']);
+  const edge = colours['breach-line'];
+  paintCaps(raster, columns, toY, limit, { fill: treatment.limit ? colours['breach-1'] : edge, edge });
 }
 
 /** Ceiling and middle of a lane and, from near, its samples. */
@@ -148,35 +148,25 @@ export function paintColumns(
   }
 }
 
+/** What stands beyond a limit on either side, and an edge where it ends. */
 function paintCaps(
   raster: Raster,
   { min, max }: Columns,
   toY: (sample: number) => number,
   limit: number,
-  colour: string,
+  colours: { fill: string; edge: string },
 ): void {
-  const pixel = packedColour(colour);
+  const [fill, edge] = [colours.fill, colours.edge].map(packedColour) as [number, number];
   const [upper, lower] = [toY(limit), toY(-limit)];
   for (let x = 0; x < min.length; x++) {
-    const [low, high] = [min[x] ?? 0, max[x] ?? 0];
-    if (high > limit) raster.bar(x, toY(high), upper, pixel);
-    if (low < -limit) raster.bar(x, lower, toY(low), pixel);
-  }
-}
-
-/** How far that reaches which the limiter takes. */
-function paintCapEdges(
-  raster: Raster,
-  { min, max }: Columns,
-  toY: (sample: number) => number,
-  limit: number,
-  colour: string,
-): void {
-  const pixel = packedColour(colour);
-  for (let x = 0; x < min.length; x++) {
-    for (const sample of [max[x] ?? 0, min[x] ?? 0]) {
-      const y = toY(sample);
-      if (Math.abs(sample) > limit) raster.bar(x, y, y, pixel);
+    const [highest, lowest] = [toY(max[x] ?? 0), toY(min[x] ?? 0)];
+    if ((max[x] ?? 0) > limit) {
+      raster.bar(x, highest, upper, fill);
+      raster.bar(x, highest, highest, edge);
+    }
+    if ((min[x] ?? 0) < -limit) {
+      raster.bar(x, lower, lowest, fill);
+      raster.bar(x, lowest, lowest, edge);
     }
   }
 }
