@@ -19,8 +19,14 @@ export function lufsToPower(lufs: number): number {
 
 export const ABSOLUTE_GATE_POWER = lufsToPower(ABSOLUTE_GATE_LUFS);
 
-/** Mean of the powers at or above the gate, or undefined where none is. */
-function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined {
+/** Powers that pass a gate: how many, and their sum. */
+export interface GatedPowers {
+  count: number;
+  sum: number;
+}
+
+/** The powers at or above the gate. */
+function allAbove(powers: ArrayLike<number>, gate: number): GatedPowers {
   let sum = 0;
   let count = 0;
   for (let i = 0; i < powers.length; i++) {
@@ -30,6 +36,12 @@ function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined 
       count++;
     }
   }
+  return { count, sum };
+}
+
+/** Their mean, or undefined where there is none. */
+function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined {
+  const { count, sum } = allAbove(powers, gate);
   return count > 0 ? sum / count : undefined;
 }
 
@@ -38,9 +50,18 @@ function meanAbove(powers: ArrayLike<number>, gate: number): number | undefined 
  * gated at −70 LUFS and then at 10 LU under the mean of what is left. Null where no block passes.
  */
 export function integratedLufs(blockPowers: ArrayLike<number>): Level {
+  return gatedLufs(integratedBlocks(blockPowers));
+}
+
+/** The gating blocks that integrated loudness is the mean of. */
+export function integratedBlocks(blockPowers: ArrayLike<number>): GatedPowers {
   const ungated = meanAbove(blockPowers, ABSOLUTE_GATE_POWER);
-  if (ungated === undefined) return null;
-  return powerToLufs(meanAbove(blockPowers, integratedGatePower(ungated)) ?? 0);
+  return ungated === undefined ? { count: 0, sum: 0 } : allAbove(blockPowers, integratedGatePower(ungated));
+}
+
+/** Loudness in LUFS of what passes a gate; null where nothing does. */
+export function gatedLufs({ count, sum }: GatedPowers): Level {
+  return count === 0 ? null : powerToLufs(sum / count);
 }
 
 /** What a block must have to count in integrated loudness: 10 LU under the mean of those over −70 LUFS. */

@@ -3,7 +3,7 @@ import { amplitudeToDb, type Level } from '../units/decibel';
 import { BINS_PER_SECOND, gridFrame, TICKS_PER_SECOND } from '../units/frames';
 import { Growable } from '../units/growable';
 import { ChannelEnergy } from './channel-energy';
-import { integratedLufs, type LoudnessRange, powerToLufs } from './gating';
+import { type GatedPowers, gatedLufs, integratedBlocks, type LoudnessRange, powerToLufs } from './gating';
 import { PowerHistogram } from './power-histogram';
 import { RunningRange } from './running-range';
 import { MOMENTARY_BINS, SHORT_TERM_BINS } from './series';
@@ -132,6 +132,8 @@ export interface LiveReadings {
   maxShortTermLufs: Level;
   /** Since the start, or since it was cleared. */
   integratedLufs: Level;
+  /** Of the seconds that were measured, those that pass the gates of integrated loudness. */
+  gatedSeconds: number;
   /** The range so far, with its ends. */
   loudnessRangeLu: Level;
   loudnessRangeLowLufs: Level;
@@ -152,7 +154,7 @@ export class LiveTally {
   /** Of the last 3 s and more. */
   readonly #powers = new Growable(Float64Array);
   /** Of every 400 ms that were measured to their end, one each 100 ms; and of every 3 s. */
-  readonly #blocks: { add(power: number): void; integratedLufs(): Level };
+  readonly #blocks: { add(power: number): void; gated(): GatedPowers };
   readonly #range: { add(power: number): void; range(): LoudnessRange | null };
   #momentary: WindowMaximum;
   #shortTerm: WindowMaximum;
@@ -216,13 +218,15 @@ export class LiveTally {
 
   read(): LiveReadings {
     const range = this.#range.range();
+    const gated = this.#blocks.gated();
     const most = this.#peaks.flatMap(({ maxDbtp }) => maxDbtp ?? []);
     return {
       momentaryLufs: powerToLufs(this.#meanOfLast(MOMENTARY_BINS) ?? 0),
       shortTermLufs: powerToLufs(this.#meanOfLast(SHORT_TERM_BINS) ?? 0),
       maxMomentaryLufs: powerToLufs(this.#mostMomentary),
       maxShortTermLufs: powerToLufs(this.#mostShortTerm),
-      integratedLufs: this.#blocks.integratedLufs(),
+      integratedLufs: gatedLufs(gated),
+      gatedSeconds: gated.count / BINS_PER_SECOND,
       loudnessRangeLu: range?.rangeLu ?? null,
       loudnessRangeLowLufs: range?.lowLufs ?? null,
       loudnessRangeHighLufs: range?.highLufs ?? null,
@@ -250,7 +254,7 @@ export class LiveTally {
   }
 }
 
-/** Integrated loudness so far, of all blocks. */
+/** What integrated loudness is the mean of so far, of all blocks. */
 class RunningLoudness {
   readonly #powers = new Growable(Float64Array);
 
@@ -258,7 +262,7 @@ class RunningLoudness {
     this.#powers.push(power);
   }
 
-  integratedLufs(): Level {
-    return integratedLufs(this.#powers.view());
+  gated(): GatedPowers {
+    return integratedBlocks(this.#powers.view());
   }
 }

@@ -1,7 +1,7 @@
-import type { Level } from '../units/decibel';
 import {
   ABSOLUTE_GATE_LUFS,
   ABSOLUTE_GATE_POWER,
+  type GatedPowers,
   integratedGatePower,
   type LoudnessRange,
   powerToLufs,
@@ -13,7 +13,10 @@ import {
 const STEP_LU = 0.001;
 /** Louder than any sound that a converter gives. */
 const TOP_LUFS = 30;
-const STEPS = Math.round((TOP_LUFS - ABSOLUTE_GATE_LUFS) / STEP_LU) + 1;
+/** Steps that are added up together, so that a gate is found quickly. */
+const STEPS_TOGETHER = 500;
+const GROUPS = Math.ceil(((TOP_LUFS - ABSOLUTE_GATE_LUFS) / STEP_LU + 1) / STEPS_TOGETHER);
+const STEPS = GROUPS * STEPS_TOGETHER;
 
 /**
  * Powers of a line that may sound for days, in memory that does not grow: how many lie in each thousandth of a LU, and their sum. What is
@@ -22,6 +25,8 @@ const STEPS = Math.round((TOP_LUFS - ABSOLUTE_GATE_LUFS) / STEP_LU) + 1;
 export class PowerHistogram {
   readonly #counts = new Float64Array(STEPS);
   readonly #sums = new Float64Array(STEPS);
+  readonly #groupCounts = new Float64Array(GROUPS);
+  readonly #groupSums = new Float64Array(GROUPS);
   #count = 0;
   #sum = 0;
 
@@ -31,15 +36,16 @@ export class PowerHistogram {
     const step = stepOf(power);
     this.#counts[step] = (this.#counts[step] as number) + 1;
     this.#sums[step] = (this.#sums[step] as number) + power;
+    const group = Math.floor(step / STEPS_TOGETHER);
+    this.#groupCounts[group] = (this.#groupCounts[group] as number) + 1;
+    this.#groupSums[group] = (this.#groupSums[group] as number) + power;
     this.#count++;
     this.#sum += power;
   }
 
-  /** As `integratedLufs` has it, of powers of 400 ms; null where none passes the gates. */
-  integratedLufs(): Level {
-    if (this.#count === 0) return null;
-    const { count, sum } = this.#from(integratedGatePower(this.#sum / this.#count));
-    return count === 0 ? null : powerToLufs(sum / count);
+  /** Of powers of 400 ms, those that pass the gates of integrated loudness: how many, and their sum. */
+  gated(): GatedPowers {
+    return this.#count === 0 ? { count: 0, sum: 0 } : this.#from(integratedGatePower(this.#sum / this.#count));
   }
 
   /** As `loudnessRange` has it, of powers of 3 s; null where none passes the gates. */
@@ -53,11 +59,17 @@ export class PowerHistogram {
     return { rangeLu: highLufs - lowLufs, lowLufs, highLufs };
   }
 
-  #from(gatePower: number): { count: number; sum: number } {
+  #from(gatePower: number): GatedPowers {
     let [count, sum] = [0, 0];
-    for (let step = stepOf(gatePower); step < STEPS; step++) {
+    const first = stepOf(gatePower);
+    const nextGroup = Math.floor(first / STEPS_TOGETHER) + 1;
+    for (let step = first; step < nextGroup * STEPS_TOGETHER; step++) {
       count += this.#counts[step] as number;
       sum += this.#sums[step] as number;
+    }
+    for (let group = nextGroup; group < GROUPS; group++) {
+      count += this.#groupCounts[group] as number;
+      sum += this.#groupSums[group] as number;
     }
     return { count, sum };
   }
@@ -66,9 +78,18 @@ export class PowerHistogram {
   #ranked(from: number, rank: number): number {
     let passed = 0;
     let step = from;
-    for (; step < STEPS - 1; step++) {
+    while (step < STEPS - 1) {
+      const group = step / STEPS_TOGETHER;
+      // A group that does not reach the rank is passed as a whole.
+      const isPassed = Number.isInteger(group) && passed + (this.#groupCounts[group] as number) <= rank;
+      if (isPassed && step + STEPS_TOGETHER < STEPS) {
+        passed += this.#groupCounts[group] as number;
+        step += STEPS_TOGETHER;
+        continue;
+      }
       passed += this.#counts[step] as number;
       if (passed > rank) break;
+      step++;
     }
     return powerToLufs((this.#sums[step] as number) / (this.#counts[step] as number)) as number;
   }
