@@ -1,5 +1,5 @@
 /** `opsimeter live`: a line that is measured while it sounds, and recorded where that is asked. */
-import type { LineSecond } from '@/core/live/line-meter';
+import type { LineSecond } from '@/core/live/line-second';
 import { READING_NAMES } from '@/core/loudness/reading-names';
 import { SHORT_TERM_BINS } from '@/core/loudness/series';
 import type { Level } from '@/core/units/decibel';
@@ -63,7 +63,7 @@ function number(level: Level): string {
   return level === null ? '−∞' : formatNumber(level);
 }
 
-function secondLine({ second, ...read }: LineSecond): string {
+function secondLine({ second, ...read }: LineSecond & { second: number }): string {
   return messages.second(
     formatTime(second),
     number(read.momentaryLufs),

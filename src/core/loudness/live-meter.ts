@@ -187,6 +187,16 @@ export class LiveTally {
   goOn(): void {
     if (!this.#isHeld) return;
     this.#isHeld = false;
+    this.#beginRun();
+  }
+
+  /** What comes from here on does not follow what came: no window reaches over the break. */
+  interrupt(): void {
+    this.#powers.dropFirst(this.#powers.length);
+    this.#beginRun();
+  }
+
+  #beginRun(): void {
     this.#runBins = 0;
     this.#earlier = { momentary: this.#mostMomentary, shortTerm: this.#mostShortTerm };
     this.#momentary = new WindowMaximum(MOMENTARY_BINS * TICKS_PER_BIN, this.#sampleRateHz);

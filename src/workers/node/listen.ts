@@ -1,8 +1,10 @@
 import { type Line, type LineGap, openLine } from '@/codecs/line';
 import { type AppError, isAppError } from '@/core/errors/app-error';
-import { LineMeter, type LineSecond } from '@/core/live/line-meter';
+import { LineMeter, type LineMoment } from '@/core/live/line-meter';
+import { type LineSecond, SecondGatherer } from '@/core/live/line-second';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import type { LiveReadings } from '@/core/loudness/live-meter';
+import { BINS_PER_SECOND } from '@/core/units/frames';
 import { Recording } from './recording';
 
 export interface ListenOptions {
@@ -13,7 +15,8 @@ export interface ListenOptions {
   /** Ends it as the line itself would. */
   signal?: AbortSignal | undefined;
   onOpen?: ((format: Line['format'] & { layout: string }) => void) | undefined;
-  onSecond?: ((second: LineSecond) => void) | undefined;
+  /** With its number, counted from 1. */
+  onSecond?: ((second: LineSecond & { second: number }) => void) | undefined;
   onGap?: ((gap: LineGap) => void) | undefined;
 }
 
@@ -54,6 +57,15 @@ export async function listen(input: string, options: ListenOptions = {}): Promis
       layout.channels.map(({ weight }) => weight),
     );
     onOpen?.(format);
+    const gatherer = new SecondGatherer();
+    const tell = (moments: readonly LineMoment[]) => {
+      for (const moment of moments) {
+        gatherer.add(moment);
+        if (!moment.isWhole || (moment.bin + 1) % BINS_PER_SECOND !== 0) continue;
+        const second = gatherer.take();
+        if (second) onSecond?.({ second: (moment.bin + 1) / BINS_PER_SECOND, ...second });
+      }
+    };
     let lost: AppError | undefined;
     let [beganMs, endedMs] = [Number.NaN, Number.NaN];
     try {
@@ -62,7 +74,7 @@ export async function listen(input: string, options: ListenOptions = {}): Promis
         if (meter.frames === 0) beganMs = endedMs - (1000 * part.frames) / sampleRateHz;
         const frames = Math.min(part.frames, mostFrames - meter.frames);
         recording?.add(part.channels, frames);
-        for (const second of meter.process(part.channels, frames)) onSecond?.(second);
+        tell(meter.process(part.channels, frames));
         // What is known of a gap that has not been reached yet waits for it.
         for (; (gaps[told]?.startFrame ?? Number.POSITIVE_INFINITY) < meter.frames; told++)
           onGap?.(gaps[told] as LineGap);
@@ -74,8 +86,8 @@ export async function listen(input: string, options: ListenOptions = {}): Promis
     } finally {
       await recording?.finish();
     }
-    const { seconds: last, readings } = meter.finish();
-    for (const second of last) onSecond?.(second);
+    const { moments, readings } = meter.finish();
+    tell(moments);
     return {
       format,
       frames: meter.frames,
