@@ -1,14 +1,13 @@
 /** A line: sound that comes in real time, from an address or from a file that is played. FFmpeg opens it, in its own process. */
 import { existsSync } from 'node:fs';
 import { AppError } from '@/core/errors/app-error';
+import { STREAM_SCHEMES } from '@/core/live/line';
 import { bytesSource } from '@/formats/bytes';
 import type { SampleLayout } from '@/formats/pcm-header';
 import { unpack } from '@/formats/samples';
 import { findWavSamples } from '@/formats/wav/header';
 import { DEMUXERS, inputUrl, isFfmpegThere, type RunningFfmpeg, startFfmpeg } from './ffmpeg';
 
-/** What an address may begin with. */
-const LINE_SCHEMES = ['http', 'https', 'rtp', 'srt', 'udp'] as const;
 /** What a stream may be made of, beside what a file may be. */
 const STREAM_DEMUXERS = [...DEMUXERS, 'wav', 'aiff', 'hls', 'mpegts', 'rtp'];
 /** How long FFmpeg looks at a stream before it says what it is, in µs. */
@@ -36,7 +35,7 @@ const CONNECTION_LOST = /ends prematurely|input\/output error|connection|timed o
 const FLOAT = { type: 'f32', isBigEndian: false } as const;
 
 /** Planar frames as they come; the arrays are used again for the next. */
-interface LinePart {
+export interface LinePart {
   channels: readonly Float32Array[];
   frames: number;
 }
@@ -56,13 +55,13 @@ export interface Line {
 
 /** Whether a text is the address of a line, and no name of a file. */
 function isLineAddress(input: string): boolean {
-  return LINE_SCHEMES.some((scheme) => input.startsWith(`${scheme}://`));
+  return STREAM_SCHEMES.some((scheme) => input.startsWith(`${scheme}://`));
 }
 
 /**
  * Opens a line and waits for what it says of itself.
  *
- * @param input an address that begins with one of LINE_SCHEMES, or the path of a file, which is played in real time
+ * @param input an address that begins with one of STREAM_SCHEMES, or the path of a file, which is played in real time
  * @param onGap called for what was lost on its way, about when it is reached
  * @throws AppError `line-not-opened`, `file-missing`
  */

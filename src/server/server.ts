@@ -15,6 +15,7 @@ import { performCopyOut } from './deliveries/copy-out';
 import { renderDelivery } from './deliveries/render';
 import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
+import { LiveLines } from './lines/live-lines';
 import { measureSource } from './measure/measure-source';
 import { keepReceivers } from './receivers/receivers';
 import { performTransfer } from './receivers/transfers';
@@ -58,6 +59,7 @@ export class Server implements ServerContext {
   readonly listening: WorkerPool;
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
+  readonly lines: LiveLines;
   /** What happens to tasks, for pages to listen to. */
   readonly events = new EventLog(this.clock);
   /** Ended with this server; undefined where somebody else's are used. */
@@ -65,6 +67,7 @@ export class Server implements ServerContext {
   readonly #lock: { close(): unknown };
   readonly #dropFolder: { close(): void };
   readonly #stopNoticing: () => void;
+  readonly #startingLines: Promise<void>;
   readonly #resuming: Promise<void>;
   readonly #reconciling: Promise<void>;
 
@@ -111,12 +114,16 @@ export class Server implements ServerContext {
       },
     });
     this.uploads = new Uploads(this);
+    this.lines = new LiveLines(this);
     this.#dropFolder = watchDropFolders(this);
     this.queue.resume();
     this.#reconciling = reconcile(this);
     this.#measureWhatIsMissing();
     this.runner.wake();
     this.#resuming = this.uploads.resume();
+    this.#startingLines = this.lines.start();
+    // A line is judged by its spec as that is now.
+    this.events.listen(({ kind }) => (kind === 'edit' ? this.lines.refresh() : undefined));
   }
 
   sourceReport(sha256: string): FileReport | undefined {
@@ -132,7 +139,8 @@ export class Server implements ServerContext {
   }
 
   async close(): Promise<void> {
-    await Promise.all([this.#resuming, this.#reconciling]);
+    await Promise.all([this.#resuming, this.#reconciling, this.#startingLines]);
+    await this.lines.close();
     this.#dropFolder.close();
     this.runner.stop();
     this.#stopNoticing();

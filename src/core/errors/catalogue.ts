@@ -122,6 +122,26 @@ export const catalogue = {
     safe: 'What came before is measured, and recorded where that was asked.',
     todo: 'Start again once the line is back.',
   }),
+  'recording-interrupted': (d: File) => ({
+    happened: `Opsimeter was ended while ${d.fileName} was recorded.`,
+    safe: 'All of the recording but at most its last second is there.',
+    todo: 'Check its end.',
+  }),
+  'line-not-allowed': (d: { host: string }) => ({
+    happened: `This server may not open lines from ${d.host}.`,
+    safe: ALL_SAVED,
+    todo: 'Name the host in OPSIMETER_LINE_HOSTS, separated by commas from others, and start the app again.',
+  }),
+  'line-off': (d: { name: string }) => ({
+    happened: `${d.name} is not on.`,
+    safe: ALL_SAVED,
+    todo: 'Turn the line on first.',
+  }),
+  'already-recording': (d: { name: string }) => ({
+    happened: `${d.name} is being recorded already.`,
+    safe: 'The recording goes on.',
+    todo: 'Stop it first, then begin another.',
+  }),
   'file-exists': (d: File) => ({
     happened: `${d.fileName} already exists, and nothing is ever overwritten.`,
     safe: 'The existing file was not changed.',

@@ -1,5 +1,5 @@
-import { specById } from '../spec/catalogue';
 import { channelLayout } from '../loudness/channel-layout';
+import { specById } from '../spec/catalogue';
 import { type AlarmChange, AlarmWatch } from './alarm-watch';
 import { type AlarmKind, alarmOf, alarmSettings } from './alarms/alarms';
 import { LineMeter } from './line-meter';

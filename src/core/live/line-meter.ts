@@ -95,8 +95,12 @@ export class LineMeter {
     if (this.#isHeld) this.#tally.hold();
   }
 
-  /** What comes next does not follow what came: the line was away. What was measured stays measured. */
-  interrupt(): void {
+  /**
+   * What comes next does not follow what came: the line was away. What was measured stays measured.
+   *
+   * @returns number of the next 100 ms
+   */
+  interrupt(): number {
     this.#takeBins(this.#meter.finish());
     this.#meter = new LiveMeter(this.#sampleRateHz, this.#weights, PIECE_FRAMES);
     this.#hum = new HumFinder(this.#sampleRateHz);
@@ -105,6 +109,7 @@ export class LineMeter {
     this.#pair = { sum: 0, difference: 0 };
     this.#pairs.length = 0;
     this.#pairEnd = gridFrame(1, BINS_PER_SECOND, this.#sampleRateHz);
+    return this.#bins;
   }
 
   #addPair([left, right]: [Float32Array, Float32Array], frames: number): void {

@@ -15,6 +15,9 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { type RecordSettings, recordSettings } from '@/core/lineup/line-up';
+import { type AlarmDetail, alarmDetailSchema } from '@/core/live/alarms/alarm';
+import { type AlarmSettings, alarmSettings } from '@/core/live/alarms/alarms';
+import { type LineInput, lineInput } from '@/core/live/line';
 import type { Readings } from '@/core/loudness/readings';
 import { type Manifest, manifestSchema } from '@/core/receiver/manifest';
 import type { Verdict } from '@/core/spec/assessment';
@@ -44,8 +47,11 @@ import {
 import { audioFormatSchema, fileReportSchema, readTagsSchema } from './stored/file-report';
 import { type NullTestOutcome, nullTestSchema } from './stored/null-test';
 import { readingsSchema } from './stored/readings';
+import { type RecordingFacts, recordingFactsSchema } from './stored/recording';
 import { conductSchema, errorSchema, type IntakeConduct, type Reference, referenceSchema } from './stored/small';
 
+export const alarmDetailColumn = jsonColumn<AlarmDetail>({ version: 1, schema: alarmDetailSchema });
+export const alarmSettingsColumn = jsonColumn<AlarmSettings>({ version: 1, schema: alarmSettings });
 export const assemblyOrderColumn = jsonColumn<StoredAssemblyOrder>({ version: 1, schema: assemblyOrderSchema });
 export const assemblyOutcomeColumn = jsonColumn<AssemblyOutcome>({ version: 1, schema: assemblyOutcomeSchema });
 export const audioFormatColumn = jsonColumn<AudioFormat>({ version: 1, schema: audioFormatSchema });
@@ -58,6 +64,7 @@ export const fileReportColumn = jsonColumn<FileReport>({ version: 1, schema: fil
 export const formatColumn = jsonColumn<DeliveryFormat>({ version: 1, schema: deliveryFormatSchema });
 export const landingColumn = jsonColumn<Landing>({ version: 1, schema: landingSchema });
 export const levelModeColumn = jsonColumn<LevelMode>({ version: 1, schema: levelModeSchema });
+export const lineInputColumn = jsonColumn<LineInput>({ version: 1, schema: lineInput });
 export const manifestColumn = jsonColumn<Manifest>({ version: 1, schema: manifestSchema });
 export const nullTestColumn = jsonColumn<NullTestOutcome>({ version: 1, schema: nullTestSchema });
 export const outcomeColumn = jsonColumn<DeliveryOutcome>({ version: 1, schema: outcomeSchema });
@@ -65,6 +72,7 @@ export const predictionColumn = jsonColumn<RowPrediction>({ version: 1, schema: 
 export const readingsColumn = jsonColumn<Readings>({ version: 1, schema: readingsSchema });
 export const reasonsColumn = jsonColumn<string[]>({ version: 1, schema: z.array(z.string()) });
 export const recordColumn = jsonColumn<RecordSettings>({ version: 1, schema: recordSettings });
+export const recordingFactsColumn = jsonColumn<RecordingFacts>({ version: 1, schema: recordingFactsSchema });
 export const reductionColumn = jsonColumn<ReductionFigures>({ version: 1, schema: reductionSchema });
 export const referenceColumn = jsonColumn<Reference>({ version: 1, schema: referenceSchema });
 export const resolvedFormatColumn = jsonColumn<ResolvedFormat>({ version: 1, schema: resolvedFormatSchema });

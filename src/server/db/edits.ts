@@ -57,6 +57,10 @@ const EDITED: readonly EditedTable[] = [
     isToldWhenMade: true,
   },
   { table: 'specs', columns: ['retired_at_ms'] },
+  {
+    table: 'lines',
+    columns: ['name', 'input', 'job_id', 'spec_id', 'alarms', 'planned_seconds', 'is_on', 'removed_at_ms'],
+  },
   { table: 'receivers', columns: ['name', 'kind', 'address', 'secret', 'removed_at_ms'] },
 ];
 

@@ -11,7 +11,10 @@ import {
 } from 'drizzle-orm/sqlite-core';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import { LINE_UP_KINDS } from '@/core/lineup/line-up';
+import { SECOND_STATES } from '@/core/live/second-log';
 import {
+  alarmDetailColumn,
+  alarmSettingsColumn,
   assemblyOrderColumn,
   assemblyOutcomeColumn,
   audioFormatColumn,
@@ -24,6 +27,7 @@ import {
   formatColumn,
   landingColumn,
   levelModeColumn,
+  lineInputColumn,
   manifestColumn,
   nullTestColumn,
   outcomeColumn,
@@ -31,6 +35,7 @@ import {
   readingsColumn,
   reasonsColumn,
   recordColumn,
+  recordingFactsColumn,
   reductionColumn,
   referenceColumn,
   resolvedFormatColumn,
@@ -447,6 +452,98 @@ export const intakeItems = sqliteTable(
     answeredAtMs: integer('answered_at_ms'),
   },
   (table) => [uniqueIndex('intake_items_key').on(table.intakeId, table.key)],
+);
+
+/** Lines: sound that comes from outside in real time. */
+export const lines = sqliteTable(
+  'lines',
+  {
+    id: text('id').primaryKey(),
+    /** That its recordings are taken into. */
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    name: text('name').notNull(),
+    input: lineInputColumn('input').notNull(),
+    /** Null for the spec of its job. */
+    specId: text('spec_id'),
+    alarms: alarmSettingsColumn('alarms').notNull(),
+    /** Length of the programme that it carries; null where nobody has said. */
+    plannedSeconds: real('planned_seconds'),
+    /** It is heard, also after a restart. */
+    isOn: integer('is_on', { mode: 'boolean' }).notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    removedAtMs: integer('removed_at_ms'),
+  },
+  (table) => [index('lines_job').on(table.jobId)],
+);
+
+/** What a line read in each second, for days. */
+export const lineSeconds = sqliteTable(
+  'line_seconds',
+  {
+    lineId: text('line_id')
+      .notNull()
+      .references(() => lines.id),
+    /** Since 1970, in seconds. */
+    atS: integer('at_s').notNull(),
+    state: text('state', { enum: SECOND_STATES }).notNull(),
+    momentaryLufs: real('momentary_lufs'),
+    shortTermLufs: real('short_term_lufs'),
+    integratedLufs: real('integrated_lufs'),
+    /** Greatest of the second and of all channels. */
+    truePeakDbtp: real('true_peak_dbtp'),
+  },
+  (table) => [primaryKey({ columns: [table.lineId, table.atS] })],
+);
+
+/** What happened on a line: alarms, and what a person has done. */
+export const lineEvents = sqliteTable(
+  'line_events',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    lineId: text('line_id')
+      .notNull()
+      .references(() => lines.id),
+    kind: text('kind').notNull(),
+    startMs: integer('start_ms').notNull(),
+    /** Null while it goes on. */
+    endMs: integer('end_ms'),
+    detail: alarmDetailColumn('detail').notNull(),
+    /** As it was said when it happened. */
+    words: text('words').notNull(),
+  },
+  (table) => [index('line_events_line').on(table.lineId, table.startMs)],
+);
+
+export const RECORDING_STATES = ['open', 'recorded', 'taken-in', 'failed'] as const;
+
+/** Lines that are recorded, and what became of it. */
+export const recordings = sqliteTable(
+  'recordings',
+  {
+    id: text('id').primaryKey(),
+    lineId: text('line_id')
+      .notNull()
+      .references(() => lines.id),
+    jobId: text('job_id')
+      .notNull()
+      .references(() => jobs.id),
+    fileName: text('file_name').notNull(),
+    state: text('state', { enum: RECORDING_STATES }).notNull(),
+    /** When its first frame sounded; until that is known, when it was asked for. */
+    startMs: integer('start_ms').notNull(),
+    /** Null before anything was told of it. */
+    facts: recordingFactsColumn('facts'),
+    /** Why it ended by itself, or could not be taken in. */
+    error: errorColumn('error'),
+    programmeId: text('programme_id').references(() => programmes.id),
+  },
+  (table) => [
+    index('recordings_line').on(table.lineId),
+    // However often it is asked for: of a line one recording is under way.
+    uniqueIndex('recordings_one_open').on(table.lineId).where(sql`state = 'open'`),
+  ],
 );
 
 export const TASK_KINDS = ['measure', 'render', 'assemble', 'null-test', 'batch', 'send', 'check', 'copy-out'] as const;

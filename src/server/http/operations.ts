@@ -32,6 +32,7 @@ import {
 } from './answers';
 import { BATCH_OPERATIONS } from './batch-operations';
 import { COPY_OUT_OPERATIONS } from './copy-out-operations';
+import { LINE_OPERATIONS } from './line-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
 import { json, stretchQuery, windowQuery } from './query';
@@ -273,6 +274,7 @@ export const OPERATIONS = {
     answer: 'bundle',
   }),
   ...LINE_UP_OPERATIONS,
+  ...LINE_OPERATIONS,
   ...BATCH_OPERATIONS,
   ...TEMPLATE_OPERATIONS,
   ...REPLACEMENT_OPERATIONS,

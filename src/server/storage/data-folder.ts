@@ -23,6 +23,7 @@ export class DataFolder {
       'reviews',
       'intake',
       'covers',
+      'recordings',
     ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
@@ -97,6 +98,11 @@ export class DataFolder {
   /** A picture, by its hash. */
   cover(sha256: string): string {
     return join(this.root, 'covers', sha256);
+  }
+
+  /** A line that is recorded, until it is taken in. */
+  recording(id: string): string {
+    return join(this.root, 'recordings', `${id}.wav`);
   }
 
   /** A folder of its own within it. */

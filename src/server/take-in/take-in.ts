@@ -52,14 +52,21 @@ export async function takeIn(
 
 /** Takes in a file that has arrived whole in the data folder, which then is there no longer, whatever happens. */
 export async function takeInArrived(server: ServerContext, input: Arriving, path: string): Promise<TakenIn> {
-  const arriving = { ...input, fileName: safeFileName(input.fileName) };
   try {
-    needJob(server, input.jobId);
-    await flush(path);
-    return await admit(server, arriving, path, await hashWhole(path, arriving.fileName));
+    return await takeInOwn(server, input, path);
   } finally {
     await rm(path, { force: true });
   }
+}
+
+/** Takes in a file of the data folder, which then is there no longer. Where it can't be taken in, it stays. */
+export async function takeInOwn(server: ServerContext, input: Arriving, path: string): Promise<TakenIn> {
+  const arriving = { ...input, fileName: safeFileName(input.fileName) };
+  needJob(server, input.jobId);
+  await flush(path);
+  const taken = await admit(server, arriving, path, await hashWhole(path, arriving.fileName));
+  await rm(path, { force: true });
+  return taken;
 }
 
 /** Takes in a file where it lies, without copying it. Should the same bytes be stored here already, those are used. */

@@ -13,13 +13,15 @@ export interface AlarmSetting {
   usual: number;
 }
 
-/** What an alarm is about, as far as it has gone. */
-export interface AlarmDetail {
+export const alarmDetailSchema = z.object({
   /** How far it went, in what its words speak of; null where there is no such number. */
-  by: number | null;
+  by: z.number().nullable(),
   /** Numbers of the channels that it is about; empty where it is about all of them. */
-  channels: number[];
-}
+  channels: z.array(z.number()),
+});
+
+/** What an alarm is about, as far as it has gone. */
+export type AlarmDetail = z.infer<typeof alarmDetailSchema>;
 
 interface Judged<Own extends string> {
   settings: Readonly<Record<Own, number>>;

@@ -17,5 +17,7 @@ export const loudness = alarm({
     return Math.abs(by) > tolerance ? { by, channels: [] } : null;
   },
   say: ({ by }) =>
-    by === null ? 'loudness out of tolerance' : `short-term ${formatNumber(Math.abs(by))} LU ${by > 0 ? 'over' : 'under'} the target`,
+    by === null
+      ? 'loudness out of tolerance'
+      : `short-term ${formatNumber(Math.abs(by))} LU ${by > 0 ? 'over' : 'under'} the target`,
 });

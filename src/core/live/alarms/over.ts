@@ -14,7 +14,10 @@ export const over = alarm({
     const limitDb = peak.ceiling + peak.allowanceDb + LEAST_OVER_DB;
     const channels = peaks.flatMap(({ nowDbtp }, c) => (nowDbtp !== null && nowDbtp > limitDb ? [c] : []));
     if (channels.length === 0) return null;
-    return { by: Math.max(...channels.map((c) => peaks[c]?.nowDbtp ?? Number.NEGATIVE_INFINITY)) - peak.ceiling, channels };
+    return {
+      by: Math.max(...channels.map((c) => peaks[c]?.nowDbtp ?? Number.NEGATIVE_INFINITY)) - peak.ceiling,
+      channels,
+    };
   },
   say: ({ by, channels }, labels) => `${formatNumber(by ?? 0)} dB over the ceiling (${channelNames(channels, labels)})`,
 });

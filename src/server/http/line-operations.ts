@@ -1,0 +1,167 @@
+/** What can be asked of lines over HTTP. */
+import * as z from 'zod';
+import { LINE_STATES, lineFields, PRE_ROLL_SECONDS } from '@/core/live/line';
+import { SECOND_STATES } from '@/core/live/second-log';
+import { someOf } from '@/core/schema/some-of';
+import { RECORDING_STATES } from '../db/schema';
+import { operation } from './operation';
+
+const level = z.number().nullable();
+
+const lineAnswer = z.looseObject({
+  id: z.string(),
+  name: z.string(),
+  input: lineFields.shape.input,
+  jobId: z.string(),
+  isOn: z.boolean(),
+  live: z.looseObject({ state: z.enum(LINE_STATES) }),
+});
+
+const eventAnswer = z.object({
+  id: z.int(),
+  kind: z.string(),
+  startMs: z.int(),
+  endMs: z.int().nullable(),
+  words: z.string(),
+});
+
+const recordingAnswer = z.looseObject({
+  id: z.string(),
+  fileName: z.string(),
+  state: z.enum(RECORDING_STATES),
+  startMs: z.int(),
+  jobId: z.string(),
+  programmeId: z.string().nullable(),
+});
+
+const stepAnswer = z.object({
+  atS: z.int(),
+  maxMomentaryLufs: level,
+  minShortTermLufs: level,
+  maxShortTermLufs: level,
+  integratedLufs: level,
+  truePeakDbtp: level,
+  states: z.record(z.enum(SECOND_STATES), z.int()),
+});
+
+const second = z.coerce.number().int().nonnegative();
+/** Of one answer. */
+const MOST_STEPS = 100_000;
+const MOST_EVENTS = 1000;
+
+/** What can be done with a line that is set up. */
+const control = z.discriminatedUnion('do', [
+  z.object({ do: z.literal('turn-on') }),
+  z.object({ do: z.literal('turn-off') }),
+  z.object({ do: z.literal('pause') }),
+  z.object({ do: z.literal('continue') }),
+  z.object({ do: z.literal('reset') }),
+  z.object({ do: z.literal('mark') }),
+  z.object({
+    do: z.literal('record'),
+    bitDepth: z.literal([24, 32]).default(24),
+    preRollSeconds: z.number().min(0).max(PRE_ROLL_SECONDS).default(0),
+  }),
+  z.object({ do: z.literal('stop-recording') }),
+]);
+
+export type LineControl = z.infer<typeof control>;
+
+export const LINE_OPERATIONS = {
+  listLines: operation({
+    method: 'GET',
+    path: '/api/lines',
+    tag: 'Lines',
+    summary: 'Every line, with what is known of it now.',
+    answer: z.object({ lines: z.array(lineAnswer) }),
+  }),
+  addLine: operation({
+    method: 'POST',
+    path: '/api/lines',
+    tag: 'Lines',
+    status: 201,
+    summary: 'Sets up a line, which is off.',
+    body: lineFields,
+    answer: z.object({ lineId: z.string() }),
+  }),
+  liveLines: operation({
+    method: 'GET',
+    path: '/api/lines/live',
+    tag: 'Lines',
+    summary: 'Lines as they sound: what is known now, then readings ten times a second, and all that happens.',
+    query: z.object({ line: z.string().max(64).optional() }),
+    answer: 'events',
+  }),
+  viewLine: operation({
+    method: 'GET',
+    path: '/api/lines/{lineId}',
+    tag: 'Lines',
+    summary: 'A line, with what is known of it now.',
+    answer: lineAnswer,
+  }),
+  changeLine: operation({
+    method: 'PATCH',
+    path: '/api/lines/{lineId}',
+    tag: 'Lines',
+    status: 204,
+    summary:
+      'Sets some of a line. Where it comes from can be changed only while it is off; the faults of a simulated line always.',
+    body: someOf(lineFields),
+  }),
+  removeLine: operation({
+    method: 'DELETE',
+    path: '/api/lines/{lineId}',
+    tag: 'Lines',
+    status: 204,
+    summary: 'Deletes a line that is off. Its recordings stay in their jobs.',
+  }),
+  controlLine: operation({
+    method: 'POST',
+    path: '/api/lines/{lineId}/control',
+    tag: 'Lines',
+    status: 202,
+    summary:
+      'Turns a line on or off, pauses, continues or resets its measuring, sets a mark, begins or stops a recording.',
+    body: control,
+    answer: z.object({ recordingId: z.string().nullable() }),
+  }),
+  lineLog: operation({
+    method: 'GET',
+    path: '/api/lines/{lineId}/log',
+    tag: 'Lines',
+    summary: 'What was read in each second, or in steps of several, between two times (in seconds since 1970).',
+    query: z
+      .object({ from: second, to: second, step: z.coerce.number().int().min(1).max(86_400).default(1) })
+      .refine(({ from, to, step }) => to > from && (to - from) / step <= MOST_STEPS, {
+        message: `from 1 to ${MOST_STEPS} steps can be asked for`,
+      }),
+    answer: z.object({ steps: z.array(stepAnswer) }),
+  }),
+  lineLogCsv: operation({
+    method: 'GET',
+    path: '/api/lines/{lineId}/log.csv',
+    tag: 'Lines',
+    summary: 'The log of each second between two times (in seconds since 1970), as CSV.',
+    query: z.object({ from: second, to: second }),
+    answer: 'csv',
+  }),
+  lineEvents: operation({
+    method: 'GET',
+    path: '/api/lines/{lineId}/events',
+    tag: 'Lines',
+    summary: 'What happened between two times (in milliseconds since 1970), the latest first.',
+    query: z.object({
+      from: second.default(0),
+      to: second.default(8.64e15),
+      limit: z.coerce.number().int().min(1).max(MOST_EVENTS).default(200),
+    }),
+    answer: z.object({ events: z.array(eventAnswer) }),
+  }),
+  lineRecordings: operation({
+    method: 'GET',
+    path: '/api/lines/{lineId}/recordings',
+    tag: 'Lines',
+    summary: 'The recordings of a line, the latest first.',
+    answer: z.object({ recordings: z.array(recordingAnswer) }),
+  }),
+};

@@ -1,0 +1,241 @@
+/** Lines: heard, logged, watched and recorded by a thread of their own; what is recorded becomes a programme. */
+import { spawn, spawnSync } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
+import { eq } from 'drizzle-orm';
+import type { LineFields } from '@/core/live/line';
+import type { LineMoment } from '@/core/live/line-meter';
+import { recordings } from '@/server/db/schema';
+import { viewJob } from '@/server/jobs/jobs';
+import { controlLine } from '@/server/lines/control';
+import { eventsBetween } from '@/server/lines/line-events';
+import { readLog } from '@/server/lines/line-log';
+import { addLine, changeLine, lineRow, removeLine, viewLine } from '@/server/lines/lines';
+import { logCsv } from '@/server/lines/log-csv';
+import { recordingsOf } from '@/server/lines/recordings';
+import { Server } from '@/server/server';
+import { DataFolder } from '@/server/storage/data-folder';
+import { bundled } from '../fixtures/bundled';
+import { ffmpegLoudness } from '../fixtures/command';
+import { code as errorCode } from '../fixtures/error-code';
+import { TestServer } from '../fixtures/server';
+import { until } from '../fixtures/until';
+
+let host: TestServer;
+let lineId: string;
+beforeEach(() => {
+  host = new TestServer();
+  lineId = add({});
+});
+afterEach(() => host.remove());
+
+/** A simulated line whose alarms come soon. */
+function add(change: Partial<LineFields>): string {
+  const soon = { numbers: { seconds: 1 } };
+  return addLine(host.server, {
+    name: 'Dome feed',
+    jobId: host.jobId,
+    input: { kind: 'simulated', faults: [] },
+    specId: null,
+    plannedSeconds: null,
+    alarms: { silence: soon, 'channel-lost': soon, mono: { isOn: true, ...soon } },
+    ...change,
+  });
+}
+
+const live = () => host.server.lines.live(lineId);
+const setFaults = (faults: string[]) =>
+  changeLine(host.server, lineId, { input: { kind: 'simulated', faults } as LineFields['input'] });
+const events = () => eventsBetween(host.server, lineId, 0, 8e15, 100);
+const whole = (kind: string) => until(() => events().find((own) => own.kind === kind && own.endMs !== null));
+
+/** Everything that is told of a line in 100 ms, from now on. */
+function momentsFromNow(): LineMoment[] {
+  const moments: LineMoment[] = [];
+  host.server.lines.listen((told) => {
+    if (told.kind === 'moments') moments.push(...told.moments);
+  });
+  return moments;
+}
+
+test('a line that is recorded from its start reads as the file that is kept of it does', async () => {
+  const moments = momentsFromNow();
+  host.server.lines.turnOn(lineId);
+  await until(() => (live().moment?.bin ?? 0) > 30);
+  const recordingId = host.server.lines.record(lineId, { bitDepth: 32, preRollSeconds: 30 });
+  await until(() => live().recording);
+  await until(() => (live().moment?.bin ?? 0) > 60);
+  host.server.lines.mark(lineId);
+  await until(() => events().find(({ kind }) => kind === 'mark'));
+  await until(() => (live().moment?.bin ?? 0) > 75);
+  host.server.lines.stopRecording(lineId);
+  const taken = await until(() =>
+    recordingsOf(host.server, lineId).find((own) => own.id === recordingId && own.state === 'taken-in'),
+  );
+  await host.server.runner.whenIdle();
+  const [programme] = viewJob(host.server, host.jobId).programmes;
+  expect(programme?.id).toBe(taken.programmeId);
+  expect(programme?.fileName).toMatch(/^Dome feed \d{4}-\d\d-\d\d \d\d-\d\d-\d\d\.wav$/);
+  expect(programme?.markers).toMatchObject([{ name: 'mark 1', endFrame: null }]);
+  const readings = programme?.measured?.readings;
+  const frames = programme?.format.frames ?? 0;
+  expect(frames).toBeGreaterThan(7.5 * 48_000);
+  // What the line read at the end of the last 100 ms that are whole in the file.
+  const last = moments.find(({ bin }) => bin === Math.floor(frames / 4800) - 1)?.readings;
+  for (const key of ['integratedLufs', 'loudnessRangeLu', 'maxMomentaryLufs', 'maxShortTermLufs'] as const) {
+    expect(Math.abs((readings?.[key] ?? Number.NaN) - (last?.[key] ?? Number.NaN))).toBeLessThan(0.01);
+  }
+  expect(Math.abs((readings?.truePeakDbtp ?? Number.NaN) - (last?.truePeakDbtp ?? Number.NaN))).toBeLessThan(0.01);
+  // FFmpeg's own meter of the same file.
+  const theirs = ffmpegLoudness(host.server.folder.source(programme?.sha256 ?? ''));
+  expect(Math.abs(theirs.integratedLufs - (last?.integratedLufs ?? Number.NaN))).toBeLessThanOrEqual(0.01);
+});
+
+test('each fault is found while it lasts, and logged from where it began to where it ended', async () => {
+  host.server.lines.turnOn(lineId);
+  await until(() => (live().moment?.bin ?? 0) > 10);
+  for (const [fault, kind] of [
+    ['channel-lost', 'channel-lost'],
+    ['silence', 'silence'],
+    ['mono', 'mono'],
+    ['too-hot', 'over'],
+  ] as const) {
+    const beganMs = Date.now();
+    setFaults([fault]);
+    await until(() => live().open.find((own) => own.kind === kind));
+    const endedMs = Date.now();
+    setFaults([]);
+    const { startMs, endMs } = await whole(kind);
+    // What is set is told to the line 150 ms later, together with what else is set by then.
+    expect(startMs - beganMs).toBeGreaterThan(-300);
+    expect(startMs - beganMs).toBeLessThan(1500);
+    expect((endMs ?? 0) - endedMs).toBeLessThan(1500);
+  }
+  setFaults(['drop-outs']);
+  const lost = await whole('frames-lost');
+  expect(lost.words).toBe('1920 frames lost (40.0 ms)');
+  await until(() => (live().transfer?.lostFrames ?? 0) > 0);
+});
+
+test('a line that is lost is told, opened again and recorded on, with silence in place of what never came', async () => {
+  host.server.lines.turnOn(lineId);
+  await until(() => live().moment);
+  await expect(errorCode(() => changeLine(host.server, lineId, { input: STREAM }))).resolves.toBe('bad-request');
+  host.server.lines.record(lineId, { bitDepth: 24, preRollSeconds: 0 });
+  expect(await errorCode(() => host.server.lines.record(lineId, { bitDepth: 24, preRollSeconds: 0 }))).toBe(
+    'already-recording',
+  );
+  await until(() => (live().recording?.frames ?? 0) > 24_000);
+  setFaults(['break']);
+  await until(() => live().state === 'lost');
+  await wait(1500);
+  setFaults([]);
+  await until(() => live().state === 'sounding');
+  const { startMs, endMs } = await whole('line-lost');
+  await wait(1200);
+  host.server.lines.stopRecording(lineId);
+  const { facts, programmeId } = await until(() =>
+    recordingsOf(host.server, lineId).find(({ state }) => state === 'taken-in'),
+  );
+  expect(programmeId).not.toBeNull();
+  expect(facts?.gaps).toHaveLength(1);
+  const [gap] = facts?.gaps ?? [];
+  const lostMs = (endMs ?? 0) - startMs;
+  expect(lostMs).toBeGreaterThan(1400);
+  expect(Math.abs(((gap?.frames ?? 0) / 48_000) * 1000 - lostMs)).toBeLessThan(60);
+  // Each second has its row, also while nothing came.
+  await until(() => readLog(host.server, lineId, 0, 1e11, 1).length > 4);
+  const steps = readLog(host.server, lineId, 0, 1e11, 1);
+  steps.forEach(({ atS }, i) => {
+    expect(atS).toBe((steps[0]?.atS ?? 0) + i);
+  });
+  expect(steps.some(({ states }) => states.lost === 1)).toBe(true);
+  const { fileName, parts } = logCsv(host.server, lineId, steps[0]?.atS ?? 0, (steps.at(-1)?.atS ?? 0) + 1);
+  expect(fileName).toMatch(/^dome-feed_\d{4}-\d\d-\d\d\.csv$/);
+  const rows = [...parts].join('').trim().split('\r\n');
+  expect(rows).toHaveLength(steps.length + 1);
+  expect(rows[1]).toMatch(/^\d{4}-\d\d-\d\dT[\d:.]+Z,/);
+  // Steps are made of the seconds in them.
+  const [minute] = readLog(host.server, lineId, steps[0]?.atS ?? 0, (steps.at(-1)?.atS ?? 0) + 1, 86_400);
+  const peaks = steps.flatMap(({ truePeakDbtp }) => truePeakDbtp ?? []);
+  expect(minute?.truePeakDbtp).toBe(Math.max(...peaks));
+  expect(minute?.states.lost).toBe(steps.filter(({ states }) => states.lost === 1).length);
+});
+
+const STREAM = { kind: 'stream', address: 'http://127.0.0.1:9/live.ogg' } as const;
+
+test('a line is set up, changed and deleted; a stream is opened only from hosts that are allowed', async () => {
+  const elsewhere = { kind: 'stream', address: 'http://203.0.113.7/live.ogg' } as const;
+  expect(await errorCode(() => add({ input: elsewhere }))).toBe('line-not-allowed');
+  expect(() => add({ input: { kind: 'stream', address: 'file:///etc/passwd' } })).toThrow(/An address begins with/);
+  expect(() => add({ name: ' ' })).toThrow(/A line needs a name/);
+  expect(await errorCode(() => add({ specId: 'nothing' }))).toBe('unknown-spec');
+  changeLine(host.server, lineId, { name: 'Foyer' }, { name: 'Dome feed' });
+  expect(await errorCode(() => changeLine(host.server, lineId, { name: 'Bar' }, { name: 'Dome feed' }))).toBe(
+    'changed-elsewhere',
+  );
+  expect(viewLine(host.server, lineRow(host.server, lineId)).name).toBe('Foyer');
+  expect(await errorCode(() => host.server.lines.mark(lineId))).toBe('line-off');
+  await controlLine(host.server, lineId, { do: 'turn-on' });
+  expect(await errorCode(() => removeLine(host.server, lineId))).toBe('bad-request');
+  await controlLine(host.server, lineId, { do: 'turn-off' });
+  removeLine(host.server, lineId);
+  expect(await errorCode(() => lineRow(host.server, lineId))).toBe('not-found');
+});
+
+test('a stream that nobody sends is lost, says why, and is tried again until it is turned off', async () => {
+  lineId = add({ input: STREAM });
+  host.server.lines.turnOn(lineId);
+  await until(() => live().state === 'lost');
+  expect(live().error?.code).toBe('line-not-opened');
+  expect(events().filter(({ kind }) => kind === 'line-lost')).toHaveLength(1);
+  await host.server.lines.turnOff(lineId);
+  expect(live().state).toBe('off');
+  expect(events().every(({ endMs }) => endMs !== null)).toBe(true);
+});
+
+test('measuring is paused and reset while the line goes on', async () => {
+  host.server.lines.turnOn(lineId);
+  await until(() => (live().moment?.readings.seconds ?? 0) >= 1);
+  host.server.lines.setHeld(lineId, true);
+  await until(() => live().isHeld);
+  const { bin, readings } = live().moment as LineMoment;
+  await until(() => (live().moment?.bin ?? 0) > bin + 5);
+  expect(live().moment?.readings.seconds).toBe(readings.seconds);
+  host.server.lines.setHeld(lineId, false);
+  await until(() => (live().moment?.readings.seconds ?? 0) > readings.seconds);
+  host.server.lines.reset(lineId);
+  await until(() => (live().moment?.readings.seconds ?? 9) < 0.5);
+});
+
+test('what a server that was killed has recorded is found at the next start', async () => {
+  const script = await bundled('recording-server');
+  const root = mkdtempSync(join(tmpdir(), 'opsimeter-killed-'));
+  const child = spawn(process.execPath, [script, root], { stdio: ['ignore', 'pipe', 'inherit'] });
+  await until(async () =>
+    String((await child.stdout.iterator({ destroyOnReturn: false }).next()).value).includes('recording'),
+  );
+  await wait(1700);
+  const exited = new Promise((resolve) => child.once('exit', resolve));
+  child.kill('SIGKILL');
+  await exited;
+  const server = new Server(new DataFolder(root));
+  try {
+    const row = await until(() => server.db.select().from(recordings).where(eq(recordings.state, 'taken-in')).get());
+    expect(row.error?.code).toBe('recording-interrupted');
+    const { programmes } = viewJob(server, row.jobId);
+    expect(programmes).toHaveLength(1);
+    const path = server.folder.source(programmes[0]?.sha256 ?? '');
+    const { stderr } = spawnSync('sox', ['-t', 'wav', path, '-n', 'stat'], { encoding: 'utf8' });
+    const seconds = Number(/Length \(seconds\): +([\d.]+)/.exec(stderr)?.[1]);
+    expect(seconds).toBeGreaterThan(1.7);
+    // The line is heard again.
+    await until(() => server.lines.live(row.lineId).moment);
+    await server.lines.turnOff(row.lineId);
+  } finally {
+    await server.close();
+    rmSync(root, { recursive: true, force: true });
+  }
+});
