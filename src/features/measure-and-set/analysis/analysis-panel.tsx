@@ -2,11 +2,11 @@
 
 import { X } from 'lucide-react';
 import type { ComponentType } from 'react';
+import type { Colours } from '@/features/common/colours';
+import { useColours } from '@/features/common/use-colours';
+import { useSize } from '@/features/common/use-size';
 import { Switch } from '@/ui/segments';
 import { useDesk } from '../desk/desk-context';
-import type { Colours } from '../trace/picture';
-import { useColours } from '../trace/use-colours';
-import { useSize } from '../use-size';
 import { LimiterView } from './limiter-view';
 import { analysisPanelMessages as messages } from './messages';
 import { PeaksView } from './peaks-view';

@@ -3,8 +3,8 @@
 import { useMemo } from 'react';
 import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import { formatNumber } from '@/core/units/format';
+import type { Colours } from '@/features/common/colours';
 import { useDesk } from '../desk/desk-context';
-import type { Colours } from '../trace/picture';
 import { type LimiterWork, limiterWork } from './figures';
 import { limiterViewMessages as messages, viewFrameMessages } from './messages';
 import { useSettingActions, ViewFrame, ViewNote } from './view-frame';

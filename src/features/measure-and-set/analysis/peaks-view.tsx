@@ -5,8 +5,8 @@ import { CartesianGrid, Line, LineChart, ResponsiveContainer, XAxis, YAxis } fro
 import { MARGIN_DB } from '@/core/limiter/gain-curve';
 import { toSourceFrame } from '@/core/treatment/timeline';
 import { formatNumber, formatTime } from '@/core/units/format';
+import type { Colours } from '@/features/common/colours';
 import { useDesk } from '../desk/desk-context';
-import type { Colours } from '../trace/picture';
 import { columnSeconds, peakCurves, thinned } from './figures';
 import { peaksViewMessages as messages, viewFrameMessages } from './messages';
 import { useSettingActions, ViewFrame, ViewNote } from './view-frame';

@@ -3,8 +3,8 @@
 import { Bar, CartesianGrid, ComposedChart, Line, ResponsiveContainer, XAxis, YAxis } from 'recharts';
 import type { Treatment } from '@/core/treatment/treatment';
 import { formatGain, formatNumber } from '@/core/units/format';
+import type { Colours } from '@/features/common/colours';
 import { useDesk } from '../desk/desk-context';
-import type { Colours } from '../trace/picture';
 import { mostLost } from './figures';
 import { spectrumViewMessages as messages, viewFrameMessages } from './messages';
 import { type Bands, useBands } from './use-bands';

@@ -5,9 +5,9 @@ import { type BandWidth, bandWidths, cancelledInMonoDb } from '@/core/inspection
 import type { BandPair } from '@/core/inspection/third-octaves';
 import { toSourceFrame } from '@/core/treatment/timeline';
 import { formatNumber, formatTime } from '@/core/units/format';
+import type { Colours } from '@/features/common/colours';
 import { classNames } from '@/ui/class-names';
 import { useDesk } from '../desk/desk-context';
-import type { Colours } from '../trace/picture';
 import { stereoViewMessages as messages, viewFrameMessages } from './messages';
 import { hertzText, shortHertz } from './spectrum-view';
 import { type Bands, useBands } from './use-bands';

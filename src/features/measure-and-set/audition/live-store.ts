@@ -1,7 +1,7 @@
 import { useSyncExternalStore } from 'react';
 import { type LiveReadings, LiveTally } from '@/core/loudness/live-meter';
+import { type LiveHistory, NO_HISTORY, withBin } from '@/features/common/gauge/live-history';
 import type { FromWorklet } from '@/workers/browser/audition-messages';
-import { type LiveHistory, NO_HISTORY, withBin } from './live-history';
 
 export interface Live {
   readings: LiveReadings;

@@ -15,7 +15,8 @@ import { MOMENTARY_BINS, SHORT_TERM_BINS, slidingMean } from '@/core/loudness/se
 import type { Spec } from '@/core/spec/spec';
 import { dbToPower } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';
-import type { Colours, Curve } from '../trace/picture';
+import type { Colours } from '@/features/common/colours';
+import type { Curve } from '../trace/picture';
 import type { ChartTable } from './export';
 import { distributionChartMessages as messages } from './messages';
 import { ChartLegend, TargetWindow } from './parts';

@@ -1,6 +1,6 @@
 import { Legend, ReferenceArea } from 'recharts';
 import type { Spec } from '@/core/spec/spec';
-import type { Colours } from '../trace/picture';
+import type { Colours } from '@/features/common/colours';
 
 /** What each colour is, in words that can be read. */
 export function ChartLegend({ colours }: { colours: Colours }) {

@@ -1,6 +1,6 @@
 import * as z from 'zod';
+import { GAUGE_SCALES } from '@/features/common/gauge/gauge-scale';
 import { ANALYSIS_VIEWS } from '../analysis/views';
-import { GAUGE_SCALES } from '../gauge/gauge-scale';
 
 const sharesSchema = z.record(z.string(), z.number().min(0).max(100));
 

@@ -1,12 +1,5 @@
 /** Texts of the gauge, by component. */
 
-export const gaugeMessages = {
-  momentary: 'momentary',
-  shortTerm: 'short-term',
-  range: 'range so far',
-  limiter: (level: string) => `limiter ${level} dB`,
-};
-
 export const metersPanelMessages = {
   readings: 'Live readings',
   momentary: 'momentary',

@@ -8,12 +8,12 @@ import { assessPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import type { Level } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { GAUGE_SCALES, type GaugeScale, zeroLufs } from '@/features/common/gauge/gauge-scale';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
+import { useSize } from '@/features/common/use-size';
 import { Button } from '@/ui/button';
 import { Segments } from '@/ui/segments';
 import { type LiveStore, useLive } from '../audition/live-store';
-import { useSize } from '../use-size';
-import { GAUGE_SCALES, type GaugeScale, zeroLufs } from './gauge-scale';
 import { metersPanelMessages as messages } from './messages';
 import { ReductionHistory } from './reduction-history';
 

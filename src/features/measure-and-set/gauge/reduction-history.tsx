@@ -1,10 +1,10 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
-import { HISTORY_BINS } from '../audition/live-history';
+import { HISTORY_BINS } from '@/features/common/gauge/live-history';
+import { useColours } from '@/features/common/use-colours';
+import { useSize } from '@/features/common/use-size';
 import type { LiveStore } from '../audition/live-store';
-import { useColours } from '../trace/use-colours';
-import { useSize } from '../use-size';
 
 const HEIGHT = 18;
 /** The strip is this deep at least, and as deep as what is in it. */

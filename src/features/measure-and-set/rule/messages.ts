@@ -9,8 +9,3 @@ export const slideMessages = {
   silence: 'silence: nothing to slide',
   peakOver: (peak: string, overDb: string) => `peak ${peak}, ${overDb} dB over`,
 };
-
-export const stockMessages = {
-  shortTerm: (limit: string) => `short-term ≤ ${limit}`,
-  ceiling: (ceiling: string) => `ceiling ${ceiling}`,
-};

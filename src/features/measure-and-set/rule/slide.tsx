@@ -2,11 +2,11 @@ import type { Readings } from '@/core/loudness/readings';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
+import { placeLabels, type RuleLabel, type RuleScale, toX } from '@/features/common/rule/rule-geometry';
+import { LABELS_Y, LANE_HEIGHT, MARKS_Y, SLIDE_BOTTOM, SLIDE_TOP } from '@/features/common/rule/rule-size';
+import { Ticks } from '@/features/common/rule/scale';
 import { classNames } from '@/ui/class-names';
 import { slideMessages as messages } from './messages';
-import { placeLabels, type RuleLabel, type RuleScale, toX } from './rule-geometry';
-import { LABELS_Y, LANE_HEIGHT, MARKS_Y, SLIDE_BOTTOM, SLIDE_TOP } from './rule-size';
-import { Ticks } from './scale';
 
 /** The programme, on the part that moves. */
 export function Slide({

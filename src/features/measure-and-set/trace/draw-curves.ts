@@ -1,7 +1,8 @@
 import { fadeGain } from '@/core/treatment/steps/fade';
 import { toSourceFrame, toTreatedFrame } from '@/core/treatment/timeline';
 import { BINS_PER_SECOND } from '@/core/units/frames';
-import { type Area, type Colours, type Curve, line, type Picture } from './picture';
+import type { Colours } from '@/features/common/colours';
+import { type Area, type Curve, line, type Picture } from './picture';
 import { BOTTOM_LUFS, loudnessDepth } from './scales';
 import { frameAt, xOf } from './view';
 

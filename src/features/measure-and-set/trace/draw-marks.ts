@@ -1,5 +1,6 @@
 import { toSourceFrame } from '@/core/treatment/timeline';
-import { type Area, type Colours, line, type Picture } from './picture';
+import type { Colours } from '@/features/common/colours';
+import { type Area, line, type Picture } from './picture';
 import { type Span, xOf } from './view';
 
 /** What is not kept stands back. */

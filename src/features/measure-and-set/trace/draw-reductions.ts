@@ -1,7 +1,8 @@
 import { toTreatedFrame } from '@/core/treatment/timeline';
 import { BINS_PER_SECOND } from '@/core/units/frames';
+import type { Colours } from '@/features/common/colours';
 import type { ReductionStretch } from '@/workers/protocol';
-import type { Area, Colours, Picture } from './picture';
+import type { Area, Picture } from './picture';
 import { MOST_REDUCTION_DB } from './scales';
 import { frameAt } from './view';
 

@@ -1,7 +1,8 @@
+import type { Colours } from '@/features/common/colours';
 import { drawCurves, drawFades, drawTarget } from './draw-curves';
 import { drawMarkers, drawOutside, drawOvers, drawSelected, drawSpan } from './draw-marks';
 import { drawLane, paintColumns, paintWaveforms } from './draw-waveform';
-import { type Area, type Colours, type Look, line, type Picture } from './picture';
+import { type Area, type Look, line, type Picture } from './picture';
 import { Raster } from './raster';
 import { heightOf } from './scales';
 import { type Span, type View, xOf } from './view';

@@ -2,31 +2,12 @@ import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
+import type { Colours } from '@/features/common/colours';
 import type { ReductionStretch } from '@/workers/protocol';
 import type { Place } from '../places';
 import type { Height } from './scales';
 import type { WaveformTiles } from './tiles';
 import type { View } from './view';
-
-/** Colours as the page's tokens have them now. */
-export const COLOUR_NAMES = [
-  'paper',
-  'sheet',
-  'ink',
-  'mute',
-  'hair',
-  'stock-1',
-  'stock-2',
-  'stock-3',
-  'stock-ink',
-  'slide-1',
-  'slide-2',
-  'slide-ink',
-  'breach-line',
-  'breach-1',
-] as const;
-
-export type Colours = Record<(typeof COLOUR_NAMES)[number], string>;
 
 /** One value for every 100 ms of the treated programme. */
 export interface Curve {

@@ -1,8 +1,8 @@
 'use client';
 
 import { type RefObject, useCallback, useEffect, useRef } from 'react';
+import { useSize } from '@/features/common/use-size';
 import type { Place } from '../places';
-import { useSize } from '../use-size';
 import { drawHead, drawOverview, drawPlot, drawShown } from './draw';
 import { drawReductions } from './draw-reductions';
 import { heightFor } from './draw-waveform';

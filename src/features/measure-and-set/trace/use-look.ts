@@ -1,9 +1,9 @@
 'use client';
 
 import { useMemo, useState } from 'react';
+import { useColours } from '@/features/common/use-colours';
 import type { Look } from './picture';
 import type { Height } from './scales';
-import { useColours } from './use-colours';
 
 /** How the trace is drawn: its heights, its channels, its colours. */
 export function useLook() {

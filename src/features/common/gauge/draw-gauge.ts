@@ -1,9 +1,9 @@
 import type { Level } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';
+import type { Colours } from '../colours';
 import type { RuleScale } from '../rule/rule-geometry';
 import { toX } from '../rule/rule-geometry';
 import { MARKS_Y, SLIDE_BOTTOM, SLIDE_TOP, STOCK_HEIGHT } from '../rule/rule-size';
-import type { Colours } from '../trace/picture';
 import { gaugeMessages as messages } from './messages';
 
 /** What the gauge shows at one moment. */

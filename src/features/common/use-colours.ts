@@ -1,7 +1,7 @@
 'use client';
 
 import { useEffect, useState } from 'react';
-import { COLOUR_NAMES, type Colours } from './picture';
+import { COLOUR_NAMES, type Colours } from './colours';
 
 /** The page's colours as a canvas needs them, in the theme that holds now; undefined before the page is there. */
 export function useColours(): Colours | undefined {

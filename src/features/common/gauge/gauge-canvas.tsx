@@ -1,18 +1,25 @@
 'use client';
 
 import { useEffect, useRef } from 'react';
+import type { LiveReadings } from '@/core/loudness/live-meter';
 import type { Spec } from '@/core/spec/spec';
 import type { Level } from '@/core/units/decibel';
-import type { Live, LiveStore } from '../audition/live-store';
 import type { RuleScale } from '../rule/rule-geometry';
 import { HEIGHT } from '../rule/rule-size';
-import { useColours } from '../trace/use-colours';
+import { useColours } from '../use-colours';
 import { drawGauge, type GaugeMoment } from './draw-gauge';
+import type { LiveHistory } from './live-history';
 
 /** What is drawn follows what is read within about so long: ten readings a second become a movement. */
 const FOLLOW_MS = 60;
 /** Nearer than this, it has arrived. */
 const ARRIVED_DB = 0.02;
+
+/** What the gauge reads, whenever it is told that there is something new. */
+export interface GaugeSource {
+  get(): { readings: LiveReadings; reductionDb: number; history: LiveHistory };
+  subscribe(listener: () => void): () => void;
+}
 
 /** The gauge, drawn once for each picture of the screen while anything moves. What it shows is said in words beside it. */
 export function GaugeCanvas({
@@ -23,7 +30,7 @@ export function GaugeCanvas({
   top,
   channelLabels,
 }: {
-  live: LiveStore;
+  live: GaugeSource;
   spec: Spec;
   scale: RuleScale;
   zoom: number;
@@ -94,7 +101,7 @@ export function GaugeCanvas({
 }
 
 function momentOf(
-  { readings, reductionDb, history }: Live,
+  { readings, reductionDb, history }: ReturnType<GaugeSource['get']>,
   channelLabels: readonly string[],
   isCalm: boolean,
 ): GaugeMoment {
