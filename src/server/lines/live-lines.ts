@@ -6,14 +6,14 @@ import { alarmOf } from '@/core/live/alarms/alarms';
 import type { LineState } from '@/core/live/line';
 import type { LineEvent } from '@/core/live/line-event';
 import type { LineMoment } from '@/core/live/line-meter';
+import { addRecent, noLevels, type RecentLevels } from '@/core/live/recent-levels';
 import type { LoggedSecond } from '@/core/live/second-log';
-import type { Level } from '@/core/units/decibel';
 import { formatNumber } from '@/core/units/format';
 import type { HeardLine, LineFormat, LineNews, LineOrder, LineTransfer, RecordingState } from '@/workers/line-protocol';
 import type { ServerContext } from '../context';
 import { lines } from '../db/schema';
 import { log } from '../log';
-import { endEvents, noteEvent } from './line-events';
+import { endEvents, eventsBetween, noteEvent } from './line-events';
 import { writeSeconds } from './line-log';
 import { checkAllowed, type LineRow, lineRow, lineRows, specOfLine } from './lines';
 import { lineMessages as messages } from './messages';
@@ -21,18 +21,11 @@ import { beginRecording, endRecording, noteRecording, recoverRecordings } from '
 
 /** Seconds of lines are written together, so often. */
 const WRITTEN_MS = 1000;
-/** Of every line, the last minute is there for whoever begins to look at it. */
-const RECENT_BINS = 600;
+/** So many of its events are told at once, of whatever time. */
+const TOLD_EVENTS = 100;
+const LAST_MS = 8.64e15;
 /** A thread that has died is started again, but not at once for ever. */
 const STARTED_AGAIN_MS = 2000;
-
-/** What was read in the last minute, one of each for every 100 ms, oldest first. */
-export interface RecentLevels {
-  momentaryLufs: Level[];
-  shortTermLufs: Level[];
-  integratedLufs: Level[];
-  truePeakDbtp: Level[];
-}
 
 /** What is known of a line now. */
 export interface LiveLine {
@@ -53,7 +46,8 @@ export interface LiveLine {
 
 /** What whoever looks at a line is told. */
 export type LineTold =
-  | { kind: 'snapshot'; live: LiveLine; recent: RecentLevels }
+  /** With the latest events. */
+  | { kind: 'snapshot'; live: LiveLine; recent: RecentLevels; events: LineEvent[] }
   | { kind: 'live'; live: LiveLine }
   | { kind: 'moments'; lineId: string; moments: LineMoment[]; isHeld: boolean; endMs: number }
   | { kind: 'seconds'; lineId: string; seconds: LoggedSecond[]; transfer: LineTransfer }
@@ -103,8 +97,11 @@ export class LiveLines {
     return this.#heard.get(lineId)?.live ?? offLine(lineId);
   }
 
-  recent(lineId: string): RecentLevels {
-    return this.#heard.get(lineId)?.recent ?? noLevels();
+  /** What whoever begins to look at a line is told first. */
+  snapshot(lineId: string): LineTold {
+    const recent = this.#heard.get(lineId)?.recent ?? noLevels();
+    const events = eventsBetween(this.#server, lineId, 0, LAST_MS, TOLD_EVENTS);
+    return { kind: 'snapshot', live: this.live(lineId), recent, events };
   }
 
   /** Calls the listener with whatever happens, until the function that is returned is called. */
@@ -273,7 +270,7 @@ export class LiveLines {
       }
       case 'moments': {
         const { moments, isHeld, endMs } = news;
-        this.#keepRecent(heard.recent, moments);
+        addRecent(heard.recent, moments);
         heard.live = { ...heard.live, moment: moments.at(-1) ?? null, momentMs: endMs, isHeld };
         this.#tell({ kind: 'moments', lineId, moments, isHeld, endMs });
         return;
@@ -349,17 +346,6 @@ export class LiveLines {
     this.#tell({ kind: 'event', lineId, event: noted });
   }
 
-  #keepRecent(recent: RecentLevels, moments: readonly LineMoment[]): void {
-    for (const { readings, truePeaksDbtp } of moments) {
-      recent.momentaryLufs.push(readings.momentaryLufs);
-      recent.shortTermLufs.push(readings.shortTermLufs);
-      recent.integratedLufs.push(readings.integratedLufs);
-      const known = truePeaksDbtp.filter((level) => level !== null);
-      recent.truePeakDbtp.push(known.length === 0 ? null : Math.max(...known));
-    }
-    for (const levels of Object.values(recent) as Level[][]) levels.splice(0, levels.length - RECENT_BINS);
-  }
-
   #tell(told: LineTold): void {
     for (const listener of this.#listeners) listener(told);
   }
@@ -388,8 +374,4 @@ function offLine(lineId: string): LiveLine {
     recording: null,
     open: [],
   };
-}
-
-function noLevels(): RecentLevels {
-  return { momentaryLufs: [], shortTermLufs: [], integratedLufs: [], truePeakDbtp: [] };
 }

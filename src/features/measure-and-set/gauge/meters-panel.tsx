@@ -2,13 +2,12 @@
 
 import type { ReactNode } from 'react';
 import { useEffect, useRef, useState } from 'react';
-import type { LivePeak, LiveReadings } from '@/core/loudness/live-meter';
-import { assessLoudness } from '@/core/spec/requirements/loudness';
-import { assessPeak } from '@/core/spec/requirements/peak';
+import type { LivePeak } from '@/core/loudness/live-meter';
 import type { Spec } from '@/core/spec/spec';
 import type { Level } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { GAUGE_SCALES, type GaugeScale, zeroLufs } from '@/features/common/gauge/gauge-scale';
+import { integratedState, limitState, peakState } from '@/features/common/gauge/live-states';
 import { type MarkState, StateMark } from '@/features/common/state-mark';
 import { useSize } from '@/features/common/use-size';
 import { Button } from '@/ui/button';
@@ -72,7 +71,7 @@ export function MetersPanel({
             isSigned={zero !== 0}
             unit={unit}
             beside={most(readings.maxMomentaryLufs)}
-            state={limited(readings.maxMomentaryLufs, spec.maxMomentaryLufs)}
+            state={limitState(readings.maxMomentaryLufs, spec.maxMomentaryLufs)}
           />
           <Row
             name="S"
@@ -84,7 +83,7 @@ export function MetersPanel({
             isSigned={zero !== 0}
             unit={unit}
             beside={most(readings.maxShortTermLufs)}
-            state={limited(readings.maxShortTermLufs, spec.maxShortTermLufs)}
+            state={limitState(readings.maxShortTermLufs, spec.maxShortTermLufs)}
           />
           <Row
             name="I"
@@ -251,24 +250,6 @@ function Said({ live, say }: { live: LiveStore; say: Say }) {
       {text}
     </p>
   );
-}
-
-/** Of a limit that a spec may have: whether it was kept so far. */
-function limited(level: Level, most: number | undefined): MarkState | null {
-  if (most === undefined || level === null) return null;
-  return level > most + 0.001 ? 'over' : 'inside';
-}
-
-const UNKNOWN = { rmsDbfs: null, samplePeakDbfs: null };
-
-function integratedState({ integratedLufs, truePeakDbtp }: LiveReadings, { loudness }: Spec): MarkState | null {
-  if (loudness?.measure !== 'integrated' || integratedLufs === null) return null;
-  return assessLoudness(loudness, { ...UNKNOWN, integratedLufs, truePeakDbtp }).state;
-}
-
-function peakState({ integratedLufs, truePeakDbtp }: LiveReadings, spec: Spec): MarkState | null {
-  if (spec.peak.measure !== 'true' || truePeakDbtp === null) return null;
-  return assessPeak(spec, { ...UNKNOWN, integratedLufs, truePeakDbtp }).state;
 }
 
 /** Number of the channel with the highest peak; -1 where there is none. */

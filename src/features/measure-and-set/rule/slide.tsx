@@ -2,9 +2,9 @@ import type { Readings } from '@/core/loudness/readings';
 import { specPeak } from '@/core/spec/requirements/peak';
 import type { Spec } from '@/core/spec/spec';
 import { formatLevel, formatNumber } from '@/core/units/format';
+import { BareSlide } from '@/features/common/rule/bare-slide';
 import { placeLabels, type RuleLabel, type RuleScale, toX } from '@/features/common/rule/rule-geometry';
-import { LABELS_Y, LANE_HEIGHT, MARKS_Y, SLIDE_BOTTOM, SLIDE_TOP } from '@/features/common/rule/rule-size';
-import { Ticks } from '@/features/common/rule/scale';
+import { LABELS_Y, LANE_HEIGHT, MARKS_Y, SLIDE_TOP } from '@/features/common/rule/rule-size';
 import { classNames } from '@/ui/class-names';
 import { slideMessages as messages } from './messages';
 
@@ -30,8 +30,7 @@ export function Slide({
 }) {
   return (
     <g>
-      <rect y={SLIDE_TOP} width={scale.width} height={SLIDE_BOTTOM - SLIDE_TOP} rx="8" className="fill-slide-1" />
-      <Ticks scale={scale} offsetDb={gainDb} zeroDb={zeroDb} fromY={SLIDE_TOP} className="stroke-slide-ink" />
+      <BareSlide scale={scale} gainDb={gainDb} zeroDb={zeroDb} />
       {isBare ? null : <Marks spec={spec} source={source} treated={treated} scale={scale} />}
     </g>
   );

@@ -16,7 +16,7 @@ export const GET = serve(OPERATIONS.liveLines, ({ server, request, query: { line
       const send = (text: string) => controller.enqueue(encoder.encode(text));
       const tell = (told: LineTold) => send(`data: ${JSON.stringify(told)}\n\n`);
       for (const { id } of lineRows(server)) {
-        if (isAsked(id)) tell({ kind: 'snapshot', live: lines.live(id), recent: lines.recent(id) });
+        if (isAsked(id)) tell(lines.snapshot(id));
       }
       const stopListening = lines.listen((told) => {
         if (isAsked('live' in told ? told.live.lineId : told.lineId)) tell(told);
