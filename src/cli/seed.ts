@@ -17,6 +17,7 @@ import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { takeIn } from '@/server/take-in/take-in';
 import { saveTreatment } from '@/server/treatments/treatments';
+import { seedLines } from './demo/lines';
 import { DEMO_JOB, DEMO_LINE_UPS, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
 
 const PIECE_FRAMES = 65_536;
@@ -58,6 +59,7 @@ async function seed(): Promise<void> {
     if (firstIsrc) numberIsrcs(server, lineUpId, firstIsrc);
   }
   await server.runner.whenIdle();
+  seedLines(server, jobId);
 }
 
 async function setGain(demo: DemoProgramme, programmeId: string, sha256: string): Promise<void> {

@@ -4,6 +4,7 @@ import type { AlarmDetail } from '@/core/live/alarms/alarm';
 import type { AlarmKind, AlarmSettings } from '@/core/live/alarms/alarms';
 import type { LineInput } from '@/core/live/line';
 import type { LineMoment } from '@/core/live/line-meter';
+import type { MaximaMs } from '@/core/live/maxima-times';
 import type { LoggedSecond } from '@/core/live/second-log';
 import type { Spec } from '@/core/spec/spec';
 
@@ -79,7 +80,7 @@ export type LineNews = { lineId: string } & (
   | { kind: 'lost'; error: ErrorRecord; atMs: number }
   | { kind: 'ended' }
   /** The last of them ended at a time of the clock. */
-  | { kind: 'moments'; moments: LineMoment[]; isHeld: boolean; endMs: number }
+  | { kind: 'moments'; moments: LineMoment[]; isHeld: boolean; endMs: number; maximaMs: MaximaMs }
   | { kind: 'seconds'; seconds: LoggedSecond[]; transfer: LineTransfer }
   | { kind: 'alarm'; alarm: AlarmKind; startMs: number; endMs: number | null; detail: AlarmDetail }
   | { kind: 'gap'; startMs: number; frames: number; seconds: number }

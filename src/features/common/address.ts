@@ -60,3 +60,7 @@ export function lineUpAddress(jobId: string, lineUpId: string | null): string {
 export function receiversAddress(receiver: string): string {
   return serializeReceivers('/receivers', { receiver });
 }
+
+export function lineAddress(lineId: string): string {
+  return `/live/${lineId}`;
+}

@@ -61,6 +61,7 @@ export const themeSwitchMessages = {
 };
 
 export const topBarMessages = {
+  lines: 'Lines',
   specs: 'Specs',
   receivers: 'Receivers',
 };

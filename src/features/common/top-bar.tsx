@@ -4,6 +4,7 @@ import { topBarMessages as messages } from './messages';
 import { ThemeSwitch } from './theme-switch';
 
 const PLACES = [
+  { id: 'live', name: messages.lines },
   { id: 'specs', name: messages.specs },
   { id: 'receivers', name: messages.receivers },
 ] as const;

@@ -60,7 +60,7 @@ export class LineStore {
       let { history } = this.#shown;
       for (const { readings } of told.moments) history = withBin(history, { ...readings, reductionDb: 0 });
       const moment = told.moments.at(-1) ?? null;
-      const live = { ...this.#shown.live, moment, momentMs: told.endMs, isHeld: told.isHeld };
+      const live = { ...this.#shown.live, moment, momentMs: told.endMs, maximaMs: told.maximaMs, isHeld: told.isHeld };
       this.#set({ live, history, readings: moment?.readings ?? UNHEARD });
     } else if (told.kind === 'seconds') {
       this.seconds.push(...told.seconds);

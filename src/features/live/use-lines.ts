@@ -1,23 +1,30 @@
 'use client';
 
+import { useQueryClient } from '@tanstack/react-query';
+import { useRouter } from 'next/navigation';
 import { useEffect, useState, useSyncExternalStore } from 'react';
-import type { LineTold, LiveLine } from '@/server/lines/live-lines';
+import type { LinesEdited, LineTold, LiveLine } from '@/server/lines/live-lines';
 import { type LineShown, LineStore } from './line-store';
+import { recordingsKey } from './use-log';
 
-/** Stores of the lines that are shown, which are told whatever the server tells. */
+/** Stores of the lines that are shown, which are told whatever the server tells. What is set of lines anew makes the page anew. */
 export function useLineStores(lines: readonly { live: LiveLine }[], lineId?: string): ReadonlyMap<string, LineStore> {
   const [stores] = useState(() => new Map<string, LineStore>());
   for (const { live } of lines) {
     if (!stores.has(live.lineId)) stores.set(live.lineId, new LineStore(live));
   }
+  const router = useRouter();
+  const client = useQueryClient();
   useEffect(() => {
-    const source = new EventSource(`/api/lines/live${lineId === undefined ? '' : `?line=${lineId}`}`);
+    const source = new EventSource(`/api/live/stream${lineId === undefined ? '' : `?line=${lineId}`}`);
     source.onmessage = ({ data }) => {
-      const told = JSON.parse(data) as LineTold;
-      stores.get('live' in told ? told.live.lineId : told.lineId)?.take(told);
+      const told = JSON.parse(data) as LineTold | LinesEdited;
+      if (told.kind === 'edited') router.refresh();
+      else if (told.kind === 'recordings') void client.invalidateQueries({ queryKey: recordingsKey(told.lineId) });
+      else stores.get('live' in told ? told.live.lineId : told.lineId)?.take(told);
     };
     return () => source.close();
-  }, [stores, lineId]);
+  }, [stores, lineId, router, client]);
   return stores;
 }
 

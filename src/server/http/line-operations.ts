@@ -70,14 +70,14 @@ export type LineControl = z.infer<typeof control>;
 export const LINE_OPERATIONS = {
   listLines: operation({
     method: 'GET',
-    path: '/api/lines',
+    path: '/api/live',
     tag: 'Lines',
     summary: 'Every line, with what is known of it now.',
     answer: z.object({ lines: z.array(lineAnswer) }),
   }),
   addLine: operation({
     method: 'POST',
-    path: '/api/lines',
+    path: '/api/live',
     tag: 'Lines',
     status: 201,
     summary: 'Sets up a line, which is off.',
@@ -86,7 +86,7 @@ export const LINE_OPERATIONS = {
   }),
   liveLines: operation({
     method: 'GET',
-    path: '/api/lines/live',
+    path: '/api/live/stream',
     tag: 'Lines',
     summary: 'Lines as they sound: what is known now, then readings ten times a second, and all that happens.',
     query: z.object({ line: z.string().max(64).optional() }),
@@ -94,14 +94,14 @@ export const LINE_OPERATIONS = {
   }),
   viewLine: operation({
     method: 'GET',
-    path: '/api/lines/{lineId}',
+    path: '/api/live/{lineId}',
     tag: 'Lines',
     summary: 'A line, with what is known of it now.',
     answer: lineAnswer,
   }),
   changeLine: operation({
     method: 'PATCH',
-    path: '/api/lines/{lineId}',
+    path: '/api/live/{lineId}',
     tag: 'Lines',
     status: 204,
     summary:
@@ -110,14 +110,14 @@ export const LINE_OPERATIONS = {
   }),
   removeLine: operation({
     method: 'DELETE',
-    path: '/api/lines/{lineId}',
+    path: '/api/live/{lineId}',
     tag: 'Lines',
     status: 204,
     summary: 'Deletes a line that is off. Its recordings stay in their jobs.',
   }),
   controlLine: operation({
     method: 'POST',
-    path: '/api/lines/{lineId}/control',
+    path: '/api/live/{lineId}/control',
     tag: 'Lines',
     status: 202,
     summary:
@@ -127,7 +127,7 @@ export const LINE_OPERATIONS = {
   }),
   lineLog: operation({
     method: 'GET',
-    path: '/api/lines/{lineId}/log',
+    path: '/api/live/{lineId}/log',
     tag: 'Lines',
     summary: 'What was read in each second, or in steps of several, between two times (in seconds since 1970).',
     query: z
@@ -139,7 +139,7 @@ export const LINE_OPERATIONS = {
   }),
   lineLogCsv: operation({
     method: 'GET',
-    path: '/api/lines/{lineId}/log.csv',
+    path: '/api/live/{lineId}/log.csv',
     tag: 'Lines',
     summary: 'The log of each second between two times (in seconds since 1970), as CSV.',
     query: z.object({ from: second, to: second }),
@@ -147,7 +147,7 @@ export const LINE_OPERATIONS = {
   }),
   lineEvents: operation({
     method: 'GET',
-    path: '/api/lines/{lineId}/events',
+    path: '/api/live/{lineId}/events',
     tag: 'Lines',
     summary: 'What happened between two times (in milliseconds since 1970), the latest first.',
     query: z.object({
@@ -159,7 +159,7 @@ export const LINE_OPERATIONS = {
   }),
   lineRecordings: operation({
     method: 'GET',
-    path: '/api/lines/{lineId}/recordings',
+    path: '/api/live/{lineId}/recordings',
     tag: 'Lines',
     summary: 'The recordings of a line, the latest first.',
     answer: z.object({ recordings: z.array(recordingAnswer) }),

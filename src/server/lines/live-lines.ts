@@ -6,6 +6,7 @@ import { alarmOf } from '@/core/live/alarms/alarms';
 import type { LineState } from '@/core/live/line';
 import type { LineEvent } from '@/core/live/line-event';
 import type { LineMoment } from '@/core/live/line-meter';
+import { type MaximaMs, NO_MAXIMA_MS } from '@/core/live/maxima-times';
 import { addRecent, noLevels, type RecentLevels } from '@/core/live/recent-levels';
 import type { LoggedSecond } from '@/core/live/second-log';
 import { formatNumber } from '@/core/units/format';
@@ -37,6 +38,7 @@ export interface LiveLine {
   moment: LineMoment | null;
   /** By the clock, when that ended. */
   momentMs: number | null;
+  maximaMs: MaximaMs;
   isHeld: boolean;
   transfer: LineTransfer | null;
   recording: (RecordingState & { startMs: number }) | null;
@@ -49,11 +51,14 @@ export type LineTold =
   /** With the latest events. */
   | { kind: 'snapshot'; live: LiveLine; recent: RecentLevels; events: LineEvent[] }
   | { kind: 'live'; live: LiveLine }
-  | { kind: 'moments'; lineId: string; moments: LineMoment[]; isHeld: boolean; endMs: number }
+  | { kind: 'moments'; lineId: string; moments: LineMoment[]; isHeld: boolean; endMs: number; maximaMs: MaximaMs }
   | { kind: 'seconds'; lineId: string; seconds: LoggedSecond[]; transfer: LineTransfer }
   | { kind: 'event'; lineId: string; event: LineEvent }
   /** Its recordings are not what they were. */
   | { kind: 'recordings'; lineId: string };
+
+/** Of all lines: what is set of them, or what they are judged by, is not what it was. */
+export type LinesEdited = { kind: 'edited' };
 
 interface Heard {
   live: LiveLine;
@@ -269,10 +274,10 @@ export class LiveLines {
         return;
       }
       case 'moments': {
-        const { moments, isHeld, endMs } = news;
+        const { moments, isHeld, endMs, maximaMs } = news;
         addRecent(heard.recent, moments);
-        heard.live = { ...heard.live, moment: moments.at(-1) ?? null, momentMs: endMs, isHeld };
-        this.#tell({ kind: 'moments', lineId, moments, isHeld, endMs });
+        heard.live = { ...heard.live, moment: moments.at(-1) ?? null, momentMs: endMs, maximaMs, isHeld };
+        this.#tell({ kind: 'moments', lineId, moments, isHeld, endMs, maximaMs });
         return;
       }
       case 'seconds': {
@@ -369,6 +374,7 @@ function offLine(lineId: string): LiveLine {
     format: null,
     moment: null,
     momentMs: null,
+    maximaMs: NO_MAXIMA_MS,
     isHeld: false,
     transfer: null,
     recording: null,

@@ -5,6 +5,7 @@ import { type AlarmChange, AlarmWatch } from '@/core/live/alarm-watch';
 import { PRE_ROLL_SECONDS } from '@/core/live/line';
 import { LineClock } from '@/core/live/line-clock';
 import { LineMeter, type LineMoment } from '@/core/live/line-meter';
+import { type MaximaMs, maximaMs } from '@/core/live/maxima-times';
 import { SecondLog } from '@/core/live/second-log';
 import { type ChannelLayout, channelLayout } from '@/core/loudness/channel-layout';
 import { BINS_PER_SECOND } from '@/core/units/frames';
@@ -28,6 +29,8 @@ interface Measuring {
   meter: LineMeter;
   watch: AlarmWatch;
   preRoll: PreRoll;
+  /** What was read last, and when its maxima were. */
+  last: { readings: LineMoment['readings']; maximaMs: MaximaMs } | undefined;
 }
 
 /** Hears one line: opens it, again whenever it is lost, measures, logs, watches and records it, and tells what is there. */
@@ -198,6 +201,7 @@ export class LineRunner {
         meter: new LineMeter(sampleRateHz, weights),
         watch: new AlarmWatch(this.#line.spec, this.#line.alarms, layout),
         preRoll: new PreRoll(channels, PRE_ROLL_SECONDS * sampleRateHz),
+        last: undefined,
       };
       this.#earlierBins = 0;
     }
@@ -209,16 +213,19 @@ export class LineRunner {
   }
 
   #take(moments: readonly LineMoment[]): void {
-    if (moments.length === 0) return;
-    const { watch, meter } = this.#measuring as Measuring;
+    const measuring = this.#measuring as Measuring;
     for (const moment of moments) {
-      for (const change of watch.add(moment)) this.#tellAlarm(change);
+      const endMs = this.#msOfBin(moment.bin + 1);
+      const { readings } = moment;
+      measuring.last = { readings, maximaMs: maximaMs(readings, endMs, measuring.last) };
+      for (const change of measuring.watch.add(moment)) this.#tellAlarm(change);
       const seconds = this.#log.add(moment, this.#msOfBin(moment.bin));
       if (seconds.length > 0) this.#tellSeconds(seconds);
     }
-    const last = moments.at(-1) as LineMoment;
-    const endMs = this.#msOfBin(last.bin + 1);
-    this.#tell({ kind: 'moments', moments: [...moments], isHeld: meter.isHeld, endMs });
+    const [moment, { last, meter }] = [moments.at(-1), measuring];
+    if (!moment || !last) return;
+    const endMs = this.#msOfBin(moment.bin + 1);
+    this.#tell({ kind: 'moments', moments: [...moments], isHeld: meter.isHeld, endMs, maximaMs: last.maximaMs });
   }
 
   /** By the clock, when 100 ms of the line began. */
