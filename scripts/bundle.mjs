@@ -28,7 +28,10 @@ const REQUIRED = { worker: 'src/workers/node/worker.ts' };
 const LIBRARY = { core: 'src/core/index.ts' };
 
 /** What a page loads by itself. */
-const PUBLIC = { 'audition-worklet': 'src/workers/browser/audition-worklet.ts' };
+const PUBLIC = {
+  'audition-worklet': 'src/workers/browser/audition-worklet.ts',
+  'capture-worklet': 'src/workers/browser/capture-worklet.ts',
+};
 
 export async function bundle() {
   // Parts are named by what is in them: old ones would stay.

@@ -28,6 +28,18 @@ export interface RecordOrder {
   preRollSeconds: number;
 }
 
+/** Frames that a page sends of an input of its own machine. */
+export interface PushedFrames {
+  /** Of one opening of one input by one page. */
+  sessionId: string;
+  /** Of the first, since it was opened. */
+  startFrame: number;
+  sampleRateHz: number;
+  channels: number;
+  /** Interleaved, as 32-bit float, little-endian. */
+  bytes: Uint8Array<ArrayBuffer>;
+}
+
 export type LineOrder =
   /** Opens a line, or hears one that is open with other settings. */
   | { kind: 'hear'; line: HeardLine }
@@ -36,7 +48,8 @@ export type LineOrder =
   | { kind: 'reset'; lineId: string }
   | { kind: 'record'; lineId: string; order: RecordOrder }
   | { kind: 'stop-recording'; lineId: string }
-  | { kind: 'mark'; lineId: string };
+  | { kind: 'mark'; lineId: string }
+  | { kind: 'frames'; lineId: string; frames: PushedFrames };
 
 export interface LineFormat {
   sampleRateHz: number;

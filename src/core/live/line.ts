@@ -17,6 +17,8 @@ const streamAddress = z
 /** Where the sound of a line comes from. */
 export const lineInput = z.discriminatedUnion('kind', [
   z.object({ kind: z.literal('stream'), address: streamAddress }),
+  /** Of the machine that a browser runs on; what it is called there, or nothing for the usual one. */
+  z.object({ kind: z.literal('input'), device: z.string().max(300).default('') }),
   z.object({ kind: z.literal('simulated'), faults: faultKinds.default([]) }),
 ]);
 

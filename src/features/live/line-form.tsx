@@ -65,10 +65,9 @@ export function LineForm({
   const [kind, jobId, specId] = form.watch(['kind', 'jobId', 'specId']);
   const specs = useSpecs();
   const submit = form.handleSubmit(async (typed) => {
-    const faults = input.kind === 'simulated' ? input.faults : [];
     const wanted: LineFormFields = {
       name: typed.name,
-      input: typed.kind === 'stream' ? { kind: 'stream', address: typed.address } : { kind: 'simulated', faults },
+      input: inputOf(typed, input),
       jobId: typed.jobId,
       specId: typed.specId === OF_JOB ? null : typed.specId,
     };
@@ -98,7 +97,10 @@ export function LineForm({
             <Segments
               label={messages.kind}
               value={kind}
-              options={(['stream', 'simulated'] as const).map((value) => ({ value, label: messages.kinds[value] }))}
+              options={(['stream', 'input', 'simulated'] as const).map((value) => ({
+                value,
+                label: messages.kinds[value],
+              }))}
               onChange={(value) => form.setValue('kind', value)}
             />
           </span>
@@ -115,6 +117,7 @@ export function LineForm({
             <p className="-mt-2 text-xs text-mute">{messages.addressRemark}</p>
           </>
         ) : null}
+        {kind === 'input' ? <p className="-mt-1 text-xs text-mute">{messages.inputRemark}</p> : null}
         <div className="flex flex-wrap gap-6 text-xs text-mute">
           <span className="flex flex-col items-start gap-1">
             {messages.job}
@@ -151,4 +154,16 @@ export function LineForm({
       </form>
     </Dialog>
   );
+}
+
+/** What else belongs to where it comes from stays, unless it comes from elsewhere. */
+function inputOf({ kind, address }: Typed, before: LineInput): LineInput {
+  switch (kind) {
+    case 'stream':
+      return { kind, address };
+    case 'input':
+      return before.kind === 'input' ? before : { kind, device: '' };
+    case 'simulated':
+      return before.kind === 'simulated' ? before : { kind, faults: [] };
+  }
 }

@@ -23,6 +23,7 @@ import { WorkLink } from '@/ui/work-link';
 import { control, forgetLine, keepLine } from './actions';
 import { AlarmsForm } from './alarms-form';
 import { DayStrip } from './day-strip';
+import { InputRow } from './input/input-row';
 import { LineEvents } from './line-events';
 import { LineForm } from './line-form';
 import { LineReadings } from './line-readings';
@@ -81,6 +82,14 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
         />
         <div className="flex flex-wrap items-center justify-between gap-x-4 gap-y-1">
           <Facts line={line} live={live} />
+          {input.kind === 'input' ? (
+            <InputRow
+              lineId={id}
+              live={live}
+              device={input.device}
+              onDevice={(device) => void act(() => keepLine(id, { input: { kind: 'input', device } }, { input }))}
+            />
+          ) : null}
           {input.kind === 'simulated' ? (
             <Faults
               faults={input.faults}
@@ -114,7 +123,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
               <h2>{dayStripMessages.today}</h2>
               <span className="flex gap-3">
                 <Popup name={recordingsMessages.recordings}>
-                  <Recordings lineId={id} />
+                  <Recordings store={store} />
                 </Popup>
                 {nowMs === undefined ? null : (
                   <ButtonLink kind="inline" download href={csvAddress(id, nowMs)}>
@@ -181,7 +190,7 @@ function useNow(everyMs: number): number | undefined {
 /** Where a line comes from and how it comes. */
 function Facts({ line: { input, jobName, spec }, live: { format, transfer } }: { line: LiveLineView; live: LiveLine }) {
   const parts = [
-    input.kind === 'stream' ? input.address : messages.simulated,
+    input.kind === 'stream' ? input.address : messages[input.kind],
     ...(format ? [`${format.layout}, ${formatSampleRate(format.sampleRateHz)}`] : []),
     ...(transfer ? [messages.framesLost(String(transfer.lostFrames))] : []),
     ...(transfer?.driftPpm != null ? [messages.clock(formatNumber(transfer.driftPpm, 0, { plus: true }))] : []),

@@ -15,7 +15,7 @@ const PILL = 'inline-flex items-center gap-1.5 rounded-full border px-3 py-1 tex
 /** Whether sound comes from a line. */
 export function LineStatePill({ live: { state } }: { live: LiveLine }) {
   return (
-    <span role="status" data-state={state} className={classNames(PILL, LOOKS[state])}>
+    <span role="status" data-line-state={state} className={classNames(PILL, LOOKS[state])}>
       <span aria-hidden>{SHAPES[state]}</span>
       {messages[state]}
     </span>

@@ -4,6 +4,7 @@ import type { LoggedSecond } from '@/core/live/second-log';
 import { type LiveReadings, LiveTally } from '@/core/loudness/live-meter';
 import { type LiveHistory, NO_HISTORY, withBin } from '@/features/common/gauge/live-history';
 import type { LineTold, LiveLine } from '@/server/lines/live-lines';
+import type { RecordingView } from '@/server/lines/recordings';
 
 /** What is shown of a line now. */
 export interface LineShown {
@@ -13,6 +14,8 @@ export interface LineShown {
   history: LiveHistory;
   /** The latest first. */
   events: readonly LineEvent[];
+  /** The latest first. */
+  recordings: readonly RecordingView[];
 }
 
 const UNHEARD: LiveReadings = new LiveTally(48_000).read();
@@ -32,7 +35,7 @@ export class LineStore {
 
   constructor(live: LiveLine) {
     const readings = live.moment?.readings ?? UNHEARD;
-    this.#shown = { live, readings, reductionDb: 0, history: NO_HISTORY, events: [] };
+    this.#shown = { live, readings, reductionDb: 0, history: NO_HISTORY, events: [], recordings: [] };
   }
 
   readonly get = (): LineShown => this.#shown;
@@ -52,7 +55,8 @@ export class LineStore {
     if (told.kind === 'snapshot') {
       this.recent = told.recent;
       this.seconds.length = 0;
-      this.#set({ ...this.#of(told.live), history: historyOf(told.recent), events: told.events });
+      const { events, recordings } = told;
+      this.#set({ ...this.#of(told.live), history: historyOf(told.recent), events, recordings });
     } else if (told.kind === 'live') {
       this.#set(this.#of(told.live));
     } else if (told.kind === 'moments') {
@@ -68,6 +72,8 @@ export class LineStore {
       this.#set({ live: { ...this.#shown.live, transfer: told.transfer } });
     } else if (told.kind === 'event') {
       this.#takeEvent(told.event);
+    } else {
+      this.#set({ recordings: told.recordings });
     }
   }
 

@@ -46,6 +46,7 @@ export const lineScreenMessages = {
   clock: (ppm: string) => `clock ${ppm} ppm`,
   stream: 'stream',
   simulated: 'simulated line',
+  input: 'input of a browser',
   faults: 'Faults',
   offTitle: 'This line is off',
   offText: 'Turn it on to measure it. It then goes on whether a page is open or not.',
@@ -122,7 +123,9 @@ export const lineFormMessages = {
   about: 'A line is measured and logged while it is on. What is recorded of it is taken into its job.',
   name: 'Name',
   kind: 'Comes from',
-  kinds: { stream: 'a stream', simulated: 'a simulation' },
+  kinds: { stream: 'a stream', input: 'an input of this machine', simulated: 'a simulation' },
+  inputRemark:
+    'Turn the line on, then connect the input on its page. It is heard while a window of your browser sends it.',
   address: 'Address',
   addressRemark: 'http, https, rtp, srt or udp, from hosts that this server may open',
   job: 'Job',

@@ -4,12 +4,13 @@ import { formatNumber, formatTime } from '@/core/units/format';
 import { stageAddress } from '@/features/common/address';
 import type { RecordingView } from '@/server/lines/recordings';
 import { WorkLink } from '@/ui/work-link';
+import type { LineStore } from './line-store';
 import { recordingsMessages as messages } from './messages';
-import { useRecordings } from './use-log';
+import { useLine } from './use-lines';
 
 /** What was recorded of a line, and where it is now. */
-export function Recordings({ lineId }: { lineId: string }) {
-  const { data: recordings = [] } = useRecordings(lineId);
+export function Recordings({ store }: { store: LineStore }) {
+  const { recordings } = useLine(store);
   return (
     <section aria-label={messages.recordings} className="w-80">
       <h2 className="text-sm font-bold">{messages.recordings}</h2>

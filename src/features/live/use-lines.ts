@@ -1,11 +1,9 @@
 'use client';
 
-import { useQueryClient } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useEffect, useState, useSyncExternalStore } from 'react';
 import type { LinesEdited, LineTold, LiveLine } from '@/server/lines/live-lines';
 import { type LineShown, LineStore } from './line-store';
-import { recordingsKey } from './use-log';
 
 /** Stores of the lines that are shown, which are told whatever the server tells. What is set of lines anew makes the page anew. */
 export function useLineStores(lines: readonly { live: LiveLine }[], lineId?: string): ReadonlyMap<string, LineStore> {
@@ -14,17 +12,15 @@ export function useLineStores(lines: readonly { live: LiveLine }[], lineId?: str
     if (!stores.has(live.lineId)) stores.set(live.lineId, new LineStore(live));
   }
   const router = useRouter();
-  const client = useQueryClient();
   useEffect(() => {
     const source = new EventSource(`/api/live/stream${lineId === undefined ? '' : `?line=${lineId}`}`);
     source.onmessage = ({ data }) => {
       const told = JSON.parse(data) as LineTold | LinesEdited;
       if (told.kind === 'edited') router.refresh();
-      else if (told.kind === 'recordings') void client.invalidateQueries({ queryKey: recordingsKey(told.lineId) });
       else stores.get('live' in told ? told.live.lineId : told.lineId)?.take(told);
     };
     return () => source.close();
-  }, [stores, lineId, router, client]);
+  }, [stores, lineId, router]);
   return stores;
 }
 

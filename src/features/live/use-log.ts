@@ -1,7 +1,6 @@
 import { useQuery } from '@tanstack/react-query';
 import { fetchJson } from '@/features/common/data/fetch-json';
 import type { LogStep } from '@/server/lines/line-log';
-import type { RecordingView } from '@/server/lines/recordings';
 
 /**
  * The log of a line up to now, in steps.
@@ -28,17 +27,5 @@ export function useLog(
     // What came while it was not looked at.
     staleTime: 0,
     refetchInterval: againMs ?? false,
-  });
-}
-
-export function recordingsKey(lineId: string) {
-  return ['line', lineId, 'recordings'];
-}
-
-export function useRecordings(lineId: string) {
-  return useQuery({
-    queryKey: recordingsKey(lineId),
-    queryFn: async ({ signal }) =>
-      (await fetchJson<{ recordings: RecordingView[] }>(`/api/live/${lineId}/recordings`, signal)).recordings,
   });
 }

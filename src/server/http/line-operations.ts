@@ -125,6 +125,20 @@ export const LINE_OPERATIONS = {
     body: control,
     answer: z.object({ recordingId: z.string().nullable() }),
   }),
+  pushFrames: operation({
+    method: 'POST',
+    path: '/api/live/{lineId}/frames',
+    tag: 'Lines',
+    status: 204,
+    summary: 'Frames of a line that comes from an input of a browser, interleaved as 32-bit float, little-endian.',
+    query: z.object({
+      session: z.string().min(1).max(64),
+      startFrame: z.coerce.number().int().nonnegative(),
+      sampleRateHz: z.coerce.number().int().min(8000).max(384_000),
+      channels: z.coerce.number().int().min(1).max(24),
+    }),
+    body: 'bytes',
+  }),
   lineLog: operation({
     method: 'GET',
     path: '/api/live/{lineId}/log',

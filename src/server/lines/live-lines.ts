@@ -3,14 +3,22 @@ import { Worker } from 'node:worker_threads';
 import { eq } from 'drizzle-orm';
 import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import { alarmOf } from '@/core/live/alarms/alarms';
-import type { LineState } from '@/core/live/line';
+import type { LineKind, LineState } from '@/core/live/line';
 import type { LineEvent } from '@/core/live/line-event';
 import type { LineMoment } from '@/core/live/line-meter';
 import { type MaximaMs, NO_MAXIMA_MS } from '@/core/live/maxima-times';
 import { addRecent, noLevels, type RecentLevels } from '@/core/live/recent-levels';
 import type { LoggedSecond } from '@/core/live/second-log';
 import { formatNumber } from '@/core/units/format';
-import type { HeardLine, LineFormat, LineNews, LineOrder, LineTransfer, RecordingState } from '@/workers/line-protocol';
+import type {
+  HeardLine,
+  LineFormat,
+  LineNews,
+  LineOrder,
+  LineTransfer,
+  PushedFrames,
+  RecordingState,
+} from '@/workers/line-protocol';
 import type { ServerContext } from '../context';
 import { lines } from '../db/schema';
 import { log } from '../log';
@@ -18,7 +26,14 @@ import { endEvents, eventsBetween, noteEvent } from './line-events';
 import { writeSeconds } from './line-log';
 import { checkAllowed, type LineRow, lineRow, lineRows, specOfLine } from './lines';
 import { lineMessages as messages } from './messages';
-import { beginRecording, endRecording, noteRecording, recoverRecordings } from './recordings';
+import {
+  beginRecording,
+  endRecording,
+  noteRecording,
+  type RecordingView,
+  recordingsOf,
+  recoverRecordings,
+} from './recordings';
 
 /** Seconds of lines are written together, so often. */
 const WRITTEN_MS = 1000;
@@ -48,19 +63,19 @@ export interface LiveLine {
 
 /** What whoever looks at a line is told. */
 export type LineTold =
-  /** With the latest events. */
-  | { kind: 'snapshot'; live: LiveLine; recent: RecentLevels; events: LineEvent[] }
+  /** With the latest events and recordings. */
+  | { kind: 'snapshot'; live: LiveLine; recent: RecentLevels; events: LineEvent[]; recordings: RecordingView[] }
   | { kind: 'live'; live: LiveLine }
   | { kind: 'moments'; lineId: string; moments: LineMoment[]; isHeld: boolean; endMs: number; maximaMs: MaximaMs }
   | { kind: 'seconds'; lineId: string; seconds: LoggedSecond[]; transfer: LineTransfer }
   | { kind: 'event'; lineId: string; event: LineEvent }
-  /** Its recordings are not what they were. */
-  | { kind: 'recordings'; lineId: string };
+  | { kind: 'recordings'; lineId: string; recordings: RecordingView[] };
 
 /** Of all lines: what is set of them, or what they are judged by, is not what it was. */
 export type LinesEdited = { kind: 'edited' };
 
 interface Heard {
+  kind: LineKind;
   live: LiveLine;
   recent: RecentLevels;
 }
@@ -106,7 +121,8 @@ export class LiveLines {
   snapshot(lineId: string): LineTold {
     const recent = this.#heard.get(lineId)?.recent ?? noLevels();
     const events = eventsBetween(this.#server, lineId, 0, LAST_MS, TOLD_EVENTS);
-    return { kind: 'snapshot', live: this.live(lineId), recent, events };
+    const recordings = recordingsOf(this.#server, lineId);
+    return { kind: 'snapshot', live: this.live(lineId), recent, events, recordings };
   }
 
   /** Calls the listener with whatever happens, until the function that is returned is called. */
@@ -160,7 +176,7 @@ export class LiveLines {
     const { id: recordingId } = beginRecording(this.#server, row);
     const path = this.#server.folder.recording(recordingId);
     this.#order({ kind: 'record', lineId, order: { recordingId, path, bitDepth, preRollSeconds } });
-    this.#tell({ kind: 'recordings', lineId });
+    this.#tellRecordings(lineId);
     return recordingId;
   }
 
@@ -168,6 +184,14 @@ export class LiveLines {
   stopRecording(lineId: string): void {
     this.#needOn(lineId);
     this.#order({ kind: 'stop-recording', lineId });
+  }
+
+  /** Takes frames that a page sends of an input of its machine. Throws `line-off`, or `bad-request` where the line comes from elsewhere. */
+  push(lineId: string, frames: PushedFrames): void {
+    const heard = this.#heard.get(lineId);
+    if (!heard) throw new AppError('line-off', { name: lineRow(this.#server, lineId).name });
+    if (heard.kind !== 'input') throw new AppError('bad-request', { reason: messages.notAnInput });
+    this.#thread?.postMessage({ kind: 'frames', lineId, frames } satisfies LineOrder, [frames.bytes.buffer]);
   }
 
   /** Hears lines by what is set of them now. */
@@ -195,7 +219,7 @@ export class LiveLines {
 
   #hear(row: LineRow): void {
     const live: LiveLine = { ...offLine(row.id), state: 'opening' };
-    this.#heard.set(row.id, { live, recent: noLevels() });
+    this.#heard.set(row.id, { kind: row.input.kind, live, recent: noLevels() });
     this.#tell({ kind: 'live', live });
     this.#order({ kind: 'hear', line: this.#heardLine(row) });
   }
@@ -315,8 +339,12 @@ export class LiveLines {
   #takeRecorded({ lineId, state, startMs }: Extract<LineNews, { kind: 'recorded' }>, heard: Heard | undefined): void {
     if (heard) this.#set(heard, { recording: null });
     const ending = endRecording(this.#server, state, startMs, heard?.live.format?.sampleRateHz ?? 0);
-    this.#follow(ending.then(() => this.#tell({ kind: 'recordings', lineId })));
-    this.#tell({ kind: 'recordings', lineId });
+    this.#follow(ending.then(() => this.#tellRecordings(lineId)));
+    this.#tellRecordings(lineId);
+  }
+
+  #tellRecordings(lineId: string): void {
+    this.#tell({ kind: 'recordings', lineId, recordings: recordingsOf(this.#server, lineId) });
   }
 
   #follow(work: Promise<void>): void {

@@ -9,9 +9,10 @@ import { type MaximaMs, maximaMs } from '@/core/live/maxima-times';
 import { SecondLog } from '@/core/live/second-log';
 import { type ChannelLayout, channelLayout } from '@/core/loudness/channel-layout';
 import { BINS_PER_SECOND } from '@/core/units/frames';
-import type { HeardLine, LineFormat, LineNews, RecordOrder } from '../line-protocol';
+import type { HeardLine, LineFormat, LineNews, PushedFrames, RecordOrder } from '../line-protocol';
 import { LineRecording } from './line-recording';
 import { PreRoll } from './pre-roll';
+import { PushedLine } from './pushed-line';
 import { SimulatedLine } from './simulated-line';
 
 /** A line that is lost is tried again, at first soon. */
@@ -38,6 +39,7 @@ export class LineRunner {
   #line: HeardLine;
   readonly #tell: Tell;
   readonly #simulated: SimulatedLine | undefined;
+  readonly #pushed: PushedLine | undefined;
   readonly #ending = new AbortController();
   readonly #log: SecondLog;
   #open: Line | undefined;
@@ -59,6 +61,7 @@ export class LineRunner {
     this.#tell = (news) => tell({ ...news, lineId: line.lineId });
     const { input, name, lineId } = line;
     if (input.kind === 'simulated') this.#simulated = new SimulatedLine(name, seedOf(lineId), input.faults);
+    if (input.kind === 'input') this.#pushed = new PushedLine(name);
     this.#heardUntilMs = Date.now();
     this.#log = new SecondLog(Date.now(), line.spec, line.alarms);
     this.#running = this.#run();
@@ -70,6 +73,11 @@ export class LineRunner {
     if (line.input.kind === 'simulated') this.#simulated?.setFaults(line.input.faults);
     this.#log.judgeBy(line.spec, line.alarms);
     this.#measuring?.watch.judgeBy(line.spec, line.alarms);
+  }
+
+  /** Takes frames that a page sends. */
+  push(frames: PushedFrames): void {
+    this.#pushed?.push(frames);
   }
 
   setHeld(isHeld: boolean): void {
@@ -158,6 +166,7 @@ export class LineRunner {
   async #openLine(onGap: (gap: LineGap) => void): Promise<Line> {
     const { input } = this.#line;
     if (input.kind === 'stream') return openLine(input.address, onGap);
+    if (this.#pushed) return this.#pushed.open(onGap, this.#ending.signal);
     return (this.#simulated as SimulatedLine).open(onGap);
   }
 

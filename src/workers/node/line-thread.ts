@@ -37,6 +37,8 @@ async function carryOut(order: LineOrder, lineId: string): Promise<void> {
       return runner?.record(order.order);
     case 'stop-recording':
       return runner?.stopRecording();
+    case 'frames':
+      return runner?.push(order.frames);
     case 'mark':
       return runner?.mark();
   }
