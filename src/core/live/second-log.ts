@@ -64,6 +64,8 @@ function secondState(second: LineSecond, { loudness, peak }: Spec, settings: Ala
   const truePeakDbtp = higher(...second.truePeaksDbtp);
   if (truePeakDbtp !== null && truePeakDbtp > peak.ceiling + peak.allowanceDb + 0.001) return 'over';
   if (loudness?.measure !== 'integrated') return 'inside';
+  // Of a line that sounds, short-term loudness can be told after 3 s.
+  if (second.shortTermLufs === null && truePeakDbtp !== null) return 'inside';
   const tolerance = settings.loudness.numbers.tolerance ?? Number.POSITIVE_INFINITY;
   const from = (second.shortTermLufs ?? Number.NEGATIVE_INFINITY) - loudness.target;
   return from > tolerance ? 'over' : from < -tolerance ? 'under' : 'inside';

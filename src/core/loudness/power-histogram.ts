@@ -13,20 +13,19 @@ import {
 const STEP_LU = 0.001;
 /** Louder than any sound that a converter gives. */
 const TOP_LUFS = 30;
-/** Steps that are added up together, so that a gate is found quickly. */
-const STEPS_TOGETHER = 500;
-const GROUPS = Math.ceil(((TOP_LUFS - ABSOLUTE_GATE_LUFS) / STEP_LU + 1) / STEPS_TOGETHER);
-const STEPS = GROUPS * STEPS_TOGETHER;
+/** Steps that are added up together, at each level of them, so that a gate or a rank is found quickly; as powers of two. */
+const SHIFTS = [0, 6, 12] as const;
+const WIDEST = 4096;
+const STEPS = Math.ceil(((TOP_LUFS - ABSOLUTE_GATE_LUFS) / STEP_LU + 1) / WIDEST) * WIDEST;
 
 /**
  * Powers of a line that may sound for days, in memory that does not grow: how many lie in each thousandth of a LU, and their sum. What is
  * read of them is within 0.001 LU of what all of them would give.
  */
 export class PowerHistogram {
-  readonly #counts = new Float64Array(STEPS);
-  readonly #sums = new Float64Array(STEPS);
-  readonly #groupCounts = new Float64Array(GROUPS);
-  readonly #groupSums = new Float64Array(GROUPS);
+  /** By level. */
+  readonly #counts = SHIFTS.map((shift) => new Float64Array(STEPS >> shift));
+  readonly #sums = SHIFTS.map((shift) => new Float64Array(STEPS >> shift));
   #count = 0;
   #sum = 0;
 
@@ -34,11 +33,12 @@ export class PowerHistogram {
   add(power: number): void {
     if (!(power >= ABSOLUTE_GATE_POWER)) return;
     const step = stepOf(power);
-    this.#counts[step] = (this.#counts[step] as number) + 1;
-    this.#sums[step] = (this.#sums[step] as number) + power;
-    const group = Math.floor(step / STEPS_TOGETHER);
-    this.#groupCounts[group] = (this.#groupCounts[group] as number) + 1;
-    this.#groupSums[group] = (this.#groupSums[group] as number) + power;
+    SHIFTS.forEach((shift, level) => {
+      const at = step >> shift;
+      const [counts, sums] = [this.#counts[level] as Float64Array, this.#sums[level] as Float64Array];
+      counts[at] = (counts[at] as number) + 1;
+      sums[at] = (sums[at] as number) + power;
+    });
     this.#count++;
     this.#sum += power;
   }
@@ -61,15 +61,12 @@ export class PowerHistogram {
 
   #from(gatePower: number): GatedPowers {
     let [count, sum] = [0, 0];
-    const first = stepOf(gatePower);
-    const nextGroup = Math.floor(first / STEPS_TOGETHER) + 1;
-    for (let step = first; step < nextGroup * STEPS_TOGETHER; step++) {
-      count += this.#counts[step] as number;
-      sum += this.#sums[step] as number;
-    }
-    for (let group = nextGroup; group < GROUPS; group++) {
-      count += this.#groupCounts[group] as number;
-      sum += this.#groupSums[group] as number;
+    for (let step = stepOf(gatePower); step < STEPS; ) {
+      const level = widestAt(step);
+      const shift = SHIFTS[level] as number;
+      count += this.#counts[level]?.[step >> shift] as number;
+      sum += this.#sums[level]?.[step >> shift] as number;
+      step += 1 << shift;
     }
     return { count, sum };
   }
@@ -78,21 +75,24 @@ export class PowerHistogram {
   #ranked(from: number, rank: number): number {
     let passed = 0;
     let step = from;
-    while (step < STEPS - 1) {
-      const group = step / STEPS_TOGETHER;
-      // A group that does not reach the rank is passed as a whole.
-      const isPassed = Number.isInteger(group) && passed + (this.#groupCounts[group] as number) <= rank;
-      if (isPassed && step + STEPS_TOGETHER < STEPS) {
-        passed += this.#groupCounts[group] as number;
-        step += STEPS_TOGETHER;
-        continue;
-      }
-      passed += this.#counts[step] as number;
-      if (passed > rank) break;
-      step++;
+    for (let level = widestAt(step); step < STEPS - 1; level = widestAt(step)) {
+      let count = this.#countAt(step, level);
+      while (level > 0 && passed + count > rank) count = this.#countAt(step, --level);
+      if (passed + count > rank) break;
+      passed += count;
+      step += 1 << (SHIFTS[level] as number);
     }
-    return powerToLufs((this.#sums[step] as number) / (this.#counts[step] as number)) as number;
+    return powerToLufs((this.#sums[0]?.[step] as number) / this.#countAt(step, 0)) as number;
   }
+
+  #countAt(step: number, level: number): number {
+    return this.#counts[level]?.[step >> (SHIFTS[level] as number)] as number;
+  }
+}
+
+/** The highest level that has a place of its own beginning at a step. */
+function widestAt(step: number): number {
+  return (step & (WIDEST - 1)) === 0 ? 2 : (step & 63) === 0 ? 1 : 0;
 }
 
 /** Of a power that passes the absolute gate. */

@@ -109,7 +109,7 @@ export function LineForm({
           <>
             <Field
               label={messages.address}
-              placeholder="http://"
+              placeholder={messages.addressExample}
               spellCheck={false}
               {...form.register('address', { required: messages.enterAddress })}
               problem={errors.address?.message}

@@ -126,9 +126,17 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
                   <Recordings store={store} />
                 </Popup>
                 {nowMs === undefined ? null : (
-                  <ButtonLink kind="inline" download href={csvAddress(id, nowMs)}>
-                    {dayStripMessages.log}
-                  </ButtonLink>
+                  <>
+                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'report?as=pdf')}>
+                      {dayStripMessages.report}
+                    </ButtonLink>
+                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'report?as=svg')}>
+                      {dayStripMessages.picture}
+                    </ButtonLink>
+                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'log.csv?')}>
+                      {dayStripMessages.log}
+                    </ButtonLink>
+                  </>
                 )}
               </span>
             </div>
@@ -171,9 +179,11 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
 
 const NO_LABELS: readonly string[] = [];
 
-function csvAddress(lineId: string, nowMs: number): string {
+/** What is made of the last 24 hours, in the times of the reader. */
+function dayAddress(lineId: string, nowMs: number, what: string): string {
   const to = Math.ceil(nowMs / 1000);
-  return `/api/live/${lineId}/log.csv?from=${to - DAY_SECONDS}&to=${to}`;
+  const offset = what.startsWith('report') ? `&utcOffsetMinutes=${-new Date(nowMs).getTimezoneOffset()}` : '';
+  return `/api/live/${lineId}/${what}&from=${to - DAY_SECONDS}&to=${to}${offset}`.replace('?&', '?');
 }
 
 /** The time, again and again; undefined until the page is in the browser, where the time is that of the reader. */

@@ -104,7 +104,9 @@ export const dayStripMessages = {
   lost: 'no sound',
   notMeasured: 'not measured',
   cell: (time: string, words: string) => `${time}: ${words}`,
-  log: 'Log as CSV',
+  log: 'Log (CSV)',
+  report: 'Report (PDF)',
+  picture: 'Picture (SVG)',
 };
 
 export const recordingsMessages = {
@@ -127,6 +129,7 @@ export const lineFormMessages = {
   inputRemark:
     'Turn the line on, then connect the input on its page. It is heard while a window of your browser sends it.',
   address: 'Address',
+  addressExample: 'http://',
   addressRemark: 'http, https, rtp, srt or udp, from hosts that this server may open',
   job: 'Job',
   spec: 'Spec',

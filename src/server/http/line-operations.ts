@@ -48,6 +48,7 @@ const second = z.coerce.number().int().nonnegative();
 /** Of one answer. */
 const MOST_STEPS = 100_000;
 const MOST_EVENTS = 1000;
+const MOST_REPORT_SECONDS = 7 * 86_400;
 
 /** What can be done with a line that is set up. */
 const control = z.discriminatedUnion('do', [
@@ -158,6 +159,25 @@ export const LINE_OPERATIONS = {
     summary: 'The log of each second between two times (in seconds since 1970), as CSV.',
     query: z.object({ from: second, to: second }),
     answer: 'csv',
+  }),
+  lineReport: operation({
+    method: 'GET',
+    path: '/api/live/{lineId}/report',
+    tag: 'Lines',
+    summary:
+      'What a line was between two times (in seconds since 1970), with every interval outside the spec: a PDF, a picture (SVG) or JSON.',
+    query: z
+      .object({
+        from: second,
+        to: second,
+        as: z.enum(['pdf', 'svg', 'json']).default('pdf'),
+        /** Of the times that are written. */
+        utcOffsetMinutes: z.coerce.number().int().min(-900).max(900).default(0),
+      })
+      .refine(({ from, to }) => to > from && to - from <= MOST_REPORT_SECONDS, {
+        message: 'a report is of a week at most',
+      }),
+    answer: 'report',
   }),
   lineEvents: operation({
     method: 'GET',

@@ -11,6 +11,7 @@ export const MEDIA = {
   pdf: 'application/pdf',
   zip: 'application/zip',
   csv: 'text/csv',
+  report: 'application/pdf',
   events: 'text/event-stream',
 } as const;
 

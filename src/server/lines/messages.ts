@@ -15,3 +15,28 @@ export const lineMessages = {
   noFrames: 'whole frames of 1 to 24 channels are taken, of at most 4 MB',
   lineOn: 'a line that is on can’t be deleted: turn it off first',
 };
+
+export const dayReportMessages = {
+  title: (line: string) => `${line}: loudness log`,
+  about: (from: string, to: string, zone: string) => `Loudness log from ${from} to ${to}, times in ${zone}`,
+  spec: 'Spec',
+  state: 'State',
+  inside: 'inside all of the time that was logged',
+  outsideTimes: (count: number) => `outside ${count === 1 ? 'once' : `${count} times`}`,
+  logged: 'Logged',
+  insideTime: 'Inside',
+  overTime: 'Over',
+  underTime: 'Under',
+  lostTime: 'No sound',
+  maxTruePeak: 'Max true peak',
+  maxShortTerm: 'Max short-term',
+  maxMomentary: 'Max momentary',
+  everyInterval: 'Every interval outside',
+  none: 'None.',
+  events: 'Marks and what was done',
+  lost: 'no sound came',
+  over: (shortTerm: string, truePeak: string) => `over: short-term up to ${shortTerm}, true peak up to ${truePeak}`,
+  under: (shortTerm: string) => `under: short-term down to ${shortTerm}`,
+  footer:
+    'Each second was judged by itself: its true peak by the ceiling, its short-term loudness by what is tolerated around the target.',
+};

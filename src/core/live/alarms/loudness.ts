@@ -1,3 +1,4 @@
+import { ABSOLUTE_GATE_LUFS } from '../../loudness/gating';
 import { formatNumber } from '../../units/format';
 import { alarm } from './alarm';
 
@@ -11,8 +12,9 @@ export const loudness = alarm({
     seconds: { label: 'For', unit: 's', least: 1, most: 3600, usual: 20 },
   },
   holds({ readings: { shortTermLufs } }, { settings: { tolerance }, spec }) {
-    // Where nothing sounds, that is silence.
     if (spec.loudness?.measure !== 'integrated' || shortTermLufs === null) return null;
+    // What no gate lets pass is silence, which has an alarm of its own.
+    if (shortTermLufs < ABSOLUTE_GATE_LUFS) return null;
     const by = shortTermLufs - spec.loudness.target;
     return Math.abs(by) > tolerance ? { by, channels: [] } : null;
   },
