@@ -1,4 +1,4 @@
-/** Lines on screen: a simulated line with its faults, alarms, marks and recording; and an input of the browser's own machine. */
+/** Lines on screen: a simulated line with its faults, alarms, markers and recording; and an input of the browser's own machine. */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { chromium, type Page } from '@playwright/test';
@@ -36,7 +36,7 @@ test('a simulated line is measured, goes wrong, is told, marked, recorded, and b
   await page.getByRole('button', { name: 'Record', exact: true }).click();
   await expect(page.locator('[data-recording]')).toContainText('recording 0:0');
   await page.keyboard.press('m');
-  await expect(page.locator('[data-event="mark"]')).toContainText('mark 1');
+  await expect(page.locator('[data-event="marker"]')).toContainText('marker 1');
   await page.getByRole('button', { name: 'Too hot' }).click();
   const over = page.locator('[data-event="over"]');
   await expect(over).toContainText('dB over the ceiling (L, R)');
@@ -82,7 +82,7 @@ test('a simulated line is measured, goes wrong, is told, marked, recorded, and b
   await page.getByRole('link', { name: 'Lines', exact: true }).click();
   await expect(page.locator('[data-line-state="sounding"]')).toBeVisible();
   await page.getByRole('link', { name: 'Open Dome feed' }).click();
-  await expect(page.locator('[data-event="mark"]')).toContainText('mark 1');
+  await expect(page.locator('[data-event="marker"]')).toContainText('marker 1');
   await page.getByRole('button', { name: 'Turn off' }).click();
   await expect(page.locator('[data-line-state="off"]')).toBeVisible();
 });

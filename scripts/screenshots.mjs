@@ -20,6 +20,8 @@ for (const [name, colorScheme, visit] of [
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
   ['analysis', 'light', (page) => analysed(page, 'Perseid bed')],
+  ['lines', 'light', (page) => lines(page)],
+  ['line', 'light', (page) => line(page, 'Dome feed')],
   // It changes a treatment: last.
   ['meters', 'dark', (page) => inMotion(page, 'Radio spot')],
 ]) {
@@ -55,6 +57,25 @@ async function analysed(page, title) {
   for (const key of ['w', 'p']) await page.keyboard.press(key);
   await page.getByRole('button', { name: 'Stereo', exact: true }).click();
   await page.getByText(/^Mono loses/).waitFor();
+}
+
+/** Every line at a glance, once they have sounded for a while. */
+async function lines(page) {
+  await page.goto(`${address}/live`);
+  await page.waitForTimeout(20_000);
+}
+
+/** A line that gets too hot for a moment, and is recorded. */
+async function line(page, name) {
+  await lines(page);
+  await page.getByRole('link', { name: `Open ${name}` }).click();
+  await page.getByRole('button', { name: 'Record', exact: true }).click();
+  for (let i = 0; i < 2; i++) {
+    await page.getByRole('button', { name: 'Too hot' }).click();
+    await page.waitForTimeout(700);
+  }
+  await page.keyboard.press('m');
+  await page.waitForTimeout(15_000);
 }
 
 /** The record, with one gain for all. */

@@ -1,10 +1,12 @@
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FINDINGS } from '@/core/findings/findings';
+import { ALARMS } from '@/core/live/alarms/alarms';
+import { FAULTS } from '@/core/live/simulated/faults';
 import type { Control } from '@/core/spec/requirements/form';
 import { REQUIREMENTS } from '@/core/spec/requirements/requirements';
 import { SPEC_FORM_ROWS } from '@/core/spec/spec-form';
 import { STEP_NAMES, stepNamed } from '@/core/treatment/treatment';
-import { formatSampleRate } from '@/core/units/format';
+import { formatNumber, formatSampleRate } from '@/core/units/format';
 import { transportForms } from './receivers/transports';
 
 const STAGES = {
@@ -64,6 +66,24 @@ export function reference(): string {
     table(
       ['transport', 'kind', 'what happens', 'signed'],
       transportForms().map(({ name, kind, words, isSigned }) => [name, code(kind), words, isSigned ? 'yes' : 'no']),
+    ),
+    '## Alarms of a line',
+    table(
+      ['alarm', 'kind', 'when', 'set by', 'usually'],
+      ALARMS.map(({ name, kind, words, settings, isUsual }) => [
+        name,
+        code(kind),
+        words,
+        Object.values(settings)
+          .map(({ label, unit, usual }) => `${label.toLowerCase()} ${formatNumber(usual, 0)} ${unit}`)
+          .join(', ') || '–',
+        isUsual ? 'on' : 'off',
+      ]),
+    ),
+    '## Faults of a simulated line',
+    table(
+      ['fault', 'kind', 'what happens'],
+      FAULTS.map(({ name, kind, words }) => [name, code(kind), words]),
     ),
   ]
     .join('\n\n')

@@ -48,7 +48,7 @@ export type LineOrder =
   | { kind: 'reset'; lineId: string }
   | { kind: 'record'; lineId: string; order: RecordOrder }
   | { kind: 'stop-recording'; lineId: string }
-  | { kind: 'mark'; lineId: string }
+  | { kind: 'marker'; lineId: string }
   | { kind: 'frames'; lineId: string; frames: PushedFrames };
 
 export interface LineFormat {
@@ -81,7 +81,7 @@ export interface RecordingState {
   clippedSamples: number;
   /** What never came; silence stands in its place. */
   gaps: RecordingGap[];
-  markFrames: number[];
+  markerFrames: number[];
   /** Why it ended by itself; undefined while it goes on, and where it was stopped. */
   failure: ErrorRecord | undefined;
 }
@@ -98,7 +98,7 @@ export type LineNews = { lineId: string } & (
   | { kind: 'alarm'; alarm: AlarmKind; startMs: number; endMs: number | null; detail: AlarmDetail }
   | { kind: 'gap'; startMs: number; frames: number; seconds: number }
   /** Counted within a recording, where one is under way. */
-  | { kind: 'mark'; atMs: number; number: number }
+  | { kind: 'marker'; atMs: number; number: number }
   /** When its first frame sounded. */
   | { kind: 'recording'; state: RecordingState; startMs: number }
   | { kind: 'recorded'; state: RecordingState; startMs: number }

@@ -67,8 +67,8 @@ test('a line that is recorded from its start reads as the file that is kept of i
   const recordingId = host.server.lines.record(lineId, { bitDepth: 32, preRollSeconds: 30 });
   await until(() => live().recording);
   await until(() => (live().moment?.bin ?? 0) > 60);
-  host.server.lines.mark(lineId);
-  await until(() => events().find(({ kind }) => kind === 'mark'));
+  host.server.lines.marker(lineId);
+  await until(() => events().find(({ kind }) => kind === 'marker'));
   await until(() => (live().moment?.bin ?? 0) > 75);
   host.server.lines.stopRecording(lineId);
   const taken = await until(() =>
@@ -78,7 +78,7 @@ test('a line that is recorded from its start reads as the file that is kept of i
   const [programme] = viewJob(host.server, host.jobId).programmes;
   expect(programme?.id).toBe(taken.programmeId);
   expect(programme?.fileName).toMatch(/^Dome feed \d{4}-\d\d-\d\d \d\d-\d\d-\d\d\.wav$/);
-  expect(programme?.markers).toMatchObject([{ name: 'mark 1', endFrame: null }]);
+  expect(programme?.markers).toMatchObject([{ name: 'marker 1', endFrame: null }]);
   const readings = programme?.measured?.readings;
   const frames = programme?.format.frames ?? 0;
   expect(frames).toBeGreaterThan(7.5 * 48_000);
@@ -177,7 +177,7 @@ test('a line is set up, changed and deleted; a stream is opened only from hosts 
     'changed-elsewhere',
   );
   expect(viewLine(host.server, lineRow(host.server, lineId)).name).toBe('Foyer');
-  expect(await errorCode(() => host.server.lines.mark(lineId))).toBe('line-off');
+  expect(await errorCode(() => host.server.lines.marker(lineId))).toBe('line-off');
   await controlLine(host.server, lineId, { do: 'turn-on' });
   expect(await errorCode(() => removeLine(host.server, lineId))).toBe('bad-request');
   await controlLine(host.server, lineId, { do: 'turn-off' });

@@ -1,6 +1,6 @@
 import type { Spec } from '../spec/spec';
 import type { Level } from '../units/decibel';
-import type { LineEvent } from './line-event';
+import { isFault, type LineEvent } from './line-event';
 import { higher } from './line-second';
 import { SECOND_STATES, type SecondState } from './second-log';
 
@@ -41,7 +41,7 @@ export interface DayReport {
   maxShortTermLufs: Level;
   maxMomentaryLufs: Level;
   outside: readonly OutsideInterval[];
-  /** Marks, and what people have done. */
+  /** Alarms, markers, and what people have done, in order. */
   events: readonly LineEvent[];
 }
 
@@ -57,10 +57,9 @@ export function dayReport(own: {
   minutes: readonly LoggedLevels[];
   outside: readonly LoggedLevels[];
   events: readonly LineEvent[];
-  isFault: (event: LineEvent) => boolean;
 }): DayReport {
-  const { lineName, spec, fromS, toS, minutes, events, isFault } = own;
-  const faults = events.filter(isFault);
+  const { lineName, spec, fromS, toS, minutes, events } = own;
+  const faults = events.filter(({ kind }) => isFault(kind));
   const ascending = [...events].sort((a, b) => a.startMs - b.startMs);
   return {
     lineName,
@@ -75,7 +74,7 @@ export function dayReport(own: {
     maxShortTermLufs: higher(...minutes.map(({ maxShortTermLufs }) => maxShortTermLufs)),
     maxMomentaryLufs: higher(...minutes.map(({ maxMomentaryLufs }) => maxMomentaryLufs)),
     outside: intervalsOf(own.outside).map((interval) => ({ ...interval, words: wordsOf(interval, faults) })),
-    events: ascending.filter((event) => !isFault(event)),
+    events: ascending,
   };
 }
 

@@ -4,7 +4,7 @@ import { ALARMS, type AlarmKind } from './alarms/alarms';
 const OTHERS = [
   { kind: 'line-lost', name: 'Line lost', isFault: true },
   { kind: 'frames-lost', name: 'Frames lost', isFault: true },
-  { kind: 'mark', name: 'Mark', isFault: false },
+  { kind: 'marker', name: 'Marker', isFault: false },
   { kind: 'on', name: 'On', isFault: false },
   { kind: 'off', name: 'Off', isFault: false },
   { kind: 'reset', name: 'Reset', isFault: false },

@@ -11,7 +11,7 @@ export interface RecentLevels {
   truePeakDbtp: Level[];
 }
 
-export const RECENT_BINS = 600;
+const RECENT_BINS = 600;
 
 export function noLevels(): RecentLevels {
   return { momentaryLufs: [], shortTermLufs: [], integratedLufs: [], truePeakDbtp: [] };

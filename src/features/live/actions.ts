@@ -36,7 +36,7 @@ export async function forgetLine(lineId: string): Promise<ActionResult> {
   });
 }
 
-/** Turns a line on or off, pauses or resets it, marks or records it. */
+/** Turns a line on or off, pauses or resets it, sets a marker, or records it. */
 export async function control(lineId: string, wish: LineControl): Promise<ActionResult> {
   return answer(async () => {
     const parsed = LINE_OPERATIONS.controlLine.body as z.ZodType<LineControl>;

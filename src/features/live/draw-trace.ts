@@ -193,7 +193,7 @@ function drawOvers(
   }
 }
 
-/** Other faults are bars at the bottom, and marks lines, each with its words where there is room. */
+/** Other faults are bars at the bottom, and markers are lines, each with its words where there is room. */
 function drawFaults(
   context: CanvasRenderingContext2D,
   events: readonly LineEvent[],
@@ -206,7 +206,7 @@ function drawFaults(
   for (const event of [...events].reverse()) {
     const [from, to] = extentOf(event, face, x);
     if (to < LEFT || from > width) continue;
-    const isMark = event.kind === 'mark';
+    const isMark = event.kind === 'marker';
     if (!isMark && !isFault(event.kind)) continue;
     const isOver = event.kind === 'over';
     const words = event.words;

@@ -246,8 +246,8 @@ function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; o
   };
   return (
     <>
-      <Button title={messages.markHint} onClick={() => onWish({ do: 'mark' })}>
-        {messages.mark}
+      <Button title={messages.markerHint} onClick={() => onWish({ do: 'marker' })}>
+        {messages.marker}
       </Button>
       <Button title={messages.pauseHint} onClick={() => onWish({ do: live.isHeld ? 'continue' : 'pause' })}>
         {live.isHeld ? messages.continue : messages.pause}

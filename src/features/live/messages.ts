@@ -29,8 +29,8 @@ export const lineScreenMessages = {
   pauseHint: 'Pause the measuring, not the line: integrated, range and maxima stand still (P)',
   reset: 'Reset',
   resetHint: 'Measure anew from now on (Backspace)',
-  mark: 'Mark',
-  markHint: 'Set a mark now (M)',
+  marker: 'Marker',
+  markerHint: 'Add a marker now (M)',
   record: 'Record',
   recordHint: 'Record into the job of this line (R)',
   recordAgo: (seconds: number) => `with the last ${seconds} s`,
@@ -80,7 +80,7 @@ export const lineTraceMessages = {
 
 export const lineEventsMessages = {
   events: 'What happened',
-  none: 'Nothing yet: overs, alarms and marks are listed here as they come.',
+  none: 'Nothing yet: overs, alarms and markers are listed here as they come.',
   goesOn: 'goes on',
   lasted: (seconds: string) => `${seconds} s`,
   allOn: 'All alarms are on',

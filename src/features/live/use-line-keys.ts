@@ -7,7 +7,7 @@ function wishOf(key: string, { state, isHeld, recording, format }: LiveLine): Li
   if (state === 'off') return undefined;
   switch (key) {
     case 'm':
-      return { do: 'mark' };
+      return { do: 'marker' };
     case 'p':
       return { do: isHeld ? 'continue' : 'pause' };
     case 'Backspace':

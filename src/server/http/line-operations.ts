@@ -57,7 +57,7 @@ const control = z.discriminatedUnion('do', [
   z.object({ do: z.literal('pause') }),
   z.object({ do: z.literal('continue') }),
   z.object({ do: z.literal('reset') }),
-  z.object({ do: z.literal('mark') }),
+  z.object({ do: z.literal('marker') }),
   z.object({
     do: z.literal('record'),
     bitDepth: z.literal([24, 32]).default(24),
@@ -122,7 +122,7 @@ export const LINE_OPERATIONS = {
     tag: 'Lines',
     status: 202,
     summary:
-      'Turns a line on or off, pauses, continues or resets its measuring, sets a mark, begins or stops a recording.',
+      'Turns a line on or off, pauses, continues or resets its measuring, adds a marker, begins or stops a recording.',
     body: control,
     answer: z.object({ recordingId: z.string().nullable() }),
   }),

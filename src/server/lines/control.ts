@@ -21,8 +21,8 @@ export async function controlLine(
     case 'reset':
       lines.reset(lineId);
       return null;
-    case 'mark':
-      lines.mark(lineId);
+    case 'marker':
+      lines.marker(lineId);
       return null;
     case 'record':
       return lines.record(lineId, control);

@@ -1,7 +1,6 @@
 import { and, asc, eq, gte, lt, ne } from 'drizzle-orm';
 import { type DayColour, dayPicture, timeOfDay } from '@/core/live/day-picture';
 import { type DayReport, dayReport, type LoggedLevels, type OutsideInterval } from '@/core/live/day-report';
-import { isFault } from '@/core/live/line-event';
 import { documentOf } from '@/core/spec/spec';
 import { formatDay, formatLevel, formatNumber, formatTime } from '@/core/units/format';
 import { drawPdf } from '../certificates/pdf-document';
@@ -53,7 +52,6 @@ export function reportOf(server: Context, lineId: string, fromS: number, toS: nu
     minutes: readLog(server, lineId, fromS, toS, 60),
     outside: secondsOutside(server, lineId, fromS, toS),
     events: eventsBetween(server, lineId, fromS * 1000, toS * 1000, MOST_EVENTS),
-    isFault: ({ kind }) => isFault(kind),
   });
 }
 
@@ -128,7 +126,10 @@ export function reportPdf(report: DayReport, utcOffsetMinutes: number): Promise<
     for (const interval of outside) drawInterval(pdf, interval, time);
     if (events.length > 0) {
       section(pdf, messages.events);
-      for (const { startMs, words } of events) row(pdf, time(startMs / 1000), plain(words));
+      for (const { startMs, endMs, words } of events) {
+        const lasted = endMs !== null && endMs > startMs ? ` – ${time(endMs / 1000)}` : '';
+        row(pdf, `${time(startMs / 1000)}${lasted}`, plain(words));
+      }
     }
     footer(pdf, messages.footer);
   });
@@ -145,7 +146,7 @@ function drawPicture(pdf: Pdf, report: DayReport, utcOffsetMinutes: number): voi
     const width = 60;
     const left = MARGIN + x - (anchor === 'end' ? width : anchor === 'middle' ? width / 2 : 0);
     const align = anchor === 'end' ? 'right' : anchor === 'middle' ? 'center' : 'left';
-    pdf.text(text, left, top + y - 6, { width, align, lineBreak: false });
+    pdf.text(text, left, top + y - 8, { width, align, lineBreak: false });
   }
   pdf.y = top + PICTURE_HEIGHT + 4;
 }
@@ -164,7 +165,9 @@ function drawInterval(pdf: Pdf, interval: OutsideInterval, time: (s: number) => 
       ? messages.lost
       : state === 'over'
         ? messages.over(formatLevel(maxShortTermLufs, 'LUFS'), formatLevel(maxTruePeakDbtp, 'dBTP'))
-        : messages.under(formatLevel(minShortTermLufs, 'LUFS'));
+        : minShortTermLufs === null
+          ? messages.silent
+          : messages.under(formatLevel(minShortTermLufs, 'LUFS'));
   pdf.font('text').fontSize(9);
   pdf.text(plain([levels, ...words].join(' · ')), MARGIN + 196, y + 3.5, { width: WIDTH - 196 });
   pdf.y += 2;

@@ -54,10 +54,6 @@ export function specOfLine(server: Pick<ServerContext, 'db'>, { specId, jobId }:
   return specOrUsual(server, specId, jobOf(server, jobId).specId);
 }
 
-export function listLines(server: Pick<ServerContext, 'db'>): LineView[] {
-  return lineRows(server).map((row) => viewLine(server, row));
-}
-
 export function viewLine(server: Pick<ServerContext, 'db'>, row: LineRow): LineView {
   const { id, name, input, jobId, specId, alarms, plannedSeconds, isOn } = row;
   const jobName = server.db.select().from(jobs).where(eq(jobs.id, jobId)).get()?.name ?? '';

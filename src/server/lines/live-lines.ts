@@ -165,9 +165,9 @@ export class LiveLines {
   }
 
   /** Throws `line-off`. */
-  mark(lineId: string): void {
+  marker(lineId: string): void {
     this.#needOn(lineId);
-    this.#order({ kind: 'mark', lineId });
+    this.#order({ kind: 'marker', lineId });
   }
 
   /** Records a line, with the last seconds of what was heard already. Throws `line-off`, `already-recording`. */
@@ -324,8 +324,8 @@ export class LiveLines {
         this.#happened(lineId, { kind: 'frames-lost', startMs, endMs, words });
         return;
       }
-      case 'mark':
-        this.#note(lineId, 'mark', messages.mark(news.number), news.atMs);
+      case 'marker':
+        this.#note(lineId, 'marker', messages.marker(news.number), news.atMs);
         return;
       case 'recording': {
         const { state, startMs } = news;

@@ -2,7 +2,7 @@
 export const lineMessages = {
   lost: (reason: string) => `line lost: ${reason}`,
   framesLost: (frames: number, milliseconds: string) => `${frames} frames lost (${milliseconds} ms)`,
-  mark: (number: number) => `mark ${number}`,
+  marker: (number: number) => `marker ${number}`,
   on: 'on',
   off: 'off',
   reset: 'meters reset',
@@ -33,8 +33,9 @@ export const dayReportMessages = {
   maxMomentary: 'Max momentary',
   everyInterval: 'Every interval outside',
   none: 'None.',
-  events: 'Marks and what was done',
+  events: 'Alarms, markers and what was done',
   lost: 'no sound came',
+  silent: 'under: silence',
   over: (shortTerm: string, truePeak: string) => `over: short-term up to ${shortTerm}, true peak up to ${truePeak}`,
   under: (shortTerm: string) => `under: short-term down to ${shortTerm}`,
   footer:

@@ -89,7 +89,7 @@ export async function recoverRecordings(server: ServerContext): Promise<void> {
       const header = existsSync(folder.recording(id))
         ? await peekHeader(folder.recording(id), fileName).catch(() => undefined)
         : undefined;
-      const known = facts ?? { sampleRateHz: 0, frames: 0, clippedSamples: 0, gaps: [], markFrames: [] };
+      const known = facts ?? { sampleRateHz: 0, frames: 0, clippedSamples: 0, gaps: [], markerFrames: [] };
       const frames = header?.format.frames ?? 0;
       db.update(recordings)
         .set({
@@ -104,7 +104,7 @@ export async function recoverRecordings(server: ServerContext): Promise<void> {
   }
 }
 
-/** Takes a recording in, with its marks as markers. What fails is said, and tried again at the next start. */
+/** Takes a recording in, with its markers. What fails is said, and tried again at the next start. */
 async function takeInRecording(server: ServerContext, recordingId: string): Promise<void> {
   const { db, folder } = server;
   const row = db.select().from(recordings).where(eq(recordings.id, recordingId)).get();
@@ -121,8 +121,8 @@ async function takeInRecording(server: ServerContext, recordingId: string): Prom
     const { jobId, fileName, facts } = row;
     const { programmeId } = await takeInOwn(server, { jobId, fileName }, path);
     set({ state: 'taken-in', programmeId });
-    for (const [i, startFrame] of (facts?.markFrames ?? []).entries()) {
-      addMarker(server, programmeId, { startFrame, endFrame: null, name: messages.mark(i + 1) });
+    for (const [i, startFrame] of (facts?.markerFrames ?? []).entries()) {
+      addMarker(server, programmeId, { startFrame, endFrame: null, name: messages.marker(i + 1) });
     }
   } catch (error) {
     log.error({ err: error }, 'a recording could not be taken in');
@@ -142,8 +142,8 @@ export function recordingsOf({ db }: Pick<ServerContext, 'db'>, lineId: string, 
     .map(({ lineId: _, ...own }) => own);
 }
 
-function factsOf({ frames, clippedSamples, gaps, markFrames }: RecordingState, sampleRateHz: number): RecordingFacts {
-  return { sampleRateHz, frames, clippedSamples, gaps, markFrames };
+function factsOf({ frames, clippedSamples, gaps, markerFrames }: RecordingState, sampleRateHz: number): RecordingFacts {
+  return { sampleRateHz, frames, clippedSamples, gaps, markerFrames };
 }
 
 /** A line's name and the time, which no other recording of it has. */

@@ -13,7 +13,7 @@ export class LineRecording {
   readonly #sampleRateHz: number;
   readonly #channels: number;
   readonly #gaps: RecordingGap[] = [];
-  readonly #markFrames: number[] = [];
+  readonly #markerFrames: number[] = [];
   #frames = 0;
   #startMs = 0;
 
@@ -47,7 +47,7 @@ export class LineRecording {
       frames,
       clippedSamples,
       gaps: [...this.#gaps],
-      markFrames: [...this.#markFrames],
+      markerFrames: [...this.#markerFrames],
       failure: failure && toErrorRecord(failure),
     };
   }
@@ -73,9 +73,9 @@ export class LineRecording {
     this.#gaps.push({ startFrame, frames });
   }
 
-  /** Marks the end of what was added; returns how many marks there are. */
-  addMark(): number {
-    return this.#markFrames.push(this.#frames);
+  /** Sets a marker at the end of what was added; returns how many there are. */
+  addMarker(): number {
+    return this.#markerFrames.push(this.#frames);
   }
 
   /** Puts silence where a line was away, so that what comes next is where it belongs. */

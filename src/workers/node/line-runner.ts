@@ -51,7 +51,7 @@ export class LineRunner {
   #recording: LineRecording | undefined;
   #lostFrames = 0;
   /** That were set while nothing was recorded. */
-  #marks = 0;
+  #markers = 0;
   /** When the last frame had sounded. */
   #heardUntilMs: number;
   readonly #running: Promise<void>;
@@ -92,7 +92,7 @@ export class LineRunner {
   async record(order: RecordOrder): Promise<void> {
     if (this.#recording) return;
     const { recordingId } = order;
-    const none = { recordingId, frames: 0, clippedSamples: 0, gaps: [], markFrames: [] };
+    const none = { recordingId, frames: 0, clippedSamples: 0, gaps: [], markerFrames: [] };
     const measuring = this.#measuring;
     if (!measuring) {
       const error = new AppError('line-not-opened', { line: this.#line.name, reason: 'nothing has come from it yet' });
@@ -121,9 +121,9 @@ export class LineRunner {
   }
 
   /** Marks where the line is now. */
-  mark(): void {
-    const number = this.#recording?.addMark() ?? ++this.#marks;
-    this.#tell({ kind: 'mark', atMs: Math.round(this.#heardUntilMs), number });
+  marker(): void {
+    const number = this.#recording?.addMarker() ?? ++this.#markers;
+    this.#tell({ kind: 'marker', atMs: Math.round(this.#heardUntilMs), number });
   }
 
   /** Lets the line go. */

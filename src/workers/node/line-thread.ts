@@ -39,7 +39,7 @@ async function carryOut(order: LineOrder, lineId: string): Promise<void> {
       return runner?.stopRecording();
     case 'frames':
       return runner?.push(order.frames);
-    case 'mark':
-      return runner?.mark();
+    case 'marker':
+      return runner?.marker();
   }
 }

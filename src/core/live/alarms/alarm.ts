@@ -4,7 +4,7 @@ import type { Spec } from '../../spec/spec';
 import type { LineMoment } from '../line-meter';
 
 /** A number that a person sets for an alarm. */
-export interface AlarmSetting {
+interface AlarmSetting {
   label: string;
   unit: 's' | 'dBFS' | 'dBTP' | 'LU';
   least: number;

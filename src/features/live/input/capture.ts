@@ -1,12 +1,13 @@
-import { CAPTURE_NAME, type CapturedFrames } from '@/workers/browser/capture-messages';
+import type { CapturedFrames } from '@/workers/browser/capture-messages';
 import { inputMessages as messages } from './messages';
+import { trackFrames } from './track-frames';
 
 /** What the server did not take yet waits for so long; what is older is lost, and told as such. */
 const MOST_WAITING_SECONDS = 30;
 /** After a request that failed. */
 const TRIED_AGAIN_MS = 250;
-/** Sent in one request at most. */
-const MOST_TOGETHER_SECONDS = 1;
+/** Parts of 10 or 20 ms that are sent in one request. */
+const MOST_TOGETHER = 50;
 
 export type CaptureState =
   | { kind: 'idle' }
@@ -66,31 +67,20 @@ export class Capture {
   async #send(stream: MediaStream): Promise<void> {
     const [track] = stream.getAudioTracks();
     if (!track) throw new Error(messages.noSound);
-    // Another rate or number of channels than the device has would be made by calculation.
-    const { sampleRate, channelCount: channels = 1 } = track.getSettings();
-    const context = new AudioContext({ ...(sampleRate ? { sampleRate } : {}), latencyHint: 'interactive' });
-    await context.audioWorklet.addModule('/capture-worklet.js');
-    const node = new AudioWorkletNode(context, CAPTURE_NAME, {
-      numberOfInputs: 1,
-      numberOfOutputs: 0,
-      channelCount: channels,
-      channelCountMode: 'explicit',
-      channelInterpretation: 'discrete',
-      processorOptions: { channels },
-    });
-    const sender = new FrameSender(this.#lineId, channels, context.sampleRate);
-    node.port.onmessage = ({ data }: MessageEvent<CapturedFrames>) => sender.add(data);
-    new MediaStreamAudioSourceNode(context, { mediaStream: stream }).connect(node);
+    const frames = await trackFrames(stream, track);
+    const { channels, sampleRateHz } = frames;
+    const sender = new FrameSender(this.#lineId, channels, sampleRateHz);
+    frames.start((captured) => sender.add(captured));
     this.#stop = () => {
       sender.stop();
+      frames.stop();
       for (const own of stream.getTracks()) own.stop();
-      void context.close();
     };
     track.onended = () => {
       this.#stop?.();
       this.#set({ kind: 'failed', reason: messages.unplugged });
     };
-    this.#set({ kind: 'running', device: track.label, channels, sampleRateHz: context.sampleRate });
+    this.#set({ kind: 'running', device: track.label, channels, sampleRateHz });
   }
 
   #set(state: CaptureState): void {
@@ -151,7 +141,7 @@ class FrameSender {
 
   /** What waits, from its start on, as far as it follows without a gap. */
   #together(): CapturedFrames[] {
-    const most = Math.max(1, Math.floor((MOST_TOGETHER_SECONDS * this.#sampleRateHz) / 1024));
+    const most = MOST_TOGETHER;
     let count = 1;
     while (count < Math.min(most, this.#waiting.length)) {
       const before = this.#waiting[count - 1] as CapturedFrames;

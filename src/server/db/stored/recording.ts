@@ -3,7 +3,7 @@ import type { RecordingState } from '@/workers/line-protocol';
 import type { Fields } from './fields';
 
 /** What is known of a recording as it goes on. */
-export type RecordingFacts = Pick<RecordingState, 'frames' | 'clippedSamples' | 'gaps' | 'markFrames'> & {
+export type RecordingFacts = Pick<RecordingState, 'frames' | 'clippedSamples' | 'gaps' | 'markerFrames'> & {
   sampleRateHz: number;
 };
 
@@ -12,5 +12,5 @@ export const recordingFactsSchema = z.object({
   frames: z.number(),
   clippedSamples: z.number(),
   gaps: z.array(z.object({ startFrame: z.number(), frames: z.number() })),
-  markFrames: z.array(z.number()),
+  markerFrames: z.array(z.number()),
 } satisfies Fields<RecordingFacts>);
