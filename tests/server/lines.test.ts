@@ -1,6 +1,7 @@
 /** Lines: heard, logged, watched and recorded by a thread of their own; what is recorded becomes a programme. */
 import { spawn, spawnSync } from 'node:child_process';
-import { mkdtempSync, rmSync } from 'node:fs';
+import { createSocket } from 'node:dgram';
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -20,8 +21,10 @@ import { DataFolder } from '@/server/storage/data-folder';
 import { bundled } from '../fixtures/bundled';
 import { ffmpegLoudness } from '../fixtures/command';
 import { code as errorCode } from '../fixtures/error-code';
+import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
 import { until } from '../fixtures/until';
+import { wavOf } from '../fixtures/wav';
 
 let host: TestServer;
 let lineId: string;
@@ -79,19 +82,63 @@ test('a line that is recorded from its start reads as the file that is kept of i
   expect(programme?.id).toBe(taken.programmeId);
   expect(programme?.fileName).toMatch(/^Dome feed \d{4}-\d\d-\d\d \d\d-\d\d-\d\d\.wav$/);
   expect(programme?.markers).toMatchObject([{ name: 'marker 1', endFrame: null }]);
+  expect(programme?.format.frames).toBeGreaterThan(7.5 * 48_000);
+  expectAlike(moments, 48_000);
+});
+
+test('a stream that FFmpeg sends is recorded, and reads as the file that is kept of it does', async () => {
+  const rateHz = 44_100;
+  const music = join(host.root, 'music.wav');
+  writeFileSync(music, wavOf(musicLike(), { sampleRateHz: rateHz }));
+  const port = await freeUdpPort();
+  const address = `rtp://127.0.0.1:${port}` as const;
+  // Payload type 10 is 16 bits, 44.1 kHz, stereo (RFC 3551).
+  const sent = ['-c:a', 'pcm_s16be', '-payload_type', '10', '-f', 'rtp', address];
+  const sender = spawn('ffmpeg', ['-nostdin', '-v', 'error', '-re', '-stream_loop', '-1', '-i', music, ...sent]);
+  try {
+    lineId = add({ input: { kind: 'stream', address } });
+    const moments = momentsFromNow();
+    host.server.lines.turnOn(lineId);
+    await until(() => (live().moment?.bin ?? 0) > 20);
+    expect(live().format).toMatchObject({ sampleRateHz: rateHz, channels: 2, layout: 'stereo' });
+    host.server.lines.record(lineId, { bitDepth: 24, preRollSeconds: 30 });
+    await until(() => (live().moment?.bin ?? 0) > 70);
+    host.server.lines.stopRecording(lineId);
+    await until(() => recordingsOf(host.server, lineId).some(({ state }) => state === 'taken-in'));
+    await host.server.runner.whenIdle();
+    expectAlike(moments, rateHz);
+  } finally {
+    sender.kill('SIGKILL');
+  }
+});
+
+/** The one programme of the job reads as the line did at the end of the last 100 ms that are whole in it. */
+function expectAlike(moments: readonly LineMoment[], rateHz: number): void {
+  const [programme] = viewJob(host.server, host.jobId).programmes;
   const readings = programme?.measured?.readings;
   const frames = programme?.format.frames ?? 0;
-  expect(frames).toBeGreaterThan(7.5 * 48_000);
-  // What the line read at the end of the last 100 ms that are whole in the file.
-  const last = moments.find(({ bin }) => bin === Math.floor(frames / 4800) - 1)?.readings;
-  for (const key of ['integratedLufs', 'loudnessRangeLu', 'maxMomentaryLufs', 'maxShortTermLufs'] as const) {
+  const last = moments.find(({ bin }) => bin === Math.floor((10 * frames) / rateHz) - 1)?.readings;
+  for (const key of [
+    'integratedLufs',
+    'loudnessRangeLu',
+    'maxMomentaryLufs',
+    'maxShortTermLufs',
+    'truePeakDbtp',
+  ] as const) {
     expect(Math.abs((readings?.[key] ?? Number.NaN) - (last?.[key] ?? Number.NaN))).toBeLessThan(0.01);
   }
-  expect(Math.abs((readings?.truePeakDbtp ?? Number.NaN) - (last?.truePeakDbtp ?? Number.NaN))).toBeLessThan(0.01);
   // FFmpeg's own meter of the same file.
   const theirs = ffmpegLoudness(host.server.folder.source(programme?.sha256 ?? ''));
   expect(Math.abs(theirs.integratedLufs - (last?.integratedLufs ?? Number.NaN))).toBeLessThanOrEqual(0.01);
-});
+}
+
+async function freeUdpPort(): Promise<number> {
+  const socket = createSocket('udp4');
+  await new Promise<void>((bound) => socket.bind(0, '127.0.0.1', bound));
+  const { port } = socket.address();
+  await new Promise<void>((closed) => socket.close(closed));
+  return port;
+}
 
 test('each fault is found while it lasts, and logged from where it began to where it ended', async () => {
   host.server.lines.turnOn(lineId);

@@ -26,9 +26,9 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
   const isLost = useIsServerLost();
   return (
     // Not seen before its end has come: a page is drawn while it arrives, and what comes last moves what came first.
-    <header className="flex flex-wrap items-center gap-x-6 gap-y-2 bg-bar px-4 py-2 text-bar-text [&:not(:has(#bar-end))]:invisible">
+    <header className="flex flex-wrap items-center gap-x-4 gap-y-2 bg-bar px-4 py-2 text-bar-text [&:not(:has(#bar-end))]:invisible">
       <Brand />
-      <p className="max-w-64 truncate text-sm">{jobName}</p>
+      <p className="max-w-56 truncate text-sm">{jobName}</p>
       <nav aria-label={messages.stages} className="mx-auto flex gap-1 rounded-card bg-bar-raised p-1">
         {STAGES.map((stage) => (
           <WorkLink
@@ -37,7 +37,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
             href={`/jobs/${jobId}/${stage.segment}${search ? `?${search}` : ''}`}
             aria-current={segment === stage.segment ? 'page' : undefined}
             className={classNames(
-              'rounded-control px-4 py-1 text-sm font-semibold',
+              'rounded-control px-3 py-1 text-sm font-semibold',
               segment === stage.segment ? 'bg-[#ffffff] text-[#221d33]' : 'text-bar-text hover:text-on-action',
             )}
           >

@@ -93,7 +93,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
           {input.kind === 'simulated' ? (
             <Faults
               faults={input.faults}
-              onChange={(faults) => void act(() => keepLine(id, { input: { kind: 'simulated', faults } }, { input }))}
+              onChange={(faults) => act(() => keepLine(id, { input: { kind: 'simulated', faults } }, {}))}
             />
           ) : null}
         </div>
@@ -178,6 +178,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
 }
 
 const NO_LABELS: readonly string[] = [];
+const SAVED_WITHIN_MS = 1000;
 
 /** What is made of the last 24 hours, in the times of the reader. */
 function dayAddress(lineId: string, nowMs: number, what: string): string {
@@ -291,8 +292,22 @@ function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; o
   );
 }
 
-/** What goes wrong with a simulated line, to try what this page makes of it. */
-function Faults({ faults, onChange }: { faults: readonly FaultKind[]; onChange: (faults: FaultKind[]) => void }) {
+/** What goes wrong with a simulated line, to try what this page makes of it. What is pressed holds at once, until the server has it. */
+function Faults({
+  faults: saved,
+  onChange,
+}: {
+  faults: readonly FaultKind[];
+  onChange: (faults: FaultKind[]) => Promise<void>;
+}) {
+  const [pressed, setPressed] = useState<readonly FaultKind[]>();
+  const faults = pressed ?? saved;
+  const press = async (next: FaultKind[]) => {
+    setPressed(next);
+    await onChange(next);
+    // By then the page has what is saved, whether it was taken or refused.
+    setTimeout(() => setPressed((now) => (now === next ? undefined : now)), SAVED_WITHIN_MS);
+  };
   return (
     <fieldset className="flex flex-wrap items-center gap-1.5" aria-label={messages.faults}>
       <span className="mr-1 text-xs text-mute">{messages.faults}</span>
@@ -302,7 +317,7 @@ function Faults({ faults, onChange }: { faults: readonly FaultKind[]; onChange: 
           compact
           hint={words}
           isOn={faults.includes(kind)}
-          onChange={(isOn) => onChange(isOn ? [...faults, kind] : faults.filter((own) => own !== kind))}
+          onChange={(isOn) => void press(isOn ? [...faults, kind] : faults.filter((own) => own !== kind))}
         >
           {name}
         </Switch>
