@@ -195,14 +195,20 @@ test('an input of this machine is heard as its device gives it, recorded to the 
       expect(Math.abs((last?.[key] ?? Number.NaN) - (measured?.readings[key] ?? Number.NaN))).toBeLessThan(0.01);
     }
 
-    // It goes on on other pages of this window, and is lost when that is closed.
+    // It goes on on other pages of this window.
     await page.getByRole('link', { name: 'All lines' }).click();
     await page.waitForTimeout(3500);
     await expect(page.locator('[data-line-state="sounding"]')).toBeVisible();
+    // Another window takes its place, and says so to this one; when that is closed, the line is lost.
     const other = await browser.newPage();
-    await page.close();
-    await other.goto(`${desk.base}/live`);
-    await expect(other.locator('[data-line-state="lost"]')).toBeVisible();
+    await other.goto(`${desk.base}/live/${lineId}`);
+    await other.getByRole('button', { name: 'Connect' }).click();
+    await expect(other.getByText('Keep this window open.')).toBeVisible();
+    await page.getByRole('link', { name: 'Open Desk microphone' }).click();
+    await expect(page.getByText('Not connected: another window sends it now.')).toBeVisible();
+    await expect(other.locator('[data-line-state="sounding"]')).toBeVisible();
+    await other.close();
+    await expect(page.locator('[data-line-state="lost"]')).toBeVisible();
   } finally {
     await browser.close();
   }

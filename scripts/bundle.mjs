@@ -14,6 +14,7 @@ const COMMAND = { cli: 'src/cli/entry.ts' };
 const WHOLE = {
   helper: 'src/workers/node/helper.ts',
   'hash-thread': 'src/workers/node/hash-thread.ts',
+  'follow-thread': 'src/workers/node/follow-thread.ts',
   'line-thread': 'src/workers/node/line-thread.ts',
   seed: 'src/cli/seed.ts',
 };

@@ -122,6 +122,11 @@ export const catalogue = {
     safe: 'What came before is measured, and recorded where that was asked.',
     todo: 'Start again once the line is back.',
   }),
+  'too-long-to-follow': (d: File) => ({
+    happened: `${d.fileName} is too long to be measured while it grows.`,
+    safe: ALL_SAVED,
+    todo: 'It is measured as a whole instead.',
+  }),
   'recording-interrupted': (d: File) => ({
     happened: `Opsimeter was ended while ${d.fileName} was recorded.`,
     safe: 'All of the recording but at most its last second is there.',
@@ -136,6 +141,11 @@ export const catalogue = {
     happened: `${d.name} is not on.`,
     safe: ALL_SAVED,
     todo: 'Turn the line on first.',
+  }),
+  'input-elsewhere': (d: { name: string }) => ({
+    happened: `${d.name} is sent by another window now.`,
+    safe: 'What this window has sent was measured, and recorded where that was asked.',
+    todo: 'Connect here again to take it back.',
   }),
   'already-recording': (d: { name: string }) => ({
     happened: `${d.name} is being recorded already.`,

@@ -12,6 +12,7 @@ const STATUS: Partial<Record<ErrorCode, number>> = {
   'not-measured': 409,
   'would-clip': 409,
   'line-off': 409,
+  'input-elsewhere': 409,
   'already-recording': 409,
   'line-not-allowed': 403,
   'changed-elsewhere': 409,

@@ -19,6 +19,7 @@ import type {
   PushedFrames,
   RecordingState,
 } from '@/workers/line-protocol';
+import { FollowedFile } from '@/workers/node/followed-file';
 import type { ServerContext } from '../context';
 import { lines } from '../db/schema';
 import { log } from '../log';
@@ -76,6 +77,11 @@ export type LinesEdited = { kind: 'edited' };
 
 interface Heard {
   kind: LineKind;
+  /** The recording, measured while it grows. */
+  followed: FollowedFile | null;
+  /** Of the window that sends it, and of those whose place another has taken. */
+  sessionId: string | null;
+  endedSessions: Set<string>;
   live: LiveLine;
   recent: RecentLevels;
 }
@@ -186,11 +192,21 @@ export class LiveLines {
     this.#order({ kind: 'stop-recording', lineId });
   }
 
-  /** Takes frames that a page sends of an input of its machine. Throws `line-off`, or `bad-request` where the line comes from elsewhere. */
+  /**
+   * Takes frames that a page sends of an input of its machine. The window that began last is heard.
+   *
+   * @throws AppError `line-off`, `input-elsewhere`, or `bad-request` where the line comes from no input
+   */
   push(lineId: string, frames: PushedFrames): void {
     const heard = this.#heard.get(lineId);
     if (!heard) throw new AppError('line-off', { name: lineRow(this.#server, lineId).name });
     if (heard.kind !== 'input') throw new AppError('bad-request', { reason: messages.notAnInput });
+    const { sessionId, endedSessions } = heard;
+    if (endedSessions.has(frames.sessionId)) {
+      throw new AppError('input-elsewhere', { name: lineRow(this.#server, lineId).name });
+    }
+    if (sessionId !== null && sessionId !== frames.sessionId) endedSessions.add(sessionId);
+    heard.sessionId = frames.sessionId;
     this.#thread?.postMessage({ kind: 'frames', lineId, frames } satisfies LineOrder, [frames.bytes.buffer]);
   }
 
@@ -219,7 +235,8 @@ export class LiveLines {
 
   #hear(row: LineRow): void {
     const live: LiveLine = { ...offLine(row.id), state: 'opening' };
-    this.#heard.set(row.id, { kind: row.input.kind, live, recent: noLevels() });
+    const sessions = { sessionId: null, endedSessions: new Set<string>() };
+    this.#heard.set(row.id, { kind: row.input.kind, followed: null, ...sessions, live, recent: noLevels() });
     this.#tell({ kind: 'live', live });
     this.#order({ kind: 'hear', line: this.#heardLine(row) });
   }
@@ -263,7 +280,8 @@ export class LiveLines {
   /** After the thread has died: recordings are whole on disk, and lines are opened again. */
   #hearAgain(): void {
     if (this.#isClosed) return;
-    for (const lineId of this.#heard.keys()) {
+    for (const [lineId, { followed }] of this.#heard) {
+      followed?.discard();
       endEvents(this.#server, lineId, this.#server.clock.now());
       this.#hear(lineRow(this.#server, lineId));
     }
@@ -330,15 +348,24 @@ export class LiveLines {
       case 'recording': {
         const { state, startMs } = news;
         noteRecording(this.#server, state, startMs, heard.live.format?.sampleRateHz ?? 0);
+        this.#followRecording(heard, state);
         this.#set(heard, { recording: { ...state, startMs } });
         return;
       }
     }
   }
 
+  #followRecording(heard: Heard, { recordingId, frames }: RecordingState): void {
+    if (frames === 0) return;
+    heard.followed ??= new FollowedFile(this.#server.folder.recording(recordingId), heard.live.lineId);
+    heard.followed.grown(frames);
+  }
+
   #takeRecorded({ lineId, state, startMs }: Extract<LineNews, { kind: 'recorded' }>, heard: Heard | undefined): void {
     if (heard) this.#set(heard, { recording: null });
-    const ending = endRecording(this.#server, state, startMs, heard?.live.format?.sampleRateHz ?? 0);
+    const followed = heard?.followed ?? undefined;
+    if (heard) heard.followed = null;
+    const ending = endRecording(this.#server, state, startMs, heard?.live.format?.sampleRateHz ?? 0, followed);
     this.#follow(ending.then(() => this.#tellRecordings(lineId)));
     this.#tellRecordings(lineId);
   }

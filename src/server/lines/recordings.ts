@@ -3,6 +3,8 @@ import { rm } from 'node:fs/promises';
 import { and, desc, eq, inArray } from 'drizzle-orm';
 import { AppError, type ErrorRecord, toErrorRecord } from '@/core/errors/app-error';
 import type { RecordingState } from '@/workers/line-protocol';
+import { readFileTags } from '@/workers/node/file-metadata';
+import type { FollowedFile } from '@/workers/node/followed-file';
 import { peekHeader } from '@/workers/node/measure-file';
 import type { ServerContext } from '../context';
 import { recordings } from '../db/schema';
@@ -10,7 +12,7 @@ import type { RecordingFacts } from '../db/stored/recording';
 import { newId } from '../ids';
 import { addMarker } from '../jobs/markers';
 import { log } from '../log';
-import { takeInOwn } from '../take-in/take-in';
+import { type MeasuredAhead, takeInOwn } from '../take-in/take-in';
 import type { LineRow } from './lines';
 import { lineMessages as messages } from './messages';
 
@@ -62,6 +64,7 @@ export async function endRecording(
   state: RecordingState,
   startMs: number,
   sampleRateHz: number,
+  followed?: FollowedFile,
 ): Promise<void> {
   server.db
     .update(recordings)
@@ -73,7 +76,9 @@ export async function endRecording(
     })
     .where(and(eq(recordings.id, state.recordingId), eq(recordings.state, 'open')))
     .run();
-  await takeInRecording(server, state.recordingId);
+  const analysisPath = server.folder.recordingAnalysis(state.recordingId);
+  const report = await followed?.finish(analysisPath);
+  await takeInRecording(server, state.recordingId, report && { report, analysisPath });
 }
 
 /** What a process that was ended has left: its recordings are whole but for the last second, and are taken in now. */
@@ -105,7 +110,7 @@ export async function recoverRecordings(server: ServerContext): Promise<void> {
 }
 
 /** Takes a recording in, with its markers. What fails is said, and tried again at the next start. */
-async function takeInRecording(server: ServerContext, recordingId: string): Promise<void> {
+async function takeInRecording(server: ServerContext, recordingId: string, measured?: MeasuredAhead): Promise<void> {
   const { db, folder } = server;
   const row = db.select().from(recordings).where(eq(recordings.id, recordingId)).get();
   if (row?.state !== 'recorded') return;
@@ -119,7 +124,12 @@ async function takeInRecording(server: ServerContext, recordingId: string): Prom
   }
   try {
     const { jobId, fileName, facts } = row;
-    const { programmeId } = await takeInOwn(server, { jobId, fileName }, path);
+    const { programmeId } = await takeInOwn(
+      server,
+      { jobId, fileName },
+      path,
+      await withTags(measured, path, fileName),
+    );
     set({ state: 'taken-in', programmeId });
     for (const [i, startFrame] of (facts?.markerFrames ?? []).entries()) {
       addMarker(server, programmeId, { startFrame, endFrame: null, name: messages.marker(i + 1) });
@@ -128,6 +138,13 @@ async function takeInRecording(server: ServerContext, recordingId: string): Prom
     log.error({ err: error }, 'a recording could not be taken in');
     set({ error: toErrorRecord(error) });
   }
+}
+
+/** As a source that is measured has them. */
+async function withTags(measured: MeasuredAhead | undefined, path: string, fileName: string) {
+  if (!measured) return undefined;
+  const { report, analysisPath } = measured;
+  return { analysisPath, report: { ...report, tags: await readFileTags(path, fileName, report.format) } };
 }
 
 /** The latest first. */

@@ -105,6 +105,11 @@ export class DataFolder {
     return join(this.root, 'recordings', `${id}.wav`);
   }
 
+  /** What was found of a recording while it grew, until its hash is known. */
+  recordingAnalysis(id: string): string {
+    return join(this.root, 'recordings', `${id}.bin${PART}`);
+  }
+
   /** A folder of its own within it. */
   within(path: string): string {
     return join(this.root, path);

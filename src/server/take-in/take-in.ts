@@ -1,15 +1,17 @@
 import { createReadStream, existsSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { rename, rm } from 'node:fs/promises';
 import { and, count, eq } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
+import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink, statFile } from '@/workers/node/file-bytes';
 import { peekHeader } from '@/workers/node/measure-file';
 import { flush, placeFile } from '@/workers/node/place-file';
 import { hashStream, StreamHash } from '@/workers/node/stream-hash';
+import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
-import { jobs, programmes, sources } from '../db/schema';
+import { jobs, programmes, sourceReports, sources } from '../db/schema';
 import type { Reference } from '../db/stored/small';
 import { newId } from '../ids';
 import { safeFileName, titleFromFileName } from './file-name';
@@ -59,12 +61,25 @@ export async function takeInArrived(server: ServerContext, input: Arriving, path
   }
 }
 
+/** What was read of a file before it was taken in, and where its series and waveforms are. */
+export interface MeasuredAhead {
+  report: Omit<FileReport, 'sha256'>;
+  analysisPath: string;
+}
+
 /** Takes in a file of the data folder, which then is there no longer. Where it can't be taken in, it stays. */
-export async function takeInOwn(server: ServerContext, input: Arriving, path: string): Promise<TakenIn> {
+export async function takeInOwn(
+  server: ServerContext,
+  input: Arriving,
+  path: string,
+  measured?: MeasuredAhead,
+): Promise<TakenIn> {
   const arriving = { ...input, fileName: safeFileName(input.fileName) };
   needJob(server, input.jobId);
   await flush(path);
-  const taken = await admit(server, arriving, path, await hashWhole(path, arriving.fileName));
+  const bytes = await hashWhole(path, arriving.fileName);
+  if (measured) await rename(measured.analysisPath, server.folder.analysis(bytes.sha256));
+  const taken = await admit(server, arriving, path, bytes, measured?.report);
   await rm(path, { force: true });
   return taken;
 }
@@ -84,10 +99,16 @@ function needJob({ db }: ServerContext, jobId: string): void {
 }
 
 /** Reads what a flushed file says of itself, stores it under its hash, and records it. */
-async function admit(server: ServerContext, arriving: Arriving, path: string, bytes: Bytes): Promise<TakenIn> {
+async function admit(
+  server: ServerContext,
+  arriving: Arriving,
+  path: string,
+  bytes: Bytes,
+  report?: MeasuredAhead['report'],
+): Promise<TakenIn> {
   const format = await readFormat(path, arriving.fileName);
   await store(path, server.folder.source(bytes.sha256), arriving.fileName);
-  return record(server, arriving, { ...bytes, format, reference: null });
+  return record(server, arriving, { ...bytes, format, reference: null }, report);
 }
 
 interface Bytes {
@@ -99,6 +120,7 @@ function record(
   server: ServerContext,
   { jobId, fileName, title }: Arriving,
   source: Bytes & Pick<typeof sources.$inferInsert, 'format'> & { reference: Reference | null },
+  report?: MeasuredAhead['report'],
 ): TakenIn {
   const { db, queue, runner, clock } = server;
   const { sha256, reference } = source;
@@ -112,6 +134,12 @@ function record(
           .run();
       // What is stored here needs nothing from elsewhere; what is elsewhere may have moved.
       else if (known.reference) tx.update(sources).set({ reference }).where(eq(sources.sha256, sha256)).run();
+      if (report) {
+        tx.insert(sourceReports)
+          .values({ sha256, engineVersion: ENGINE_VERSION, report: { ...report, sha256 }, measuredAtMs: nowMs })
+          .onConflictDoNothing()
+          .run();
+      }
       const programme = tx
         .select()
         .from(programmes)

@@ -45,7 +45,6 @@ export async function measureFile(
   try {
     const header = await readPcmHeader(file, fileName);
     options.onHeader?.(header);
-    const { missingFrames, sizeUnknown } = header;
     const format = options.origin ? decodedFormat(options.origin, header.format) : header.format;
     const { sampleRateHz, channels, channelMask, frames } = format;
     const layout = channelLayout(channels, channelMask, options.layoutId);
@@ -71,28 +70,39 @@ export async function measureFile(
     await inbox.whenComplete();
     if (measuredFrames !== frames) throw new AppError('source-changed', { fileName });
     const measurement = meter.finish();
-    const { inspection, usedBits } = await inspectFile(file, header, measurement.series);
-    const adm = options.origin ? undefined : await admOf(file, header);
-    const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
-    const { sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors } = format;
-    const said = { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors };
-    const sourceFacts = { ...said, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
-    return {
-      report: {
-        format: { ...format, layout: layout.name, ...(adm ? { adm } : {}) },
-        readings: measurement.readings,
-        evidence: gatherEvidence(measurement, inspection, sourceFacts),
-        edges: edgesOf(measurement.series.weightedPower),
-        nonFiniteSamples,
-        missingFrames,
-        sizeBytes: file.size,
-      },
-      measurement,
-    };
+    return { report: await reportOf(file, header, measurement, { ...options, nonFiniteSamples }), measurement };
   } finally {
     for (const port of options.segmentWorkers?.ports ?? []) port.close();
     await file.close();
   }
+}
+
+/** What is said of a file once it has been measured: a second look is taken at some places of it. */
+export async function reportOf(
+  file: FileSource,
+  header: PcmHeader,
+  measurement: Measurement,
+  options: Pick<MeasureOptions, 'layoutId' | 'origin' | 'treatedBefore'> & { nonFiniteSamples: number },
+): Promise<Omit<FileReport, 'sha256'>> {
+  const { missingFrames, sizeUnknown } = header;
+  const { nonFiniteSamples, origin, layoutId } = options;
+  const format = origin ? decodedFormat(origin, header.format) : header.format;
+  const layout = channelLayout(format.channels, format.channelMask, layoutId);
+  const { inspection, usedBits } = await inspectFile(file, header, measurement.series);
+  const adm = origin ? undefined : await admOf(file, header);
+  const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
+  const { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors } = format;
+  const said = { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors };
+  const sourceFacts = { ...said, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
+  return {
+    format: { ...format, layout: layout.name, ...(adm ? { adm } : {}) },
+    readings: measurement.readings,
+    evidence: gatherEvidence(measurement, inspection, sourceFacts),
+    edges: edgesOf(measurement.series.weightedPower),
+    nonFiniteSamples,
+    missingFrames,
+    sizeBytes: file.size,
+  };
 }
 
 async function admOf(file: FileSource, { format }: PcmHeader): Promise<AudioFormat['adm']> {

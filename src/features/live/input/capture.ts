@@ -1,3 +1,4 @@
+import type { ErrorRecord } from '@/core/errors/app-error';
 import type { CapturedFrames } from '@/workers/browser/capture-messages';
 import { inputMessages as messages } from './messages';
 import { trackFrames } from './track-frames';
@@ -69,7 +70,10 @@ export class Capture {
     if (!track) throw new Error(messages.noSound);
     const frames = await trackFrames(stream, track);
     const { channels, sampleRateHz } = frames;
-    const sender = new FrameSender(this.#lineId, channels, sampleRateHz);
+    const sender = new FrameSender(this.#lineId, channels, sampleRateHz, (reason) => {
+      this.#stop?.();
+      this.#set({ kind: 'failed', reason });
+    });
     frames.start((captured) => sender.add(captured));
     this.#stop = () => {
       sender.stop();
@@ -98,11 +102,15 @@ class FrameSender {
   #isSending = false;
   #isStopped = false;
 
-  constructor(lineId: string, channels: number, sampleRateHz: number) {
+  readonly #onRefused: (reason: string) => void;
+
+  /** @param onRefused called where nothing more is taken from this window */
+  constructor(lineId: string, channels: number, sampleRateHz: number, onRefused: (reason: string) => void) {
     const session = crypto.randomUUID();
     const query = new URLSearchParams({ session, channels: String(channels), sampleRateHz: String(sampleRateHz) });
     this.#address = `/api/live/${lineId}/frames?${query}`;
     this.#channels = channels;
+    this.#onRefused = onRefused;
     this.#sampleRateHz = sampleRateHz;
   }
 
@@ -129,8 +137,11 @@ class FrameSender {
           headers: { 'Content-Type': 'application/octet-stream' },
           body: new Blob(together.map(({ samples }) => samples)),
         });
+        if (response.ok) continue;
+        const { error } = (await response.json()) as { error: ErrorRecord };
+        if (error.code === 'input-elsewhere') this.#onRefused(messages.elsewhereNow);
         // A line that is off takes nothing; what it would have heard is not kept for later.
-        if (!response.ok) await wait(TRIED_AGAIN_MS);
+        else await wait(TRIED_AGAIN_MS);
       } catch {
         this.#waiting.unshift(...together);
         await wait(TRIED_AGAIN_MS);

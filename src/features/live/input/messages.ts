@@ -12,6 +12,7 @@ export const inputMessages = {
     `${device}, ${channels} ${channels === 1 ? 'channel' : 'channels'}, ${rate}. Keep this window open.`,
   turnOnFirst: 'Turn the line on first',
   elsewhere: 'It is sent by another window.',
+  elsewhereNow: 'another window sends it now',
   noSound: 'the device gives no sound',
   unplugged: 'the input was unplugged, or given to another program',
   notAllowed: 'this page may not listen: allow the microphone for it in your browser, and try again',
