@@ -108,6 +108,11 @@ test('a stream that is not there says so, and an address that is not allowed is 
   await expect(page.locator('[data-line-state="lost"]')).toBeVisible();
   await expect(page.getByRole('alert').filter({ hasText: 'could not be opened' })).toBeVisible();
   await page.getByRole('button', { name: 'Turn off' }).click();
+  await expect(page.locator('[data-line-state="off"]')).toBeVisible();
+  // What can't be done is answered in words, whichever part of the app says it.
+  const lineId = page.url().split('/').at(-1);
+  const refused = await page.request.post(`${desk.base}/api/live/${lineId}/control`, { data: { do: 'marker' } });
+  expect([refused.status(), (await refused.json()).error.code]).toEqual([409, 'line-off']);
   await page.getByRole('button', { name: 'Edit' }).click();
   await page.getByRole('button', { name: 'Delete line' }).click();
   await expect(page.getByRole('heading', { name: 'Lines' })).toBeVisible();

@@ -29,8 +29,10 @@ export interface ErrorRecord extends ErrorText {
   code: ErrorCode;
 }
 
+/** One of ours, also where it comes from a part of the app that was bundled by itself, with a class of its own. */
 export function isAppError(error: unknown, code?: ErrorCode): error is AppError {
-  return error instanceof AppError && (code === undefined || error.code === code);
+  if (!(error instanceof Error) || error.name !== 'AppError') return false;
+  return code === undefined || (error as AppError).code === code;
 }
 
 /** Any thrown value as a record for people; what is not ours is called unexpected, with its own message kept. */
