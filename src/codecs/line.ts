@@ -63,9 +63,10 @@ function isLineAddress(input: string): boolean {
  *
  * @param input an address that begins with one of STREAM_SCHEMES, or the path of a file, which is played in real time
  * @param onGap called for what was lost on its way, about when it is reached
+ * @param signal ends it, also while it waits for the first of it
  * @throws AppError `line-not-opened`, `file-missing`
  */
-export async function openLine(input: string, onGap: (gap: LineGap) => void): Promise<Line> {
+export async function openLine(input: string, onGap: (gap: LineGap) => void, signal?: AbortSignal): Promise<Line> {
   const isAddress = isLineAddress(input);
   if (!isAddress && !existsSync(input)) throw new AppError('file-missing', { fileName: input });
   let isOpen = false;
@@ -82,6 +83,7 @@ export async function openLine(input: string, onGap: (gap: LineGap) => void): Pr
     ],
     gapFinder(onGap),
   );
+  signal?.addEventListener('abort', () => running.end(), { once: true });
   const bytes = watched(running, fail);
   const head = await readHead(bytes, input, fail).catch((error) => {
     running.end();

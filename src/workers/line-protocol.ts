@@ -90,7 +90,7 @@ export type LineNews = { lineId: string } & (
   | { kind: 'opening' }
   | { kind: 'sounding'; format: LineFormat; atMs: number }
   /** It could not be opened, or was lost; it is tried again. */
-  | { kind: 'lost'; error: ErrorRecord; atMs: number }
+  | { kind: 'lost'; error: ErrorRecord; reason: string; atMs: number }
   | { kind: 'ended' }
   /** The last of them ended at a time of the clock. */
   | { kind: 'moments'; moments: LineMoment[]; isHeld: boolean; endMs: number; maximaMs: MaximaMs }

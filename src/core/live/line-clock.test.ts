@@ -22,6 +22,14 @@ test('before enough was heard, nothing is said of a drift', () => {
   expect(heard(60, 500, 20, 5).driftPpm).toBeNull();
 });
 
+test('what waited at its sender and comes at once is told by when it sounded', () => {
+  const clock = new LineClock(1_000_000 - 20);
+  // Ten seconds come within half a second; then it goes on as it sounds.
+  for (let n = 1; n <= 500; n++) clock.arrived(n * 20, 1_000_000 + n);
+  for (let n = 501; n < 600; n++) clock.arrived(n * 20, 1_000_500 + (n - 500) * 20);
+  expect(Math.abs(clock.clockMs(10_000) - 1_000_500)).toBeLessThan(100);
+});
+
 test('a line that drifts for a day is still told by the clock', () => {
   const seconds = 86_400;
   const clock = heard(seconds, 200, 1000, 20);

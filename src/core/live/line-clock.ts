@@ -24,16 +24,25 @@ export class LineClock {
 
   /** Notes that all up to a time of the line has arrived. */
   arrived(lineMs: number, clockMs: number): void {
-    const apartMs = clockMs - lineMs - this.#zeroMs;
+    let apartMs = clockMs - lineMs - this.#zeroMs;
+    // What comes ahead of its time is what waited at its sender: the line's time began earlier than its first part came.
+    if (apartMs < -MOST_APART_MS) {
+      this.#shift(apartMs);
+      apartMs = 0;
+    }
     this.#window.leastMs = Math.min(this.#window.leastMs, apartMs);
     if (lineMs - this.#window.startLineMs < WINDOW_MS) return;
     const { leastMs } = this.#window;
     this.#windows.push({ lineMs, apartMs: leastMs });
     if (this.#windows.length > MOST_WINDOWS) this.#windows.shift();
     this.#window = { startLineMs: lineMs, leastMs: Number.POSITIVE_INFINITY };
-    if (Math.abs(leastMs) <= MOST_APART_MS) return;
-    this.#zeroMs += leastMs;
-    for (const own of this.#windows) own.apartMs -= leastMs;
+    if (leastMs > MOST_APART_MS) this.#shift(leastMs);
+  }
+
+  #shift(ms: number): void {
+    this.#zeroMs += ms;
+    for (const own of this.#windows) own.apartMs -= ms;
+    this.#window.leastMs -= ms;
   }
 
   /** By this machine's clock, when a time of the line sounded. */

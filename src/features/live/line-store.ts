@@ -87,7 +87,8 @@ export class LineStore {
   }
 
   #of(live: LiveLine): Partial<LineShown> {
-    if (live.state !== 'off') return { live, readings: live.moment?.readings ?? this.#shown.readings };
+    if (live.state === 'sounding') return { live, readings: live.moment?.readings ?? this.#shown.readings };
+    if (live.state !== 'off') return { live, readings: withoutNow(live.moment?.readings ?? this.#shown.readings) };
     this.recent = noLevels();
     return { live, readings: UNHEARD, history: NO_HISTORY };
   }
@@ -96,6 +97,12 @@ export class LineStore {
     this.#shown = { ...this.#shown, ...change };
     for (const listener of this.#listeners) listener();
   }
+}
+
+/** What was read of a line that nothing comes from now: what it read since the start, and nothing of this moment. */
+function withoutNow(readings: LiveReadings): LiveReadings {
+  const peaks = readings.peaks.map((peak) => ({ ...peak, nowDbtp: null }));
+  return { ...readings, momentaryLufs: null, shortTermLufs: null, peaks };
 }
 
 /** What a gauge shows of the last seconds, of what was read before it was looked at. */

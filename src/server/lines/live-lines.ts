@@ -309,7 +309,7 @@ export class LiveLines {
       }
       case 'lost': {
         if (heard.live.state !== 'lost') {
-          const words = messages.lost(news.error.happened);
+          const words = messages.lost(news.reason);
           this.#happened(lineId, { kind: 'line-lost', startMs: news.atMs, endMs: null, words });
         }
         this.#set(heard, { state: 'lost', error: news.error });

@@ -1,6 +1,6 @@
 import { setTimeout as pause } from 'node:timers/promises';
 import { type Line, type LineGap, openLine } from '@/codecs/line';
-import { AppError, toErrorRecord } from '@/core/errors/app-error';
+import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
 import { type AlarmChange, AlarmWatch } from '@/core/live/alarm-watch';
 import { PRE_ROLL_SECONDS } from '@/core/live/line';
 import { LineClock } from '@/core/live/line-clock';
@@ -50,6 +50,7 @@ export class LineRunner {
   #earlierBins = 0;
   #recording: LineRecording | undefined;
   #lostFrames = 0;
+  #isHeld = false;
   /** That were set while nothing was recorded. */
   #markers = 0;
   /** When the last frame had sounded. */
@@ -81,6 +82,7 @@ export class LineRunner {
   }
 
   setHeld(isHeld: boolean): void {
+    this.#isHeld = isHeld;
     this.#measuring?.meter.setHeld(isHeld);
   }
 
@@ -153,7 +155,7 @@ export class LineRunner {
         this.#open = undefined;
         if (signal.aborted) break;
         this.#interrupt();
-        this.#tell({ kind: 'lost', error: toErrorRecord(error), atMs: this.#heardUntilMs });
+        this.#tell({ kind: 'lost', error: toErrorRecord(error), reason: reasonOf(error), atMs: this.#heardUntilMs });
       }
       const waitMs = TRIED_AGAIN_MS[Math.min(tries, TRIED_AGAIN_MS.length - 1)];
       await pause(waitMs, undefined, { signal }).catch(() => undefined);
@@ -165,7 +167,7 @@ export class LineRunner {
 
   async #openLine(onGap: (gap: LineGap) => void): Promise<Line> {
     const { input } = this.#line;
-    if (input.kind === 'stream') return openLine(input.address, onGap);
+    if (input.kind === 'stream') return openLine(input.address, onGap, this.#ending.signal);
     if (this.#pushed) return this.#pushed.open(onGap, this.#ending.signal);
     return (this.#simulated as SimulatedLine).open(onGap);
   }
@@ -212,6 +214,7 @@ export class LineRunner {
         preRoll: new PreRoll(channels, PRE_ROLL_SECONDS * sampleRateHz),
         last: undefined,
       };
+      this.#measuring.meter.setHeld(this.#isHeld);
       this.#earlierBins = 0;
     }
     const measuring = this.#measuring as Measuring;
@@ -279,6 +282,13 @@ export class LineRunner {
     const startMs = this.#clock?.clockMs((1000 * startFrame) / sampleRateHz) ?? Date.now();
     this.#tell({ kind: 'gap', startMs: Math.round(startMs), frames, seconds: frames / sampleRateHz });
   }
+}
+
+/** Why a line is lost, without what it is called. */
+function reasonOf(error: unknown): string {
+  const details: unknown = isAppError(error) ? error.details : undefined;
+  if (typeof details === 'object' && details !== null && 'reason' in details) return String(details.reason);
+  return toErrorRecord(error).happened;
 }
 
 /** Each simulated line sounds otherwise. */
