@@ -24,6 +24,7 @@ import { control, forgetLine, keepLine } from './actions';
 import { AlarmsForm } from './alarms-form';
 import { DayStrip } from './day-strip';
 import { InputRow } from './input/input-row';
+import { LateButton } from './late-button';
 import { LineEvents } from './line-events';
 import { LineForm } from './line-form';
 import { LineReadings } from './line-readings';
@@ -234,9 +235,9 @@ function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; o
   const isOff = live.state === 'off';
   if (isOff) {
     return (
-      <Button kind="primary" disabled={isBusy} onClick={() => onWish({ do: 'turn-on' })}>
+      <LateButton kind="primary" disabled={isBusy} onClick={() => onWish({ do: 'turn-on' })}>
         {messages.turnOn}
-      </Button>
+      </LateButton>
     );
   }
   const whyNotRecord = live.format === null ? messages.notSounding : null;
@@ -257,9 +258,9 @@ function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; o
         {messages.reset}
       </Button>
       {live.recording ? (
-        <Button kind="primary" onClick={() => onWish({ do: 'stop-recording' })}>
+        <LateButton kind="primary" onClick={() => onWish({ do: 'stop-recording' })}>
           {messages.stop}
-        </Button>
+        </LateButton>
       ) : (
         <>
           <Button kind="primary" title={messages.recordHint} whyNot={whyNotRecord} onClick={() => onWish(record)}>
@@ -285,9 +286,9 @@ function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; o
           </Popup>
         </>
       )}
-      <Button disabled={isBusy} onClick={() => onWish({ do: 'turn-off' })}>
+      <LateButton disabled={isBusy} onClick={() => onWish({ do: 'turn-off' })}>
         {messages.turnOff}
-      </Button>
+      </LateButton>
     </>
   );
 }

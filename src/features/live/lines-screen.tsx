@@ -15,6 +15,7 @@ import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { WorkLink } from '@/ui/work-link';
 import { control, newLine } from './actions';
+import { LateButton } from './late-button';
 import { LineForm } from './line-form';
 import { LineStatePill, RecordingPill } from './line-state';
 import type { LineStore } from './line-store';
@@ -95,13 +96,14 @@ function LineCard({ line: { id, name, spec }, store, act }: { line: LiveLineView
         <span className="flex items-center gap-2">
           <RecordingPill live={live} />
           <LineStatePill live={live} />
-          <Button
+          <LateButton
+            key={String(isOff)}
             kind="quiet"
             aria-label={`${isOff ? lineScreenMessages.turnOn : lineScreenMessages.turnOff} ${name}`}
             onClick={() => void act(() => control(id, { do: isOff ? 'turn-on' : 'turn-off' }))}
           >
             {isOff ? lineScreenMessages.turnOn : lineScreenMessages.turnOff}
-          </Button>
+          </LateButton>
         </span>
       </header>
       <div className="flex gap-3">
