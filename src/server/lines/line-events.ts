@@ -29,12 +29,11 @@ export function noteEvent({ db }: Context, lineId: string, event: NewEvent): Lin
     db.update(lineEvents).set({ endMs, words, detail }).where(eq(lineEvents.id, open.id)).run();
     return { id: open.id, kind, startMs, endMs, words };
   }
-  const { id } = db
+  const { lastInsertRowid } = db
     .insert(lineEvents)
     .values({ ...own, lineId, detail })
-    .returning({ id: lineEvents.id })
-    .get();
-  return { id, ...own };
+    .run();
+  return { id: Number(lastInsertRowid), ...own };
 }
 
 /** What goes on is over: nobody hears the line any more. */

@@ -179,7 +179,7 @@ export class LiveLines {
   /** Records a line, with the last seconds of what was heard already. Throws `line-off`, `already-recording`. */
   record(lineId: string, { bitDepth, preRollSeconds }: { bitDepth: 24 | 32; preRollSeconds: number }): string {
     const row = this.#needOn(lineId);
-    const { id: recordingId } = beginRecording(this.#server, row);
+    const recordingId = beginRecording(this.#server, row);
     const path = this.#server.folder.recording(recordingId);
     this.#order({ kind: 'record', lineId, order: { recordingId, path, bitDepth, preRollSeconds } });
     this.#tellRecordings(lineId);

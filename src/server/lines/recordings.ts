@@ -16,7 +16,7 @@ import { type MeasuredAhead, takeInOwn } from '../take-in/take-in';
 import type { LineRow } from './lines';
 import { lineMessages as messages } from './messages';
 
-export type RecordingRow = typeof recordings.$inferSelect;
+type RecordingRow = typeof recordings.$inferSelect;
 
 /** A recording as pages see it. */
 export interface RecordingView {
@@ -31,15 +31,16 @@ export interface RecordingView {
   programmeId: string | null;
 }
 
-/** Notes that a line is to be recorded. Throws `already-recording`. */
-export function beginRecording({ db, clock }: ServerContext, { id: lineId, jobId, name }: LineRow): RecordingRow {
+/** Notes that a line is to be recorded; returns the recording's id. Throws `already-recording`. */
+export function beginRecording({ db, clock }: ServerContext, { id: lineId, jobId, name }: LineRow): string {
   const startMs = clock.now();
   const row = { id: newId(), lineId, jobId, fileName: fileNameOf(name, startMs), state: 'open' as const, startMs };
   return db.transaction(
     (tx) => {
       const isOpen = and(eq(recordings.lineId, lineId), eq(recordings.state, 'open'));
       if (tx.select().from(recordings).where(isOpen).get()) throw new AppError('already-recording', { name });
-      return tx.insert(recordings).values(row).returning().get();
+      tx.insert(recordings).values(row).run();
+      return row.id;
     },
     { behavior: 'immediate' },
   );
