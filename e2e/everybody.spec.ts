@@ -181,7 +181,7 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await page.getByRole('link', { name: 'Lines', exact: true }).click();
   await page.getByRole('button', { name: 'Add a line' }).click();
   await check('a new line');
-  await page.getByLabel('Name', { exact: true }).fill('Dome feed');
+  await page.getByLabel('Name', { exact: true }).fill('Foyer');
   await page.getByRole('radio', { name: 'a simulation' }).click();
   await page.getByRole('button', { name: 'Add', exact: true }).click();
   await page.getByRole('button', { name: 'Turn on' }).click();
@@ -197,8 +197,8 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'All lines' }).click();
   await check('lines');
-  await page.getByRole('button', { name: 'Turn off Dome feed' }).click();
-  await expect(page.locator('[data-line-state="off"]')).toBeVisible();
+  await page.getByRole('button', { name: 'Turn off Foyer' }).click();
+  await expect(page.getByRole('button', { name: 'Turn on Foyer' })).toBeVisible();
   await page.goto(`${desk.base}/jobs/none/take-in`);
   await check('a page that is not there');
   await page.goto(desk.base);

@@ -9,6 +9,9 @@ import { expect, startJob, test } from './desk';
 const reading = (page: Page, name: string) => page.locator(`[data-reading="${name}"]`);
 const shown = async (page: Page, name: string) => Number(await reading(page, name).getAttribute('data-value'));
 
+/** A line on the page of all: other tests leave theirs there. */
+const cardOf = (page: Page, name: string) => page.getByRole('listitem').filter({ hasText: name });
+
 /** Adds a line by the form on the page of all lines, which then is shown. */
 async function addLine(page: Page, name: string, kind: string): Promise<void> {
   await page.getByRole('link', { name: 'Lines', exact: true }).click();
@@ -80,7 +83,7 @@ test('a simulated line is measured, goes wrong, is told, marked, recorded, and b
 
   // The line goes on without a page, and is there as it was left.
   await page.getByRole('link', { name: 'Lines', exact: true }).click();
-  await expect(page.locator('[data-line-state="sounding"]')).toBeVisible();
+  await expect(cardOf(page, 'Dome feed').locator('[data-line-state="sounding"]')).toBeVisible();
   await page.getByRole('link', { name: 'Open Dome feed' }).click();
   await expect(page.locator('[data-event="marker"]')).toContainText('marker 1');
   await page.getByRole('button', { name: 'Turn off' }).click();
@@ -203,7 +206,7 @@ test('an input of this machine is heard as its device gives it, recorded to the 
     // It goes on on other pages of this window.
     await page.getByRole('link', { name: 'All lines' }).click();
     await page.waitForTimeout(3500);
-    await expect(page.locator('[data-line-state="sounding"]')).toBeVisible();
+    await expect(cardOf(page, 'Desk microphone').locator('[data-line-state="sounding"]')).toBeVisible();
     // Another window takes its place, and says so to this one; when that is closed, the line is lost.
     const other = await browser.newPage();
     await other.goto(`${desk.base}/live/${lineId}`);
