@@ -76,6 +76,8 @@ export interface RecordingGap {
 
 export interface RecordingState {
   recordingId: string;
+  /** Of the file; 0 where none was begun. */
+  sampleRateHz: number;
   /** In the file, which states them. */
   frames: number;
   clippedSamples: number;

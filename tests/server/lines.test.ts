@@ -63,7 +63,7 @@ function momentsFromNow(): LineMoment[] {
   return moments;
 }
 
-test('a line that is recorded from its start reads as the file that is kept of it does', async () => {
+test('a line that is recorded from its start reads as its file does', async () => {
   const moments = momentsFromNow();
   host.server.lines.turnOn(lineId);
   await until(() => (live().moment?.bin ?? 0) > 30);
@@ -87,7 +87,7 @@ test('a line that is recorded from its start reads as the file that is kept of i
   expectAlike(moments, 48_000);
 });
 
-test('a stream that FFmpeg sends is recorded, and reads as the file that is kept of it does', async () => {
+test('a stream that FFmpeg sends is recorded, and reads as its file does', async () => {
   const rateHz = 44_100;
   const music = join(host.root, 'music.wav');
   writeFileSync(music, wavOf(musicLike(), { sampleRateHz: rateHz }));

@@ -128,13 +128,21 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
                 </Popup>
                 {nowMs === undefined ? null : (
                   <>
-                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'report?as=pdf')}>
+                    <ButtonLink
+                      kind="inline"
+                      download
+                      href={dayAddress(id, nowMs, 'report', { as: 'pdf', ...inReadersTime(nowMs) })}
+                    >
                       {dayStripMessages.report}
                     </ButtonLink>
-                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'report?as=svg')}>
+                    <ButtonLink
+                      kind="inline"
+                      download
+                      href={dayAddress(id, nowMs, 'report', { as: 'svg', ...inReadersTime(nowMs) })}
+                    >
                       {dayStripMessages.picture}
                     </ButtonLink>
-                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'log.csv?')}>
+                    <ButtonLink kind="inline" download href={dayAddress(id, nowMs, 'log.csv')}>
                       {dayStripMessages.log}
                     </ButtonLink>
                   </>
@@ -181,11 +189,16 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
 const NO_LABELS: readonly string[] = [];
 const SAVED_WITHIN_MS = 1000;
 
-/** What is made of the last 24 hours, in the times of the reader. */
-function dayAddress(lineId: string, nowMs: number, what: string): string {
+/** How far the clocks of the reader are ahead of UTC, as it is asked for. */
+function inReadersTime(nowMs: number): { utcOffsetMinutes: string } {
+  return { utcOffsetMinutes: String(-new Date(nowMs).getTimezoneOffset()) };
+}
+
+/** What is made of the last 24 hours. */
+function dayAddress(lineId: string, nowMs: number, what: string, asked: Record<string, string> = {}): string {
   const to = Math.ceil(nowMs / 1000);
-  const offset = what.startsWith('report') ? `&utcOffsetMinutes=${-new Date(nowMs).getTimezoneOffset()}` : '';
-  return `/api/live/${lineId}/${what}&from=${to - DAY_SECONDS}&to=${to}${offset}`.replace('?&', '?');
+  const query = new URLSearchParams({ ...asked, from: String(to - DAY_SECONDS), to: String(to) });
+  return `/api/live/${lineId}/${what}?${query}`;
 }
 
 /** The time, again and again; undefined until the page is in the browser, where the time is that of the reader. */

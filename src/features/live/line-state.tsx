@@ -23,9 +23,9 @@ export function LineStatePill({ live: { state } }: { live: LiveLine }) {
 }
 
 /** That a line is recorded, and how long it has been. */
-export function RecordingPill({ live: { recording, format } }: { live: LiveLine }) {
+export function RecordingPill({ live: { recording } }: { live: LiveLine }) {
   if (!recording) return null;
-  const seconds = recording.frames / (format?.sampleRateHz ?? 1);
+  const seconds = recording.frames / (recording.sampleRateHz || 1);
   return (
     <span data-recording className={classNames(PILL, 'border-breach-line/40 bg-breach-1 text-breach')}>
       <span aria-hidden>◉</span>

@@ -347,7 +347,7 @@ export class LiveLines {
         return;
       case 'recording': {
         const { state, startMs } = news;
-        noteRecording(this.#server, state, startMs, heard.live.format?.sampleRateHz ?? 0);
+        noteRecording(this.#server, state, startMs);
         this.#followRecording(heard, state);
         this.#set(heard, { recording: { ...state, startMs } });
         return;
@@ -365,7 +365,7 @@ export class LiveLines {
     if (heard) this.#set(heard, { recording: null });
     const followed = heard?.followed ?? undefined;
     if (heard) heard.followed = null;
-    const ending = endRecording(this.#server, state, startMs, heard?.live.format?.sampleRateHz ?? 0, followed);
+    const ending = endRecording(this.#server, state, startMs, followed);
     this.#follow(ending.then(() => this.#tellRecordings(lineId)));
     this.#tellRecordings(lineId);
   }

@@ -47,14 +47,9 @@ export function beginRecording({ db, clock }: ServerContext, { id: lineId, jobId
 }
 
 /** Notes how far a recording is. */
-export function noteRecording(
-  { db }: ServerContext,
-  state: RecordingState,
-  startMs: number,
-  sampleRateHz: number,
-): void {
+export function noteRecording({ db }: ServerContext, state: RecordingState, startMs: number): void {
   db.update(recordings)
-    .set({ startMs: Math.round(startMs), facts: factsOf(state, sampleRateHz) })
+    .set({ startMs: Math.round(startMs), facts: factsOf(state) })
     .where(and(eq(recordings.id, state.recordingId), eq(recordings.state, 'open')))
     .run();
 }
@@ -64,7 +59,6 @@ export async function endRecording(
   server: ServerContext,
   state: RecordingState,
   startMs: number,
-  sampleRateHz: number,
   followed?: FollowedFile,
 ): Promise<void> {
   server.db
@@ -72,7 +66,7 @@ export async function endRecording(
     .set({
       state: 'recorded',
       startMs: Math.round(startMs),
-      facts: factsOf(state, sampleRateHz),
+      facts: factsOf(state),
       error: state.failure ?? null,
     })
     .where(and(eq(recordings.id, state.recordingId), eq(recordings.state, 'open')))
@@ -160,7 +154,7 @@ export function recordingsOf({ db }: Pick<ServerContext, 'db'>, lineId: string, 
     .map(({ lineId: _, ...own }) => own);
 }
 
-function factsOf({ frames, clippedSamples, gaps, markerFrames }: RecordingState, sampleRateHz: number): RecordingFacts {
+function factsOf({ sampleRateHz, frames, clippedSamples, gaps, markerFrames }: RecordingState): RecordingFacts {
   return { sampleRateHz, frames, clippedSamples, gaps, markerFrames };
 }
 

@@ -35,13 +35,13 @@ test.each([
   for (let n = 0; n < parts; n++) {
     recording.add(part(n), PART);
     if (n % 11 !== 0) continue;
-    while (recording.keptFrames < (n + 1) * PART - RATE) await new Promise((next) => setTimeout(next, 5));
-    if (recording.keptFrames === 0) continue;
+    while (recording.committedFrames < (n + 1) * PART - RATE) await new Promise((next) => setTimeout(next, 5));
+    if (recording.committedFrames === 0) continue;
     follower ??= await FileFollower.open(path, 'growing.wav');
-    follower.grown(recording.keptFrames);
+    follower.grown(recording.committedFrames);
   }
   await recording.finish();
-  expect(recording.keptFrames).toBe(parts * PART);
+  expect(recording.committedFrames).toBe(parts * PART);
   const followed = await follower?.finish(join(folder, `${parts}.followed`));
   const job = {
     kind: 'measure' as const,

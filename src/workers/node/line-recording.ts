@@ -40,10 +40,11 @@ export class LineRecording {
   }
 
   get state(): RecordingState {
-    const { keptFrames: frames, clippedSamples, failure } = this.#recording;
+    const { committedFrames: frames, clippedSamples, failure } = this.#recording;
     const { recordingId } = this.#order;
     return {
       recordingId,
+      sampleRateHz: this.#sampleRateHz,
       frames,
       clippedSamples,
       gaps: [...this.#gaps],

@@ -94,7 +94,7 @@ export class LineRunner {
   async record(order: RecordOrder): Promise<void> {
     if (this.#recording) return;
     const { recordingId } = order;
-    const none = { recordingId, frames: 0, clippedSamples: 0, gaps: [], markerFrames: [] };
+    const none = { recordingId, sampleRateHz: 0, frames: 0, clippedSamples: 0, gaps: [], markerFrames: [] };
     const measuring = this.#measuring;
     if (!measuring) {
       const error = new AppError('line-not-opened', { line: this.#line.name, reason: 'nothing has come from it yet' });

@@ -97,7 +97,7 @@ export async function listen(input: string, options: ListenOptions = {}): Promis
       lost,
       recording: recording && {
         path: recording.path,
-        frames: recording.keptFrames,
+        frames: recording.committedFrames,
         clippedSamples: recording.clippedSamples,
         failure: recording.failure,
       },

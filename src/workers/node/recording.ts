@@ -48,7 +48,7 @@ export class Recording {
     return this.#failure;
   }
 
-  get keptFrames(): number {
+  get committedFrames(): number {
     return this.#wav.committedFrames;
   }
 

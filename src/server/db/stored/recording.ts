@@ -3,9 +3,7 @@ import type { RecordingState } from '@/workers/line-protocol';
 import type { Fields } from './fields';
 
 /** What is known of a recording as it goes on. */
-export type RecordingFacts = Pick<RecordingState, 'frames' | 'clippedSamples' | 'gaps' | 'markerFrames'> & {
-  sampleRateHz: number;
-};
+export type RecordingFacts = Omit<RecordingState, 'recordingId' | 'failure'>;
 
 export const recordingFactsSchema = z.object({
   sampleRateHz: z.number(),
