@@ -2,8 +2,6 @@
 
 import { useRouter } from 'next/navigation';
 import { useEffect, useState } from 'react';
-import { PRE_ROLL_SECONDS } from '@/core/live/line';
-import { FAULTS, type FaultKind } from '@/core/live/simulated/faults';
 import type { Spec } from '@/core/spec/spec';
 import { formatNumber, formatSampleRate } from '@/core/units/format';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -18,13 +16,12 @@ import type { LiveLineView } from '@/server/lines/views';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Popup } from '@/ui/popup';
-import { Segments, Switch } from '@/ui/segments';
 import { WorkLink } from '@/ui/work-link';
 import { control, forgetLine, keepLine } from './actions';
 import { AlarmsForm } from './alarms-form';
 import { DayStrip } from './day-strip';
 import { InputRow } from './input/input-row';
-import { LateButton } from './late-button';
+import { LineControls } from './line-controls';
 import { LineEvents } from './line-events';
 import { LineForm } from './line-form';
 import { LineReadings } from './line-readings';
@@ -34,6 +31,7 @@ import { LineTrace } from './line-trace';
 import { dayStripMessages, lineFormMessages, lineScreenMessages as messages, recordingsMessages } from './messages';
 import { Projection } from './projection';
 import { Recordings } from './recordings';
+import { SimulatedFaults } from './simulated-faults';
 import { useAlarmSound } from './use-alarm-sound';
 import { useLineKeys } from './use-line-keys';
 import { useLine, useLineStores } from './use-lines';
@@ -72,7 +70,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
             <RecordingPill live={live} />
             <LineStatePill live={live} />
             <Verdict store={store} spec={spec} />
-            <Controls live={live} isBusy={isBusy} onWish={wish} />
+            <LineControls live={live} isBusy={isBusy} onWish={wish} />
             <Button onClick={() => setOpen('alarms')}>{messages.alarms}</Button>
             <Button onClick={() => setOpen('edit')}>{messages.edit}</Button>
           </div>
@@ -92,7 +90,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
             />
           ) : null}
           {input.kind === 'simulated' ? (
-            <Faults
+            <SimulatedFaults
               faults={input.faults}
               onChange={(faults) => act(() => keepLine(id, { input: { kind: 'simulated', faults } }, {}))}
             />
@@ -187,7 +185,6 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
 }
 
 const NO_LABELS: readonly string[] = [];
-const SAVED_WITHIN_MS = 1000;
 
 /** How far the clocks of the reader are ahead of UTC, as it is asked for. */
 function inReadersTime(nowMs: number): { utcOffsetMinutes: string } {
@@ -239,103 +236,5 @@ function Verdict({ store, spec }: { store: LineStore; spec: Spec }) {
         <StatePill state={peak}>{`${formatNumber(readings.truePeakDbtp)} dBTP`}</StatePill>
       ) : null}
     </>
-  );
-}
-
-function Controls({ live, isBusy, onWish }: { live: LiveLine; isBusy: boolean; onWish: (wish: LineControl) => void }) {
-  const [from, setFrom] = useState<'now' | 'ago'>('now');
-  const [depth, setDepth] = useState<'24' | '32'>('24');
-  const isOff = live.state === 'off';
-  if (isOff) {
-    return (
-      <LateButton kind="primary" disabled={isBusy} onClick={() => onWish({ do: 'turn-on' })}>
-        {messages.turnOn}
-      </LateButton>
-    );
-  }
-  const whyNotRecord = live.format === null ? messages.notSounding : null;
-  const record: LineControl = {
-    do: 'record',
-    bitDepth: depth === '24' ? 24 : 32,
-    preRollSeconds: from === 'ago' ? PRE_ROLL_SECONDS : 0,
-  };
-  return (
-    <>
-      <Button title={messages.markerHint} onClick={() => onWish({ do: 'marker' })}>
-        {messages.marker}
-      </Button>
-      <Button title={messages.pauseHint} onClick={() => onWish({ do: live.isHeld ? 'continue' : 'pause' })}>
-        {live.isHeld ? messages.continue : messages.pause}
-      </Button>
-      <Button title={messages.resetHint} onClick={() => onWish({ do: 'reset' })}>
-        {messages.reset}
-      </Button>
-      {live.recording ? (
-        <LateButton kind="primary" onClick={() => onWish({ do: 'stop-recording' })}>
-          {messages.stop}
-        </LateButton>
-      ) : (
-        <>
-          <Button kind="primary" title={messages.recordHint} whyNot={whyNotRecord} onClick={() => onWish(record)}>
-            {messages.record}
-          </Button>
-          <Popup name={messages.recordOptions}>
-            <div className="flex flex-col items-start gap-2 text-xs text-mute">
-              {messages.preRoll}
-              <Segments
-                label={messages.preRoll}
-                value={from}
-                options={(['now', 'ago'] as const).map((value) => ({ value, label: messages.preRolls[value] }))}
-                onChange={setFrom}
-              />
-              {messages.depth}
-              <Segments
-                label={messages.depth}
-                value={depth}
-                options={(['24', '32'] as const).map((value) => ({ value, label: messages.depths[value] }))}
-                onChange={setDepth}
-              />
-            </div>
-          </Popup>
-        </>
-      )}
-      <LateButton disabled={isBusy} onClick={() => onWish({ do: 'turn-off' })}>
-        {messages.turnOff}
-      </LateButton>
-    </>
-  );
-}
-
-/** What goes wrong with a simulated line, to try what this page makes of it. What is pressed holds at once, until the server has it. */
-function Faults({
-  faults: saved,
-  onChange,
-}: {
-  faults: readonly FaultKind[];
-  onChange: (faults: FaultKind[]) => Promise<void>;
-}) {
-  const [pressed, setPressed] = useState<readonly FaultKind[]>();
-  const faults = pressed ?? saved;
-  const press = async (next: FaultKind[]) => {
-    setPressed(next);
-    await onChange(next);
-    // By then the page has what is saved, whether it was taken or refused.
-    setTimeout(() => setPressed((now) => (now === next ? undefined : now)), SAVED_WITHIN_MS);
-  };
-  return (
-    <fieldset className="flex flex-wrap items-center gap-1.5" aria-label={messages.faults}>
-      <span className="mr-1 text-xs text-mute">{messages.faults}</span>
-      {FAULTS.map(({ kind, name, words }) => (
-        <Switch
-          key={kind}
-          compact
-          hint={words}
-          isOn={faults.includes(kind)}
-          onChange={(isOn) => void press(isOn ? [...faults, kind] : faults.filter((own) => own !== kind))}
-        >
-          {name}
-        </Switch>
-      ))}
-    </fieldset>
   );
 }
