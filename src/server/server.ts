@@ -17,6 +17,8 @@ import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
 import { LiveLines } from './lines/live-lines';
 import { measureSource } from './measure/measure-source';
+import { OpenPasses } from './outboard/open-passes';
+import { performAlign } from './outboard/passes';
 import { keepReceivers } from './receivers/receivers';
 import { performTransfer } from './receivers/transfers';
 import { keepCatalogue } from './specs/specs';
@@ -60,6 +62,7 @@ export class Server implements ServerContext {
   readonly clock: Clock = Date;
   readonly uploads: Uploads;
   readonly lines: LiveLines;
+  readonly passes: OpenPasses;
   /** What happens to tasks, for pages to listen to. */
   readonly events = new EventLog(this.clock);
   /** Ended with this server; undefined where somebody else's are used. */
@@ -95,7 +98,7 @@ export class Server implements ServerContext {
     this.runner = new TaskRunner({
       queue: this.queue,
       lanes: [
-        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check'], most: this.pool.size },
+        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align'], most: this.pool.size },
         // What it has written waits in the lane above.
         { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
@@ -110,11 +113,13 @@ export class Server implements ServerContext {
         batch: (batchId, context) => performBatch(this, batchId, context),
         send: (transferId, context) => performTransfer(this, transferId, context),
         'copy-out': (jobId, context) => performCopyOut(this, jobId, context),
+        align: (passId, context) => performAlign(this, passId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },
     });
     this.uploads = new Uploads(this);
     this.lines = new LiveLines(this);
+    this.passes = new OpenPasses(this);
     this.#dropFolder = watchDropFolders(this);
     this.queue.resume();
     this.#reconciling = reconcile(this);
@@ -140,7 +145,7 @@ export class Server implements ServerContext {
 
   async close(): Promise<void> {
     await Promise.all([this.#resuming, this.#reconciling, this.#startingLines]);
-    await this.lines.close();
+    await Promise.all([this.lines.close(), this.passes.close()]);
     this.#dropFolder.close();
     this.runner.stop();
     this.#stopNoticing();

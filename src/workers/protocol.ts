@@ -8,12 +8,15 @@ import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { NullReading } from '@/core/lineup/null/null-test';
 import type { Edges } from '@/core/loudness/edges';
 import type { Readings } from '@/core/loudness/readings';
+import type { Alignment } from '@/core/outboard/align-pass';
+import type { DropOut } from '@/core/outboard/drop-outs';
 import type { Spec } from '@/core/spec/spec';
 import type { LimitedCurves, LimitedReadings, Limiting, MeasuredProgramme } from '@/core/treatment/limited-forecast';
 import type { LevelOptions, LimitedSolution } from '@/core/treatment/limited-solver';
 import type { ToneCandidate } from '@/core/treatment/room-tone';
 import type { Limit } from '@/core/treatment/steps/limit';
 import type { FrameSteps, Preparation, Treatment } from '@/core/treatment/treatment';
+import type { Level } from '@/core/units/decibel';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Marker } from '@/formats/metadata';
 import type { PreparedFacts, PreparedFormat, PreparedSource } from './node/prepared-reader';
@@ -242,6 +245,34 @@ interface ResidualJob {
   frames: number;
 }
 
+/** What a pass through outboard gear is made of. */
+export interface PassFile {
+  /** All that was recorded: the channels that were sent, then as many that came back. */
+  path: string;
+  fileName: string;
+  /** Where the programme begins in it, and its length. */
+  firstFrame: number;
+  frames: number;
+  /** So much was recorded behind it, for what comes late. */
+  mostDelaySeconds: number;
+  channelMask: number;
+}
+
+/** What was found of a pass. */
+export interface PassReading extends Alignment {
+  /** By how much louder it came back, by its mean power. */
+  gainDb: Level;
+  /** Greatest sample of what came back, in dBFS. */
+  peakDbfs: Level;
+  dropOuts: DropOut[];
+}
+
+/** To find when what was sent through outboard gear came back: as `alignPassFile` has it. */
+interface AlignJob extends PassFile {
+  kind: 'align';
+  outputPath: string;
+}
+
 /** To find what room tone is made from. */
 interface ToneJob {
   kind: 'tone';
@@ -262,7 +293,8 @@ export type WorkerJob =
   | JoinJob
   | NullJob
   | ResidualJob
-  | ToneJob;
+  | ToneJob
+  | AlignJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob
@@ -283,7 +315,9 @@ export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
                   ? Float32Array[]
                   : J extends ToneJob
                     ? ToneCandidate
-                    : undefined;
+                    : J extends AlignJob
+                      ? PassReading
+                      : undefined;
 
 /** An error does not survive the way between threads as what it is; its record does. */
 export type WorkerOutcome<J extends WorkerJob> = { answer: WorkerAnswer<J> } | { error: ErrorRecord };

@@ -102,6 +102,7 @@ describe('the runner', () => {
         send: handler,
         check: handler,
         'copy-out': handler,
+        align: handler,
       },
     });
     return { queue, runner, events };
@@ -182,6 +183,7 @@ describe('the runner', () => {
         send: work,
         check: work,
         'copy-out': work,
+        align: work,
       },
     });
     const { id } = queue.enqueue('measure', 'a');

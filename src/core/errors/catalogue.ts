@@ -152,6 +152,16 @@ export const catalogue = {
     safe: 'The recording goes on.',
     todo: 'Stop it first, then begin another.',
   }),
+  'pass-not-found': (d: File) => ({
+    happened: `Nothing of what was sent was found in what came back of ${d.fileName}.`,
+    safe: ALL_SAVED,
+    todo: 'Check the cables, the input and its level, then send it again.',
+  }),
+  'pass-interrupted': (d: { title: string; reason: string }) => ({
+    happened: `The pass of ${d.title} was interrupted: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Send it again.',
+  }),
   'file-exists': (d: File) => ({
     happened: `${d.fileName} already exists, and nothing is ever overwritten.`,
     safe: 'The existing file was not changed.',

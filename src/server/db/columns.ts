@@ -26,7 +26,7 @@ import type { Landing } from '@/core/treatment/plan-levels';
 import { type Trim, trimSchema } from '@/core/treatment/steps/trim';
 import { type Treatment, treatmentSchema } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { FileReport } from '@/workers/protocol';
+import type { FileReport, PassReading } from '@/workers/protocol';
 import { jsonColumn } from './json-column';
 import {
   type AssemblyOutcome,
@@ -46,6 +46,7 @@ import {
 } from './stored/delivery';
 import { audioFormatSchema, fileReportSchema, readTagsSchema } from './stored/file-report';
 import { type NullTestOutcome, nullTestSchema } from './stored/null-test';
+import { type PassOrder, passOrderSchema, passReadingSchema } from './stored/outboard-pass';
 import { readingsSchema } from './stored/readings';
 import { type RecordingFacts, recordingFactsSchema } from './stored/recording';
 import { conductSchema, errorSchema, type IntakeConduct, type Reference, referenceSchema } from './stored/small';
@@ -68,6 +69,8 @@ export const lineInputColumn = jsonColumn<LineInput>({ version: 1, schema: lineI
 export const manifestColumn = jsonColumn<Manifest>({ version: 1, schema: manifestSchema });
 export const nullTestColumn = jsonColumn<NullTestOutcome>({ version: 1, schema: nullTestSchema });
 export const outcomeColumn = jsonColumn<DeliveryOutcome>({ version: 1, schema: outcomeSchema });
+export const passOrderColumn = jsonColumn<PassOrder>({ version: 1, schema: passOrderSchema });
+export const passReadingColumn = jsonColumn<PassReading>({ version: 1, schema: passReadingSchema });
 export const predictionColumn = jsonColumn<RowPrediction>({ version: 1, schema: predictionSchema });
 export const readingsColumn = jsonColumn<Readings>({ version: 1, schema: readingsSchema });
 export const reasonsColumn = jsonColumn<string[]>({ version: 1, schema: z.array(z.string()) });

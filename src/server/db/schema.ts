@@ -31,6 +31,8 @@ import {
   manifestColumn,
   nullTestColumn,
   outcomeColumn,
+  passOrderColumn,
+  passReadingColumn,
   predictionColumn,
   readingsColumn,
   reasonsColumn,
@@ -546,7 +548,37 @@ export const recordings = sqliteTable(
   ],
 );
 
-export const TASK_KINDS = ['measure', 'render', 'assemble', 'null-test', 'batch', 'send', 'check', 'copy-out'] as const;
+/** Programmes that were sent through outboard gear, and what came back. */
+export const outboardPasses = sqliteTable(
+  'outboard_passes',
+  {
+    id: text('id').primaryKey(),
+    programmeId: text('programme_id')
+      .notNull()
+      .references(() => programmes.id),
+    /** Among those of its programme, from 1 on. */
+    number: integer('number').notNull(),
+    order: passOrderColumn('order').notNull(),
+    /** What was found; null until that is done. */
+    reading: passReadingColumn('reading'),
+    /** What came back, as a programme; null until then. */
+    passProgrammeId: text('pass_programme_id').references(() => programmes.id),
+    recordedAtMs: integer('recorded_at_ms').notNull(),
+  },
+  (table) => [uniqueIndex('outboard_passes_programme').on(table.programmeId, table.number)],
+);
+
+export const TASK_KINDS = [
+  'measure',
+  'render',
+  'assemble',
+  'null-test',
+  'batch',
+  'send',
+  'check',
+  'copy-out',
+  'align',
+] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
 export type TaskState = (typeof TASK_STATES)[number];

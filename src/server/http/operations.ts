@@ -35,6 +35,7 @@ import { COPY_OUT_OPERATIONS } from './copy-out-operations';
 import { LINE_OPERATIONS } from './line-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { operation } from './operation';
+import { PASS_OPERATIONS } from './pass-operations';
 import { json, stretchQuery, windowQuery } from './query';
 import { REPLACEMENT_OPERATIONS } from './replacement-operations';
 import { TEMPLATE_OPERATIONS } from './template-operations';
@@ -275,6 +276,7 @@ export const OPERATIONS = {
   }),
   ...LINE_UP_OPERATIONS,
   ...LINE_OPERATIONS,
+  ...PASS_OPERATIONS,
   ...BATCH_OPERATIONS,
   ...TEMPLATE_OPERATIONS,
   ...REPLACEMENT_OPERATIONS,

@@ -10,6 +10,7 @@ import type { FileReport } from '@/workers/protocol';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { deliveries, markers, programmes, sourceReports, sources, treatments } from '../db/schema';
+import { type PassView, viewPasses } from '../outboard/passes';
 import { type ReferenceState, referenceState } from '../take-in/reference';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { type TreatmentState, treatmentState } from '../treatments/treatments';
@@ -64,6 +65,8 @@ export interface ProgrammeView extends TreatmentState {
   /** That a person has kept, in order of time. */
   markers: MarkerView[];
   deliveries: DeliveryView[];
+  /** Through outboard gear, the first first. */
+  passes: PassView[];
 }
 
 /** A programme by itself. Throws `not-found`. */
@@ -83,6 +86,7 @@ export function viewProgrammes(server: ServerContext, which: SQL): ProgrammeView
   const measureTasks = queue.latest('measure', shas);
   const deliveriesOf = viewDeliveries(server, among(deliveries.programmeId, ids));
   const markersOf = viewMarkers(server, ids);
+  const passesOf = viewPasses(server, ids);
   const versionsOfAll = versionsOf(server, ids);
   const ratesOf = new Map<string, ReadonlyMap<number, number>>();
   return rows.map(({ programmes: programme, sources: source }) => {
@@ -120,6 +124,7 @@ export function viewProgrammes(server: ServerContext, which: SQL): ProgrammeView
       tags: programme.tags ?? NO_TAGS,
       cover: programme.cover?.sha256 ?? null,
       deliveries: written,
+      passes: passesOf.get(programme.id) ?? [],
     };
   });
 }

@@ -24,6 +24,7 @@ export class DataFolder {
       'intake',
       'covers',
       'recordings',
+      'passes',
     ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
@@ -108,6 +109,20 @@ export class DataFolder {
   /** What was found of a recording while it grew, until its hash is known. */
   recordingAnalysis(id: string): string {
     return join(this.root, 'recordings', `${id}.bin${PART}`);
+  }
+
+  /** A pass through outboard gear as it was recorded, until it is taken in; and where all of them lie. */
+  pass(id: string): string {
+    return join(this.passes, `${id}.wav`);
+  }
+
+  get passes(): string {
+    return join(this.root, 'passes');
+  }
+
+  /** What came back of a pass, on its way in. */
+  alignedPass(id: string): string {
+    return join(this.passes, `${id}.aligned${PART}`);
   }
 
   /** A folder of its own within it. */

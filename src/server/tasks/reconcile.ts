@@ -1,8 +1,17 @@
 import { rm } from 'node:fs/promises';
-import { and, eq, inArray, notExists, sql } from 'drizzle-orm';
+import { and, eq, inArray, isNull, notExists, sql } from 'drizzle-orm';
 import { advanceAssembly } from '../assemblies/assembly-record';
 import type { ServerContext } from '../context';
-import { assemblies, deliveries, intakeItems, type Task, type TaskKind, tasks, transfers } from '../db/schema';
+import {
+  assemblies,
+  deliveries,
+  intakeItems,
+  outboardPasses,
+  type Task,
+  type TaskKind,
+  tasks,
+  transfers,
+} from '../db/schema';
 import { removeFiles } from '../deliveries/decide';
 import { advanceDelivery } from '../deliveries/delivery-record';
 
@@ -31,6 +40,12 @@ export async function reconcile(server: Context): Promise<void> {
     .where(and(eq(intakeItems.state, 'received'), hasNoTask(server, 'check', sql`${intakeItems.id}`)))
     .all();
   for (const { id } of arrived) queue.enqueue('check', id);
+  const recorded = db
+    .select({ id: outboardPasses.id })
+    .from(outboardPasses)
+    .where(and(isNull(outboardPasses.reading), hasNoTask(server, 'align', sql`${outboardPasses.id}`)))
+    .all();
+  for (const { id } of recorded) queue.enqueue('align', id);
   const discarded = db
     .select({ jobId: deliveries.jobId, fileName: deliveries.fileName, outcome: deliveries.outcome })
     .from(deliveries)

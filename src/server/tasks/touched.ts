@@ -1,6 +1,15 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
-import { assemblies, batches, deliveries, lineUps, programmes, type TaskKind, transfers } from '../db/schema';
+import {
+  assemblies,
+  batches,
+  deliveries,
+  lineUps,
+  outboardPasses,
+  programmes,
+  type TaskKind,
+  transfers,
+} from '../db/schema';
 import type { TaskEvent } from './runner';
 
 /** A programme, what is written of a line-up, a batch, the copies of a job, or anything of it that people set, that is not what it was. */
@@ -55,6 +64,13 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .all(),
   // What a simulated intake looks at is told by the transfer that brought it.
   check: () => [],
+  align: ({ db }, passId) =>
+    db
+      .select({ jobId: programmes.jobId, programmeId: programmes.id })
+      .from(outboardPasses)
+      .innerJoin(programmes, eq(programmes.id, outboardPasses.programmeId))
+      .where(eq(outboardPasses.id, passId))
+      .all(),
   'copy-out': (_, jobId) => [{ jobId, isCopiedOut: true }],
 };
 

@@ -2,6 +2,7 @@ import { renameSync } from 'node:fs';
 import { type MessagePort, threadId } from 'node:worker_threads';
 import { toErrorRecord } from '@/core/errors/app-error';
 import type { MeasureJob, PrepareJob, Progress, WorkerAnswer, WorkerJob, WorkerOutcome } from '../protocol';
+import { alignPassFile } from './align-pass';
 import { AnalysisWriter } from './analysis-file';
 import { auditionReduction } from './audition-reduction';
 import { bandLevels } from './band-levels';
@@ -67,6 +68,8 @@ async function perform(
       return nullFiles(job.mix, job.stems, { onProgress, toleranceDb: job.toleranceDb });
     case 'residual':
       return residualStretch(job.mix, job.stems, job);
+    case 'align':
+      return alignPassFile(job, job.outputPath, { onProgress });
     case 'tone':
       return toneIn(job.path, job.steps, job.fileName);
     case 'render':
