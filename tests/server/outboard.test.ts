@@ -6,6 +6,8 @@ import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { gainOnly } from '@/core/treatment/treatment';
+import { exportJob } from '@/server/jobs/export-job';
+import { receiveJob } from '@/server/jobs/import-job';
 import { viewJob } from '@/server/jobs/jobs';
 import { viewProgramme } from '@/server/jobs/programme-view';
 import { removeProgramme } from '@/server/jobs/programmes';
@@ -190,6 +192,21 @@ test('a pass that is not whole is refused, and leaves nothing', async () => {
   expect(await errorCode(() => host.server.passes.begin('nothing', fields))).toBe('not-found');
   await until(() => host.files().every((name) => !name.startsWith('passes')));
   expect(viewJob(host.server, host.jobId).programmes).toHaveLength(before);
+});
+
+test('a job that goes to another machine knows what came back', async () => {
+  const own = await pass(throughSox(sent, ['vol', '0.9', 'pad', '88s']));
+  const { body } = await exportJob(host.server, host.jobId);
+  const other = new TestServer();
+  try {
+    const jobId = await receiveJob(other.server, 'job.zip', body);
+    const [programme] = viewJob(other.server, jobId).programmes;
+    const there = programme?.passes.find(({ number }) => number === own.number);
+    expect(there).toMatchObject({ sentName: 'v1', reading: own.reading, returned: { sha256: own.returned?.sha256 } });
+    expect(there?.returned?.programmeId).not.toBe(own.returned?.programmeId);
+  } finally {
+    await other.remove();
+  }
 });
 
 test('what came back and was removed from the job is no pass of it any more', async () => {

@@ -76,15 +76,17 @@ export async function alignPass(source: PassSource, options: AlignOptions): Prom
     of: changes,
     mostFrames: fineFrames / 2,
   });
-  const believed = fine.filter(({ likeness }) => Math.abs(likeness) >= LEAST_LIKENESS);
-  if (believed.length === 0) return null;
   const same = Math.max(2, Math.round(SAME_SECONDS * sampleRateHz));
-  const delayFrames = coarse.frames + mostCommon(believed.map((place) => place.frames));
-  const places = believed.map((place) => ({ ...place, frames: place.frames + coarse.frames }));
+  const places = fine
+    .filter(({ likeness }) => Math.abs(likeness) >= LEAST_LIKENESS)
+    .map((place) => ({ ...place, frames: place.frames + coarse.frames }));
+  const shifts = shiftsOf(places, same);
+  const driftPpm = shifts.length === 0 ? null : driftOf(places, same);
+  if (driftPpm === null && !isBorneOut(places, fine.length, same)) return null;
+  const delayFrames = mostCommon(places.map((place) => place.frames));
   const isHeld = (place: Delay) => Math.abs(place.frames - delayFrames) <= same;
   const likenesses = fine.map(({ likeness }) => Math.abs(likeness)).sort((a, b) => a - b);
   const signs = places.reduce((sum, { likeness }) => sum + Math.sign(likeness), 0);
-  const shifts = shiftsOf(places, same);
   return {
     delayFrames,
     likeness: likenesses[Math.floor(likenesses.length / 2)] ?? 0,
@@ -92,7 +94,7 @@ export async function alignPass(source: PassSource, options: AlignOptions): Prom
     heldPlaces: places.filter(isHeld).length,
     places: fine.length,
     shifts,
-    driftPpm: shifts.length === 0 ? null : driftOf(places, same),
+    driftPpm,
   };
 }
 
@@ -153,6 +155,14 @@ async function lookAt(
   }
   const loudest = Math.max(0, ...found.map(({ power }) => power));
   return found.filter(({ power }) => power >= QUIET * loudest);
+}
+
+/** Whether delays are more than chance: half of all places say what one beside them says. */
+function isBorneOut(places: readonly FoundPlace[], looked: number, same: number): boolean {
+  const says = (i: number, other: number) =>
+    Math.abs((places[i]?.frames ?? 0) - (places[other]?.frames ?? Number.NaN)) <= same;
+  if (looked <= 2) return places.length > 0 && places.every(({ likeness }) => Math.abs(likeness) >= SURE);
+  return places.filter((_, i) => says(i, i - 1) || says(i, i + 1)).length >= looked / 2;
 }
 
 /** Places from which on what came back is at another time than before. */

@@ -40,6 +40,7 @@ const EDITED: readonly EditedTable[] = [
   },
   { table: 'treatments', columns: ['name'], jobId: ofProgramme, programmeId: programme, isToldWhenMade: true },
   { table: 'markers', columns: ['start_frame', 'end_frame', 'name'], jobId: ofProgramme, programmeId: programme },
+  { table: 'outboard_passes', columns: ['pass_programme_id'], jobId: ofProgramme, programmeId: programme },
   { table: 'line_ups', columns: ['name', 'kind', 'spec_id', 'record', 'mix_id', 'removed_at_ms'], jobId: own },
   { table: 'line_up_members', columns: ['position', 'gap_seconds'], jobId: ofLineUp },
   { table: 'delivery_rows', columns: ['position'], jobId: own, isToldWhenMade: true },

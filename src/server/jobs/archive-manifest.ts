@@ -11,6 +11,7 @@ import { specSchema } from '@/core/spec/spec';
 import { gainDbSchema } from '@/core/treatment/steps/gain';
 import { trimSchema } from '@/core/treatment/steps/trim';
 import { treatmentSchema } from '@/core/treatment/treatment';
+import { archivedPassSchema, arePasses } from '../outboard/archive-passes';
 import { bytes, fileName, place, sha256, timeMs } from './archive-fields';
 import { type WrittenRecord, writtenRecordSchema } from './archive-record';
 
@@ -157,6 +158,12 @@ export const manifestSchema = z
       )
       .max(1000)
       .default([]),
+    /** What came back of outboard gear. */
+    passes: z.array(archivedPassSchema).max(10_000).default([]),
+  })
+  .refine(({ programmes, passes }) => arePasses(passes, programmes.length), {
+    path: ['passes'],
+    message: 'a pass is of a programme that is not there, or has the number of another',
   })
   .refine(({ programmes, lineUps }) => lineUps.every((lineUp) => isWithin(lineUp, programmes.length)), {
     path: ['lineUps'],

@@ -20,6 +20,7 @@ import {
   treatments,
 } from '../db/schema';
 import { rowsOfProgramme } from '../deliveries/rows';
+import { describePasses } from '../outboard/archive-passes';
 import { sourcePath } from '../take-in/reference';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
 import { describeRecord } from './archive-record';
@@ -70,6 +71,7 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
     .where(eq(programmes.jobId, job.id))
     .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
     .all();
+  const programmeIds = jobProgrammes.map(({ programmes: { id } }) => id);
   return {
     format: 'opsimeter-job',
     version: 1,
@@ -123,11 +125,8 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
         deliveries: describeDeliveries(server, programme.id, rows),
       };
     }),
-    lineUps: describeLineUps(
-      server,
-      job.id,
-      jobProgrammes.map(({ programmes: { id } }) => id),
-    ),
+    lineUps: describeLineUps(server, job.id, programmeIds),
+    passes: describePasses(server, programmeIds),
   };
 }
 

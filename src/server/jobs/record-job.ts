@@ -8,6 +8,7 @@ import {
   lineUpMembers,
   lineUps,
   markers,
+  outboardPasses,
   programmes,
   treatments,
 } from '../db/schema';
@@ -110,6 +111,12 @@ export function recordJob(
         });
         for (const written of records)
           tx.insert(assemblies).values(recordRow(written, { jobId, lineUpId, programmeIds })).run();
+      }
+      for (const { programme, returned, ...pass } of manifest.passes) {
+        const [programmeId, passProgrammeId] = [programmeIds[programme] as string, programmeIds[returned] as string];
+        tx.insert(outboardPasses)
+          .values({ ...pass, id: newId(), programmeId, passProgrammeId })
+          .run();
       }
     },
     { behavior: 'immediate' },

@@ -21,6 +21,7 @@ export interface PassView {
   number: number;
   sentName: string;
   treatment: Treatment;
+  sampleRateHz: number;
   /** Null until it is found when it came back. */
   reading: PassReading | null;
   /** What came back, while it is in the job; null until it is. */
@@ -126,6 +127,7 @@ export function viewPasses(server: ServerContext, programmeIds: readonly string[
       number,
       sentName: order.sentName,
       treatment: order.treatment,
+      sampleRateHz: order.sampleRateHz,
       reading,
       returned: returned && source && viewReturned(server, returned.id, source),
       task: taskOrNull(tasks.get(id)),

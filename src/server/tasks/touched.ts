@@ -1,5 +1,6 @@
 import { eq } from 'drizzle-orm';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import {
   assemblies,
   batches,
@@ -33,12 +34,23 @@ interface EditEvent {
 export type ServerEvent = (TaskEvent | EditEvent) & { touched: Touched[] };
 
 const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, subjectId: string) => Touched[]>> = {
-  measure: ({ db }, sha256) =>
-    db
-      .select({ jobId: programmes.jobId, programmeId: programmes.id })
-      .from(programmes)
-      .where(eq(programmes.sourceSha256, sha256))
-      .all(),
+  measure: ({ db }, sha256) => {
+    const ofSource = db.select().from(programmes).where(eq(programmes.sourceSha256, sha256)).all();
+    // What came back of outboard gear is compared where what was sent is.
+    const sent = db
+      .select({ id: outboardPasses.programmeId })
+      .from(outboardPasses)
+      .where(
+        among(
+          outboardPasses.passProgrammeId,
+          ofSource.map(({ id }) => id),
+        ),
+      )
+      .all();
+    return ofSource.flatMap(({ jobId, id }) =>
+      [id, ...sent.map((own) => own.id)].map((programmeId) => ({ jobId, programmeId })),
+    );
+  },
   render: ({ db }, deliveryId) =>
     db
       .select({ jobId: deliveries.jobId, programmeId: deliveries.programmeId })

@@ -49,7 +49,7 @@ export type ToWorklet =
   /** Reads anew from here on. */
   | { kind: 'clear' };
 
-export interface FromWorklet {
+export interface FromMixer {
   /** Number of the last order to play or to pause that had arrived. */
   order: number;
   /** Of the timeline, the next to be heard. */
@@ -65,6 +65,11 @@ export interface FromWorklet {
   reductionDb: number;
   /** How often the readings were begun anew. */
   clears: number;
+}
+
+export interface FromWorklet extends FromMixer {
+  /** As its audio context counts, when that frame is to be heard, if it is played. */
+  contextFrame: number;
 }
 
 export interface WorkletOptions {

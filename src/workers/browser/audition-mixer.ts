@@ -4,7 +4,7 @@ import { applyFades } from '@/core/treatment/steps/fade';
 import { dbToAmplitude } from '@/core/units/decibel';
 import type { ReductionStretch } from '../protocol';
 import { add, framesOf, framesOfReduction, isWithin, keep, scale, silence, takeFrom } from './audition-buffers';
-import type { FramesPart, FromWorklet, HeardVersion, Listening, ToWorklet, WorkletOptions } from './audition-messages';
+import type { FramesPart, FromMixer, HeardVersion, Listening, ToWorklet, WorkletOptions } from './audition-messages';
 
 /** Passing from one version to another takes so long. */
 const PASS_SECONDS = 0.01;
@@ -33,7 +33,7 @@ export class AuditionMixer {
   #hasEnded = false;
   #reductionDb = 0;
   #meter: LiveMeter;
-  #bins: FromWorklet['bins'] = [];
+  #bins: FromMixer['bins'] = [];
   #clears = 0;
 
   /** @param maxFrames of one call of process */
@@ -80,7 +80,7 @@ export class AuditionMixer {
   }
 
   /** What is to be told, since this was last asked. */
-  report(): FromWorklet {
+  report(): FromMixer {
     const report = {
       order: this.#order,
       frame: this.#frame,

@@ -28,6 +28,15 @@ export interface Playable {
   fetchReduction: Fetcher<ReductionStretch> | null;
 }
 
+/** Where what is played goes. */
+export interface Outlet {
+  /** Of the output; absent of the usual one. */
+  sinkId?: string;
+  connect(context: AudioContext, played: AudioNode): void | Promise<void>;
+}
+
+const TO_LISTENER: Outlet = { connect: (context, played) => void played.connect(context.destination) };
+
 export interface PlayerListener {
   /** @param isBehind it was sent before the last order to play or to pause had arrived: what it says of playing is over */
   onReport(report: FromWorklet, isBehind: boolean): void;
@@ -43,6 +52,7 @@ export class AuditionPlayer {
   readonly #context: AudioContext;
   readonly #options: Omit<WorkletOptions, 'messages'>;
   readonly #listener: PlayerListener;
+  readonly #outlet: Outlet;
   readonly #ready: Promise<AudioWorkletNode>;
   readonly #streams = new Map<string, Stream>();
   #node: AudioWorkletNode | undefined;
@@ -59,10 +69,21 @@ export class AuditionPlayer {
   #isClosed = false;
 
   /** @param workletUrl of the worklet's module */
-  constructor(options: Omit<WorkletOptions, 'messages'>, workletUrl: string, listener: PlayerListener) {
+  constructor(
+    options: Omit<WorkletOptions, 'messages'>,
+    workletUrl: string,
+    listener: PlayerListener,
+    outlet: Outlet = TO_LISTENER,
+  ) {
     this.#options = options;
     this.#listener = listener;
-    this.#context = new AudioContext({ sampleRate: options.sampleRateHz, latencyHint: 'interactive' });
+    this.#outlet = outlet;
+    const { sinkId } = outlet;
+    this.#context = new AudioContext({
+      sampleRate: options.sampleRateHz,
+      latencyHint: 'interactive',
+      ...(sinkId === undefined ? {} : { sinkId }),
+    });
     this.#ready = this.#start(workletUrl);
     this.#ready.catch((error) => listener.onFailure(error));
   }
@@ -134,9 +155,9 @@ export class AuditionPlayer {
       processorOptions: { ...this.#options, messages: this.#waiting } satisfies WorkletOptions,
     });
     node.port.onmessage = ({ data }: MessageEvent<FromWorklet>) => this.#take(data);
-    node.connect(this.#context.destination);
     this.#waiting = [];
     this.#node = node;
+    await this.#outlet.connect(this.#context, node);
     return node;
   }
 

@@ -10,6 +10,9 @@ declare function registerProcessor(
   processor: new (options: { processorOptions: WorkletOptions }) => AudioWorkletProcessor,
 ): void;
 
+/** Of the quantum that is made now, the first frame. */
+declare const currentFrame: number;
+
 /** Frames that a browser asks for at a time. */
 const QUANTUM_FRAMES = 128;
 const REPORTS_PER_SECOND = 30;
@@ -20,6 +23,7 @@ class AuditionProcessor extends AudioWorkletProcessor {
   readonly #reportFrames: number;
   #unreported = 0;
   #wasPlaying = false;
+  #nextContextFrame = 0;
 
   constructor({ processorOptions }: { processorOptions: WorkletOptions }) {
     super();
@@ -34,13 +38,14 @@ class AuditionProcessor extends AudioWorkletProcessor {
   process(_inputs: Float32Array[][], [output]: Float32Array[][]): boolean {
     if (!output) return true;
     this.#mixer.process(output, QUANTUM_FRAMES);
+    this.#nextContextFrame = currentFrame + QUANTUM_FRAMES;
     this.#unreported += QUANTUM_FRAMES;
     if (this.#unreported >= this.#reportFrames) this.#report();
     return true;
   }
 
   #report(): void {
-    const report: FromWorklet = this.#mixer.report();
+    const report: FromWorklet = { ...this.#mixer.report(), contextFrame: this.#nextContextFrame };
     this.#unreported = 0;
     // While nothing is played there is nothing to tell, but once that it has stopped.
     if (!report.isPlaying && !this.#wasPlaying) return;

@@ -1,4 +1,4 @@
-import { CAPTURE_NAME, type CapturedFrames } from './capture-messages';
+import { CAPTURE_NAME, type CaptureOptions, type WorkletFrames } from './capture-messages';
 
 /** What a worklet's global scope has, and no library declares. */
 declare class AudioWorkletProcessor {
@@ -6,49 +6,56 @@ declare class AudioWorkletProcessor {
 }
 declare function registerProcessor(
   name: string,
-  processor: new (options: { processorOptions: { channels: number } }) => AudioWorkletProcessor,
+  processor: new (options: { processorOptions: CaptureOptions }) => AudioWorkletProcessor,
 ): void;
+/** Of the quantum that is made now, the first frame. */
+declare const currentFrame: number;
 
 /** Sent together: 21 ms at 48 kHz. */
 const TOGETHER_FRAMES = 1024;
 const QUANTUM_FRAMES = 128;
 
-/** Hands over all that comes from an input, frame by frame, with nothing done to it. */
+/** Hands over all that comes from its inputs, frame by frame, with nothing done to it. It begins with the first of them. */
 class CaptureProcessor extends AudioWorkletProcessor {
-  readonly #channels: number;
+  readonly #taken: CaptureOptions['taken'];
   #samples: Float32Array<ArrayBuffer>;
   #filled = 0;
   #startFrame = 0;
-  /** Before the input sounds, nothing has come from it. */
+  #contextFrame = 0;
   #hasBegun = false;
 
-  constructor({ processorOptions: { channels } }: { processorOptions: { channels: number } }) {
+  constructor({ processorOptions: { taken } }: { processorOptions: CaptureOptions }) {
     super();
-    this.#channels = channels;
-    this.#samples = new Float32Array(TOGETHER_FRAMES * channels);
+    this.#taken = taken;
+    this.#samples = new Float32Array(TOGETHER_FRAMES * taken.length);
   }
 
-  process([input]: Float32Array[][]): boolean {
-    this.#hasBegun ||= (input?.length ?? 0) > 0;
+  process(inputs: Float32Array[][]): boolean {
+    this.#hasBegun ||= (inputs[0]?.length ?? 0) > 0;
     if (!this.#hasBegun) return true;
+    if (this.#filled === 0) this.#contextFrame = currentFrame;
     // An input that was muted has no channels, but its time goes on.
-    const frames = input?.[0]?.length ?? QUANTUM_FRAMES;
-    for (let i = 0; i < frames; i++) {
-      for (let c = 0; c < this.#channels; c++) {
-        this.#samples[(this.#filled + i) * this.#channels + c] = input?.[c]?.[i] ?? 0;
+    for (const [c, { input, channel }] of this.#taken.entries()) {
+      const heard = inputs[input]?.[channel];
+      for (let i = 0, at = this.#filled * this.#taken.length + c; i < QUANTUM_FRAMES; i++, at += this.#taken.length) {
+        this.#samples[at] = heard?.[i] ?? 0;
       }
     }
-    this.#filled += frames;
+    this.#filled += QUANTUM_FRAMES;
     if (this.#filled >= TOGETHER_FRAMES) this.#send();
     return true;
   }
 
   #send(): void {
-    const captured: CapturedFrames = { startFrame: this.#startFrame, samples: this.#samples };
+    const captured: WorkletFrames = {
+      startFrame: this.#startFrame,
+      contextFrame: this.#contextFrame,
+      samples: this.#samples,
+    };
     this.port.postMessage(captured, [captured.samples.buffer]);
     this.#startFrame += this.#filled;
     this.#filled = 0;
-    this.#samples = new Float32Array(TOGETHER_FRAMES * this.#channels);
+    this.#samples = new Float32Array(TOGETHER_FRAMES * this.#taken.length);
   }
 }
 

@@ -1,7 +1,8 @@
 'use client';
 
-import { useEffect, useState, useSyncExternalStore } from 'react';
+import { useState, useSyncExternalStore } from 'react';
 import { formatSampleRate } from '@/core/units/format';
+import { useDevices } from '@/features/common/capture/inputs';
 import type { LiveLine } from '@/server/lines/live-lines';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
@@ -26,7 +27,7 @@ export function InputRow({
 }) {
   const capture = captureOf(lineId);
   const state = useSyncExternalStore(capture.subscribe, capture.get, () => IDLE);
-  const inputs = useInputs(state.kind === 'running');
+  const inputs = useDevices('audioinput', state.kind === 'running');
   const known = inputs.find(({ label }) => label === device);
   const [chosen, setChosen] = useState<string>();
   const deviceId = chosen ?? known?.deviceId ?? USUAL;
@@ -80,24 +81,3 @@ export function InputRow({
 }
 
 const IDLE = { kind: 'idle' } as const;
-
-/** The inputs of this machine, as far as the browser tells of them: with names only once it was allowed to listen. */
-function useInputs(isAllowed: boolean): { deviceId: string; label: string }[] {
-  const [inputs, setInputs] = useState<{ deviceId: string; label: string }[]>([]);
-  // biome-ignore lint/correctness/useExhaustiveDependencies: once it may listen, the browser tells more.
-  useEffect(() => {
-    const { mediaDevices } = navigator;
-    // Absent where a page comes over a network without encryption.
-    if (!mediaDevices) return;
-    const look = async () => {
-      const all = await mediaDevices.enumerateDevices();
-      const own = all.filter(({ kind, label, deviceId }) => kind === 'audioinput' && label !== '' && deviceId !== '');
-      setInputs(own.map(({ deviceId, label }) => ({ deviceId, label })));
-    };
-    const ask = () => void look().catch(() => undefined);
-    ask();
-    mediaDevices.addEventListener('devicechange', ask);
-    return () => mediaDevices.removeEventListener('devicechange', ask);
-  }, [isAllowed]);
-  return inputs;
-}

@@ -15,8 +15,5 @@ export const inputMessages = {
   elsewhereNow: 'another window sends it now',
   noSound: 'the device gives no sound',
   unplugged: 'the input was unplugged, or given to another program',
-  notAllowed: 'this page may not listen: allow the microphone for it in your browser, and try again',
-  notFound: 'this input is not there any more',
-  inUse: 'another program uses this input alone',
   failed: (reason: string) => `Not connected: ${reason}.`,
 };

@@ -1,4 +1,4 @@
-import { CAPTURE_NAME, type CapturedFrames } from '@/workers/browser/capture-messages';
+import { CAPTURE_NAME, type CapturedFrames, type CaptureOptions } from '@/workers/browser/capture-messages';
 import { FrameNumbers } from './frame-numbers';
 
 /** What a browser has that gives the frames of a device as they come, and no library declares. */
@@ -72,7 +72,9 @@ async function throughWorklet(stream: MediaStream, track: MediaStreamTrack): Pro
     channelCount: channels,
     channelCountMode: 'explicit',
     channelInterpretation: 'discrete',
-    processorOptions: { channels },
+    processorOptions: {
+      taken: Array.from({ length: channels }, (_, channel) => ({ input: 0, channel })),
+    } satisfies CaptureOptions,
   });
   return {
     channels,

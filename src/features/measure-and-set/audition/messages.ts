@@ -28,4 +28,5 @@ export const transportMessages = {
 
 export const useHeardChoicesMessages = {
   currentSettings: 'current settings',
+  pass: (number: number, sent: string) => `pass ${number} (${sent})`,
 };

@@ -2,10 +2,11 @@ import { channelLayout } from '@/core/loudness/channel-layout';
 import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { timelineOf } from '@/core/treatment/timeline';
-import { fadesOf, preparationOf, type Treatment } from '@/core/treatment/treatment';
+import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common/use-trace';
 import type { AudioFormat } from '@/formats/audio-format';
 import { MOST_PREVIEW_SECONDS, type PreviewCodecId } from '@/formats/preview-codecs';
+import type { PassView } from '@/server/outboard/passes';
 import type { Playable } from '@/workers/browser/audition-player';
 import type { ReductionStretch } from '@/workers/protocol';
 
@@ -66,6 +67,22 @@ export function playableOf(
         }
       : null,
   };
+}
+
+/** What came back of outboard gear, in the place of what was sent. */
+export function passPlayable(
+  listened: Listened,
+  sent: Treatment,
+  { programmeId, sha256, format, layoutId }: NonNullable<PassView['returned']>,
+  heardRateHz: number,
+  offsetDb: number,
+): Playable {
+  const source = { programmeId, sha256, layout: format.layout };
+  const returned = playableOf({ source, format, layoutId }, gainOnly(0), heardRateHz, offsetDb);
+  const { startFrame } = playableOf(listened, sent, heardRateHz, 0).version;
+  // Frames are the same under every name: those of the pass are its own.
+  const feedId = `pass ${sha256} ${returned.version.feedId}`;
+  return { ...returned, version: { ...returned.version, feedId, startFrame } };
 }
 
 /** A span of a treatment as a codec leaves it: fetched whole, once. */

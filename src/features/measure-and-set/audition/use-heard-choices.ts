@@ -8,7 +8,7 @@ import { PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
 import type { ProgrammeView } from '@/server/jobs/programme-view';
 import type { Span } from '../trace/view';
 import { useHeardChoicesMessages as messages } from './messages';
-import { lossyPlayable, playableOf } from './playable';
+import { lossyPlayable, passPlayable, playableOf } from './playable';
 import type { HeardChoice } from './use-audition';
 
 /** A span heard through a codec. */
@@ -17,7 +17,7 @@ export interface LossySpan {
   span: Span;
 }
 
-/** What can be heard: what is set, the source as it came, and every version; equally loud where that is asked for. */
+/** What can be heard: what is set, the source as it came, every version, and what came back of outboard gear; equally loud where that is asked for. */
 export function useHeardChoices(
   programme: ProgrammeView,
   source: Readings,
@@ -26,7 +26,7 @@ export function useHeardChoices(
   isEqual: boolean,
   lossy: LossySpan | null,
 ): readonly HeardChoice[] {
-  const { format, layoutId, versions } = programme;
+  const { format, layoutId, versions, passes } = programme;
   const { after, source: key } = treated;
   return useMemo(() => {
     const listened = { source: key, format, layoutId };
@@ -41,14 +41,29 @@ export function useHeardChoices(
         lufs: (predicted ?? (isLevelOnly(own) ? glance(source, own) : null))?.integratedLufs ?? null,
       })),
     ];
-    const least = Math.min(...all.flatMap(({ lufs }) => lufs ?? []));
+    const came = passes.flatMap(({ number, sentName, treatment: sent, returned }) =>
+      returned ? [{ number, sentName, sent, returned }] : [],
+    );
+    const least = Math.min(
+      ...[...all.map(({ lufs }) => lufs), ...came.map(({ returned }) => returned.integratedLufs)].flatMap(
+        (lufs) => lufs ?? [],
+      ),
+    );
     const offsetOf = (lufs: Level) => Number((isEqual && lufs !== null ? Math.min(0, least - lufs) : 0).toFixed(2));
     const choices: HeardChoice[] = all.map(({ id, name, treatment: own, lufs }) => {
       return { id, name, playable: playableOf(listened, own, rateHz, offsetOf(lufs)) };
     });
+    for (const { number, sentName, sent, returned } of came) {
+      const offsetDb = offsetOf(returned.integratedLufs);
+      choices.push({
+        id: `pass-${number}`,
+        name: messages.pass(number, sentName),
+        playable: passPlayable(listened, sent, returned, rateHz, offsetDb),
+      });
+    }
     if (!lossy) return choices;
     const name = `through ${PREVIEW_CODECS.find(({ id }) => id === lossy.codec)?.name ?? lossy.codec}`;
     const offsetDb = offsetOf(after.integratedLufs);
     return [...choices, { id: 'lossy', name, playable: lossyPlayable(listened, treatment, lossy, rateHz, offsetDb) }];
-  }, [key, format, layoutId, versions, source, treatment, after, isEqual, lossy]);
+  }, [key, format, layoutId, versions, passes, source, treatment, after, isEqual, lossy]);
 }

@@ -8,6 +8,7 @@ import { Button } from '@/ui/button';
 import { deliverNow } from '../actions';
 import { DeskHeader } from '../desk-header';
 import { KeysDialog } from '../keys-dialog';
+import { outboardMessages } from '../outboard/messages';
 import { type Remedy, remedyOf } from '../remedies';
 import { Tour } from '../tour/tour';
 import { TourOffer } from '../tour/tour-offer';
@@ -15,6 +16,7 @@ import { useDesk, useDeskCommands, useRunCommand } from './desk-context';
 import { headerPanelMessages as messages, reviewCopyMessages } from './messages';
 import { ReviewCopy, useReviewCopy } from './review-copy';
 
+const Outboard = dynamic(() => import('../outboard/outboard').then((module) => module.Outboard), { ssr: false });
 const Charts = dynamic(() => import('../charts/charts').then((module) => module.Charts), { ssr: false });
 
 /** What the programme is and how it stands; charts of it, and the keys. */
@@ -27,6 +29,7 @@ export function HeaderPanel() {
   const [isListingKeys, setListingKeys] = useState(false);
   const [isCharting, setCharting] = useState(false);
   const [isTouring, setTouring] = useState(false);
+  const [isSending, setSending] = useState(false);
   useDeskCommands({ charts: () => setCharting(true), keys: () => setListingKeys(true) });
   const review = useReviewCopy();
   const { limit, gainDb } = treatment;
@@ -80,6 +83,9 @@ export function HeaderPanel() {
         >
           {reviewCopyMessages.write}
         </Button>
+        <Button onClick={() => setSending(true)} title={outboardMessages.openHint} className="py-1">
+          {outboardMessages.open}
+        </Button>
         <KeysDialog
           keys={keys}
           onKey={setKey}
@@ -95,6 +101,7 @@ export function HeaderPanel() {
       <TourOffer onTake={() => setTouring(true)} />
       {isTouring ? <Tour onLeave={() => setTouring(false)} /> : null}
       <ReviewCopy review={review} />
+      {isSending ? <Outboard onClose={() => setSending(false)} /> : null}
       {isCharting ? (
         <Charts
           programme={programme}
