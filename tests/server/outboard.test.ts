@@ -5,6 +5,7 @@
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { passProblems } from '@/core/outboard/pass-words';
 import { gainOnly } from '@/core/treatment/treatment';
 import { exportJob } from '@/server/jobs/export-job';
 import { receiveJob } from '@/server/jobs/import-job';
@@ -12,6 +13,7 @@ import { viewJob } from '@/server/jobs/jobs';
 import { viewProgramme } from '@/server/jobs/programme-view';
 import { removeProgramme } from '@/server/jobs/programmes';
 import { forgetPass } from '@/server/outboard/passes';
+import type { PassReading } from '@/workers/protocol';
 import { code as errorCode } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
 import { TestServer } from '../fixtures/server';
@@ -135,13 +137,19 @@ test('what was lost on the way is told with its place', async () => {
     const rest = new Float32Array(samples.length);
     rest.set(samples.subarray(0, cut));
     rest.set(samples.subarray(cut + 480), cut);
-    return rest;
+    return rest.map((x, n) => x + noise(n));
   });
   const { reading } = await pass(returned);
   expect(reading?.shifts).toHaveLength(1);
   const [shift] = reading?.shifts ?? [];
+  expect(reading?.delayFrames).toBe(900);
   expect(shift?.byFrames).toBe(-480);
-  expect(Math.abs((shift?.frame ?? 0) / RATE_HZ - 5)).toBeLessThan(1);
+  expect(shift?.startFrame).toBeLessThan(5 * RATE_HZ);
+  expect(shift?.endFrame).toBeGreaterThan(5 * RATE_HZ);
+  expect((shift?.endFrame ?? 0) - (shift?.startFrame ?? 0)).toBeLessThan(2 * RATE_HZ);
+  expect(passProblems(reading as PassReading, RATE_HZ)).toEqual([
+    expect.stringMatching(/^between 0:0[34] and 0:0[56] 480 frames were lost/),
+  ]);
   expect(reading?.driftPpm).toBeNull();
 });
 

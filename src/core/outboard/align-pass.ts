@@ -29,8 +29,8 @@ export interface Alignment {
   /** Of the places that were looked at, where that delay holds. */
   heldPlaces: number;
   places: number;
-  /** Where it came at another time than before; frames of what was sent, from where that holds at the latest. */
-  shifts: { frame: number; byFrames: number }[];
+  /** Where it came at another time than before: between which frames of what was sent, and by how many frames later. */
+  shifts: { startFrame: number; endFrame: number; byFrames: number }[];
   /** By how many parts of a million what came back is longer than what was sent, where that explains the shifts; else null. */
   driftPpm: number | null;
 }
@@ -80,10 +80,13 @@ export async function alignPass(source: PassSource, options: AlignOptions): Prom
   const places = fine
     .filter(({ likeness }) => Math.abs(likeness) >= LEAST_LIKENESS)
     .map((place) => ({ ...place, frames: place.frames + coarse.frames }));
-  const shifts = shiftsOf(places, same);
+  const shifts = shiftsOf(places, fineFrames, same);
   const driftPpm = shifts.length === 0 ? null : driftOf(places, same);
   if (driftPpm === null && !isBorneOut(places, fine.length, same)) return null;
-  const delayFrames = mostCommon(places.map((place) => place.frames));
+  // What was lost on the way moves what follows it: the gear's own delay is that of the beginning.
+  const untilShift = driftPpm === null ? (shifts[0]?.endFrame ?? Number.POSITIVE_INFINITY) : Number.POSITIVE_INFINITY;
+  const telling = places.filter(({ frame }) => frame + fineFrames < untilShift);
+  const delayFrames = mostCommon(telling.map((place) => place.frames));
   const isHeld = (place: Delay) => Math.abs(place.frames - delayFrames) <= same;
   const likenesses = fine.map(({ likeness }) => Math.abs(likeness)).sort((a, b) => a - b);
   const signs = places.reduce((sum, { likeness }) => sum + Math.sign(likeness), 0);
@@ -166,13 +169,16 @@ function isBorneOut(places: readonly FoundPlace[], looked: number, same: number)
 }
 
 /** Places from which on what came back is at another time than before. */
-function shiftsOf(places: readonly FoundPlace[], same: number): Alignment['shifts'] {
+function shiftsOf(places: readonly FoundPlace[], fineFrames: number, same: number): Alignment['shifts'] {
   const shifts: Alignment['shifts'] = [];
-  let held = places[0]?.frames ?? 0;
+  let [held, heldAt] = [places[0]?.frames ?? 0, places[0]?.frame ?? 0];
   for (const { frame, frames } of places) {
-    if (Math.abs(frames - held) <= same) continue;
-    shifts.push({ frame, byFrames: frames - held });
-    held = frames;
+    const byFrames = frames - held;
+    if (Math.abs(byFrames) > same) {
+      shifts.push({ startFrame: heldAt, endFrame: frame + fineFrames, byFrames });
+      held = frames;
+    }
+    heldAt = frame;
   }
   return shifts;
 }

@@ -14,6 +14,9 @@ const FULL_SCALE_DBFS = -0.01;
 /** What is less like what was sent than this may be something else (from what the tests' gear does). */
 const LITTLE_ALIKE = 0.5;
 
+/** So many places where frames were lost are told. */
+const MOST_SHIFTS = 3;
+
 /** Such as "25.7 ms later (1234 frames), 1.2 dB quieter". */
 export function passText({ delayFrames, gainDb }: Known, sampleRateHz: number): string {
   const later = `${formatNumber((1000 * delayFrames) / sampleRateHz)} ms later (${delayFrames} frames)`;
@@ -28,15 +31,12 @@ export function passProblems(reading: Known, sampleRateHz: number): string[] {
   const at = (frame: number) => formatTime(frame / sampleRateHz);
   const [first] = dropOuts;
   return [
-    ...(first
-      ? [
-          `${dropOuts.length} ${dropOuts.length === 1 ? 'drop-out' : 'drop-outs'}, ${dropOuts.length === 1 ? '' : 'the first '}at ${at(first.startFrame)}`,
-        ]
-      : []),
+    ...(first && dropOuts.length === 1 ? [`a drop-out at ${at(first.startFrame)}`] : []),
+    ...(first && dropOuts.length > 1 ? [`${dropOuts.length} drop-outs, the first at ${at(first.startFrame)}`] : []),
     ...(driftPpm === null
-      ? shifts.slice(0, 3).map(({ frame, byFrames }) => {
-          const [by, when] = [Math.abs(byFrames), byFrames > 0 ? 'later' : 'earlier'];
-          return `from ${at(frame)} on, or up to a second before, ${by} frames ${when}: something was lost on the way`;
+      ? shifts.slice(0, MOST_SHIFTS).map(({ startFrame, endFrame, byFrames }) => {
+          const what = byFrames < 0 ? 'were lost' : 'were added';
+          return `between ${at(startFrame)} and ${at(endFrame)} ${Math.abs(byFrames)} frames ${what}: send it again`;
         })
       : [
           `output and input run by clocks that differ by ${formatNumber(Math.abs(driftPpm), 0)} ppm: use one device for both`,

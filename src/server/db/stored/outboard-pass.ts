@@ -33,7 +33,9 @@ export const passReadingSchema = z.object({
   heldPlaces: z.number(),
   places: z.number(),
   shifts: z.array(
-    z.object({ frame: z.number(), byFrames: z.number() } satisfies Fields<PassReading['shifts'][number]>),
+    z.object({ startFrame: z.number(), endFrame: z.number(), byFrames: z.number() } satisfies Fields<
+      PassReading['shifts'][number]
+    >),
   ),
   driftPpm: level,
   gainDb: level,
