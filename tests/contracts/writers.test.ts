@@ -1,4 +1,5 @@
-/** What every writer of PCM owes: what it writes is read back to the bit, by us and by FFmpeg. */
+/** What every writer of PCM owes: what it writes is read back to the bit, by us and by FFmpeg, and SoX has nothing to say against it. */
+import { spawnSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -74,6 +75,11 @@ describe.each(WRITERS)('%s', (container, extension, create) => {
       // The size that the header states is that of the file.
       const stated = container === 'AIFF' ? bytes.readUInt32BE(4) : bytes.readUInt32LE(4);
       expect(stated + 8).toBe(bytes.length);
+      // SoX knows how long it is, and finds nothing missing; but that it says so of every extensible header of floats, FFmpeg's too.
+      const sox = spawnSync('soxi', ['-s', path], { encoding: 'utf8' });
+      const isExtensibleFloat = container === 'WAV' && bitDepth === 32 && channels > 2;
+      expect(sox.stdout.trim()).toBe(String(FRAMES));
+      if (!isExtensibleFloat) expect(sox.stderr).toBe('');
     });
   });
 

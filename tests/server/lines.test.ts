@@ -1,7 +1,7 @@
 /** Lines: heard, logged, watched and recorded by a thread of their own; what is recorded becomes a programme. */
 import { spawn, spawnSync } from 'node:child_process';
 import { createSocket } from 'node:dgram';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { setTimeout as wait } from 'node:timers/promises';
@@ -16,12 +16,13 @@ import { readLog } from '@/server/lines/line-log';
 import { addLine, changeLine, lineRow, removeLine, viewLine } from '@/server/lines/lines';
 import { logCsv } from '@/server/lines/log-csv';
 import { recordingsOf } from '@/server/lines/recordings';
-import { Server } from '@/server/server';
+import { endThreads, Server, startThreads } from '@/server/server';
 import { DataFolder } from '@/server/storage/data-folder';
 import { bundled } from '../fixtures/bundled';
 import { ffmpegLoudness } from '../fixtures/command';
 import { code as errorCode } from '../fixtures/error-code';
 import { musicLike } from '../fixtures/material';
+import type { Said } from '../fixtures/recording-server';
 import { TestServer } from '../fixtures/server';
 import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
@@ -258,32 +259,102 @@ test('measuring is paused and reset while the line goes on', async () => {
   await until(() => (live().moment?.readings.seconds ?? 9) < 0.5);
 });
 
-test('what a server that was killed has recorded is found at the next start', async () => {
+/** A server of its own that records a line, and what it says. */
+function recordingServer(script: string, root: string, options: { bitDepth: 24 | 32; mostKilobytes?: number }) {
+  const { bitDepth, mostKilobytes } = options;
+  const limit = mostKilobytes === undefined ? '' : `ulimit -f ${mostKilobytes}; `;
+  const line = `${limit}exec "${process.execPath}" "${script}" "${root}" ${bitDepth}`;
+  const child = spawn('bash', ['-c', line], {
+    stdio: ['ignore', 'pipe', 'ignore'],
+    env: { ...process.env, NODE_OPTIONS: '' },
+  });
+  let out = '';
+  child.stdout.on('data', (bytes: Buffer) => {
+    out += bytes;
+  });
+  const said = (): Said[] =>
+    out
+      .split('\n')
+      .slice(0, -1)
+      .map((text) => JSON.parse(text) as Said);
+  const kill = async () => {
+    const exited = new Promise((resolve) => child.once('exit', resolve));
+    child.kill('SIGKILL');
+    await exited;
+  };
+  return { said, kill };
+}
+
+/** The one recording that a server has left in its folder. */
+function leftIn(root: string): string {
+  const [name = ''] = readdirSync(join(root, 'recordings')).filter((own) => own.endsWith('.wav'));
+  return join(root, 'recordings', name);
+}
+
+const KILLED_AT_ONCE = 4;
+
+test('killed twenty times, a server has lost no more than a second, and takes what it recorded in at the next start', async () => {
   const script = await bundled('recording-server');
-  const root = mkdtempSync(join(tmpdir(), 'opsimeter-killed-'));
-  const child = spawn(process.execPath, [script, root], { stdio: ['ignore', 'pipe', 'inherit'] });
-  await until(async () =>
-    String((await child.stdout.iterator({ destroyOnReturn: false }).next()).value).includes('recording'),
-  );
-  await wait(1700);
-  const exited = new Promise((resolve) => child.once('exit', resolve));
-  child.kill('SIGKILL');
-  await exited;
-  const server = new Server(new DataFolder(root));
-  try {
-    const row = await until(() => server.db.select().from(recordings).where(eq(recordings.state, 'taken-in')).get());
-    expect(row.error?.code).toBe('recording-interrupted');
-    const { programmes } = viewJob(server, row.jobId);
-    expect(programmes).toHaveLength(1);
-    const path = server.folder.source(programmes[0]?.sha256 ?? '');
-    const { stderr } = spawnSync('sox', ['-t', 'wav', path, '-n', 'stat'], { encoding: 'utf8' });
-    const seconds = Number(/Length \(seconds\): +([\d.]+)/.exec(stderr)?.[1]);
-    expect(seconds).toBeGreaterThan(1.7);
-    // The line is heard again.
-    await until(() => server.lines.live(row.lineId).moment);
-    await server.lines.turnOff(row.lineId);
-  } finally {
-    await server.close();
-    rmSync(root, { recursive: true, force: true });
+  const left: { root: string; heardMs: number }[] = [];
+  for (let batch = 0; batch < 20; batch += KILLED_AT_ONCE) {
+    const killed = Array.from({ length: KILLED_AT_ONCE }, async (_, n) => {
+      const root = mkdtempSync(join(tmpdir(), 'opsimeter-killed-'));
+      const server = recordingServer(script, root, { bitDepth: 24 });
+      await until(() => server.said().length > 0);
+      // Some a moment after the recording began, some more than a second after it; each at another time within a commit of the file.
+      await wait(137 * (batch + n));
+      await server.kill();
+      const said = server.said();
+      return { root, heardMs: (said.at(-1)?.atMs ?? 0) - (said[0]?.atMs ?? 0) };
+    });
+    left.push(...(await Promise.all(killed)));
   }
+  const threads = startThreads();
+  try {
+    for (const { root, heardMs } of left) {
+      const info = spawnSync('soxi', ['-s', leftIn(root)], { encoding: 'utf8' });
+      expect(info.stderr).toBe('');
+      const frames = Number(info.stdout);
+      expect(frames).toBeGreaterThan(48 * (heardMs - 1000));
+      const server = new Server(new DataFolder(root), threads);
+      try {
+        const row = await until(() =>
+          server.db.select().from(recordings).where(eq(recordings.state, 'taken-in')).all().at(0),
+        );
+        expect(row.error?.code).toBe('recording-interrupted');
+        const { programmes } = viewJob(server, row.jobId);
+        expect(programmes.map(({ format }) => format.frames)).toEqual([frames]);
+        // The line is heard again.
+        await until(() => server.lines.live(row.lineId).moment);
+      } finally {
+        await server.close();
+        rmSync(root, { recursive: true, force: true });
+      }
+    }
+  } finally {
+    await endThreads(threads);
+  }
+});
+
+test('where the disk is full the recording ends with what there is, is taken in, and the measuring goes on', async () => {
+  const script = await bundled('recording-server');
+  const root = mkdtempSync(join(tmpdir(), 'opsimeter-full-'));
+  // No file may grow beyond this: a recording does after some 6 s, before any other.
+  const mostKilobytes = 2400;
+  const server = recordingServer(script, root, { bitDepth: 32, mostKilobytes });
+  try {
+    const told = await until(() => server.said().find(({ state }) => state === 'taken-in'));
+    expect(told.error).toBe('not-writable');
+    const { bins } = told;
+    await until(() => (server.said().at(-1)?.bins ?? 0) > bins + 10);
+  } finally {
+    await server.kill();
+  }
+  const [source = ''] = readdirSync(join(root, 'sources'));
+  const path = join(root, 'sources', source);
+  const { stdout, stderr } = spawnSync('sox', ['-t', 'wav', path, '-t', 'f32', '-'], { maxBuffer: 1 << 26 });
+  // All that went into the file is there, but for less than a second of what it had not stated yet.
+  expect(stdout.length).toBeGreaterThan(mostKilobytes * 1024 - 8 * 48_000);
+  expect(String(stderr)).toBe('');
+  rmSync(root, { recursive: true, force: true });
 });

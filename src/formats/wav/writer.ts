@@ -41,10 +41,13 @@ export function wavHeader(layout: WavLayout): Uint8Array {
   const { sampleRateHz, channels, channelMask, bitDepth = WRITTEN_BIT_DEPTH, chunks = [] } = layout;
   const formatTag = bitDepth === 32 ? FORMAT_FLOAT : FORMAT_PCM;
   const isExtensible = channels > 2 || !PLAIN_MASKS.includes(channelMask);
-  const formatBytes = isExtensible ? 40 : 16;
+  const isFloat = formatTag === FORMAT_FLOAT;
+  // What is not plain PCM has an extension, if an empty one, and a chunk with its length (Microsoft, New Multimedia Data Types, 1994; from memory).
+  const formatBytes = isExtensible ? 40 : isFloat ? 18 : 16;
+  const factBytes = isFloat ? 12 : 0;
   const data = dataBytes(layout);
   const chunkBytes = chunks.reduce((sum, { body }) => sum + 8 + body.length + (body.length % 2), 0);
-  const plainBytes = 12 + 8 + formatBytes + chunkBytes + 8;
+  const plainBytes = 12 + 8 + formatBytes + factBytes + chunkBytes + 8;
   const reserved = 8 + DS64_BYTES;
   const plainSize = plainBytes + (layout.isGrowing ? reserved : 0) + data + (data % 2);
   const isLarge = layout.isBw64 === true || plainSize - 8 > GREATEST_RIFF_BYTES;
@@ -98,6 +101,12 @@ export function wavHeader(layout: WavLayout): Uint8Array {
     uint32(channelMask);
     uint16(formatTag);
     for (const byte of SUBFORMAT_TAIL) view.setUint8(at++, byte);
+  }
+  if (isFloat && !isExtensible) uint16(0);
+  if (isFloat) {
+    text('fact');
+    uint32(4);
+    uint32(Math.min(layout.frames, GREATEST_RIFF_BYTES));
   }
   for (const { id, body } of chunks) {
     text(id);

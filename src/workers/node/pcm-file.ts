@@ -67,7 +67,7 @@ export async function splitChannels(path: string, outputPaths: readonly string[]
 async function ownChunks(file: FileSource): Promise<ChunkBody[]> {
   const chunks: ChunkBody[] = [];
   for await (const chunk of chunksOf(file, true)) {
-    if (['fmt ', 'ds64', 'data', 'chna'].includes(chunk.id)) continue;
+    if (['fmt ', 'fact', 'ds64', 'data', 'chna'].includes(chunk.id)) continue;
     chunks.push({ id: chunk.id, body: await readChunk(file, chunk, MOST_CHUNK_BYTES) });
   }
   return chunks;
