@@ -121,18 +121,25 @@ test('a file is played in real time, read each second, and kept as it is', async
   );
 });
 
-test('streams of FFmpeg are read as the files that are kept of them: HTTP, and RTP without a description', async () => {
-  const [httpPort, rtpPort] = [await freePort(), await freePort()];
+test('streams of FFmpeg are read as the files that are kept of them: HTTP, SRT, and RTP without a description', async () => {
+  const [httpPort, rtpPort, srtPort] = [await freePort(), await freePort(), await freePort()];
+  // A transport stream of MPEG-1 Layer II, as broadcast contribution has it.
+  sendByFfmpeg('-c:a', 'mp2', '-b:a', '384k', '-f', 'mpegts', `srt://127.0.0.1:${srtPort}?mode=listener`);
   sendByFfmpeg('-c:a', 'flac', '-f', 'ogg', '-listen', '1', `http://127.0.0.1:${httpPort}`);
   const rtp = live(`rtp://127.0.0.1:${rtpPort}`, '--seconds', '4', '--record', at('rtp.wav'), '--json');
   // Payload type 10 is 16 bits, 44.1 kHz, stereo (RFC 3551).
   sendByFfmpeg('-c:a', 'pcm_s16be', '-payload_type', '10', '-f', 'rtp', `rtp://127.0.0.1:${rtpPort}`);
   await wait(500);
+  const srt = live(`srt://127.0.0.1:${srtPort}`, '--seconds', '3', '--record', at('srt.wav'), '--json');
   const http = live(`http://127.0.0.1:${httpPort}`, '--record', at('http.wav'), '--json');
   expect({ code: await rtp.ended, err: rtp.said.err }).toEqual({ code: 0, err: '' });
   const ofRtp = parsed(rtp.said.out).end;
   expect(ofRtp.frames).toBe(4 * RATE);
   expectAlike(ofRtp);
+  expect({ code: await srt.ended, err: srt.said.err }).toEqual({ code: 0, err: '' });
+  const ofSrt = parsed(srt.said.out).end;
+  expect([ofSrt.frames, ofSrt.lostFrames]).toEqual([3 * RATE, 0]);
+  expectAlike(ofSrt);
   expect({ code: await http.ended, err: http.said.err }).toEqual({ code: 0, err: '' });
   const ofHttp = parsed(http.said.out).end;
   expect(ofHttp.frames).toBe(SECONDS * RATE);

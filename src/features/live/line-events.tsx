@@ -1,7 +1,7 @@
 'use client';
 
 import { isFault, LINE_EVENTS, type LineEvent } from '@/core/live/line-event';
-import { formatNumber } from '@/core/units/format';
+import { formatNumber, formatTime } from '@/core/units/format';
 import { StateMark } from '@/features/common/state-mark';
 import { clockTime } from './clock-time';
 import type { LineStore } from './line-store';
@@ -16,13 +16,18 @@ export function LineEvents({ store }: { store: LineStore }) {
       <h2 className="text-sm font-bold">{messages.events}</h2>
       {events.length === 0 ? <p className="py-1 text-xs text-mute">{messages.none}</p> : null}
       {/* biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard. */}
-      <ul tabIndex={0} className="min-h-0 grow overflow-y-auto text-[13px]">
+      <ul tabIndex={0} className="min-h-0 grow overflow-y-auto text-[13px] max-lg:max-h-80">
         {events.map((event) => (
           <EventRow key={event.id} event={event} />
         ))}
       </ul>
     </section>
   );
+}
+
+/** Such as "12.4 s" or "26:34". */
+function lastedFor(seconds: number): string {
+  return seconds < 60 ? messages.lasted(formatNumber(seconds)) : formatTime(seconds);
 }
 
 function EventRow({ event: { kind, startMs, endMs, words } }: { event: LineEvent }) {
@@ -38,11 +43,7 @@ function EventRow({ event: { kind, startMs, endMs, words } }: { event: LineEvent
       <span className="text-xs">{isOfFault ? <StateMark state={kind === 'over' ? 'over' : 'advice'} /> : null}</span>
       <span className={endMs === null ? 'font-semibold' : ''}>{words}</span>
       <span className="font-mono text-xs text-mute">
-        {endMs === null
-          ? messages.goesOn
-          : endMs > startMs
-            ? messages.lasted(formatNumber((endMs - startMs) / 1000))
-            : ''}
+        {endMs === null ? messages.goesOn : endMs > startMs ? lastedFor((endMs - startMs) / 1000) : ''}
       </span>
     </li>
   );

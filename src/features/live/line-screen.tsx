@@ -99,7 +99,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
         <Card className="flex min-h-40 grow-[2] flex-col">
           <GaugeRule source={store} spec={spec} channelLabels={live.format?.channelLabels ?? NO_LABELS} />
         </Card>
-        <div className="flex min-h-72 grow-[5] gap-2 max-lg:flex-col">
+        <div className="flex min-h-72 grow-[5] gap-2 max-lg:shrink-0 max-lg:flex-col">
           <Card className="flex min-h-56 min-w-0 grow flex-col">
             <LineTrace lineId={id} store={store} spec={spec} day={day} />
           </Card>
@@ -108,7 +108,7 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
             <LineEvents store={store} />
           </Card>
         </div>
-        <div className="grid shrink-0 gap-2 lg:grid-cols-2">
+        <div className="grid shrink-0 grid-cols-[minmax(0,1fr)] gap-2 lg:grid-cols-2">
           <Card dense>
             <Projection
               store={store}
@@ -118,9 +118,9 @@ export function LineScreen({ line, jobs }: { line: LiveLineView; jobs: readonly 
             />
           </Card>
           <Card dense>
-            <div className="flex items-baseline justify-between gap-4 text-xs text-mute">
+            <div className="flex flex-wrap items-baseline justify-between gap-x-4 text-xs text-mute">
               <h2>{dayStripMessages.today}</h2>
-              <span className="flex gap-3">
+              <span className="flex flex-wrap gap-x-3">
                 <Popup name={recordingsMessages.recordings}>
                   <Recordings store={store} />
                 </Popup>

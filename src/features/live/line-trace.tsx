@@ -70,8 +70,8 @@ export function LineTrace({
   }, [store, spec, range, earlier, day, width, height, colours]);
   return (
     <section className="flex min-h-0 grow flex-col gap-1" aria-label={messages.trace}>
-      <header className="flex items-center justify-between gap-3">
-        <p className="flex gap-4 text-xs text-mute" aria-hidden>
+      <header className="flex flex-wrap items-center justify-between gap-x-3 gap-y-1">
+        <p className="flex flex-wrap gap-x-4 text-xs text-mute" aria-hidden>
           {range === 'day' ? null : (
             <span>
               <i className="mr-1.5 inline-block w-4 border-t border-slide-2 align-middle" />
