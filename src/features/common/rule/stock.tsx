@@ -8,12 +8,21 @@ import { type RuleScale, toX } from './rule-geometry';
 import { STOCK_HEIGHT, THIN_HEIGHT } from './rule-size';
 import { Ticks } from './scale';
 
+/** Nearly, of the letters that the rule is labelled with. */
+const CHARACTER_WIDTH = 7;
+
 /** The spec, on the part that stands still. */
 export function Stock({ spec, scale, zeroDb }: { spec: Spec; scale: RuleScale; zeroDb: number }) {
   const { ceiling } = spec.peak;
   const ceilingX = toX(scale, ceiling);
   const { loudness } = spec;
+  const nameWidth = spec.name.length * CHARACTER_WIDTH + 30;
+  const ceilingText = formatLevel(ceiling, peakUnit(spec));
+  const targetText = loudness ? windowText(loudness) : '';
   const measure = loudness?.measure === 'rms' ? 'RMS' : 'target';
+  const said = [`${measure} ${targetText}`, messages.ceiling(ceilingText)].join(' ');
+  // Numbers alone say enough where there is no room for words.
+  const hasRoom = nameWidth + said.length * CHARACTER_WIDTH < ceilingX;
   return (
     <g>
       <rect width={scale.width} height={STOCK_HEIGHT} rx="8" className="fill-stock-1" />
@@ -30,12 +39,8 @@ export function Stock({ spec, scale, zeroDb }: { spec: Spec; scale: RuleScale; z
         <TargetWindow
           fromX={toX(scale, loudness.target - loudness.toleranceBelow)}
           toX={toX(scale, loudness.target + loudness.toleranceAbove)}
-          text={
-            loudness.toleranceBelow === loudness.toleranceAbove
-              ? `${measure} ${formatNumber(loudness.target)} ±${formatNumber(loudness.toleranceAbove)}`
-              : `${measure} ${formatNumber(loudness.target)}`
-          }
-          nameWidth={spec.name.length * 7 + 30}
+          text={hasRoom ? `${measure} ${targetText}` : targetText}
+          nameWidth={nameWidth}
         />
       ) : null}
       {spec.maxShortTermLufs !== undefined ? (
@@ -56,7 +61,7 @@ export function Stock({ spec, scale, zeroDb }: { spec: Spec; scale: RuleScale; z
       ) : null}
       <line x1={ceilingX} x2={ceilingX} y1="0" y2={STOCK_HEIGHT} className="stroke-ink" strokeWidth="2" />
       <text x={ceilingX - 6} y="17" textAnchor="end" className="fill-ink text-xs font-semibold">
-        {messages.ceiling(formatLevel(ceiling, peakUnit(spec)))}
+        {hasRoom ? messages.ceiling(ceilingText) : ceilingText}
       </text>
       <Ticks scale={scale} offsetDb={0} zeroDb={zeroDb} fromY={STOCK_HEIGHT} upward className="stroke-stock-ink" />
     </g>
@@ -117,6 +122,12 @@ export function ThinStock({
   );
 }
 
+/** Such as "−23.0 ±0.5". */
+function windowText({ target, toleranceBelow, toleranceAbove }: NonNullable<Spec['loudness']>): string {
+  const isEven = toleranceBelow === toleranceAbove;
+  return isEven ? `${formatNumber(target)} ±${formatNumber(toleranceAbove)}` : formatNumber(target);
+}
+
 function TargetWindow({
   fromX,
   toX: untilX,
@@ -129,7 +140,7 @@ function TargetWindow({
   nameWidth: number;
 }) {
   const middle = (fromX + untilX) / 2;
-  const half = (text.length * 7) / 2;
+  const half = (text.length * CHARACTER_WIDTH) / 2;
   return (
     <g>
       <rect x={fromX} y="22" width={Math.max(2, untilX - fromX)} height={STOCK_HEIGHT - 22} className="fill-stock-3" />
