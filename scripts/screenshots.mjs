@@ -22,6 +22,8 @@ for (const [name, colorScheme, visit] of [
   ['analysis', 'light', (page) => analysed(page, 'Perseid bed')],
   ['lines', 'light', (page) => lines(page)],
   ['line', 'light', (page) => line(page, 'Dome feed')],
+  // It adds a programme: behind what shows those of the demo.
+  ['outboard', 'light', (page) => outboard(page, 'Radio spot')],
   // It changes a treatment: last.
   ['meters', 'dark', (page) => inMotion(page, 'Radio spot')],
 ]) {
@@ -148,8 +150,22 @@ async function chart(page, title, name) {
   await page.getByRole('tab', { name }).click();
 }
 
+/** A pass through the simulated gear under way, with one that came back. */
+async function outboard(page, title) {
+  await programme(page, title);
+  await page.getByRole('button', { name: 'Outboard' }).click();
+  const dialog = page.getByRole('dialog');
+  await dialog.getByRole('combobox', { name: 'Comes back at' }).click();
+  await page.getByRole('option', { name: 'Simulated gear' }).click();
+  await dialog.getByRole('button', { name: /^Start/ }).click();
+  await dialog.getByText('ms later').waitFor({ timeout: 90_000 });
+  await dialog.getByRole('button', { name: /^Start/ }).click();
+  await page.waitForTimeout(12_000);
+}
+
 async function programme(page, title) {
   await openJob(page);
-  await page.getByRole('link', { name: title }).click();
+  // What came back of it through outboard gear stands behind it.
+  await page.getByRole('link', { name: title }).first().click();
   await page.getByRole('heading', { name: title, level: 1 }).waitFor();
 }

@@ -167,3 +167,11 @@ test('each fault of a day is found with its interval and nothing else is, the lo
     await host.remove();
   }
 });
+
+test('on a clean day no alarm is told, and every second is inside', () => {
+  const states: string[] = [];
+  const told = aDay([], (seconds) => states.push(...seconds.map(({ state }) => state)));
+  expect(told).toEqual([]);
+  expect(states).toHaveLength(DAY_SECONDS);
+  expect(new Set(states)).toEqual(new Set(['inside']));
+});

@@ -1,5 +1,6 @@
 'use client';
 
+import { Cable } from 'lucide-react';
 import dynamic from 'next/dynamic';
 import { useRouter } from 'next/navigation';
 import { useState } from 'react';
@@ -83,9 +84,15 @@ export function HeaderPanel() {
         >
           {reviewCopyMessages.write}
         </Button>
-        <Button onClick={() => setSending(true)} title={outboardMessages.openHint} className="py-1">
-          {outboardMessages.open}
-        </Button>
+        <button
+          type="button"
+          aria-label={outboardMessages.open}
+          title={outboardMessages.openHint}
+          onClick={() => setSending(true)}
+          className="cursor-pointer rounded-control border border-hair bg-sheet p-1.5 hover:border-stock-3"
+        >
+          <Cable size={16} aria-hidden />
+        </button>
         <KeysDialog
           keys={keys}
           onKey={setKey}

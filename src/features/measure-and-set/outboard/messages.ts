@@ -3,7 +3,7 @@ import { formatTime } from '@/core/units/format';
 /** Texts of passes through outboard gear. */
 export const outboardMessages = {
   open: 'Outboard',
-  openHint: 'Play it through outboard gear, and compare what comes back',
+  openHint: 'Outboard: play it through gear, and compare what comes back',
   title: 'Through outboard gear',
   about:
     'The whole programme is played in real time. What comes back is recorded, aligned with it to the sample, and becomes a programme of this job, which you can compare here at equal loudness.',
