@@ -138,6 +138,11 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   await page.getByRole('button', { name: 'Keys', exact: true }).click();
   await check('the keys');
   await page.keyboard.press('Escape');
+  await page.getByRole('button', { name: 'Outboard' }).click();
+  await page.getByRole('combobox', { name: 'Comes back at' }).click();
+  await page.getByRole('option', { name: 'Simulated gear' }).click();
+  await check('outboard');
+  await page.keyboard.press('Escape');
   await page.getByRole('link', { name: 'Take in' }).click();
   await expect(page.getByRole('row', { name: /swell/ })).toBeVisible();
   await check('take in');
