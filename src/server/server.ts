@@ -1,5 +1,5 @@
 import 'server-only';
-import { and, eq } from 'drizzle-orm';
+import { and, eq, notExists } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { type AnalysisReader, withAnalysis } from '@/workers/node/analysis-file';
@@ -156,19 +156,20 @@ export class Server implements ServerContext {
 
   /** A process may have ended between recording a source and queueing it, and a new engine reads everything anew. */
   #measureWhatIsMissing(): void {
-    const shas = new Set(
-      this.db
-        .select({ sha256: programmes.sourceSha256 })
-        .from(programmes)
-        .all()
-        .map((row) => row.sha256),
-    );
-    const tried = this.queue.latest('measure', [...shas]);
-    for (const sha256 of shas) {
-      const ended = tried.get(sha256)?.state;
-      if (!this.sourceReport(sha256) && ended !== 'failed' && ended !== 'cancelled')
-        this.queue.enqueue('measure', sha256);
-    }
+    const isRead = this.db
+      .select({ sha256: sourceReports.sha256 })
+      .from(sourceReports)
+      .where(and(eq(sourceReports.sha256, programmes.sourceSha256), eq(sourceReports.engineVersion, ENGINE_VERSION)));
+    const shas = this.db
+      .selectDistinct({ sha256: programmes.sourceSha256 })
+      .from(programmes)
+      .where(notExists(isRead))
+      .all()
+      .map(({ sha256 }) => sha256);
+    const tried = this.queue.latest('measure', shas);
+    // What waits already is taken up; what could not be read, or was cancelled, waits for a person.
+    const untried = shas.filter((sha256) => (tried.get(sha256)?.state ?? 'done') === 'done');
+    this.queue.enqueueNew('measure', untried);
   }
 }
 

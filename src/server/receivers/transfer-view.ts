@@ -1,6 +1,7 @@
-import { asc, desc, eq, inArray, type SQL } from 'drizzle-orm';
+import { asc, desc, eq, type SQL } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
+import { among } from '../db/among';
 import { deliveries, receivers, type TRANSFER_STATES, transferLog, transfers } from '../db/schema';
 import { type TaskView, taskView } from '../tasks/view';
 
@@ -30,7 +31,7 @@ export function viewTransfer(server: ServerContext, transferId: string): Transfe
 /** The newest transfer of each delivery to each receiver, by both; its log begins with those of the rounds before. */
 export function viewTransfers(server: ServerContext, deliveryIds: readonly string[]): Map<string, TransferView> {
   const views = new Map<string, TransferView>();
-  for (const view of transferViews(server, inArray(transfers.deliveryId, [...deliveryIds]))) {
+  for (const view of transferViews(server, among(transfers.deliveryId, deliveryIds))) {
     const key = transferKeyOf(view.deliveryId, view.receiverId);
     views.set(key, { ...view, log: [...(views.get(key)?.log ?? []), ...view.log] });
   }
@@ -51,7 +52,7 @@ function transferViews({ db, queue }: ServerContext, which: SQL): TransferView[]
   const logged = db
     .select()
     .from(transferLog)
-    .where(inArray(transferLog.transferId, ids))
+    .where(among(transferLog.transferId, ids))
     .orderBy(asc(transferLog.id))
     .all();
   return rows.map(({ transfers: transfer, receivers: receiver }) => {

@@ -175,7 +175,7 @@ export class TaskQueue {
     const rows = this.db
       .select()
       .from(tasks)
-      .where(and(eq(tasks.kind, kind), inArray(tasks.subjectId, [...subjectIds])))
+      .where(and(eq(tasks.kind, kind), among(tasks.subjectId, subjectIds)))
       .orderBy(desc(tasks.createdAtMs))
       .all();
     const latest = new Map<string, Task>();
