@@ -9,6 +9,10 @@ import next from 'next';
 const HOST = '127.0.0.1';
 const DEFAULT_PORT = 4170;
 
+const METHODS = new Set(['GET', 'HEAD', 'POST', 'PUT', 'PATCH', 'DELETE', 'OPTIONS']);
+/** What a line or an upload under way has to come to its end, once the app is to end. */
+const ENDS_WITHIN_MS = 8000;
+
 /** What a page may load and do: its own things only. Development evaluates code and listens on a socket besides. */
 function securityHeaders(dev) {
   const policy = [
@@ -43,8 +47,11 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
 
   const server = createServer((request, response) => {
     for (const [name, value] of headers) response.setHeader(name, value);
-    if (isOurs(request, names)) starting.then((handle) => handle(request, response));
-    else response.writeHead(403, { 'Content-Type': 'text/plain' }).end('Opsimeter answers only to pages of its own.\n');
+    const refuse = (status, text) => response.writeHead(status, { 'Content-Type': 'text/plain' }).end(`${text}\n`);
+    if (!isOurs(request, names)) refuse(403, 'Opsimeter answers only to pages of its own.');
+    else if (!METHODS.has(request.method)) refuse(405, `${request.method} means nothing here.`);
+    else if (!isAddress(request.url)) refuse(400, 'This is no address.');
+    else starting.then((handle) => handle(request, response));
   });
   // A large file on a slow disk takes longer than a default request may.
   server.requestTimeout = 0;
@@ -57,7 +64,16 @@ export async function serve({ dev = false, port = Number(process.env.PORT || DEF
   const answer = await fetch(`http://${HOST}:${port}/`).catch(fail);
   if (globalThis.opsimeterStartFailure || answer.status >= 500) fail();
   console.log(`Opsimeter is at http://${HOST}:${port}`);
-  for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => process.exit(0));
+  for (const signal of ['SIGINT', 'SIGTERM']) process.once(signal, () => end(server));
+}
+
+/** Takes nothing more, has the app end what it does, and leaves; what is left by then is taken up by the next process. */
+async function end(server) {
+  setTimeout(() => process.exit(0), ENDS_WITHIN_MS).unref();
+  server.close();
+  server.closeAllConnections();
+  await globalThis.opsimeterServer?.close().catch((error) => console.error(error));
+  process.exit(0);
 }
 
 /** Says why the app can't start, and ends: an address that answers nothing but errors helps nobody. */
@@ -70,10 +86,22 @@ function fail(error) {
   process.exit(1);
 }
 
-function isOurs({ method, headers }, names) {
-  if (!names.has(headers.host ?? '')) return false;
+function isOurs({ method, headers, rawHeaders }, names) {
+  // One that says two names might be taken for either by what stands in between.
+  const hosts = rawHeaders.filter((name, i) => i % 2 === 0 && name.toLowerCase() === 'host');
+  if (hosts.length !== 1 || !names.has(headers.host ?? '')) return false;
   const changes = method !== 'GET' && method !== 'HEAD';
   return !changes || headers.origin === undefined || names.has(headers.origin.replace(/^http:\/\//, ''));
+}
+
+/** Whether the path of a request can be read: what is written as % and two digits has to be UTF-8. */
+function isAddress(url) {
+  try {
+    decodeURIComponent(url.split('?', 1)[0]);
+    return true;
+  } catch {
+    return false;
+  }
 }
 
 function listen(server, port) {

@@ -2,6 +2,7 @@
 
 import { rmSync } from 'node:fs';
 import { request } from 'node:http';
+import { connect } from 'node:net';
 import { Readable } from 'node:stream';
 import { setTimeout } from 'node:timers/promises';
 import { gainOnly, preparationOf } from '@/core/treatment/treatment';
@@ -45,6 +46,29 @@ test('it answers to its own names only, and takes changes only from its own page
   expect(await ask(upload, { Origin: 'https://elsewhere.example' }, 'PUT')).toBe(403);
   expect(await ask(upload, { Origin: `http://127.0.0.1:${PORT}` }, 'PUT')).toBe(422);
   expect(await ask(upload, { Origin: 'null' }, 'PUT')).toBe(403);
+});
+
+/** Sends bytes as they are; returns the status of the answer. */
+async function askBytes(text: string): Promise<number> {
+  const socket = connect(PORT, '127.0.0.1');
+  socket.write(text);
+  let answer = '';
+  for await (const bytes of socket) {
+    answer += bytes;
+    if (answer.includes('\r\n')) break;
+  }
+  socket.destroy();
+  return Number(answer.split(' ')[1]);
+}
+
+test('what is no request of this app is refused as such', async () => {
+  expect(await ask('/', {}, 'TRACE')).toBe(405);
+  expect(await ask('/api/jobs/%ff', {})).toBe(400);
+  expect(await ask('/jobs/%E0%A4%A/take-in', {})).toBe(400);
+  const host = `Host: 127.0.0.1:${PORT}\r\n`;
+  expect(await askBytes(`GET / HTTP/1.1\r\n${host}Connection: close\r\n\r\n`)).toBe(200);
+  // One that says two names may be taken for either by what stands in between.
+  expect(await askBytes(`GET / HTTP/1.1\r\n${host}Host: rebound.example\r\nConnection: close\r\n\r\n`)).toBe(403);
 });
 
 test('errors come as records with a fitting status', async () => {

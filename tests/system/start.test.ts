@@ -7,11 +7,13 @@ import {
   readdirSync,
   readFileSync,
   rmSync,
+  statSync,
   symlinkSync,
   writeFileSync,
 } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { setTimeout as wait } from 'node:timers/promises';
 import { ffmpeg } from '../fixtures/ffmpeg';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
@@ -67,5 +69,33 @@ test.each(['SIGTERM', 'SIGKILL'] as const)('ended by %s, it takes FFmpeg along',
     await served.kill(signal);
   }
   await until(() => !isThere());
+  rmSync(host.root, { recursive: true, force: true });
+});
+
+test('asked to end, it takes a recording in that was under way, and leaves with 0; what lies there is its owner’s alone', async () => {
+  const host = new TestServer();
+  await host.server.close();
+  const served = await Served.start(host.root, PORT);
+  const ask = async <T>(path: string, body: unknown) => {
+    const headers = { 'Content-Type': 'application/json' };
+    const answer = await fetch(`${served.base}/api${path}`, { method: 'POST', headers, body: JSON.stringify(body) });
+    return (await answer.json()) as T;
+  };
+  const input = { kind: 'simulated', faults: [] };
+  const line = { name: 'Feed', jobId: host.jobId, input, specId: null, plannedSeconds: null, alarms: {} };
+  const { lineId } = await ask<{ lineId: string }>('/live', line);
+  await ask(`/live/${lineId}/control`, { do: 'turn-on' });
+  await until(async () => {
+    const answer = await fetch(`${served.base}/api/live/${lineId}`);
+    return ((await answer.json()) as { live: { state: string } }).live.state === 'sounding';
+  });
+  await ask(`/live/${lineId}/control`, { do: 'record' });
+  await until(() => readdirSync(join(host.root, 'recordings')).some((name) => name.endsWith('.wav')));
+  await wait(1500);
+  expect(await served.kill('SIGTERM')).toBe(0);
+  const [recording] = host.read<{ state: string; error: string | null }>('SELECT state, error FROM recordings');
+  expect(recording).toEqual({ state: 'taken-in', error: null });
+  const modeOf = (path: string) => statSync(join(host.root, path)).mode & 0o777;
+  expect([modeOf('.'), modeOf('opsimeter.db')]).toEqual([0o700, 0o600]);
   rmSync(host.root, { recursive: true, force: true });
 });

@@ -17,6 +17,7 @@ test.each([
   ['{track} {title}.{format}', '2-nightfall-overture.24bit'],
   ['../{job}/{title}', 'nightfall-overture'],
   ['{nothing}', 'delivery'],
+  ['{constructor}{toString}', 'delivery'],
   ['{title}_{depth}', 'nightfall-overture_24bit'],
   ['CON', 'delivery-CON'],
   ['nul.{version}', 'delivery-nul.3'],

@@ -54,7 +54,7 @@ export function foldersOf(template: string, fields: NameFields): string[] {
 function stemOf(template: string, fields: NameFields): string {
   const filled = template.replaceAll(/\{(\w+)\}/g, (_, name: string) => {
     if (name === 'rate') return rateText(fields.rate);
-    const text = name in fields ? String(fields[name as keyof NameFields]) : '';
+    const text = Object.hasOwn(fields, name) ? String(fields[name as keyof NameFields]) : '';
     return text === '' ? '' : slug(text);
   });
   const plain = trimmed(filled.normalize('NFC').replaceAll(/[^\p{L}\p{N}._-]+/gu, '-'));

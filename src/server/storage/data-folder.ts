@@ -1,8 +1,11 @@
-import { mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { chmodSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
+import { log } from '../log';
 
 const PART = '.part';
+/** What people's work and receivers' secrets lie in is for whoever runs the app. */
+const OWNERS_FOLDER = 0o700;
 
 /** Where everything lies. Names inside are our own: hashes and ids, or names made safe. */
 export class DataFolder {
@@ -28,6 +31,7 @@ export class DataFolder {
     ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
+    keepToOwner(/*turbopackIgnore: true*/ this.root, OWNERS_FOLDER);
   }
 
   get database(): string {
@@ -187,5 +191,14 @@ export class DataFolder {
     for (const entry of readdirSync(this.root, { recursive: true, withFileTypes: true })) {
       if (entry.name.endsWith(PART)) rmSync(join(entry.parentPath, entry.name), { recursive: true, force: true });
     }
+  }
+}
+
+/** Takes a folder's or a file's rights from all but its owner; where that is somebody else, or the disk has no rights, it stays as it is. */
+export function keepToOwner(path: string, mode: number): void {
+  try {
+    chmodSync(path, mode);
+  } catch (error) {
+    log.warn({ err: error }, 'what others may read here could not be set');
   }
 }
