@@ -18,6 +18,6 @@ export default {
   coverageReporters: ['text'],
   coverageProvider: 'v8',
   testTimeout: 120_000,
-  // One process for each of the two heavy kinds of test: measuring and serving.
-  maxWorkers: 2,
+  // One more than processors, of which two are usual: much of what is tested sounds, or is killed, in real time.
+  maxWorkers: 3,
 };

@@ -3,7 +3,7 @@ import { once } from 'node:events';
 import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import { test as base, expect, type Page } from '@playwright/test';
+import { type Browser, test as base, chromium, expect, type Page } from '@playwright/test';
 
 /** Of the first worker; each has its own. */
 const FIRST_PORT = 4400;
@@ -104,4 +104,18 @@ export async function takeInAll(page: Page, files: { name: string; bytes: Buffer
   for (const { name } of files) {
     await expect(page.getByRole('link', { name: name.replace(/\.wav$/, ''), exact: true })).toBeVisible();
   }
+}
+
+/** A browser whose machine has an input: Chromium's own stand-in for a device, which plays a file again and again. */
+export function browserWithInput(file: string): Promise<Browser> {
+  const { launchOptions } = test.info().project.use;
+  return chromium.launch({
+    ...launchOptions,
+    args: [
+      ...(launchOptions?.args ?? []),
+      '--use-fake-device-for-media-stream',
+      '--use-fake-ui-for-media-stream',
+      `--use-file-for-fake-audio-capture=${file}`,
+    ],
+  });
 }

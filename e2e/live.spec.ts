@@ -1,10 +1,10 @@
 /** Lines on screen: a simulated line with its faults, alarms, markers and recording; and an input of the browser's own machine. */
 import { readFileSync, writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { expect, startJob, test } from './desk';
+import { browserWithInput, expect, startJob, test } from './desk';
 
 const reading = (page: Page, name: string) => page.locator(`[data-reading="${name}"]`);
 const shown = async (page: Page, name: string) => Number(await reading(page, name).getAttribute('data-value'));
@@ -131,19 +131,9 @@ test('an input of this machine is heard as its device gives it, recorded to the 
   const rateHz = 44_100;
   const loopFrames = 6 * rateHz;
   const file = join(desk.scratch, 'input.wav');
-  // Chromium's own stand-in for a device plays a file again and again.
   const sound = musicLike().map((samples) => samples.slice(0, loopFrames).map((x) => Math.round(x * 32_000) / 32_768));
   writeFileSync(file, wavOf(sound, { sampleRateHz: rateHz, bits: 16 }));
-  const { launchOptions } = test.info().project.use;
-  const browser = await chromium.launch({
-    ...launchOptions,
-    args: [
-      ...(launchOptions?.args ?? []),
-      '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream',
-      `--use-file-for-fake-audio-capture=${file}`,
-    ],
-  });
+  const browser = await browserWithInput(file);
   try {
     const page = await browser.newPage();
     await startJob(page, desk, 'Inputs');

@@ -2,10 +2,10 @@
 import { execFileSync } from 'node:child_process';
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
-import { chromium, type Page } from '@playwright/test';
+import type { Page } from '@playwright/test';
 import { musicLike } from '../tests/fixtures/material';
 import { wavOf } from '../tests/fixtures/wav';
-import { type Desk, dropFiles, expect, startJob, test } from './desk';
+import { browserWithInput, type Desk, dropFiles, expect, startJob, test } from './desk';
 
 const RATE_HZ = 48_000;
 const SECONDS = 6;
@@ -94,16 +94,7 @@ test('what comes back but is not what was sent is refused in words, and can be r
       .reverse(),
   );
   writeFileSync(other, wavOf(elsewhere, { bits: 16, sampleRateHz: RATE_HZ }));
-  const { launchOptions } = test.info().project.use;
-  const browser = await chromium.launch({
-    ...launchOptions,
-    args: [
-      ...(launchOptions?.args ?? []),
-      '--use-fake-device-for-media-stream',
-      '--use-fake-ui-for-media-stream',
-      `--use-file-for-fake-audio-capture=${other}`,
-    ],
-  });
+  const browser = await browserWithInput(other);
   try {
     const page = await browser.newPage();
     const dialog = await openOutboard(page, desk, 'No return');
