@@ -10,6 +10,8 @@ const FIRST_PORT = 4400;
 
 export interface Desk {
   base: string;
+  /** Where the server keeps what it has, now: another test may have had it start over an empty folder. */
+  data(): string;
   /** A folder for files that a test makes. */
   scratch: string;
   /** A folder of the server's own disk that files may be taken in from. */
@@ -28,7 +30,8 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
       const media = join(scratch, 'media');
       mkdirSync(media);
       let folders = 1;
-      const start = () => startServer(join(scratch, `data${folders}`), media, port);
+      const data = () => join(scratch, `data${folders}`);
+      const start = () => startServer(data(), media, port);
       let server = await start();
       const end = async (signal: NodeJS.Signals) => {
         const ended = once(server, 'exit');
@@ -40,7 +43,7 @@ export const test = base.extend<{ quietConsole: undefined }, { desk: Desk }>({
         if (isEmpty) folders++;
         server = await start();
       };
-      await use({ base: `http://127.0.0.1:${port}`, scratch, media, restart });
+      await use({ base: `http://127.0.0.1:${port}`, data, scratch, media, restart });
       await end('SIGTERM');
       rmSync(scratch, { recursive: true, force: true });
     },

@@ -173,7 +173,7 @@ test('an input of this machine is heard as its device gives it, recorded to the 
     // Sample for sample what the device has: from some place of its file on, round and round.
     await expect.poll(async () => (await api<Measured>(`programmes/${programmeId}`)).measured).not.toBeNull();
     const { sha256, measured } = await api<Measured>(`programmes/${programmeId}`);
-    const [left, right] = samplesOf(readFileSync(join(desk.scratch, 'data1', 'sources', sha256)), frames);
+    const [left, right] = samplesOf(readFileSync(join(desk.data(), 'sources', sha256)), frames);
     const differs = (at: number, n: number) =>
       [left, right].some(
         (own, c) => Math.abs((own[n] ?? 9) - (sound[c]?.[(at + n) % loopFrames] ?? 0)) > STEP_OF_16_BITS,

@@ -55,7 +55,7 @@ test('a pass through simulated gear comes back to the frame, is a programme, and
   };
   const sha256 = passes[0]?.returned.sha256 ?? '';
   // FFmpeg reads what came back: what was sent, 6 dB down, but for the noise of the gear.
-  const path = join(desk.scratch, 'data1', 'sources', sha256);
+  const path = join(desk.data(), 'sources', sha256);
   const raw = execFileSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-'], { maxBuffer: 1 << 26 });
   const sent = mix();
   expect(raw.length).toBe(2 * 4 * SECONDS * RATE_HZ);
