@@ -35,6 +35,12 @@ test('a pass through simulated gear comes back to the frame, is a programme, and
     await dialog.getByLabel(label).fill(value);
     await dialog.getByLabel(label).press('Enter');
   }
+  // An output that is not there is told.
+  await dialog.getByLabel('from output').fill('31');
+  await dialog.getByRole('button', { name: 'Start (0:06)' }).click();
+  await expect(dialog.getByRole('alert')).toContainText(/this output has \d+ channels only/);
+  await dialog.getByLabel('from output').fill('1');
+  await dialog.getByLabel('from output').press('Enter');
   // Given up, it leaves nothing.
   await dialog.getByRole('button', { name: 'Start (0:06)' }).click();
   await expect(dialog.getByText('Keep this window open.')).toBeVisible();
@@ -43,7 +49,11 @@ test('a pass through simulated gear comes back to the frame, is a programme, and
   await dialog.getByRole('button', { name: 'Stop' }).click();
   await expect(dialog.getByRole('list', { name: 'Passes' })).toHaveCount(0);
 
-  await dialog.getByRole('button', { name: 'Start (0:06)' }).click();
+  // However often it is pressed, it is one pass.
+  await dialog.getByRole('button', { name: 'Start (0:06)' }).evaluate((button: HTMLButtonElement) => {
+    button.click();
+    button.click();
+  });
   await expect(dialog.locator('[data-level="returned"]')).toContainText('dBFS');
   const pass = dialog.getByRole('listitem');
   await expect(pass).toContainText('31.3 ms later (1500 frames), 6.0 dB quieter', { timeout: 45_000 });

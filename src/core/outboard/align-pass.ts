@@ -2,8 +2,6 @@ import { type Delay, delayOf } from '../lineup/null/delay';
 
 /** What was sent through outboard gear and what came back, counted by one clock. What lies ahead of either or behind it is 0. */
 export interface PassSource {
-  /** Of what was sent; as many come back. */
-  channels: number;
   /** Planar samples from a frame on. */
   sent(startFrame: number, frames: number): Promise<Float32Array[]>;
   returned(startFrame: number, frames: number): Promise<Float32Array[]>;

@@ -2,7 +2,7 @@ import { resolve } from 'node:path';
 import Database from 'better-sqlite3';
 import { type BetterSQLite3Database, drizzle } from 'drizzle-orm/better-sqlite3';
 import { migrate } from 'drizzle-orm/better-sqlite3/migrator';
-import { keepToOwner } from '../storage/data-folder';
+import { restrictToOwner } from '../storage/data-folder';
 import * as schema from './schema';
 
 export type Db = BetterSQLite3Database<typeof schema> & { $client: Database.Database };
@@ -13,7 +13,7 @@ const OWNERS_FILE = 0o600;
 export function openDatabase(path: string): Db {
   const client = new Database(path);
   // What stands beside it, as the write-ahead log, gets the same rights.
-  keepToOwner(path, OWNERS_FILE);
+  restrictToOwner(path, OWNERS_FILE);
   client.pragma('journal_mode = WAL');
   client.pragma('synchronous = FULL');
   client.pragma('foreign_keys = ON');

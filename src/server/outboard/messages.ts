@@ -4,7 +4,7 @@ export const passMessages = {
   fileName: (stem: string, number: number) => `${stem} pass ${number}.wav`,
   framesMissing: 'some of what came back did not arrive here',
   tooShort: 'it ended before all had come back',
-  diskFailed: (reason: string) => `it could not be kept (${reason})`,
+  diskFailed: (reason: string) => `it could not be saved (${reason})`,
   notUnderWay: 'no frames came for a while, or the app was ended',
   programme: 'this programme',
 };

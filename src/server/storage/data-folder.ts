@@ -31,7 +31,7 @@ export class DataFolder {
     ]) {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
-    keepToOwner(/*turbopackIgnore: true*/ this.root, OWNERS_FOLDER);
+    restrictToOwner(/*turbopackIgnore: true*/ this.root, OWNERS_FOLDER);
   }
 
   get database(): string {
@@ -195,7 +195,7 @@ export class DataFolder {
 }
 
 /** Takes a folder's or a file's rights from all but its owner; where that is somebody else, or the disk has no rights, it stays as it is. */
-export function keepToOwner(path: string, mode: number): void {
+export function restrictToOwner(path: string, mode: number): void {
   try {
     chmodSync(path, mode);
   } catch (error) {

@@ -30,7 +30,6 @@ export async function alignPassFile(
     const { sampleRateHz, channels: both } = reader.header.format;
     const channels = both / 2;
     const source = {
-      channels,
       sent: async (from: number, count: number) =>
         (await readStretch(reader, firstFrame + from, count)).slice(0, channels),
       returned: async (from: number, count: number) =>

@@ -1,49 +1,8 @@
-import type { ErrorRecord } from '@/core/errors/app-error';
-import { MOST_DELAY_SECONDS, type PassFields } from '@/core/outboard/pass';
-import { dbToAmplitude } from '@/core/units/decibel';
-import { FrameSender } from '@/features/common/capture/frame-sender';
+import type { PassFields } from '@/core/outboard/pass';
 import { openInput, reasonOf } from '@/features/common/capture/inputs';
-import type { FromWorklet } from '@/workers/browser/audition-messages';
-import { AuditionPlayer, type Outlet, type Playable } from '@/workers/browser/audition-player';
-import { CAPTURE_NAME, type CaptureOptions, type WorkletFrames } from '@/workers/browser/capture-messages';
-import { outboardMessages as messages } from './messages';
-
-/** What stands in for gear where there is none: a gain, a delay and the noise of converters. */
-export interface SimulatedGear {
-  gainDb: number;
-  delayMs: number;
-  noiseDbfs: number;
-}
-
-/** Where a pass goes, and where it comes back. */
-export interface Patch {
-  /** Undefined for the usual output. */
-  outputId: string | undefined;
-  /** First channel of it that is used, from 0 on. */
-  firstOutput: number;
-  back: { kind: 'input'; deviceId: string | undefined; firstInput: number } | ({ kind: 'simulated' } & SimulatedGear);
-}
-
-export type PassState =
-  | { kind: 'idle' }
-  | { kind: 'asking' }
-  | {
-      kind: 'running';
-      /** 0 to 1, and how long it still takes. */
-      fraction: number;
-      secondsLeft: number;
-      /** Greatest sample of the last tenth of a second, linear. */
-      sentPeak: number;
-      returnedPeak: number;
-      /** What is to be known of it, while it goes on. */
-      remark: string | null;
-    }
-  | { kind: 'done'; passId: string }
-  | { kind: 'failed'; reason: string };
-
-const NOISE_SECONDS = 2;
-/** The page is told how far it is so often. */
-const TOLD_SECONDS = 0.1;
+import type { Playable } from '@/workers/browser/audition-player';
+import { PassRun, type PassState, type Patch } from './pass-run';
+import { post } from './requests';
 
 /** One pass of a programme through outboard gear: played in real time, while what comes back is recorded beside it. */
 export class OutboardPass {
@@ -52,6 +11,8 @@ export class OutboardPass {
   readonly #listeners = new Set<() => void>();
   /** Of the pass that is under way. */
   #run: PassRun | undefined;
+  /** How often one was asked for or given up: what was waited for meanwhile may not be wanted any more. */
+  #asked = 0;
 
   constructor(programmeId: string) {
     this.#programmeId = programmeId;
@@ -67,26 +28,31 @@ export class OutboardPass {
   /** Begins a pass: what is played, at the gain that it has, and where it goes. */
   async start(playable: Playable, fields: PassFields, patch: Patch): Promise<void> {
     this.stop();
+    const asked = this.#asked;
     this.#set({ kind: 'asking' });
-    let passId: string | undefined;
     const { back } = patch;
     let stream: MediaStream | undefined;
     try {
       stream = back.kind === 'input' ? await openInput(back.deviceId) : undefined;
-      ({ passId } = await post<{ passId: string }>(`/api/programmes/${this.#programmeId}/passes`, fields));
+      const { passId } = await post<{ passId: string }>(`/api/programmes/${this.#programmeId}/passes`, fields);
       const run: PassRun = new PassRun(passId, playable, fields, patch, stream, (state) => {
         if (this.#run === run) this.#set(state);
       });
+      if (asked !== this.#asked) {
+        run.giveUp();
+        return;
+      }
       this.#run = run;
       run.start();
     } catch (error) {
       for (const track of stream?.getTracks() ?? []) track.stop();
-      this.#set({ kind: 'failed', reason: reasonOf(error) });
+      if (asked === this.#asked) this.#set({ kind: 'failed', reason: reasonOf(error) });
     }
   }
 
   /** Gives up the pass that is under way. */
   stop(): void {
+    this.#asked++;
     this.#run?.giveUp();
     this.#run = undefined;
     this.#set({ kind: 'idle' });
@@ -96,252 +62,4 @@ export class OutboardPass {
     this.#state = state;
     for (const listener of this.#listeners) listener();
   }
-}
-
-class PassRun {
-  readonly #passId: string;
-  readonly #playable: Playable;
-  readonly #fields: PassFields;
-  readonly #patch: Patch;
-  readonly #stream: MediaStream | undefined;
-  readonly #tell: (state: PassState) => void;
-  readonly #sender: FrameSender;
-  readonly #player: AuditionPlayer;
-  /** By the context's clock: the first frame that was recorded, and the first of the programme. */
-  #recordedFrom: number | undefined;
-  #playedFrom: number | undefined;
-  #recorded = 0;
-  #toldAt = 0;
-  #peaks = { sent: 0, returned: 0 };
-  #remark: string | null = null;
-  #isOver = false;
-
-  constructor(
-    passId: string,
-    playable: Playable,
-    fields: PassFields,
-    patch: Patch,
-    stream: MediaStream | undefined,
-    tell: (state: PassState) => void,
-  ) {
-    this.#passId = passId;
-    this.#playable = playable;
-    this.#fields = fields;
-    this.#patch = patch;
-    this.#stream = stream;
-    this.#tell = tell;
-    const { sampleRateHz, channels } = fields;
-    this.#sender = new FrameSender({
-      addressOf: (startFrame) => `/api/passes/${passId}/frames?startFrame=${startFrame}`,
-      channels: 2 * channels,
-      sampleRateHz,
-      onRefused: (error) => {
-        this.#fail(saidOf(error));
-        return 'stop';
-      },
-    });
-    this.#player = new AuditionPlayer(
-      { sampleRateHz, channels },
-      '/audition-worklet.js',
-      {
-        onReport: (report, isBehind) => (isBehind ? undefined : this.#take(report)),
-        // It is tried again, and what is missing when it is wanted ends the pass.
-        onFailure: () => undefined,
-      },
-      this.#outlet(),
-    );
-  }
-
-  start(): void {
-    const { startFrame } = this.#playable.version;
-    this.#player.seek(startFrame);
-    this.#player.hear(this.#playable);
-    const [track] = this.#stream?.getAudioTracks() ?? [];
-    if (!track) return;
-    track.onended = () => this.#fail(messages.unplugged);
-    const { sampleRate } = track.getSettings();
-    if (sampleRate !== undefined && sampleRate !== this.#fields.sampleRateHz) {
-      this.#remark = messages.otherRate(sampleRate);
-    }
-  }
-
-  giveUp(): void {
-    if (this.#isOver) return;
-    this.#end();
-    this.#sender.stop();
-    void fetch(`/api/passes/${this.#passId}`, { method: 'DELETE' }).catch(() => undefined);
-  }
-
-  /** What is played goes out, and into the recording together with what comes back. */
-  #outlet(): Outlet {
-    const { channels, sampleRateHz } = this.#fields;
-    const { outputId, firstOutput, back } = this.#patch;
-    return {
-      ...(outputId === undefined ? {} : { sinkId: outputId }),
-      connect: async (context, played) => {
-        await context.audioWorklet.addModule('/capture-worklet.js');
-        if (this.#isOver) return;
-        const firstBack = back.kind === 'input' ? back.firstInput : 0;
-        const each = Array.from({ length: channels }, (_, channel) => channel);
-        const recorder = new AudioWorkletNode(context, CAPTURE_NAME, {
-          numberOfInputs: 2,
-          numberOfOutputs: 0,
-          channelCountMode: 'max',
-          channelInterpretation: 'discrete',
-          processorOptions: {
-            taken: [
-              ...each.map((channel) => ({ input: 0, channel })),
-              ...each.map((channel) => ({ input: 1, channel: firstBack + channel })),
-            ],
-          } satisfies CaptureOptions,
-        });
-        recorder.port.onmessage = ({ data }: MessageEvent<WorkletFrames>) => this.#record(data);
-        recorder.onprocessorerror = () => this.#fail(messages.notRecorded);
-        void context.resume();
-        toOutputs(context, played, channels, firstOutput);
-        played.connect(recorder, 0, 0);
-        if (back.kind === 'simulated')
-          throughGear(context, played, back, sampleRateHz, channels).connect(recorder, 0, 1);
-        if (this.#stream) {
-          new MediaStreamAudioSourceNode(context, { mediaStream: this.#stream }).connect(recorder, 0, 1);
-        }
-      },
-    };
-  }
-
-  /** Holds what is played against the clock that what comes back is counted by. */
-  #take({ frame, contextFrame, isPlaying, isStarved }: FromWorklet): void {
-    const { startFrame } = this.#playable.version;
-    if (this.#isOver || !isPlaying || frame === startFrame) return;
-    const playedFrom = contextFrame - (frame - startFrame);
-    this.#playedFrom ??= playedFrom;
-    if (isStarved || playedFrom !== this.#playedFrom) this.#fail(messages.tooSlow);
-  }
-
-  #record(frames: WorkletFrames): void {
-    if (this.#isOver) return;
-    if (this.#recordedFrom === undefined) {
-      // Played no sooner than it is recorded.
-      this.#recordedFrom = frames.contextFrame;
-      const { startFrame } = this.#playable.version;
-      this.#player.play(startFrame).catch((error) => this.#fail(reasonOf(error)));
-    }
-    this.#sender.add(frames);
-    this.#read(frames.samples);
-    const { channels, sampleRateHz } = this.#fields;
-    this.#recorded = frames.contextFrame + frames.samples.length / (2 * channels);
-    if (this.#playedFrom === undefined) return;
-    const whole = this.#fields.frames + MOST_DELAY_SECONDS * sampleRateHz;
-    const done = this.#recorded - this.#playedFrom;
-    if (done >= whole) void this.#finish();
-    else if (this.#recorded - this.#toldAt >= TOLD_SECONDS * sampleRateHz) {
-      this.#toldAt = this.#recorded;
-      this.#tell({
-        kind: 'running',
-        fraction: Math.max(0, done / whole),
-        secondsLeft: (whole - done) / sampleRateHz,
-        sentPeak: this.#peaks.sent,
-        returnedPeak: this.#peaks.returned,
-        remark: this.#remark,
-      });
-      this.#peaks = { sent: 0, returned: 0 };
-    }
-  }
-
-  #read(samples: Float32Array): void {
-    const { channels } = this.#fields;
-    for (let i = 0; i < samples.length; i++) {
-      const level = Math.abs(samples[i] as number);
-      if (i % (2 * channels) < channels) this.#peaks.sent = Math.max(this.#peaks.sent, level);
-      else this.#peaks.returned = Math.max(this.#peaks.returned, level);
-    }
-  }
-
-  async #finish(): Promise<void> {
-    const firstFrame = (this.#playedFrom ?? 0) - (this.#recordedFrom ?? 0);
-    this.#end();
-    try {
-      await this.#sender.whenSent();
-      await post(`/api/passes/${this.#passId}/finish`, { firstFrame });
-      this.#tell({ kind: 'done', passId: this.#passId });
-    } catch (error) {
-      this.#tell({ kind: 'failed', reason: reasonOf(error) });
-    }
-  }
-
-  #fail(reason: string): void {
-    if (this.#isOver) return;
-    this.giveUp();
-    this.#tell({ kind: 'failed', reason });
-  }
-
-  #end(): void {
-    this.#isOver = true;
-    for (const track of this.#stream?.getTracks() ?? []) track.stop();
-    void this.#player.close();
-  }
-}
-
-/** Some outputs of a device that may have many. */
-function toOutputs(context: AudioContext, played: AudioNode, channels: number, firstOutput: number): void {
-  const { destination } = context;
-  if (firstOutput === 0) {
-    played.connect(destination);
-    return;
-  }
-  const outputs = destination.maxChannelCount;
-  if (firstOutput + channels > outputs) throw new Error(messages.noSuchOutput(outputs));
-  destination.channelCount = outputs;
-  destination.channelInterpretation = 'discrete';
-  const splitter = new ChannelSplitterNode(context, { numberOfOutputs: channels });
-  const merger = new ChannelMergerNode(context, { numberOfInputs: outputs });
-  played.connect(splitter);
-  for (let channel = 0; channel < channels; channel++) splitter.connect(merger, channel, firstOutput + channel);
-  merger.connect(destination);
-}
-
-/** The simulated gear, between what is played and what comes back. */
-function throughGear(
-  context: AudioContext,
-  played: AudioNode,
-  { gainDb, delayMs, noiseDbfs }: SimulatedGear,
-  sampleRateHz: number,
-  channels: number,
-): AudioNode {
-  const gain = new GainNode(context, { gain: dbToAmplitude(gainDb) });
-  const delayFrames = Math.round((delayMs / 1000) * sampleRateHz);
-  const delay = new DelayNode(context, { maxDelayTime: MOST_DELAY_SECONDS, delayTime: delayFrames / sampleRateHz });
-  const noise = new AudioBuffer({
-    length: NOISE_SECONDS * sampleRateHz,
-    numberOfChannels: channels,
-    sampleRate: sampleRateHz,
-  });
-  // Of evenly spread numbers the RMS is 1/√3 of the greatest.
-  const greatest = Math.sqrt(3) * dbToAmplitude(noiseDbfs);
-  for (let channel = 0; channel < channels; channel++) {
-    const samples = noise.getChannelData(channel);
-    for (let i = 0; i < samples.length; i++) samples[i] = greatest * (2 * Math.random() - 1);
-  }
-  const hiss = new AudioBufferSourceNode(context, { buffer: noise, loop: true });
-  const returned = new GainNode(context);
-  played.connect(gain).connect(delay).connect(returned);
-  hiss.connect(returned);
-  hiss.start();
-  return returned;
-}
-
-async function post<T>(address: string, body: unknown): Promise<T> {
-  const response = await fetch(address, {
-    method: 'POST',
-    headers: { 'Content-Type': 'application/json' },
-    body: JSON.stringify(body),
-  });
-  if (response.status === 204) return undefined as T;
-  const answer = (await response.json()) as T & { error?: ErrorRecord };
-  if (answer.error) throw new Error(saidOf(answer.error));
-  return answer;
-}
-
-function saidOf({ happened, todo }: ErrorRecord): string {
-  return `${happened} ${todo}`;
 }
