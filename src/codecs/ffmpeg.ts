@@ -39,6 +39,9 @@ export interface RunLimits {
   fail?: ((fileName: string, reason: string) => AppError) | undefined;
 }
 
+/** A timer that is set for longer ends at once: a file may state any length. */
+const LONGEST_TIMER_MS = 2 ** 31 - 1;
+
 /** What `setpriv` ends with where there is no such program. */
 const NOT_FOUND = 127;
 
@@ -63,7 +66,10 @@ export async function runFfmpeg(
     child.kill('SIGKILL');
   };
   const cancel = () => end(new AppError('cancelled', {}));
-  const timer = setTimeout(() => end(fail(fileName, `it took longer than ${timeoutMs / 1000} s`)), timeoutMs);
+  const timer = setTimeout(
+    () => end(new AppError('took-too-long', { fileName, seconds: timeoutMs / 1000 })),
+    Math.min(timeoutMs, LONGEST_TIMER_MS),
+  );
   signal?.addEventListener('abort', cancel);
   child.stdout.setEncoding('utf8').on('data', (text: string) => {
     try {
@@ -76,15 +82,19 @@ export async function runFfmpeg(
     stderr = (stderr + text).slice(-MOST_STDERR);
   });
   try {
-    const exitCode = await new Promise<number | null>((resolve, reject) => {
-      child.on('error', reject);
-      child.on('close', resolve);
-    });
+    const { exitCode, endedBy } = await new Promise<{ exitCode: number | null; endedBy: NodeJS.Signals | null }>(
+      (resolve, reject) => {
+        child.on('error', reject);
+        child.on('close', (code, by) => resolve({ exitCode: code, endedBy: by }));
+      },
+    );
     if (ending) throw ending;
     if (exitCode === NOT_FOUND && /^setpriv: failed to execute/.test(stderr)) {
       throw new AppError('ffmpeg-missing', { fileName });
     }
-    if (exitCode !== 0) throw fail(fileName, lastWords(stderr));
+    // What the system ends a program with that writes more than its user may.
+    const said = endedBy === 'SIGXFSZ' ? 'File too large' : stderr;
+    if (exitCode !== 0) throw noRoom(fileName, said) ?? fail(fileName, lastWords(stderr));
     return stderr;
   } catch (error) {
     if ((error as NodeJS.ErrnoException).code === 'ENOENT') throw new AppError('ffmpeg-missing', { fileName });
@@ -93,6 +103,19 @@ export async function runFfmpeg(
     clearTimeout(timer);
     signal?.removeEventListener('abort', cancel);
   }
+}
+
+/** What the C library calls a disk that takes no more. */
+const NO_ROOM: Readonly<Record<string, string>> = {
+  'No space left on device': 'the disk is full',
+  'Disk quota exceeded': 'the disk quota is used up',
+  'File too large': 'it is larger than this disk or user may hold',
+};
+
+/** What FFmpeg met was no fault of the sound, but a disk that takes no more. */
+function noRoom(fileName: string, stderr: string): AppError | undefined {
+  const said = Object.keys(NO_ROOM).find((words) => stderr.includes(words));
+  return said === undefined ? undefined : new AppError('not-writable', { fileName, reason: NO_ROOM[said] as string });
 }
 
 /** Each line tells its level; what is below a complaint is a remark. */

@@ -10,7 +10,8 @@ import { checkMeasurable } from '@/formats/pcm-header';
 import { codecOf, containerOf } from './codecs';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
 
-const PROBE_TIMEOUT_MS = 30_000;
+/** What is asked for is answered in a fraction of a second; somebody waits for it. */
+const PROBE_TIMEOUT_MS = 10_000;
 const MOST_OUTPUT = 4_000_000;
 const REMEMBERED_FILES = 16;
 

@@ -45,8 +45,39 @@ test('what a dead process was running is queued again', () => {
   const { id } = queue.enqueue('measure', 'a');
   queue.claim();
   queue.heartbeat(id, { fraction: 0.4, timesRealTime: 80 });
-  expect(queue.resume()).toBe(1);
+  queue.resume();
   expect(queue.claim()).toMatchObject({ id, attempts: 2, fraction: 0 });
+});
+
+test('what three processes in a row ended over is set aside, with the reason, until a person asks for it', () => {
+  const ended: string[] = [];
+  const queue = new TaskQueue(openDatabase(':memory:'), clock, ({ id }) => ended.push(id));
+  const { id } = queue.enqueue('render', 'poison');
+  for (let process = 1; process <= 2; process++) {
+    expect(queue.claim()).toMatchObject({ id, attempts: process });
+    queue.resume();
+    expect(queue.get(id)).toMatchObject({ state: 'queued' });
+  }
+  queue.claim();
+  queue.resume();
+  expect(queue.get(id)).toMatchObject({ state: 'failed', error: { code: 'set-aside' } });
+  expect(ended).toEqual([id]);
+  expect(queue.claim()).toBeUndefined();
+  const again = queue.enqueue('render', 'poison');
+  expect(queue.claim()).toMatchObject({ id: again.id, attempts: 1 });
+});
+
+test('what was deferred, or only could not be recorded, is not held against a task', () => {
+  const queue = newQueue();
+  const { id } = queue.enqueue('send', 'a');
+  for (let k = 0; k < 9; k++) {
+    expect(queue.claim()).toMatchObject({ id, attempts: 1 });
+    if (k % 3 === 0) queue.postpone(id, 0);
+    else if (k % 3 === 1) queue.release([id]);
+    else queue.requeueLost([]);
+    queue.resume();
+  }
+  expect(queue.get(id)).toMatchObject({ state: 'queued', attempts: 0 });
 });
 
 test('the newest task speaks for its subject', () => {
@@ -70,9 +101,10 @@ test('the end of a task that could not be recorded is not lost in silence', () =
   expect(() => queue.fail(id, long)).toThrow(/full/);
   expect(queue.get(id)).toMatchObject({ state: 'running' });
   db.$client.pragma('max_page_count = 1000000');
-  expect(queue.requeueLost([id])).toBe(0);
-  expect(queue.requeueLost([])).toBe(1);
-  expect(queue.claim()).toMatchObject({ id, attempts: 2 });
+  queue.requeueLost([id]);
+  expect(queue.claim()).toBeUndefined();
+  queue.requeueLost([]);
+  expect(queue.claim()).toMatchObject({ id, attempts: 1 });
 });
 
 test('a row that was changed is never read by get(), which loses a commit that fails', () => {
@@ -198,7 +230,7 @@ describe('the runner', () => {
     expect(complaints).toEqual([expect.stringMatching(/could not be recorded/)]);
     db.$client.pragma('max_page_count = 1000000');
     await runner.whenIdle();
-    expect(queue.get(id)).toMatchObject({ state: 'done', attempts: 2 });
+    expect(queue.get(id)).toMatchObject({ state: 'done', attempts: 1 });
   });
 
   test('cancelled is not failed, and a failure keeps its words', async () => {

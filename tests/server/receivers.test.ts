@@ -1,5 +1,6 @@
 /** Sending to receivers of one's own, by a drop folder: tried again, given up, refused, and never sent twice. */
-import { mkdirSync, readdirSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdirSync, mkdtempSync, readdirSync, readFileSync, rmSync, symlinkSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { manifestSchema } from '@/core/receiver/manifest';
@@ -8,9 +9,12 @@ import { addRow, changeRow } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { writeRow } from '@/server/deliveries/write-row';
 import { setConduct, viewIntake } from '@/server/intake/intakes';
-import { addReceiver, changeReceiver, listReceivers, removeReceiver } from '@/server/receivers/receivers';
+import { addReceiver, changeReceiver, listReceivers, receiverOf, removeReceiver } from '@/server/receivers/receivers';
 import type { TransferView } from '@/server/receivers/transfer-view';
 import { sendDelivery } from '@/server/receivers/transfers';
+import { Secrets } from '@/server/secrets';
+import { Server } from '@/server/server';
+import { DataFolder } from '@/server/storage/data-folder';
 import { TestServer } from '../fixtures/server';
 import { stereo, tone } from '../fixtures/signals';
 import { until } from '../fixtures/until';
@@ -20,6 +24,7 @@ let host: TestServer;
 let programmeId: string;
 beforeAll(async () => {
   host = new TestServer();
+  process.env.OPSIMETER_DROP_FOLDERS = host.root;
   ({ programmeId } = await host.measured(wavOf(stereo(tone([{ seconds: 4, levelDbfs: -23 }], 48_000)))));
 });
 afterAll(() => host.remove());
@@ -137,4 +142,60 @@ test('receivers are added, changed and taken away; their secrets go in and never
   ]) {
     expect(() => addReceiver(host.server, bad)).toThrow();
   }
+});
+
+test('a folder that was named once, or only by a link, is not put into', async () => {
+  const outside = mkdtempSync(join(tmpdir(), 'opsimeter-outside-'));
+  try {
+    symlinkSync(outside, join(host.root, 'linked'));
+    const { receiver } = folderReceiver('linked');
+    const deliveryId = await written(receiver.id);
+    await until(() => transferOf(deliveryId).task?.state === 'failed');
+    expect(transferOf(deliveryId).task?.error).toMatchObject({ code: 'outside-drop-folders' });
+    expect(readdirSync(outside)).toEqual([]);
+    expect(() => addReceiver(host.server, { name: 'a', kind: 'drop-folder', address: outside })).toThrow(
+      'OPSIMETER_DROP_FOLDERS',
+    );
+    expect(() =>
+      addReceiver(host.server, { name: 'a', kind: 'drop-folder', address: join(host.root, '..', 'elsewhere') }),
+    ).toThrow('OPSIMETER_DROP_FOLDERS');
+  } finally {
+    rmSync(outside, { recursive: true });
+  }
+});
+
+test('a secret is sealed where it lies; with another key nothing is sent, and that is said', async () => {
+  const { id } = addReceiver(host.server, {
+    name: 'Sealed',
+    kind: 'put',
+    address: 'http://127.0.0.1:9/store',
+    secret: 'never-to-be-seen',
+  });
+  const [stored] = host.read<{ secret: string }>(`select secret from receivers where id = '${id}'`);
+  expect(stored?.secret).toMatch(/^sealed:1:/);
+  expect(host.server.secrets.open(stored?.secret ?? '')).toBe('never-to-be-seen');
+  Object.assign(host.server, { secrets: new Secrets(join(host.root, 'another-key')) });
+  const deliveryId = await written(id);
+  await until(() => transferOf(deliveryId).task?.state === 'failed');
+  expect(transferOf(deliveryId).task?.error).toMatchObject({ code: 'secret-unreadable' });
+  Object.assign(host.server, { secrets: new Secrets() });
+});
+
+test('what earlier versions stored as it is, is sealed at a start, and nowhere to be found', async () => {
+  const own = new TestServer();
+  own.server.db.$client.exec(`INSERT INTO receivers (id, name, kind, address, secret, is_built_in, created_at_ms)
+    VALUES ('old', 'Old', 'put', 'https://intake.example', 'plain-from-before', 0, 1)`);
+  await own.server.close();
+  const files = () => readdirSync(own.root).filter((name) => name.startsWith('opsimeter.db'));
+  const holdsIt = () =>
+    files().some((name) => readFileSync(join(own.root, name), 'latin1').includes('plain-from-before'));
+  expect(holdsIt()).toBe(true);
+  own.server = new Server(new DataFolder(own.root));
+  expect(holdsIt()).toBe(false);
+  expect(own.server.secrets.open(receiverOf(own.server, 'old').secret)).toBe('plain-from-before');
+  const before = own.read('select id, secret from simulated_intakes');
+  await own.server.close();
+  own.server = new Server(new DataFolder(own.root));
+  expect(own.read('select id, secret from simulated_intakes')).toEqual(before);
+  await own.remove();
 });

@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto';
+import { readdirSync } from 'node:fs';
 import { seededRandom } from '@/cli/demo/random';
 import { StreamHash } from '@/workers/node/stream-hash';
 
@@ -25,4 +26,24 @@ test('a thread that dies is told, and nothing waits for it for ever', async () =
   for (let i = 0; i < 2; i++) hash.update(await hash.buffer(), 1);
   await expect(hash.digest()).rejects.toMatchObject({ code: 'worker-died' });
   await hash.close();
+});
+
+test('forty streams at once share two threads, and none is mixed up with another', async () => {
+  const threadsNow = () => readdirSync('/proc/self/task').length;
+  const before = threadsNow();
+  const streams = Array.from({ length: 40 }, (_, k) => ({ hash: new StreamHash(), own: createHash('sha256'), k }));
+  for (let part = 0; part < 4; part++) {
+    for (const { hash, own, k } of streams) {
+      const buffer = await hash.buffer();
+      buffer.fill(k + part, 0, 1000 + k);
+      own.update(buffer.subarray(0, 1000 + k));
+      hash.update(buffer, 1000 + k);
+    }
+  }
+  expect(threadsNow() - before).toBeLessThanOrEqual(2);
+  // Some leave before their end, as an upload that breaks off.
+  for (const { hash } of streams.slice(0, 10)) await hash.close();
+  for (const { hash, own } of streams.slice(10)) expect(await hash.digest()).toBe(own.digest('hex'));
+  await Promise.all(streams.map(({ hash }) => hash.close()));
+  expect(threadsNow()).toBeLessThanOrEqual(before);
 });

@@ -1,6 +1,6 @@
 /** Uploads that go on where they were interrupted: the tus protocol 1.0, spoken as its clients do. */
 import { createHash } from 'node:crypto';
-import { readFileSync } from 'node:fs';
+import { readFileSync, utimesSync } from 'node:fs';
 import { join } from 'node:path';
 import { viewJob } from '@/server/jobs/jobs';
 import { Server } from '@/server/server';
@@ -78,9 +78,9 @@ test('what is not sound is refused in words when it is whole, and leaves nothing
   expect(host.files()).toEqual([]);
 });
 
-test('a job that is not there takes nothing, and a file without a name is not begun', async () => {
-  const answer = await send(await create(wav.length, { jobId: 'none' }), 0, wav.slice());
-  expect(answer.status).toBe(404);
+test('a file for a job that is not there, or without a name, is not begun', async () => {
+  const metadata = `jobId ${encoded('none')},fileName ${encoded('mix.wav')}`;
+  expect((await ask('POST', BASE, { 'Upload-Length': '5', 'Upload-Metadata': metadata })).status).toBe(404);
   expect((await ask('POST', BASE, { 'Upload-Length': '5', 'Upload-Metadata': `jobId ${encoded('x')}` })).status).toBe(
     400,
   );
@@ -93,6 +93,19 @@ test('one that was given up is gone, and no name leads out of its folder', async
   expect((await ask('DELETE', url)).status).toBe(204);
   expect(host.files()).toEqual([]);
   expect((await ask('HEAD', `${BASE}/..%2Fopsimeter.db`)).status).toBe(404);
+});
+
+test('what nobody goes on with for a day is cleared away; what has come later is not', async () => {
+  const [old, young] = [await create(wav.length), await create(wav.length)];
+  for (const url of [old, young]) await send(url, 0, wav.slice(0, 1000));
+  const file = (url: string) => join(host.root, 'uploads', url.slice(url.lastIndexOf('/') + 1));
+  const hoursAgo = (hours: number) => Date.now() / 1000 - hours * 3600;
+  utimesSync(file(old), hoursAgo(25), hoursAgo(25));
+  utimesSync(file(young), hoursAgo(23), hoursAgo(23));
+  await host.server.uploads.sweep();
+  expect((await ask('HEAD', old)).status).toBe(404);
+  expect(await offsetOf(young)).toBe(1000);
+  expect(host.files()).toHaveLength(2);
 });
 
 test('one that was whole when the process ended is taken in by the next', async () => {

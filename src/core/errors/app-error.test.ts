@@ -30,3 +30,14 @@ test('what is not ours is called unexpected and keeps its message', () => {
   });
   expect(toErrorRecord('text').code).toBe('unexpected');
 });
+
+test.each([
+  ['a file system', Object.assign(new Error('write'), { code: 'ENOSPC' })],
+  ['SQLite', Object.assign(new Error('database or disk is full'), { code: 'SQLITE_FULL' })],
+  ['what a package wraps it in', new Error('query', { cause: Object.assign(new Error('x'), { code: 'SQLITE_FULL' }) })],
+])('a full disk is told as such, where %s says so', (_, error) => {
+  expect(toErrorRecord(error)).toMatchObject({
+    code: 'disk-full',
+    happened: expect.stringContaining('the disk is full'),
+  });
+});

@@ -35,11 +35,32 @@ export function isAppError(error: unknown, code?: ErrorCode): error is AppError 
   return code === undefined || (error as AppError).code === code;
 }
 
-/** Any thrown value as a record for people; what is not ours is called unexpected, with its own message kept. */
-export function toErrorRecord(error: unknown): ErrorRecord {
-  if (isAppError(error)) return error.toJSON();
+/** What a file system and SQLite say where there is no room left, in our words. */
+const NO_ROOM: Readonly<Record<string, string>> = {
+  ENOSPC: 'the disk is full',
+  EDQUOT: 'the disk quota is used up',
+  EFBIG: 'a file is larger than this disk or user may hold',
+  SQLITE_FULL: 'the disk is full',
+  SQLITE_IOERR_WRITE: 'the disk is full, or fails',
+  SQLITE_IOERR_FSYNC: 'the disk is full, or fails',
+  SQLITE_IOERR_TRUNCATE: 'the disk is full, or fails',
+  SQLITE_IOERR_SHMSIZE: 'the disk is full, or fails',
+};
+
+/** Any thrown value as an error of ours: a full disk as such, whoever met it; what is not known is unexpected, with its own message kept. */
+export function asAppError(error: unknown): AppError {
+  if (isAppError(error)) return error;
+  for (let cause = error; cause instanceof Error; cause = cause.cause) {
+    const reason = NO_ROOM[(cause as { code?: string }).code ?? ''];
+    if (reason) return new AppError('disk-full', { reason }, { cause: error });
+  }
   const reason = error instanceof Error ? error.message : String(error);
-  return new AppError('unexpected', { reason }, { cause: error }).toJSON();
+  return new AppError('unexpected', { reason }, { cause: error });
+}
+
+/** Any thrown value as a record for people. */
+export function toErrorRecord(error: unknown): ErrorRecord {
+  return asAppError(error).toJSON();
 }
 
 function textOf<C extends ErrorCode>(code: C, details: ErrorDetails<C>): ErrorText {

@@ -10,6 +10,8 @@ type File = { fileName: string };
 const NOTHING_TAKEN = 'Nothing was taken in, and nothing else was changed.';
 const ALL_SAVED = 'Everything saved before is safe.';
 
+const gigabytes = (bytes: number) => (bytes / 1e9).toFixed(2);
+
 /** Every error that Opsimeter can raise, with its fields and its words. The keys are the codes. */
 export const catalogue = {
   'empty-file': (d: File) => ({
@@ -36,6 +38,11 @@ export const catalogue = {
     happened: `${d.fileName} could not be decoded: ${d.reason}.`,
     safe: ALL_SAVED,
     todo: 'Ask for the file again, or for its sound as WAV.',
+  }),
+  'took-too-long': (d: File & { seconds: number }) => ({
+    happened: `FFmpeg was ended after ${d.seconds} s, without being done with ${d.fileName}.`,
+    safe: `No half-written file was left behind. ${ALL_SAVED}`,
+    todo: 'Try again. If it happens again, send the sound as WAV.',
   }),
   'encode-failed': (d: File & { reason: string }) => ({
     happened: `${d.fileName} could not be encoded: ${d.reason}.`,
@@ -328,6 +335,101 @@ export const catalogue = {
     safe: 'What has arrived is safe.',
     todo: 'Ask how much has arrived, and resume there.',
   }),
+  'not-signed-in': () => ({
+    happened: 'You are not signed in.',
+    safe: ALL_SAVED,
+    todo: 'Sign in, then try again.',
+  }),
+  'not-allowed': (d: { role: string }) => ({
+    happened: `This is not for ${d.role}.`,
+    safe: 'Nothing was changed.',
+    todo: 'Ask an engineer to do it, or to give you that role.',
+  }),
+  'wrong-passphrase': () => ({
+    happened: 'This name and this passphrase do not belong together.',
+    safe: ALL_SAVED,
+    todo: 'Check both. After five failures you have to wait a quarter of an hour.',
+  }),
+  'too-many-attempts': (d: { minutes: number }) => ({
+    happened: 'There were too many attempts to sign in.',
+    safe: ALL_SAVED,
+    todo: `Try again in ${d.minutes} min, or ask an engineer for a new passphrase.`,
+  }),
+  'name-taken': (d: { name: string }) => ({
+    happened: `There is a person called ${d.name} already.`,
+    safe: 'Nothing was changed.',
+    todo: 'Choose another name.',
+  }),
+  'last-engineer': (d: { name: string }) => ({
+    happened: `${d.name} is the only engineer, and nobody else could add people.`,
+    safe: 'Nothing was changed.',
+    todo: 'Make somebody else an engineer first.',
+  }),
+  'too-busy': () => ({
+    happened: 'The server is receiving as many files as it can at once.',
+    safe: 'Nothing of this file was taken in. What is being received goes on.',
+    todo: 'Try again in a few seconds.',
+  }),
+  'too-large': (d: { what: string; most: string }) => ({
+    happened: `${d.what} is larger than ${d.most}, the most that is taken.`,
+    safe: `Nothing of it was taken in. ${ALL_SAVED}`,
+    todo: 'Send less at once.',
+  }),
+  'no-room': (d: File & { neededBytes: number; freeBytes: number }) => ({
+    happened: `${d.fileName} needs ${gigabytes(d.neededBytes)} GB of the server’s disk; ${gigabytes(d.freeBytes)} GB are free for it.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Free some space on the server’s disk, then try again.',
+  }),
+  'disk-full': (d: { reason: string }) => ({
+    happened: `This could not be saved: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Free some space on the server’s disk, then try again.',
+  }),
+  'data-folder-gone': (d: { path: string }) => ({
+    happened: `The data folder ${d.path} is not there any more, or another one has taken its place.`,
+    safe: 'Nothing of what was just asked was saved.',
+    todo: 'Put the folder back where it was, or end the app and start it again.',
+  }),
+  'database-newer': (d: { path: string }) => ({
+    happened: `The database ${d.path} was written by a newer version of Opsimeter.`,
+    safe: 'Nothing in it was changed.',
+    todo: 'Use that version or a newer one, or set OPSIMETER_DATA to another folder.',
+  }),
+  'database-damaged': (d: { path: string; reason: string }) => ({
+    happened: `The database ${d.path} is damaged: ${d.reason}.`,
+    safe: 'Nothing in it was changed.',
+    todo: 'Restore it from a backup, and have the disk checked.',
+  }),
+  'backup-under-way': (d: { path: string }) => ({
+    happened: `Another backup into ${d.path} is under way.`,
+    safe: 'It goes on.',
+    todo: 'Wait for its end, or choose another folder.',
+  }),
+  'backup-damaged': (d: { path: string; reason: string }) => ({
+    happened: `The backup ${d.path} is damaged: ${d.reason}.`,
+    safe: 'Nothing was restored from it, and nothing was changed.',
+    todo: 'Restore an earlier one by naming its folder, and have the disk checked.',
+  }),
+  'set-aside': (d: { times: number }) => ({
+    happened: `This was begun ${d.times} times, and each time the app ended before it was done.`,
+    safe: ALL_SAVED,
+    todo: 'Try it again while nothing else runs. If the app ends again, leave it out, and report it.',
+  }),
+  'job-in-use': (d: { name: string; line: string }) => ({
+    happened: `${d.name} cannot be deleted: recordings of ${d.line} are taken into it.`,
+    safe: 'Nothing was changed.',
+    todo: 'Give that line another job, or remove it first.',
+  }),
+  'outside-drop-folders': (d: { path: string }) => ({
+    happened: `${d.path} is not inside a folder that OPSIMETER_DROP_FOLDERS names.`,
+    safe: 'Nothing was put there.',
+    todo: 'Choose a folder inside one of these, or name it there and start the app again.',
+  }),
+  'secret-unreadable': (d: { name: string }) => ({
+    happened: `The secret of ${d.name} cannot be read with the key of this server.`,
+    safe: `Nothing was sent. ${ALL_SAVED}`,
+    todo: 'Put the key file back, or enter the secret of this receiver again.',
+  }),
   'server-unreached': () => ({
     happened: 'The server did not answer.',
     safe: `Whether this was done is not known. ${ALL_SAVED}`,
@@ -346,6 +448,12 @@ export type ErrorCode = keyof typeof catalogue;
 export const ERROR_CODES: ReadonlySet<string> = new Set(Object.keys(catalogue));
 
 type FirstParameter<F> = F extends (details: infer D) => unknown ? D : never;
-export type ErrorDetails<C extends ErrorCode> = C extends 'cancelled' | 'not-signed' | 'server-unreached'
+export type ErrorDetails<C extends ErrorCode> = C extends
+  | 'not-signed-in'
+  | 'wrong-passphrase'
+  | 'cancelled'
+  | 'not-signed'
+  | 'server-unreached'
+  | 'too-busy'
   ? Record<string, never>
   : FirstParameter<(typeof catalogue)[C]>;

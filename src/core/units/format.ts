@@ -42,6 +42,12 @@ export function formatDay(timeMs: number): string {
   return Number.isNaN(date.getTime()) ? 'unknown' : date.toISOString().slice(0, 10);
 }
 
+/** A moment to the minute, in Coordinated Universal Time: "2026-11-29 13:05 UTC". */
+export function formatMoment(timeMs: number): string {
+  const date = new Date(timeMs);
+  return Number.isNaN(date.getTime()) ? 'unknown' : `${date.toISOString().slice(0, 16).replace('T', ' ')} UTC`;
+}
+
 /** A sample rate as the trade says it: "48 kHz", "44.1 kHz". */
 export function formatSampleRate(sampleRateHz: number): string {
   return `${Number((sampleRateHz / 1000).toFixed(3))} kHz`;

@@ -34,20 +34,21 @@ export async function performAssembly(server: ServerContext, assemblyId: string,
   const { state, jobId, folderName, order } = assemblyOf(server, assemblyId);
   if (state !== 'open') return;
   const temporary = folder.recordPart(jobId, newId());
+  const finalFolder = folder.record(jobId, folderName);
   await mkdir(temporary, { recursive: true });
+  let isRecorded = false;
   try {
     const outcome = await WRITERS[order.form](server, order, temporary, context);
-    const finalFolder = folder.record(jobId, folderName);
     // The name is reserved for this one, and no row says that it was written: what lies there is an interrupted try.
     await rm(finalFolder, { recursive: true, force: true });
     await rename(temporary, finalFolder).catch((error) => {
       throw fileError(error, folderName, 'not-writable');
     });
     await flush(dirname(finalFolder));
-    const isRecorded = advanceAssembly(server, assemblyId, 'written', { outcome, writtenAtMs: clock.now() });
-    // Nobody waits for it any more.
-    if (!isRecorded) await rm(finalFolder, { recursive: true, force: true });
+    isRecorded = advanceAssembly(server, assemblyId, 'written', { outcome, writtenAtMs: clock.now() });
   } finally {
     await rm(temporary, { recursive: true, force: true });
+    // Nobody waits for it any more, or it could not be recorded.
+    if (!isRecorded) await rm(finalFolder, { recursive: true, force: true });
   }
 }

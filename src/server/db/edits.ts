@@ -26,7 +26,7 @@ const ofLineUp: InSql = (row) => `(SELECT job_id FROM line_ups WHERE id = ${row}
 const EDITED: readonly EditedTable[] = [
   {
     table: 'jobs',
-    columns: ['name', 'archived_at_ms', 'name_template', 'spec_id'],
+    columns: ['name', 'archived_at_ms', 'name_template', 'spec_id', 'deleted_at_ms'],
     jobId: (row) => `${row}.id`,
     isToldWhenMade: true,
   },
@@ -52,7 +52,7 @@ const EDITED: readonly EditedTable[] = [
   },
   {
     table: 'deliveries',
-    columns: ['accepted_reason', 'discarded_at_ms'],
+    columns: ['accepted_reason', 'discarded_at_ms', 'approved_at_ms'],
     jobId: own,
     programmeId: programme,
     isToldWhenMade: true,

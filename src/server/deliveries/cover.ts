@@ -1,14 +1,14 @@
 import { createHash } from 'node:crypto';
-import { readFile, rename, writeFile } from 'node:fs/promises';
+import { readFile, rename, rm, writeFile } from 'node:fs/promises';
 import { eq } from 'drizzle-orm';
-import { type Cover, coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
+import { checkPicture } from '@/codecs/picture';
+import { type Cover, MOST_COVER_BYTES } from '@/core/delivery/cover';
 import { AppError } from '@/core/errors/app-error';
 import { flush } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
 import { programmes } from '../db/schema';
 import { newId } from '../ids';
 import type { DataFolder } from '../storage/data-folder';
-import { coverMessages as messages } from './messages';
 
 /** The picture that a programme's files carry. Throws `not-found`. */
 export async function coverOf({ db, folder }: ServerContext, programmeId: string) {
@@ -33,18 +33,22 @@ async function storeCover(folder: DataFolder, body: AsyncIterable<Uint8Array>): 
   const pieces: Uint8Array[] = [];
   let sizeBytes = 0;
   for await (const piece of body) {
-    sizeBytes += piece.length;
-    if (sizeBytes > MOST_COVER_BYTES) throw new AppError('not-a-picture', { reason: messages.tooLarge });
     pieces.push(piece);
+    sizeBytes += piece.length;
+    // The rest of what is too large need not be here to be refused.
+    if (sizeBytes > MOST_COVER_BYTES) break;
   }
   const bytes = Buffer.concat(pieces);
-  const mediaType = coverType(bytes);
-  if (!mediaType) throw new AppError('not-a-picture', { reason: messages.notAPicture });
+  const mediaType = await checkPicture(bytes);
   const sha256 = createHash('sha256').update(bytes).digest('hex');
   const path = folder.cover(sha256);
   const part = `${path}.${newId()}.part`;
-  await writeFile(part, bytes);
-  await flush(part);
-  await rename(part, path);
+  try {
+    await writeFile(part, bytes);
+    await flush(part);
+    await rename(part, path);
+  } finally {
+    await rm(part, { force: true });
+  }
   return { sha256, mediaType, sizeBytes };
 }

@@ -4,6 +4,7 @@ import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { deliveries } from '../db/schema';
+import { note } from '../people/people';
 import { sendAsAsked } from '../receivers/transfers';
 import { advanceDeliveries, advanceDelivery, deliveryRecord, fileNamesOf } from './delivery-record';
 import { decideMessages as messages } from './messages';
@@ -20,16 +21,36 @@ export function missedDelivery(server: ServerContext, deliveryId: string): Deliv
 }
 
 /** Hands a file over although it misses, for a reason that stays with it; it is sent then, if its row says where to. */
-export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string): void {
+export function acceptDelivery(server: ServerContext, deliveryId: string, reason: string, who = ''): void {
   server.db.transaction(
     () => {
       missedDelivery(server, deliveryId);
-      advanceDelivery(server, deliveryId, 'accepted', { acceptedReason: reason });
+      advanceDelivery(server, deliveryId, 'accepted', { acceptedReason: reason, acceptedBy: who || null });
+      if (who) note(server, who, 'file accepted', deliveryRecord(server, deliveryId).deliveries.fileName);
       sendAsAsked(server, deliveryId);
     },
     { behavior: 'immediate' },
   );
   server.runner.wake();
+}
+
+/**
+ * Approves a verified file, as whoever has signed in: its certificate says so from then on. Throws `not-found`, `not-signed-in` where nobody has,
+ * or `bad-request` where there is no such file.
+ */
+export function approveDelivery(server: ServerContext, deliveryId: string, who: string): void {
+  if (who === '') throw new AppError('not-signed-in', {});
+  const { deliveries: delivery } = deliveryRecord(server, deliveryId);
+  const isHandedOver = delivery.state === 'written' && (delivery.verdict?.inside || delivery.acceptedReason !== null);
+  if (!isHandedOver) throw new AppError('bad-request', { reason: messages.nothingToApprove });
+  server.db.transaction(
+    (tx) => {
+      const approval = { approvedBy: who, approvedAtMs: server.clock.now() };
+      tx.update(deliveries).set(approval).where(eq(deliveries.id, deliveryId)).run();
+      note(server, who, 'file approved', delivery.fileName);
+    },
+    { behavior: 'immediate' },
+  );
 }
 
 /** Throws a file that misses away; what was measured of it stays. */

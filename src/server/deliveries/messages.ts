@@ -1,11 +1,7 @@
 /** Texts of why a delivery cannot be made, decided about, or shown, by file. */
 
-export const coverMessages = {
-  tooLarge: 'it is larger than 10 MB',
-  notAPicture: 'it is neither PNG nor JPEG',
-};
-
 export const decideMessages = {
+  nothingToApprove: 'only a file that is inside its spec, or was accepted, can be approved',
   nothingToDecide: 'only a file that misses its spec can be decided about',
 };
 

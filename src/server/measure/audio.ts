@@ -1,5 +1,5 @@
 import { existsSync } from 'node:fs';
-import { rm } from 'node:fs/promises';
+import { rm, utimes } from 'node:fs/promises';
 import { and, eq } from 'drizzle-orm';
 import { decode } from '@/codecs/decode';
 import { probe } from '@/codecs/probe';
@@ -42,7 +42,11 @@ export async function openAudio(
     return { path: await sourcePath(server, source, fileName), origin: null, context };
   }
   const path = folder.decoded(sha256, trackOf(source.format));
-  if (existsSync(path)) return { path, origin: source.format, context };
+  if (existsSync(path)) {
+    // What was used last is swept last.
+    await utimes(path, new Date(), new Date());
+    return { path, origin: source.format, context };
+  }
   const original = await sourcePath(server, source, fileName);
   const origin = await decodeSource(
     server,

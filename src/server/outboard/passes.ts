@@ -98,8 +98,9 @@ export async function performAlign(server: ServerContext, passId: string, contex
 export async function forgetPass({ db, folder, queue, runner }: ServerContext, passId: string): Promise<void> {
   const task = queue.latest('align', [passId]).get(passId);
   if (task) runner.cancel(task.id);
-  db.delete(outboardPasses).where(eq(outboardPasses.id, passId)).run();
-  await rm(folder.pass(passId), { force: true });
+  const { changes } = db.delete(outboardPasses).where(eq(outboardPasses.id, passId)).run();
+  // What is no pass names no file either.
+  if (changes > 0) await rm(folder.pass(passId), { force: true });
 }
 
 /** The passes of programmes, the first first. */

@@ -1,5 +1,7 @@
 import { createHash } from 'node:crypto';
+import { Agent, type BodyInit, fetch, Headers, type RequestInit } from 'undici';
 import { AppError } from '@/core/errors/app-error';
+import { guardedLookup, isRefusedHost, REFUSED_CODE } from './addresses';
 import { httpMessages as messages } from './messages';
 import { sign } from './signature';
 import { type Destination, type TransportContext, unreached } from './transport';
@@ -14,6 +16,7 @@ const WORTH_ANOTHER_TRY = [408, 409, 429];
 export function webAddressProblem(address: string): string | undefined {
   const url = URL.canParse(address) ? new URL(address) : undefined;
   if (!url || !['http:', 'https:'].includes(url.protocol)) return messages.addressNeedsAScheme;
+  if (isRefusedHost(url.hostname)) return messages.refusedAddress;
   return url.username || url.password ? messages.noPasswordInAddress : undefined;
 }
 
@@ -47,10 +50,15 @@ export async function send(
   throw new AppError('receiver-refuses', { reason: refusalOf(sent) });
 }
 
+/** Connections of receivers: of a name, what it stands for is looked at as well. */
+const connections = new Agent({ connect: { lookup: guardedLookup } });
+
 async function exchange(url: URL, init: RequestInit, signal: AbortSignal): Promise<Sent> {
+  if (isRefusedHost(url.hostname)) throw new AppError('receiver-refuses', { reason: messages.refusedAddress });
   try {
     const response = await fetch(url, {
       ...init,
+      dispatcher: connections,
       // Where it leads elsewhere, what is signed for one address would go to another.
       redirect: 'error',
       signal: AbortSignal.any([signal, AbortSignal.timeout(ANSWER_WITHIN_MS)]),
@@ -60,6 +68,9 @@ async function exchange(url: URL, init: RequestInit, signal: AbortSignal): Promi
     return { status: response.status, headers: response.headers, text: text.slice(0, MOST_ANSWER_BYTES) };
   } catch (error) {
     if (signal.aborted) throw new AppError('cancelled', {}, { cause: error });
+    if (((error as Error).cause as NodeJS.ErrnoException | undefined)?.code === REFUSED_CODE) {
+      throw new AppError('receiver-refuses', { reason: messages.refusedAddress }, { cause: error });
+    }
     throw unreached(error);
   }
 }

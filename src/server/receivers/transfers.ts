@@ -11,7 +11,7 @@ import { checkIntact } from '../deliveries/intact';
 import { newId } from '../ids';
 import { Later, type TaskContext } from '../tasks/runner';
 import { transfersMessages as messages } from './messages';
-import { destinationOf, offeredReceiver, ownAddress, receiverOf } from './receivers';
+import { destinationOf, offeredReceiver, ownAddress, publicAddress, receiverOf } from './receivers';
 import type { TransferFiles, TransportContext } from './transport';
 import { transportOf } from './transports';
 
@@ -121,10 +121,11 @@ export async function performTransfer(server: ServerContext, transferId: string,
   };
   try {
     if (receiver.removedAtMs !== null) throw new AppError('receiver-refuses', { reason: messages.removedHere });
-    const to = destinationOf(server, receiver);
+    const to = await destinationOf(server, receiver);
     if (!to) throw new Later(NOT_SERVED_MS);
     if (transfer.state === 'open') await checkIntact(server, transfer.deliveryId);
-    const files = filesOf(server, transfer, transport.isFetchedFrom);
+    const base = receiver.isBuiltIn ? ownAddress() : publicAddress();
+    const files = filesOf(server, transfer, transport.isFetchedFrom ? base : undefined);
     const transportContext = contextOf(files, context, clock);
     if (transfer.state === 'open') {
       note(transfer.failedTries === 0 ? messages.sendingTo(receiver.name) : `attempt ${transfer.failedTries + 1}`);
@@ -164,7 +165,7 @@ export async function performTransfer(server: ServerContext, transferId: string,
 function filesOf(
   server: ServerContext,
   { key, deliveryId, id, fetchToken }: Transfer,
-  isFetched: boolean,
+  fetchedFrom: string | undefined,
 ): TransferFiles {
   const certificate = certificateOf(server, deliveryId);
   const delivery = server.db.select().from(deliveries).where(eq(deliveries.id, deliveryId)).get();
@@ -173,7 +174,7 @@ function filesOf(
     fileName,
     sizeBytes,
     sha256,
-    link: isFetched ? `${ownAddress()}/api/transfers/${id}/files/${i}?token=${fetchToken}` : null,
+    link: fetchedFrom === undefined ? null : `${fetchedFrom}/api/transfers/${id}/files/${i}?token=${fetchToken}`,
   }));
   return {
     // The day of its issue would make it another one each time.

@@ -1,5 +1,6 @@
-import { chmodSync, mkdirSync, readdirSync, renameSync, rmSync } from 'node:fs';
+import { chmodSync, mkdirSync, readdirSync, renameSync, rmSync, statSync } from 'node:fs';
 import { join, resolve } from 'node:path';
+import { AppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { log } from '../log';
 
@@ -10,6 +11,8 @@ const OWNERS_FOLDER = 0o700;
 /** Where everything lies. Names inside are our own: hashes and ids, or names made safe. */
 export class DataFolder {
   readonly root: string;
+  /** Which folder and which database these are, beyond their names, once they are in use. */
+  #inUse: string | undefined;
 
   /** @param root OPSIMETER_DATA, or `data` in the working folder */
   constructor(root = process.env.OPSIMETER_DATA ?? 'data') {
@@ -32,6 +35,30 @@ export class DataFolder {
       mkdirSync(join(/*turbopackIgnore: true*/ this.root, folder), { recursive: true });
     }
     restrictToOwner(/*turbopackIgnore: true*/ this.root, OWNERS_FOLDER);
+  }
+
+  /** From now on this very folder, with this database in it, is the one that is worked on. */
+  use(): void {
+    this.#inUse = this.#identity();
+  }
+
+  /** Whether what is worked on is still where it was: who deletes or replaces it leaves open files that nobody will find again. */
+  get isThere(): boolean {
+    return this.#inUse !== undefined && this.#identity() === this.#inUse;
+  }
+
+  /** Throws `data-folder-gone` where nothing that is saved now would be found again. */
+  check(): void {
+    if (!this.isThere) throw new AppError('data-folder-gone', { path: this.root });
+  }
+
+  #identity(): string | undefined {
+    try {
+      const parts = [this.root, this.database].map((path) => statSync(/*turbopackIgnore: true*/ path));
+      return parts.map(({ dev, ino }) => `${dev}:${ino}`).join(' ');
+    } catch {
+      return undefined;
+    }
   }
 
   get database(): string {

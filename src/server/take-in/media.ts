@@ -1,8 +1,9 @@
 /** Folders of this machine that files may be taken in from where they lie: those that OPSIMETER_MEDIA names. */
 import { readdir, realpath, stat } from 'node:fs/promises';
-import { basename, delimiter, join, relative, resolve, sep } from 'node:path';
+import { basename, join, relative, sep } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { fileError } from '@/workers/node/file-bytes';
+import { isWithin, type NamedFolder, namedFolders } from '../storage/within';
 
 export interface MediaFolder {
   /** From the root, with `/` between; empty for the root itself. */
@@ -14,11 +15,8 @@ export interface MediaFolder {
 const MOST_ENTRIES = 2000;
 
 /** The folders named, by the names that people see. */
-export function mediaRoots(named = process.env.OPSIMETER_MEDIA ?? ''): { name: string; path: string }[] {
-  return named
-    .split(delimiter)
-    .filter((path) => path !== '')
-    .map((path) => ({ name: basename(path) || path, path: resolve(/*turbopackIgnore: true*/ path) }));
+export function mediaRoots(named = process.env.OPSIMETER_MEDIA): NamedFolder[] {
+  return namedFolders(named);
 }
 
 /** What is in a folder below a root, by name; what leads out of the root is left out. */
@@ -57,8 +55,4 @@ async function inside(root: number, path: string): Promise<{ folder: string; bas
   } catch (error) {
     throw fileError(error, path || named.name, 'file-unreadable');
   }
-}
-
-function isWithin(path: string, base: string): boolean {
-  return path === base || path.startsWith(base.endsWith(sep) ? base : base + sep);
 }

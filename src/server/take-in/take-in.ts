@@ -1,6 +1,6 @@
 import { createReadStream, existsSync } from 'node:fs';
 import { rename, rm } from 'node:fs/promises';
-import { and, count, eq } from 'drizzle-orm';
+import { and, count, eq, isNull } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
@@ -14,6 +14,7 @@ import type { ServerContext } from '../context';
 import { jobs, programmes, sourceReports, sources } from '../db/schema';
 import type { Reference } from '../db/stored/small';
 import { newId } from '../ids';
+import { checkRoom } from '../storage/free-space';
 import { safeFileName, titleFromFileName } from './file-name';
 
 export interface TakenIn {
@@ -43,6 +44,7 @@ export async function takeIn(
 ): Promise<TakenIn> {
   const arriving = { ...input, fileName: safeFileName(input.fileName) };
   needJob(server, input.jobId);
+  if (input.announcedBytes) await checkRoom(server.folder.root, arriving.fileName, input.announcedBytes);
   const temporaryPath = server.folder.incoming(newId());
   try {
     const bytes = await receive(input.body, temporaryPath, arriving.fileName, input.announcedBytes);
@@ -94,8 +96,14 @@ export async function takeInByReference(server: ServerContext, input: Arriving, 
   return record(server, arriving, { ...bytes, format, reference: { path, modifiedAtMs: mtimeMs } });
 }
 
-function needJob({ db }: ServerContext, jobId: string): void {
-  if (!db.select().from(jobs).where(eq(jobs.id, jobId)).get()) throw new AppError('not-found', { what: 'job' });
+/** Throws `not-found`. */
+export function needJob({ db }: Pick<ServerContext, 'db'>, jobId: string): void {
+  const job = db
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.id, jobId), isNull(jobs.deletedAtMs)))
+    .get();
+  if (!job) throw new AppError('not-found', { what: 'job' });
 }
 
 /** Reads what a flushed file says of itself, stores it under its hash, and records it. */

@@ -1,11 +1,14 @@
-import { and, asc, desc, eq, gt, inArray, isNull, lte, min, notInArray, or } from 'drizzle-orm';
-import type { ErrorRecord } from '@/core/errors/app-error';
+import { and, asc, desc, eq, gt, inArray, isNull, lte, min, notInArray, or, type SQL, sql } from 'drizzle-orm';
+import { AppError, type ErrorRecord } from '@/core/errors/app-error';
 import type { Progress } from '@/workers/protocol';
 import { among } from '../db/among';
 import type { Db } from '../db/client';
 import { inParts } from '../db/in-parts';
 import { TASK_KINDS, type Task, type TaskKind, tasks } from '../db/schema';
 import { newId } from '../ids';
+
+/** A task that was begun so often, with its process ended each time, is not begun once more. */
+const MOST_ATTEMPTS = 3;
 
 export interface Clock {
   now(): number;
@@ -95,11 +98,11 @@ export class TaskQueue {
     );
   }
 
-  /** Lays a running task back for a while. */
+  /** Lays a running task back for a while. It has come that far without ending its process. */
   postpone(id: string, notBeforeMs: number): Task | undefined {
     return this.db
       .update(tasks)
-      .set({ state: 'queued', notBeforeMs })
+      .set({ state: 'queued', attempts: 0, notBeforeMs })
       .where(and(eq(tasks.id, id), eq(tasks.state, 'running')))
       .returning()
       .all()[0];
@@ -183,18 +186,34 @@ export class TaskQueue {
     return latest;
   }
 
-  /** Queues again what a process that is gone was running. Only the holder of the data folder may call it. */
-  resume(): number {
-    return this.db.update(tasks).set({ state: 'queued', fraction: 0 }).where(eq(tasks.state, 'running')).run().changes;
+  /**
+   * Queues again what a process that is gone was running; what was running at the end of several, one after another, may be what ends them,
+   * and is set aside. Only the holder of the data folder may call it.
+   */
+  resume(): void {
+    const running = this.db.select().from(tasks).where(eq(tasks.state, 'running')).all();
+    for (const { id, attempts } of running) {
+      if (attempts >= MOST_ATTEMPTS) this.fail(id, new AppError('set-aside', { times: attempts }).toJSON());
+    }
+    this.db.update(tasks).set({ state: 'queued', fraction: 0 }).where(eq(tasks.state, 'running')).run();
+  }
+
+  /** Lays running tasks back for the next process, at an end that they have no part in. */
+  release(ids: readonly string[]): void {
+    this.#layBack(among(tasks.id, ids));
   }
 
   /** Queues again what is running by its row, though nobody runs it: its end could not be recorded. */
-  requeueLost(runningIds: readonly string[]): number {
-    return this.db
+  requeueLost(runningIds: readonly string[]): void {
+    this.#layBack(notInArray(tasks.id, [...runningIds]));
+  }
+
+  #layBack(which: SQL): void {
+    this.db
       .update(tasks)
-      .set({ state: 'queued', fraction: 0 })
-      .where(and(eq(tasks.state, 'running'), notInArray(tasks.id, [...runningIds])))
-      .run().changes;
+      .set({ state: 'queued', fraction: 0, attempts: sql`max(0, ${tasks.attempts} - 1)` })
+      .where(and(eq(tasks.state, 'running'), which))
+      .run();
   }
 
   #end(id: string, values: Partial<Task>): Task | undefined {

@@ -62,6 +62,7 @@ export class TaskRunner {
   readonly #handlers: Record<TaskKind, TaskHandler>;
   readonly #lanes: readonly Lane[];
   readonly #publish: (event: TaskEvent) => void;
+  readonly #isReady: () => boolean;
   readonly #running = new Map<string, { kind: TaskKind; controller: AbortController }>();
   #timer: NodeJS.Timeout | undefined;
   #idle: (() => void)[] = [];
@@ -72,16 +73,23 @@ export class TaskRunner {
     handlers: Record<TaskKind, TaskHandler>;
     lanes: readonly Lane[];
     publish: (event: TaskEvent) => void;
+    /** Whether what is done can be saved. Until it is so, nothing is taken up, and nothing that ends is recorded. */
+    isReady?: () => boolean;
   }) {
     this.#queue = options.queue;
     this.#handlers = options.handlers;
     this.#lanes = options.lanes;
     this.#publish = options.publish;
+    this.#isReady = options.isReady ?? (() => true);
   }
 
   /** Starts what is queued. Call it whenever a task has been added. Where nothing can be recorded, it is tried again later. */
   wake(): void {
     if (this.#stopped) return;
+    if (!this.#isReady()) {
+      this.#wakeAfter(UNRECORDED_AGAIN_MS);
+      return;
+    }
     try {
       this.#queue.requeueLost([...this.#running.keys()]);
       for (const { kinds, most } of this.#lanes) {
@@ -154,10 +162,12 @@ export class TaskRunner {
     });
   }
 
-  /** Ends what runs, without a trace in the queue: it is resumed by the next process. */
+  /** Ends what runs, which is queued again: it is resumed by the next process. */
   stop(): void {
+    if (this.#stopped) return;
     this.#stopped = true;
     clearTimeout(this.#timer);
+    this.#queue.release([...this.#running.keys()]);
     for (const { controller } of this.#running.values()) controller.abort();
   }
 
@@ -166,11 +176,17 @@ export class TaskRunner {
     this.#running.set(task.id, { kind: task.kind, controller });
     this.#announce(task);
     const onProgress = (progress: Progress) => {
-      this.#queue.heartbeat(task.id, progress);
+      try {
+        this.#queue.heartbeat(task.id, progress);
+      } catch (error) {
+        // How far it is may go unrecorded: the work goes on, and whoever tells of it may be a stream that nobody catches anything of.
+        this.#tellUnrecorded(error);
+      }
       this.#announce({ ...task, ...progress });
     };
     const end = await this.#perform(task, { signal: controller.signal, onProgress });
     this.#running.delete(task.id);
+    if (!this.#isReady()) return this.#wakeAfter(UNRECORDED_AGAIN_MS);
     try {
       const ended = end();
       if (ended) {

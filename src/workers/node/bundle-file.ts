@@ -11,13 +11,19 @@ export class BundleWriter<Meta> {
   readonly #temporaryPath: string;
   readonly #file: number;
   readonly #plan: BundlePlan<Meta>;
+  #isOpen = true;
 
   constructor(path: string, plan: BundlePlan<Meta>) {
     this.#path = path;
     this.#temporaryPath = `${path}.${process.pid}.${threadId}.part`;
     this.#plan = plan;
     this.#file = openSync(this.#temporaryPath, 'w');
-    this.#write(plan.head, 0);
+    try {
+      this.#write(plan.head, 0);
+    } catch (error) {
+      this.abandon();
+      throw error;
+    }
   }
 
   put(name: string, values: BundledArray, firstIndex: number): void {
@@ -31,13 +37,21 @@ export class BundleWriter<Meta> {
 
   finish(): void {
     fsyncSync(this.#file);
-    closeSync(this.#file);
+    this.#close();
     renameSync(this.#temporaryPath, this.#path);
   }
 
+  /** Also of one that could not be finished. */
   abandon(): void {
-    closeSync(this.#file);
+    this.#close();
     rmSync(this.#temporaryPath, { force: true });
+  }
+
+  /** Once: by then its number may be that of a file that another thread has opened. */
+  #close(): void {
+    if (!this.#isOpen) return;
+    this.#isOpen = false;
+    closeSync(this.#file);
   }
 
   #write(bytes: Uint8Array, offset: number): void {

@@ -8,20 +8,69 @@ import { fileError } from './file-bytes';
 const BUFFER_BYTES = 1_000_000;
 const BUFFERS = 3;
 
+/** So many threads hash, however many streams there are: what each is given is done before more of it is read. */
+const MOST_THREADS = 2;
+
 type Bytes = Uint8Array<ArrayBuffer>;
-export type HashOrder = { buffer: Bytes; length: number } | 'digest';
-export type HashAnswer = { buffer: Bytes } | { sha256: string };
+export type HashOrder = { id: number } & ({ buffer: Bytes; length: number } | { end: 'digest' | 'forget' });
+export type HashAnswer = { id: number } & ({ buffer: Bytes } | { sha256: string });
+
+interface Listener {
+  onAnswer: (answer: HashAnswer) => void;
+  onFailure: (failure: AppError) => void;
+}
+
+/** A thread and the streams that it hashes. It ends with the last of them. */
+class HashThread {
+  readonly listeners = new Map<number, Listener>();
+  readonly #worker: Worker;
+
+  constructor(bundlePath: string, onEnd: () => void) {
+    this.#worker = new Worker(resolve(/*turbopackIgnore: true*/ bundlePath));
+    this.#worker.on('message', (answer: HashAnswer) => this.listeners.get(answer.id)?.onAnswer(answer));
+    this.#worker.on('error', (error) => {
+      onEnd();
+      const failure = new AppError('worker-died', { reason: error.message }, { cause: error });
+      for (const { onFailure } of this.listeners.values()) onFailure(failure);
+    });
+  }
+
+  post(order: HashOrder): void {
+    this.#worker.postMessage(order, 'buffer' in order ? [order.buffer.buffer] : []);
+  }
+
+  async end(): Promise<void> {
+    await this.#worker.terminate();
+  }
+}
+
+/** The threads of this process, by what they run. */
+const threads = new Map<string, Set<HashThread>>();
+let lastId = 0;
+
+/** The thread that has the least to do; another one while there are few. */
+function threadFor(bundlePath: string): HashThread {
+  const running = threads.get(bundlePath) ?? new Set();
+  threads.set(bundlePath, running);
+  const [leastBusy] = [...running].sort((a, b) => a.listeners.size - b.listeners.size);
+  if (leastBusy && (leastBusy.listeners.size === 0 || running.size >= MOST_THREADS)) return leastBusy;
+  const thread = new HashThread(bundlePath, () => running.delete(thread));
+  running.add(thread);
+  return thread;
+}
 
 /**
- * SHA-256 of bytes as they come, in a thread of its own as soon as there is more than one buffer of them: to start one takes longer than
- * to hash so few. Close it when done, whatever has happened.
+ * SHA-256 of bytes as they come, in a thread as soon as there is more than one buffer of them: to pass so few on takes longer than to hash
+ * them. Close it when done, whatever has happened.
  */
 export class StreamHash {
   readonly #bundlePath: string;
-  readonly #free = Array.from({ length: BUFFERS }, (): Bytes => new Uint8Array(BUFFER_BYTES));
+  readonly #id = ++lastId;
+  readonly #free: Bytes[] = [];
+  #made = 0;
   /** The first buffer, while there is no thread to hash it. */
   #first: Bytes | undefined;
-  #worker: Worker | undefined;
+  #thread: HashThread | undefined;
   #sha256: string | undefined;
   #failure: AppError | undefined;
   #changed: () => void = () => undefined;
@@ -33,49 +82,63 @@ export class StreamHash {
 
   /** A buffer to fill, once one is free. Throws `worker-died`. */
   async buffer(): Promise<Bytes> {
+    if (this.#free.length === 0 && this.#made < BUFFERS) {
+      this.#made++;
+      return new Uint8Array(BUFFER_BYTES);
+    }
     await this.#until(() => this.#free.length > 0);
     return this.#free.pop() as Bytes;
   }
 
   /** Hashes the first bytes of a buffer, which is then not to be touched. */
   update(buffer: Bytes, length: number): void {
-    if (!this.#worker && !this.#first) {
+    if (!this.#thread && !this.#first) {
       this.#first = buffer.subarray(0, length);
       return;
     }
-    this.#worker ??= this.#start();
-    this.#worker.postMessage({ buffer, length } satisfies HashOrder, [buffer.buffer]);
+    this.#thread ??= this.#start();
+    this.#thread.post({ id: this.#id, buffer, length });
   }
 
   /** The hash of everything, as hexadecimal digits. Throws `worker-died`. */
   async digest(): Promise<string> {
-    if (!this.#worker)
+    if (!this.#thread)
       return createHash('sha256')
         .update(this.#first ?? new Uint8Array())
         .digest('hex');
-    this.#worker.postMessage('digest' satisfies HashOrder);
+    this.#thread.post({ id: this.#id, end: 'digest' });
     await this.#until(() => this.#sha256 !== undefined);
     return this.#sha256 as string;
   }
 
   async close(): Promise<void> {
-    await this.#worker?.terminate();
+    const thread = this.#thread;
+    if (!thread?.listeners.delete(this.#id)) return;
+    this.#thread = undefined;
+    if (thread.listeners.size > 0) {
+      thread.post({ id: this.#id, end: 'forget' });
+      return;
+    }
+    threads.get(this.#bundlePath)?.delete(thread);
+    await thread.end();
   }
 
-  #start(): Worker {
-    const worker = new Worker(resolve(/*turbopackIgnore: true*/ this.#bundlePath));
-    worker.on('message', (answer: HashAnswer) => {
-      if ('buffer' in answer) this.#free.push(answer.buffer);
-      else this.#sha256 = answer.sha256;
-      this.#changed();
-    });
-    worker.on('error', (error) => {
-      this.#failure = new AppError('worker-died', { reason: error.message }, { cause: error });
-      this.#changed();
+  #start(): HashThread {
+    const thread = threadFor(this.#bundlePath);
+    thread.listeners.set(this.#id, {
+      onAnswer: (answer) => {
+        if ('buffer' in answer) this.#free.push(answer.buffer);
+        else this.#sha256 = answer.sha256;
+        this.#changed();
+      },
+      onFailure: (failure) => {
+        this.#failure = failure;
+        this.#changed();
+      },
     });
     const first = this.#first as Bytes;
-    worker.postMessage({ buffer: first, length: first.length } satisfies HashOrder, [first.buffer]);
-    return worker;
+    thread.post({ id: this.#id, buffer: first, length: first.length });
+    return thread;
   }
 
   async #until(isSo: () => boolean): Promise<void> {

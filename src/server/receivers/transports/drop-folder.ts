@@ -1,10 +1,12 @@
 import { createReadStream, createWriteStream } from 'node:fs';
 import { mkdir, readFile, rename, stat, writeFile } from 'node:fs/promises';
-import { join } from 'node:path';
+import { isAbsolute, join, resolve } from 'node:path';
 import { pipeline } from 'node:stream/promises';
 import { AppError } from '@/core/errors/app-error';
 import { receiverAnswerSchema } from '@/core/receiver/manifest';
 import { flush } from '@/workers/node/place-file';
+import { isWithin, type NamedFolder, namedFolders } from '../../storage/within';
+import { dropFolderMessages as messages } from '../messages';
 import { type Transport, type TransportContext, unreached } from '../transport';
 
 /** Put last: what is in the folder before it is still on its way. */
@@ -13,6 +15,11 @@ export const ANSWER_NAME = 'answer.json';
 
 /** Not a name that a sweep of this app's own data takes for a leftover: an interrupted transfer resumes from it. */
 const COMING = '.coming';
+
+/** Folders of this machine that receivers may be given a place in: those that OPSIMETER_DROP_FOLDERS names. */
+export function dropFolders(named = process.env.OPSIMETER_DROP_FOLDERS): NamedFolder[] {
+  return namedFolders(named);
+}
 
 /** A folder of their own for each transfer, in a folder that its owner looks into. */
 export const dropFolder: Transport = {
@@ -23,8 +30,12 @@ export const dropFolder: Transport = {
   placeholder: '/mnt/playout/in',
   isSigned: false,
   isFetchedFrom: false,
-  addressProblem: (address) =>
-    address.startsWith('/') || /^[a-z]:[\\/]/i.test(address) ? undefined : 'Enter the full path of a folder',
+  addressProblem: (address) => {
+    if (!isAbsolute(address)) return messages.fullPath;
+    const folders = dropFolders();
+    const isNamed = folders.some(({ path }) => isWithin(resolve(/*turbopackIgnore: true*/ address), path));
+    return isNamed ? undefined : messages.outside(folders.map(({ path }) => path));
+  },
 
   async transfer({ address }, { manifest, paths }, context) {
     try {
