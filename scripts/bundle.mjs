@@ -17,6 +17,7 @@ const WHOLE = {
   'follow-thread': 'src/workers/node/follow-thread.ts',
   'line-thread': 'src/workers/node/line-thread.ts',
   seed: 'src/cli/seed.ts',
+  serve: 'src/door/serve.ts',
 };
 
 /**
@@ -68,6 +69,11 @@ function buildEntries(entryPoints, options = {}) {
       '@tus/file-store',
       'node-taglib-sharp',
       'pino',
+      'next',
+      'sharp',
+      'undici',
+      'prom-client',
+      '@node-rs/argon2',
     ],
     conditions: ['react-server'],
     ...options,

@@ -13,8 +13,7 @@ ensureDependencies();
 ensureFfmpeg();
 buildIfChanged();
 seedOnce();
-const { serve } = await import('./serve.mjs');
-await serve();
+await import('./serve.mjs');
 
 /** Without FFmpeg the app runs, and says what it can't open. */
 function ensureFfmpeg() {

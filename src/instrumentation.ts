@@ -1,6 +1,6 @@
 /**
  * Runs once when the server process starts: interrupted work is resumed before anyone opens a page. What keeps it from starting
- * is left for whoever has started the process (scripts/serve.mjs).
+ * is left for whoever has started the process (src/door/serve.ts).
  */
 export async function register(): Promise<void> {
   if (process.env.NEXT_RUNTIME !== 'nodejs') return;

@@ -1,6 +1,6 @@
 import 'server-only';
 import { and, eq, notExists } from 'drizzle-orm';
-import { AppError } from '@/core/errors/app-error';
+import { AppError, type ErrorRecord, toErrorRecord } from '@/core/errors/app-error';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { type AnalysisReader, withAnalysis } from '@/workers/node/analysis-file';
 import { WorkerPool } from '@/workers/node/pool';
@@ -13,14 +13,19 @@ import { noticeEdits } from './db/edits';
 import { programmes, sourceReports } from './db/schema';
 import { performCopyOut } from './deliveries/copy-out';
 import { renderDelivery } from './deliveries/render';
+import { HouseKeeper } from './housekeeping/house-keeper';
 import { checkItem } from './intake/intake';
 import { watchDropFolders } from './intake/watch';
 import { LiveLines } from './lines/live-lines';
 import { measureSource } from './measure/measure-source';
+import { Metrics } from './operating/metrics';
 import { OpenPasses } from './outboard/open-passes';
 import { performAlign } from './outboard/passes';
+import { Gate } from './people/gate';
+import { countPeople } from './people/people';
 import { keepReceivers } from './receivers/receivers';
 import { performTransfer } from './receivers/transfers';
+import { Secrets } from './secrets';
 import { keepCatalogue } from './specs/specs';
 import { performNullTest } from './stems/null-test';
 import { DataFolder } from './storage/data-folder';
@@ -60,7 +65,12 @@ export class Server implements ServerContext {
   readonly pool: WorkerPool;
   readonly listening: WorkerPool;
   readonly clock: Clock = Date;
+  readonly secrets = new Secrets();
   readonly uploads: Uploads;
+  readonly house: HouseKeeper;
+  readonly metrics: Metrics;
+  /** Who is let in, where people sign in. */
+  readonly gate: Gate;
   readonly lines: LiveLines;
   readonly passes: OpenPasses;
   /** What happens to tasks, for pages to listen to. */
@@ -88,7 +98,14 @@ export class Server implements ServerContext {
     this.#ownThreads = threads ? undefined : startThreads();
     ({ pool: this.pool, listening: this.listening } = threads ?? (this.#ownThreads as ServerThreads));
     folder.sweep();
-    this.db = openDatabase(folder.database);
+    try {
+      this.db = openDatabase(folder.database);
+    } catch (error) {
+      if (this.#ownThreads) void endThreads(this.#ownThreads);
+      lock.close();
+      throw error;
+    }
+    folder.use();
     keepCatalogue(this);
     keepReceivers(this);
     this.#stopNoticing = noticeEdits(this.db, EDITS_GATHERED_MS, (touched) =>
@@ -97,6 +114,7 @@ export class Server implements ServerContext {
     this.queue = new TaskQueue(this.db, this.clock, (task) => settleSubject(this, task));
     this.runner = new TaskRunner({
       queue: this.queue,
+      isReady: () => folder.isThere,
       lanes: [
         { kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align'], most: this.pool.size },
         // What it has written waits in the lane above.
@@ -118,6 +136,9 @@ export class Server implements ServerContext {
       },
     });
     this.uploads = new Uploads(this);
+    this.house = new HouseKeeper(this);
+    this.metrics = new Metrics(this);
+    this.gate = new Gate(this);
     this.lines = new LiveLines(this);
     this.passes = new OpenPasses(this);
     this.#dropFolder = watchDropFolders(this);
@@ -129,6 +150,20 @@ export class Server implements ServerContext {
     this.#startingLines = this.lines.start();
     // A line is judged by its spec as that is now.
     this.events.listen(({ kind }) => (kind === 'edit' ? this.lines.refresh() : undefined));
+  }
+
+  /** What keeps this server from saving anything; undefined where nothing does. */
+  problem(): ErrorRecord | undefined {
+    try {
+      this.folder.check();
+      return undefined;
+    } catch (error) {
+      return toErrorRecord(error);
+    }
+  }
+
+  hasPeople(): boolean {
+    return countPeople(this) > 0;
   }
 
   sourceReport(sha256: string): FileReport | undefined {
@@ -145,7 +180,7 @@ export class Server implements ServerContext {
 
   async close(): Promise<void> {
     await Promise.all([this.#resuming, this.#reconciling, this.#startingLines]);
-    await Promise.all([this.lines.close(), this.passes.close()]);
+    await Promise.all([this.lines.close(), this.passes.close(), this.house.close()]);
     this.#dropFolder.close();
     this.runner.stop();
     this.#stopNoticing();
@@ -173,7 +208,7 @@ export class Server implements ServerContext {
   }
 }
 
-const held = globalThis as typeof globalThis & { opsimeterServer?: Server };
+const held = globalThis as { opsimeterServer?: Server };
 
 /** The one server of this process: pages and route handlers may be bundled apart, but share it. */
 export function getServer(): Server {
