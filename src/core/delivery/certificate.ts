@@ -35,6 +35,10 @@ export const certificateSchema = z.object({
   inside: z.boolean(),
   /** Why it is handed over although it misses; null where it does not, or nobody has said. */
   acceptedReason: z.string().nullable(),
+  /** Who has said so, where people sign in. Absent in older ones. */
+  acceptedBy: z.string().nullable().default(null),
+  /** Who has approved the file, where people sign in; null where nobody has. Absent in older ones. */
+  approved: z.object({ by: z.string(), at: z.iso.datetime() }).nullable().default(null),
   writtenAt: z.iso.datetime(),
   files: z
     .array(

@@ -59,7 +59,8 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
   };
   return rows.flatMap(
     ({ deliveries: delivery, programmes: programme, sources: source, treatments: version, jobs: job }) => {
-      const { report, verdict, outcome, spec, fileName, writtenAtMs, acceptedReason } = delivery;
+      const { report, verdict, outcome, spec, fileName, writtenAtMs, acceptedReason, acceptedBy } = delivery;
+      const { approvedBy, approvedAtMs } = delivery;
       if (!report?.sha256 || !verdict || writtenAtMs === null) return [];
       const { readings, format: written } = report;
       const format = delivery.format ?? resolveFormat(WAV, written);
@@ -75,6 +76,11 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
           spec,
           inside: verdict.inside,
           acceptedReason,
+          acceptedBy,
+          approved:
+            approvedBy !== null && approvedAtMs !== null
+              ? { by: approvedBy, at: new Date(approvedAtMs).toISOString() }
+              : null,
           partOf: placesOf(job.id).get(programme.id) ?? [],
           source: { fileName: fileNameOf(server, programme, source.sha256), sha256: source.sha256 },
           writtenAt: new Date(writtenAtMs).toISOString(),

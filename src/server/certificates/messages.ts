@@ -7,7 +7,7 @@ export const pdfCurveMessages = {
 export const pdfPartsMessages = {
   opsimeter: 'Opsimeter',
   inside: 'Inside: every requirement that can be assessed is met',
-  accepted: (reason: string) => `Outside, and accepted: ${reason}`,
+  accepted: (reason: string, by: string | null) => `Outside, and accepted${by ? ` by ${by}` : ''}: ${reason}`,
   outside: 'Outside: it misses its spec',
   atMost: 'at most',
   atLeast: 'at least',
@@ -43,7 +43,8 @@ export const pdfMessages = {
     `Written ${writtenAt} · issued ${issuedAt} · engine ${engineVersion}`,
   summary: (count: number, misses: number) =>
     `${count === 1 ? '1 delivery' : `${count} deliveries`}, ${misses === 0 ? 'all inside' : `${misses} outside`}`,
-  accepted: (reason: string) => `Accepted: ${reason}`,
+  accepted: (reason: string, by: string | null) => `Accepted${by ? ` by ${by}` : ''}: ${reason}`,
+  approvedBy: 'Approved by',
 };
 
 export const trackSheetPdfMessages = {

@@ -32,9 +32,13 @@ export function title(pdf: Pdf, name: string, about: string): void {
 }
 
 /** What the whole of it comes to. */
-export function state(pdf: Pdf, inside: boolean, acceptedReason: string | null): void {
+export function state(pdf: Pdf, inside: boolean, accepted: { reason: string | null; by: string | null }): void {
   const y = pdf.y + 8;
-  const text = inside ? messages.inside : acceptedReason ? messages.accepted(acceptedReason) : messages.outside;
+  const text = inside
+    ? messages.inside
+    : accepted.reason
+      ? messages.accepted(accepted.reason, accepted.by)
+      : messages.outside;
   pdf.font('bold').fontSize(10.5);
   const height = pdf.heightOfString(text, { width: WIDTH - 40 }) + 12;
   pdf.roundedRect(MARGIN, y, WIDTH, height, 6).fill(inside ? COLOURS.slide1 : COLOURS.breach1);

@@ -49,10 +49,11 @@ const LISTED = [
 ] as const satisfies readonly NamedReading[];
 
 function drawCertificate(pdf: Pdf, certificate: Certificate): void {
-  const { programme, job, spec, inside, acceptedReason, issuedAt, readings } = certificate;
+  const { programme, job, spec, inside, acceptedReason, acceptedBy, approved, issuedAt, readings } = certificate;
   pdf.addPage();
   title(pdf, programme, messages.certificateForVersion(job, spec.name, spec.version));
-  state(pdf, inside, acceptedReason);
+  state(pdf, inside, { reason: acceptedReason, by: acceptedBy });
+  if (approved) row(pdf, messages.approvedBy, `${approved.by}, ${when(approved.at)}`);
   section(pdf, messages.theFile);
   for (const { fileName, channel, sizeBytes, sha256 } of certificate.files) {
     row(pdf, channel ? messages.channel(channel) : messages.name, `${fileName} · ${formatBytes(sizeBytes)}`);
@@ -103,7 +104,7 @@ function drawSummary(pdf: Pdf, certificates: readonly Certificate[]): void {
   const misses = certificates.filter(({ inside }) => !inside).length;
   title(pdf, first.job, messages.summary(certificates.length, misses));
   pdf.moveDown(0.5);
-  for (const { programme, spec, files, formatText, readings, inside, acceptedReason } of certificates) {
+  for (const { programme, spec, files, formatText, readings, inside, acceptedReason, acceptedBy } of certificates) {
     if (pdf.y > BOTTOM - 50) pdf.addPage();
     const y = pdf.y;
     hairline(pdf, y);
@@ -117,7 +118,7 @@ function drawSummary(pdf: Pdf, certificates: readonly Certificate[]): void {
     pdf.text(`${files.map(({ fileName }) => fileName).join(', ')} · ${formatText}`, MARGIN + 16, pdf.y + 1, {
       width: 320,
     });
-    if (acceptedReason) pdf.text(messages.accepted(acceptedReason), MARGIN + 16, pdf.y + 1, { width: 320 });
+    if (acceptedReason) pdf.text(messages.accepted(acceptedReason, acceptedBy), MARGIN + 16, pdf.y + 1, { width: 320 });
     const after = pdf.y + 6;
     pdf
       .font('mono')

@@ -57,7 +57,7 @@ export function trackSheetPdf(
         .filter(Boolean)
         .join(' · '),
     );
-    state(pdf, verdict.inside, null);
+    state(pdf, verdict.inside, { reason: null, by: null });
     row(pdf, messages.format, describeFormat(format));
     row(pdf, messages.spec, `${spec.name} · ${documentOf(spec)}`);
     if (record.catalogNumber) row(pdf, messages.catalogNumber, record.catalogNumber, { isMono: true });

@@ -9,6 +9,7 @@ import {
   text,
   uniqueIndex,
 } from 'drizzle-orm/sqlite-core';
+import { ROLES } from '@/core/access/rights';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
 import { LINE_UP_KINDS } from '@/core/lineup/line-up';
 import { SECOND_STATES } from '@/core/live/second-log';
@@ -61,6 +62,8 @@ export const jobs = sqliteTable('jobs', {
   nameTemplate: text('name_template'),
   /** What its pages judge by; null for the usual spec. */
   specId: text('spec_id'),
+  /** Deleted, to be restored within a week; null while it is there. */
+  deletedAtMs: integer('deleted_at_ms'),
 });
 
 /** A file as taken in, stored under its hash and never changed. */
@@ -358,6 +361,11 @@ export const deliveries = sqliteTable(
     outcome: outcomeColumn('outcome'),
     /** Why a file that misses is handed over all the same. */
     acceptedReason: text('accepted_reason'),
+    /** Who has said so, where people sign in; null elsewhere. */
+    acceptedBy: text('accepted_by'),
+    /** Who has approved the file, and when; null where nobody has. */
+    approvedBy: text('approved_by'),
+    approvedAtMs: integer('approved_at_ms'),
     /** Its file was thrown away. */
     discardedAtMs: integer('discarded_at_ms'),
   },
@@ -566,6 +574,70 @@ export const outboardPasses = sqliteTable(
     recordedAtMs: integer('recorded_at_ms').notNull(),
   },
   (table) => [uniqueIndex('outboard_passes_programme').on(table.programmeId, table.number)],
+);
+
+/** Who may use the app from a network; without any, only this machine does. */
+export const people = sqliteTable(
+  'people',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    role: text('role', { enum: ROLES }).notNull(),
+    /** By Argon2id, with its salt and its cost. */
+    passphraseHash: text('passphrase_hash').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    removedAtMs: integer('removed_at_ms'),
+  },
+  // A name is free again once its person was removed.
+  (table) => [uniqueIndex('people_name').on(sql`lower(${table.name})`).where(sql`removed_at_ms is null`)],
+);
+
+/** Browsers that somebody has signed in with. */
+export const sessions = sqliteTable(
+  'sessions',
+  {
+    id: text('id').primaryKey(),
+    personId: text('person_id')
+      .notNull()
+      .references(() => people.id),
+    /** Of what the browser shows; what that is, only the browser knows. */
+    tokenHash: text('token_hash').notNull(),
+    browser: text('browser').notNull(),
+    address: text('address').notNull(),
+    createdAtMs: integer('created_at_ms').notNull(),
+    usedAtMs: integer('used_at_ms').notNull(),
+  },
+  (table) => [uniqueIndex('sessions_token').on(table.tokenHash), index('sessions_person').on(table.personId)],
+);
+
+/** What programs bring files with, to any job or to one. */
+export const intakeTokens = sqliteTable(
+  'intake_tokens',
+  {
+    id: text('id').primaryKey(),
+    name: text('name').notNull(),
+    tokenHash: text('token_hash').notNull(),
+    jobId: text('job_id').references(() => jobs.id),
+    createdAtMs: integer('created_at_ms').notNull(),
+    usedAtMs: integer('used_at_ms'),
+    removedAtMs: integer('removed_at_ms'),
+  },
+  (table) => [uniqueIndex('intake_tokens_token').on(table.tokenHash)],
+);
+
+/** Who did what, and when: nothing in it is ever changed. */
+export const auditLog = sqliteTable(
+  'audit_log',
+  {
+    id: integer('id').primaryKey({ autoIncrement: true }),
+    atMs: integer('at_ms').notNull(),
+    /** As they were called then; empty of who has not signed in. */
+    who: text('who').notNull(),
+    what: text('what').notNull(),
+    /** What it was done to: an id, a name, or an address; empty where there is none. */
+    subject: text('subject').notNull(),
+  },
+  (table) => [index('audit_log_at').on(table.atMs)],
 );
 
 export const TASK_KINDS = [

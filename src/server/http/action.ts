@@ -1,11 +1,14 @@
 import * as z from 'zod';
 import { AppError, isAppError, toErrorRecord } from '@/core/errors/app-error';
+import { checkSaved } from '../held';
 import { log } from '../log';
 
 /** Runs a server action's work and turns what it throws into a record that reaches the page. */
 export async function answer<T>(work: () => Promise<T> | T) {
   try {
-    return { ok: true as const, value: await work() };
+    const value = await work();
+    checkSaved();
+    return { ok: true as const, value };
   } catch (error) {
     const [issue] = error instanceof z.ZodError ? error.issues : [];
     if (!issue) {

@@ -1,7 +1,9 @@
 import * as z from 'zod';
 import { AppError } from '@/core/errors/app-error';
+import { boundedText, parseBounded } from '../bounded-json';
+import { log } from '../log';
 import { getServer, type Server } from '../server';
-import { respond } from './respond';
+import { requestId, respond } from './respond';
 
 /** What an answer is, where it is not JSON. */
 export const MEDIA = {
@@ -13,6 +15,7 @@ export const MEDIA = {
   csv: 'text/csv',
   report: 'application/pdf',
   events: 'text/event-stream',
+  metrics: 'text/plain; version=0.0.4; charset=utf-8',
 } as const;
 
 /** One thing that can be asked of this app over HTTP: from it follow what is parsed, and what is documented. */
@@ -54,7 +57,12 @@ export function operation<
   return own;
 }
 
-const id = z.string().min(1).max(200);
+/** A name of its own, and no way to anywhere: files lie under some of them. */
+const id = z
+  .string()
+  .min(1)
+  .max(200)
+  .regex(/^(?!\.+$)[^/\\\0]+$/, 'no id');
 
 /** Answers requests of one operation: what is returned is its JSON, unless it is a response already. */
 export function serve<Q extends z.ZodType, B extends z.ZodType>(
@@ -65,7 +73,7 @@ export function serve<Q extends z.ZodType, B extends z.ZodType>(
     request: Request,
     context: { params: Promise<Record<string, string | string[] | undefined>> },
   ): Promise<Response> =>
-    respond(async () => {
+    timed(own, request, async () => {
       const params: Record<string, string> = {};
       // An address without parameters has none at all.
       for (const [name, value] of Object.entries((await context.params) ?? {})) {
@@ -82,9 +90,25 @@ export function serve<Q extends z.ZodType, B extends z.ZodType>(
     });
 }
 
+/** Two thousand programmes are named in less than a tenth of it. */
+const MOST_JSON_BYTES = 4 << 20;
+
+/** Answers, and tells how long that took, whatever came of it. */
+async function timed(own: Operation, request: Request, work: () => Promise<Response>): Promise<Response> {
+  const startedMs = performance.now();
+  const response = await respond(work, request);
+  const { status } = response;
+  const ms = performance.now() - startedMs;
+  const said = { request: requestId(request), method: own.method, operation: own.path, status, ms: Math.round(ms) };
+  log.info(said, 'answered');
+  getServer().metrics.answered({ operation: own.path, method: own.method, status }, ms / 1000);
+  return response;
+}
+
 async function jsonOf(request: Request): Promise<unknown> {
+  const text = await boundedText(bytesOf(request), MOST_JSON_BYTES);
   try {
-    return await request.json();
+    return parseBounded(text);
   } catch (error) {
     throw new AppError('bad-request', { reason: 'its body is not JSON' }, { cause: error });
   }

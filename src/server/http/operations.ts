@@ -34,8 +34,10 @@ import { BATCH_OPERATIONS } from './batch-operations';
 import { COPY_OUT_OPERATIONS } from './copy-out-operations';
 import { LINE_OPERATIONS } from './line-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
+import { OPERATING_OPERATIONS } from './operating-operations';
 import { operation } from './operation';
 import { PASS_OPERATIONS } from './pass-operations';
+import { PEOPLE_OPERATIONS } from './people-operations';
 import { json, stretchQuery, windowQuery } from './query';
 import { REPLACEMENT_OPERATIONS } from './replacement-operations';
 import { TEMPLATE_OPERATIONS } from './template-operations';
@@ -277,6 +279,8 @@ export const OPERATIONS = {
   ...LINE_UP_OPERATIONS,
   ...LINE_OPERATIONS,
   ...PASS_OPERATIONS,
+  ...PEOPLE_OPERATIONS,
+  ...OPERATING_OPERATIONS,
   ...BATCH_OPERATIONS,
   ...TEMPLATE_OPERATIONS,
   ...REPLACEMENT_OPERATIONS,

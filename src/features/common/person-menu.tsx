@@ -1,0 +1,33 @@
+'use client';
+
+import { WorkLink } from '@/ui/work-link';
+import { personMenuMessages as messages } from './messages';
+import { sendJson } from './send-json';
+import { usePerson } from './use-person';
+
+/** Who has signed in, and how they sign out; nothing where nobody has to. */
+export function PersonMenu() {
+  const person = usePerson();
+  if (!person) return null;
+  const signOut = async () => {
+    await sendJson('POST', '/api/sign-out');
+    window.location.assign('/sign-in');
+  };
+  return (
+    <span className="flex items-center gap-3 text-sm whitespace-nowrap">
+      <span className="text-bar-text">{messages.person(person.name, person.role)}</span>
+      {person.role === 'engineer' ? (
+        <WorkLink href="/people" className="font-semibold text-bar-text hover:text-on-action">
+          {messages.people}
+        </WorkLink>
+      ) : null}
+      <button
+        type="button"
+        onClick={() => void signOut()}
+        className="cursor-pointer font-semibold text-bar-text hover:text-on-action"
+      >
+        {messages.signOut}
+      </button>
+    </span>
+  );
+}
