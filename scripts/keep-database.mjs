@@ -28,7 +28,10 @@ try {
     alias: { 'server-only': 'node:process' },
   });
   const data = join(folder, 'data');
-  execFileSync(process.execPath, [filler, data], { stdio: 'inherit' });
+  execFileSync(process.execPath, [filler, data], {
+    stdio: 'inherit',
+    env: { ...process.env, OPSIMETER_KEY_FILE: join(folder, 'key') },
+  });
   const sql = dump(new Database(join(data, 'opsimeter.db'), { readonly: true }));
   writeFileSync(`tests/fixtures/databases/${tag}`, sql.replaceAll(resolve(data), '/kept').replaceAll(data, '/kept'));
 } finally {

@@ -16,7 +16,8 @@ import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
 import { type ChapterOrder, chapterOrders, sampleOrder, type WrittenChapter, writeChapter } from './book-chapters';
 import type { BookJob } from './book-schema';
-import { coverAt, type MasterOptions } from './master-options';
+import { checkCover, coverAt } from './covers';
+import type { MasterOptions } from './master-options';
 import { type Audio, type MeasuringOptions, withAudios } from './measuring';
 import { booksMessages as messages } from './messages';
 import { assemblySteps, intoFolder } from './written-folder';
@@ -38,7 +39,7 @@ export async function checkBook(book: BookJob, jobFolder: string, outputFolder: 
   specOf(book);
   const folder = bookFolder(book, outputFolder);
   if (existsSync(folder)) throw new AppError('file-exists', { fileName: folder });
-  if (book.cover) coverAt(resolve(jobFolder, book.cover));
+  if (book.cover) await checkCover(coverAt(resolve(jobFolder, book.cover)));
   for (const { file } of book.chapters)
     if (!existsSync(resolve(jobFolder, file))) throw new AppError('file-missing', { fileName: file });
   if (book.sample && book.sample.chapter > book.chapters.length) {

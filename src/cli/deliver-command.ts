@@ -19,9 +19,10 @@ import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatme
 import { bookSchema } from './book-schema';
 import { checkBook, writeBook } from './books';
 import { complaint, EXIT, json, type Output } from './commands';
+import { coverAt } from './covers';
 import { templateNamed } from './job-template';
 import { masterFile, outcomeJson, outcomeText, SILENT, verdictOf } from './master-command';
-import { coverAt, type MasterOptions } from './master-options';
+import type { MasterOptions } from './master-options';
 import type { MeasuringOptions } from './measuring';
 import { deliverCommandMessages as messages } from './messages';
 import { plannedMaster, sourceFormat } from './planned-master';

@@ -27,6 +27,8 @@ interface CommonOptions {
   out?: string;
   float?: boolean;
   record?: string;
+  data?: string;
+  role?: string;
 }
 
 /** Runs one command line and returns its exit code. Results go to print, complaints to complain. */
@@ -156,6 +158,28 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const { liveCommand } = await import('./live-command');
       const { json = false, float = false, record } = options;
       end(await liveCommand(input, output, { asJson: json, isFloat: float, seconds, record }));
+    });
+  const ofData = (own: Command) => own.option('--data <FOLDER>', messages.data);
+  ofData(command('backup', '[FOLDER...]', messages.backup)).action(
+    async (folders: string[], options: CommonOptions) => {
+      const into = onlyFile(folders, messages.backupTakesOne);
+      const { backupCommand } = await import('./backup-command');
+      end(await backupCommand(into, options.data, options.json ?? false, output));
+    },
+  );
+  ofData(command('restore', '[FOLDER...]', messages.restore)).action(
+    async (folders: string[], options: CommonOptions) => {
+      const from = onlyFile(folders, messages.restoreTakesOne);
+      const { restoreCommand } = await import('./backup-command');
+      end(await restoreCommand(from, options.data, options.json ?? false, output));
+    },
+  );
+  ofData(command('people', '[list|add|passphrase...]', messages.people))
+    .option('--role <ROLE>', messages.role)
+    .action(async (args: string[], options: CommonOptions) => {
+      const { peopleCommand } = await import('./people-command');
+      const { data, role, json = false } = options;
+      end(await peopleCommand(args, { data, role, asJson: json }, output));
     });
   program
     .command('specs')

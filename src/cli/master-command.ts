@@ -19,6 +19,7 @@ import { FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
+import { checkCover } from './covers';
 import type { MasterOptions } from './master-options';
 import { type Listener, type Mastered, master } from './mastering';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
@@ -72,6 +73,7 @@ export async function masterFile(
   const done = await withAudio(file, async (audio) => {
     const { sampleRateHz, channels } = audio.header.format;
     const wanted = options.wanted(sampleRateHz, channels);
+    await checkCover(wanted.cover);
     return withPrepared(audio, wanted, async (prepared) => {
       const { report: before, measurement } = await measureAudio(prepared, options);
       const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };

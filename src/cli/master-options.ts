@@ -1,6 +1,5 @@
-import { existsSync, readFileSync } from 'node:fs';
+import { readFileSync } from 'node:fs';
 import type { FileTags } from '@/codecs/tag';
-import { coverType, MOST_COVER_BYTES } from '@/core/delivery/cover';
 import { type DeliveryFormat, deliveryFormatSchema, possibleRate } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS, kindOfName, RATE_MODES } from '@/core/file-formats/file-formats';
@@ -13,6 +12,7 @@ import { type Limit, readLimiter } from '@/core/treatment/steps/limit';
 import { readRateHz } from '@/core/treatment/steps/resample';
 import { readTreatment, type Treatment } from '@/core/treatment/treatment';
 import { WRITTEN_DEPTHS } from '@/formats/pack';
+import { coverAt } from './covers';
 import type { Flags } from './flags';
 import { masterOptionsMessages as messages } from './messages';
 
@@ -68,16 +68,6 @@ export function masterOptions(flags: Flags, sampleRateHz: number, outputPath: st
 function coverOf(flags: Flags): FileTags['cover'] {
   const path = flags.text('cover');
   return path === null ? null : coverAt(path);
-}
-
-/** A picture on this disk. Throws `usage` where it is none. */
-export function coverAt(path: string): NonNullable<FileTags['cover']> {
-  const bytes = existsSync(path) ? readFileSync(path) : new Uint8Array();
-  const mediaType = coverType(bytes);
-  if (!mediaType || bytes.length > MOST_COVER_BYTES) {
-    throw new AppError('usage', { reason: messages.notACover(path) });
-  }
-  return { path, mediaType };
 }
 
 function tagsOf(flags: Flags): Tags {

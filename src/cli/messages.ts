@@ -47,6 +47,13 @@ export const joinedCommandMessages = {
 };
 
 export const mainMessages = {
+  backup: 'save a data folder, also while the app works on it: everything is hashed as it is written',
+  backupTakesOne: 'backup takes one folder',
+  restore: 'make a data folder from its newest backup, or from the one named, with every hash checked',
+  restoreTakesOne: 'restore takes one folder',
+  people: 'who may use the app from a network: list, add NAME or passphrase NAME (read from the standard input)',
+  role: 'engineer or reviewer (engineer)',
+  data: 'the data folder; otherwise OPSIMETER_DATA, or data',
   summary: 'Measure, check and master sound files from the command line.',
   exitCodes: '\nExit: 0 all inside, 1 something misses its spec, 2 unusable input or usage.',
   noCommand: 'No command was given',
@@ -127,7 +134,6 @@ export const masterCommandMessages = {
 
 export const masterOptionsMessages = {
   premasterHasNoLimiter: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
-  notACover: (path: string) => `${path} is not a PNG or JPEG picture of 10 MB at most`,
   badTag: 'A tag is not valid',
   unknownExtension: (value: string) => `--out ends in one of ${value}`,
   specIsMissing: (specs: string) => `--spec ID is missing (one of ${specs})`,
@@ -167,4 +173,26 @@ export const verifyCommandMessages = {
     `  ▲ outside ${spec}, version ${version}, as certified ${when}`,
   accepted: (reason: string) => `  ○ accepted: ${reason}`,
   unreadable: (path: string) => `${path} is not a readable certificate`,
+};
+
+export const coverMessages = {
+  notACover: (path: string) => `${path} is not a PNG or JPEG picture`,
+};
+
+export const backupMessages = {
+  saved: (path: string, files: number, size: string, copied: string) =>
+    `${path}\n  ${files} files, ${size}; ${copied} copied, the others as in the backup before`,
+  keyApart: '  The key that seals secrets of receivers is not in it: save that by itself.',
+  damaged: (name: string) => `${name} is damaged in the data folder: its bytes are not those that were taken in`,
+  restored: (folder: string, madeAt: string, files: number, size: string) =>
+    `${folder}\n  as it was on ${madeAt}: ${files} files, ${size}, every hash as it was saved`,
+};
+
+export const peopleMessages = {
+  peopleUsage: '"people" is followed by list, add NAME or passphrase NAME',
+  unknownRole: (roles: string) => `--role is one of ${roles}`,
+  notAPerson: (field: string, why: string) => `The ${field} is not valid: ${why}`,
+  added: (name: string, role: string) => `${name} was added, as ${role}`,
+  changed: (name: string) => `${name} has another passphrase, and has to sign in again`,
+  passphrase: 'Passphrase (at least 12 characters): ',
 };

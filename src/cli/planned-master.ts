@@ -10,6 +10,7 @@ import { USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import { peekHeader } from '@/workers/node/measure-file';
+import { checkCover } from './covers';
 import { admOf } from './master-command';
 import type { MasterOptions } from './master-options';
 
@@ -31,6 +32,7 @@ export async function plannedMaster(
   layoutId: string | undefined,
 ): Promise<{ source: AudioFormat; format: ResolvedFormat; wanted: MasterOptions }> {
   const { spec, levelMode, treatment, tags, cover } = asked;
+  await checkCover(cover);
   const source = await sourceFormat(file, layoutId);
   const treated = treatedProgramme(treatment, source, asked.format);
   const [problem] = formatProblems(asked.format, treated);

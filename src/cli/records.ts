@@ -18,8 +18,8 @@ import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatme
 import type { Assembled, AssemblyOrder, AssemblySteps } from '@/workers/node/assembly-order';
 import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
+import { checkCover, coverAt } from './covers';
 import { levelledTracks, type SetTrack } from './levelled-tracks';
-import { coverAt } from './master-options';
 import { type Audio, type MeasuringOptions, withAudios } from './measuring';
 import { assemblySteps, intoFolder } from './written-folder';
 
@@ -71,7 +71,7 @@ export async function checkRecord(record: RecordJob, jobFolder: string, outputFo
   specOf(record);
   const folder = recordFolder(record, outputFolder);
   if (existsSync(folder)) throw new AppError('file-exists', { fileName: folder });
-  if (record.cover) coverAt(resolve(jobFolder, record.cover));
+  if (record.cover) await checkCover(coverAt(resolve(jobFolder, record.cover)));
   for (const { file } of record.tracks)
     if (!existsSync(resolve(jobFolder, file))) throw new AppError('file-missing', { fileName: file });
 }

@@ -4,6 +4,7 @@ import { useSearchParams, useSelectedLayoutSegment } from 'next/navigation';
 import type { ReactNode } from 'react';
 import { Brand } from '@/features/common/brand';
 import { useIsServerLost } from '@/features/common/data/live-tasks';
+import { PersonMenu } from '@/features/common/person-menu';
 import { useSaveStatus } from '@/features/common/save-status';
 import { ThemeSwitch } from '@/features/common/theme-switch';
 import { PlaceLinks } from '@/features/common/top-bar';
@@ -55,6 +56,7 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
               : messages.allSaved}
       </p>
       <PlaceLinks />
+      <PersonMenu />
       <ThemeSwitch />
       {children}
       <i id="bar-end" hidden />

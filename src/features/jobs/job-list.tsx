@@ -4,17 +4,20 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import Link from 'next/link';
 import { useState } from 'react';
 import { formatDay } from '@/core/units/format';
+import { ErrorNotice } from '@/features/common/error-notice';
 import { StateMark } from '@/features/common/state-mark';
+import { type Act, useAct } from '@/features/common/use-act';
 import type { JobSummary } from '@/server/jobs/job-list';
 import type { JobStanding } from '@/server/jobs/programme-list';
 import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Field } from '@/ui/field';
-import { setArchived } from './actions';
+import { removeJob, setArchived } from './actions';
+import { DeletedJobs } from './deleted-jobs';
 import { JOB_ORDERS, type JobOrder, jobState, nextStep, shownJobs } from './job-order';
 import { jobListMessages as messages } from './messages';
-import { jobsQuery, standingQuery } from './queries';
+import { refreshJobs, standingQuery } from './queries';
 import { useJobs } from './use-jobs';
 
 /** Every job with how far it is; those put away are out of sight until they are asked for. */
@@ -23,8 +26,11 @@ export function JobList({ jobs: first }: { jobs: readonly JobSummary[] }) {
   const [search, setSearch] = useState('');
   const [order, setOrder] = useState<JobOrder>('touched');
   const [withArchived, setWithArchived] = useState(false);
+  const client = useQueryClient();
+  const { act, error, clearError } = useAct(() => refreshJobs(client));
   const archived = jobs.filter(({ isArchived }) => isArchived).length;
   const shown = shownJobs(jobs, { search, order, withArchived });
+  if (jobs.length === 0) return <DeletedJobs act={act} />;
   return (
     <>
       <div className="flex items-end gap-3">
@@ -50,27 +56,24 @@ export function JobList({ jobs: first }: { jobs: readonly JobSummary[] }) {
       {shown.length === 0 ? (
         <p className="text-sm text-mute">{search ? messages.noJobMatches(search) : messages.allJobsAreArchived}</p>
       ) : (
-        <Card flush className="shrink-0">
+        <Card flush className="shrink-0 overflow-hidden">
           <ul aria-label={messages.jobs}>
             {shown.map((job) => (
-              <JobRow key={job.id} job={job} />
+              <JobRow key={job.id} job={job} act={act} />
             ))}
           </ul>
         </Card>
       )}
+      {error ? <ErrorNotice error={error} onClose={clearError} /> : null}
+      <DeletedJobs act={act} />
     </>
   );
 }
 
-function JobRow({ job }: { job: JobSummary }) {
-  const client = useQueryClient();
+function JobRow({ job, act }: { job: JobSummary; act: Act }) {
   const { id, name, programmes, isArchived, touchedAtMs } = job;
   const { data: standing } = useQuery({ ...standingQuery(id), enabled: programmes > 0 });
   const next = nextStep(job, standing?.outside);
-  const archive = async () => {
-    await setArchived(id, !isArchived);
-    await client.invalidateQueries({ queryKey: jobsQuery.queryKey });
-  };
   return (
     <li className="flex items-center gap-2 border-b border-hair pr-3 last:border-0 hover:bg-stock-1">
       <Link
@@ -104,11 +107,16 @@ function JobRow({ job }: { job: JobSummary }) {
       </ButtonLink>
       <Button
         kind="quiet"
-        onClick={() => void archive()}
+        onClick={() => void act(() => setArchived(id, !isArchived))}
         aria-label={`${isArchived ? messages.restore : messages.archive} ${name}`}
       >
         {isArchived ? messages.restore : messages.archive}
       </Button>
+      {isArchived ? (
+        <Button kind="quiet" onClick={() => void act(() => removeJob(id))} aria-label={`${messages.delete} ${name}`}>
+          {messages.delete}
+        </Button>
+      ) : null}
     </li>
   );
 }

@@ -4,7 +4,7 @@ import { useQuery, useQueryClient } from '@tanstack/react-query';
 import { useEffect } from 'react';
 import type { JobSummary } from '@/server/jobs/job-list';
 import type { NumberedEvent } from '@/server/tasks/event-log';
-import { jobsQuery, standingQuery } from './queries';
+import { deletedJobsQuery, jobsQuery, standingQuery } from './queries';
 
 /** What is heard within so long is fetched together: a job that is measured says much. */
 const GATHER_MS = 500;
@@ -22,6 +22,7 @@ export function useJobs(first: readonly JobSummary[]): readonly JobSummary[] {
       const jobIds = touched;
       touched = new Set();
       void client.invalidateQueries({ queryKey: jobsQuery.queryKey });
+      void client.invalidateQueries({ queryKey: deletedJobsQuery.queryKey });
       for (const jobId of jobIds) void client.invalidateQueries({ queryKey: standingQuery(jobId).queryKey });
     };
     source.addEventListener('missed', () => void client.invalidateQueries());

@@ -111,6 +111,9 @@ export const manifestSchema = z
                 format: resolvedFormatSchema.nullable().default(null),
                 treatment: treatmentSchema.nullable().default(null),
                 acceptedReason: z.string().max(2000).nullable().default(null),
+                acceptedBy: z.string().max(80).nullable().default(null),
+                approvedBy: z.string().max(80).nullable().default(null),
+                approvedAtMs: timeMs.nullable().default(null),
                 /** What the file says of itself; null where that is not known. */
                 said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
                 /** The row that it was written for, counted from 0. */

@@ -36,6 +36,10 @@ export interface DeliveryView {
   /** Every time that it was written. */
   passes: Pass[];
   acceptedReason: string | null;
+  /** Who has said so, where people sign in. */
+  acceptedBy: string | null;
+  /** Who has approved the file. */
+  approvedBy: string | null;
   isDiscarded: boolean;
   predicted: Readings;
   /** Null until the file is written whole. */
@@ -92,6 +96,8 @@ export function viewDeliveries(server: ServerContext, which: SQL): Map<string, D
       said: outcome?.said ?? null,
       passes: outcome?.passes ?? [],
       acceptedReason: delivery.acceptedReason,
+      acceptedBy: delivery.acceptedBy,
+      approvedBy: delivery.approvedBy,
       isDiscarded: delivery.discardedAtMs !== null,
       predicted: delivery.predicted,
       written:

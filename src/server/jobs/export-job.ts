@@ -11,7 +11,7 @@ import type { ServerContext } from '../context';
 import {
   assemblies,
   deliveries,
-  jobs,
+  type jobs,
   lineUpMembers,
   lineUps,
   markers,
@@ -24,6 +24,7 @@ import { describePasses } from '../outboard/archive-passes';
 import { sourcePath } from '../take-in/reference';
 import { coversOf, filesOf, type Manifest } from './archive-manifest';
 import { describeRecord } from './archive-record';
+import { jobOf } from './jobs';
 
 /**
  * A job as one ZIP, streamed: `manifest.json`, then the sources' bytes and the files that were written, as they are:
@@ -32,8 +33,7 @@ import { describeRecord } from './archive-record';
  */
 export async function exportJob(server: ServerContext, jobId: string): Promise<{ fileName: string; body: Readable }> {
   const { db, folder } = server;
-  const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
-  if (!job) throw new AppError('not-found', { what: 'job' });
+  const job = jobOf(server, jobId);
   const manifest = describeJob(server, job);
   const zip = new yazl.ZipFile();
   zip.addBuffer(Buffer.from(JSON.stringify(manifest, null, 2)), 'manifest.json');
@@ -188,6 +188,7 @@ function describeDeliveries(
   return jobProgrammes.flatMap(({ deliveries: delivery, treatments: version }) => {
     const { fileName, sourceSha256, spec, report, format, outcome, acceptedReason, createdAtMs, writtenAtMs } =
       delivery;
+    const { acceptedBy, approvedBy, approvedAtMs } = delivery;
     if (!report?.sha256 || writtenAtMs === null) return [];
     const { sha256, sizeBytes, readings } = report;
     const files = (outcome?.files ?? []).flatMap(({ channel, ...file }) =>
@@ -208,6 +209,9 @@ function describeDeliveries(
         format,
         treatment: outcome?.treatment ?? null,
         acceptedReason,
+        acceptedBy,
+        approvedBy,
+        approvedAtMs,
         passes: outcome?.passes ?? [],
         expectedFrames: outcome?.expectedFrames ?? null,
         audioSha256: outcome?.audioSha256 ?? null,

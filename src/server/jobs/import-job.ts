@@ -164,6 +164,9 @@ async function bringDeliveries(
         format: delivery.format,
         treatment: delivery.treatment,
         acceptedReason: delivery.acceptedReason,
+        acceptedBy: delivery.acceptedBy,
+        approvedBy: delivery.approvedBy,
+        approvedAtMs: delivery.approvedAtMs,
         outcome: outcomeOf(delivery),
       });
     }

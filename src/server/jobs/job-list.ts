@@ -101,6 +101,7 @@ export function listJobs({ db }: ServerContext): JobSummary[] {
   return db
     .select()
     .from(jobs)
+    .where(isNull(jobs.deletedAtMs))
     .orderBy(desc(jobs.createdAtMs))
     .all()
     .map(({ id, name, createdAtMs, archivedAtMs }) => {

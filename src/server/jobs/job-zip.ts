@@ -1,18 +1,17 @@
 import { createWriteStream } from 'node:fs';
-import { statfs } from 'node:fs/promises';
 import { pipeline } from 'node:stream/promises';
 import yauzl, { type Entry, type ZipFile } from 'yauzl';
 import { AppError } from '@/core/errors/app-error';
 import { hashFile } from '@/workers/node/hash-file';
 import { flush } from '@/workers/node/place-file';
+import { parseBounded } from '../bounded-json';
 import type { ServerContext } from '../context';
+import { freeBytes } from '../storage/free-space';
 import { coversOf, filesOf, type Manifest, manifestSchema, recordFilesOf } from './archive-manifest';
 import { jobZipMessages as messages } from './messages';
 
 const MOST_MANIFEST_BYTES = 64_000_000;
 const MOST_ENTRIES = 20_000;
-/** Left free on the disk, whatever a ZIP claims to hold. */
-const SPARED_BYTES = 500_000_000;
 
 /** A ZIP and what is in it, by name. */
 export interface OpenZip {
@@ -52,7 +51,7 @@ export async function readManifest({ file, entries }: OpenZip, fileName: string)
   const pieces: Buffer[] = [];
   for await (const piece of await file.openReadStreamPromise(entry)) pieces.push(piece as Buffer);
   try {
-    return manifestSchema.parse(JSON.parse(Buffer.concat(pieces).toString('utf8')));
+    return manifestSchema.parse(parseBounded(Buffer.concat(pieces).toString('utf8')));
   } catch (error) {
     throw new AppError('not-a-job', { fileName, reason: messages.unreadableManifest }, { cause: error });
   }
@@ -89,8 +88,7 @@ export async function checkEntries(
     throw refuse(messages.noMatch);
   }
   const needed = [...expected.values()].reduce((sum, size) => sum + size, 0);
-  const { bavail, bsize } = await statfs(folder.root);
-  if (needed + SPARED_BYTES > bavail * bsize) throw refuse(messages.diskFull);
+  if (needed > (await freeBytes(folder.root))) throw refuse(messages.diskFull);
 }
 
 /** Takes an entry out of the ZIP, flushed, and holds it to its hash. */

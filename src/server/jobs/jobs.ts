@@ -1,4 +1,4 @@
-import { and, asc, eq, isNotNull } from 'drizzle-orm';
+import { and, asc, eq, isNotNull, isNull } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
 import type { Spec } from '@/core/spec/spec';
 import type { ServerContext } from '../context';
@@ -25,7 +25,11 @@ export function createJob(server: ServerContext, name: string): string {
 
 export function archiveJob({ db, clock }: ServerContext, jobId: string, isArchived: boolean): void {
   const archivedAtMs = isArchived ? clock.now() : null;
-  const { changes } = db.update(jobs).set({ archivedAtMs }).where(eq(jobs.id, jobId)).run();
+  const { changes } = db
+    .update(jobs)
+    .set({ archivedAtMs })
+    .where(and(eq(jobs.id, jobId), isNull(jobs.deletedAtMs)))
+    .run();
   if (changes === 0) throw new AppError('not-found', { what: 'job' });
 }
 
@@ -41,9 +45,13 @@ export function specInUse(server: Pick<ServerContext, 'db'>, jobId: string, aske
   return specOrUsual(server, asked ?? undefined, jobOf(server, jobId).specId);
 }
 
-/** Throws `not-found`. */
+/** Throws `not-found`, also of one that was deleted. */
 export function jobOf({ db }: Pick<ServerContext, 'db'>, jobId: string): typeof jobs.$inferSelect {
-  const job = db.select().from(jobs).where(eq(jobs.id, jobId)).get();
+  const job = db
+    .select()
+    .from(jobs)
+    .where(and(eq(jobs.id, jobId), isNull(jobs.deletedAtMs)))
+    .get();
   if (!job) throw new AppError('not-found', { what: 'job' });
   return job;
 }

@@ -21,7 +21,17 @@ type DeliveryRow = typeof deliveries.$inferInsert;
 /** A delivery of it, but for the ids of what it belongs to. */
 export type Brought = Pick<
   DeliveryRow,
-  'sourceSha256' | 'predicted' | 'report' | 'verdict' | 'format' | 'treatment' | 'acceptedReason' | 'outcome'
+  | 'sourceSha256'
+  | 'predicted'
+  | 'report'
+  | 'verdict'
+  | 'format'
+  | 'treatment'
+  | 'acceptedReason'
+  | 'acceptedBy'
+  | 'approvedBy'
+  | 'approvedAtMs'
+  | 'outcome'
 >;
 
 /** Writes a job that was brought in, all of it at once. */
