@@ -1,6 +1,6 @@
 /**
  * Measures what the pages of a job of 2,000 programmes take on the server, and how soon it answers what is asked of 200 programmes at once,
- * beside those of a job of one: npm run bench:pages.
+ * beside those of a job of one; and how long it takes to start with 50,000 sources: npm run bench:pages.
  * `npm run build` comes first.
  */
 import { spawn } from 'node:child_process';
@@ -12,6 +12,7 @@ import { importTs } from './import-ts.mjs';
 const RUNS = 9;
 const PROGRAMMES = 2000;
 const ASKED = 200;
+const SOURCES = 50_000;
 const WISHES = [
   { kind: 'meet', specId: 'ebu-r128' },
   { kind: 'deliver', specId: 'ebu-r128' },
@@ -25,11 +26,16 @@ const folder = mkdtempSync(join(tmpdir(), 'opsimeter-bench-'));
 const data = join(folder, 'data');
 // Beside what is built, where packages with machine code are found.
 const bundles = mkdtempSync(join('dist', 'bench-'));
-const { askOfSheet, makeJobs } = await importTs('bench/pages.ts', bundles, {
+const { askOfSheet, makeJobs, startWith } = await importTs('bench/pages.ts', bundles, {
   packages: 'external',
   alias: { 'server-only': 'node:process' },
 });
 const { few, some, many, ids } = await makeJobs(data, { some: ASKED, many: PROGRAMMES });
+const [oneStartMs, manyStartMs] = [
+  await startWith(join(folder, 'one'), 1),
+  await startWith(join(folder, 'sources'), SOURCES),
+];
+console.log(`started in ${manyStartMs.toFixed(0)} ms with ${SOURCES} sources, in ${oneStartMs.toFixed(0)} ms with one`);
 const ofSheet = [];
 for (let run = 0; run < RUNS; run++) {
   ofSheet.push({ one: await askOfSheet(data, few, ids.few), all: await askOfSheet(data, some, ids.some) });

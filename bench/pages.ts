@@ -84,3 +84,19 @@ export async function askOfSheet(
   await server.close();
   return times;
 }
+
+/** How long the server takes to start with so many sources, all of them measured, in ms. */
+export async function startWith(data: string, sources: number): Promise<number> {
+  const server = new Server(new DataFolder(data));
+  const jobId = createJob(server, 'many sources');
+  const bytes = wavOf(stereo(tone([{ seconds: 4, levelDbfs: -20 }], 48_000)));
+  const { programmeId } = await takeIn(server, { jobId, fileName: 'first.wav', body: [bytes] as never });
+  await server.runner.whenIdle();
+  addLike(server, programmeId, sources - 1);
+  await server.close();
+  const startedMs = performance.now();
+  const again = new Server(new DataFolder(data));
+  const ms = performance.now() - startedMs;
+  await again.close();
+  return ms;
+}

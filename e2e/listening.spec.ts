@@ -63,7 +63,8 @@ for (const rate of [44_100, 48_000, 96_000]) {
       globalName: 'AuditionPage',
       alias: { '@': './src' },
     });
-    await page.addScriptTag({ content: outputFiles[0]?.text ?? '' });
+    // As a debugger does it: the page itself runs nothing that its server has not named.
+    await page.evaluate(`${outputFiles[0]?.text ?? ''}; window.AuditionPage = AuditionPage;`);
     const fade = { frames: Math.round(rate / 2), shape: 's-curve' } as const;
     const treatment = treatmentSchema.parse({
       gainDb: 6,

@@ -181,6 +181,14 @@ test('a job is found, put away, exported and brought in again', async ({ page, d
   await page.getByRole('checkbox').check();
   await expect(list).toContainText('archived');
 
+  await page.getByRole('button', { name: 'Delete Moving house' }).click();
+  await expect(list).toHaveCount(0);
+  await page.getByText('1 deleted').click();
+  await page.getByRole('button', { name: 'Restore Moving house' }).click();
+  await expect(page.getByText('1 deleted')).toHaveCount(0);
+  await page.getByRole('checkbox').check();
+  await expect(list).toContainText('1 programme · nothing written yet · archived');
+
   await page.locator('input[type=file]').setInputFiles(zip);
   await page.waitForURL(/\/jobs\/.+\/take-in/);
   await expect(page.getByRole('row', { name: 'mix.wav' })).toContainText(/−\d+\.\d LUFS/);

@@ -9,9 +9,12 @@ import { addRow } from '@/server/deliveries/rows';
 import { writeRow } from '@/server/deliveries/write-row';
 import { setConduct } from '@/server/intake/intakes';
 import { sign } from '@/server/receivers/signature';
+import { Secrets } from '@/server/secrets';
+import { Server } from '@/server/server';
 import { musicLike } from '../fixtures/material';
 import { Served } from '../fixtures/served';
 import { TestServer } from '../fixtures/server';
+import { askAgain } from '../fixtures/set-aside';
 import { tone } from '../fixtures/signals';
 import { until } from '../fixtures/until';
 import { wavOf } from '../fixtures/wav';
@@ -67,6 +70,11 @@ test(`over lines that break off, killed ${KILLS} times: each is there once, whol
     await delay(1000 * random());
     await served.kill();
   }
+  // What three of them ended over is set aside: somebody asks for it again.
+  host.server = new Server(host.server.folder);
+  const aside = askAgain(host.server);
+  await host.server.close();
+  console.info(`${aside} set aside`);
   console.info(`seed ${seed}; ${read('select id from transfers where ended_at_ms is not null').length} of 3 had ended`);
   served = await Served.start(host.root, PORT);
   await until(() => read('select id from transfers where ended_at_ms is null').length === 0);
@@ -96,8 +104,13 @@ test('neither pages, nor logs, nor what is sent hold a secret', async () => {
   const secrets = [
     ...read<{ secret: string }>("select secret from receivers where secret <> ''"),
     ...read<{ secret: string }>('select fetch_token as secret from transfers'),
-  ].map(({ secret }) => secret);
+  ].map(({ secret }) => new Secrets().open(secret) ?? secret);
   expect(secrets).toHaveLength(5);
+  // Nor does the database, or what lies beside it.
+  for (const name of readdirSync(host.root).filter((own) => own.startsWith('opsimeter.db'))) {
+    const stored = readFileSync(join(host.root, name), 'latin1');
+    for (const secret of secrets.slice(0, 2)) expect(stored).not.toContain(secret);
+  }
   const { base } = served as Served;
   const shown = [
     ...(await Promise.all(
@@ -121,7 +134,13 @@ test('a desk takes nothing that is not signed for it, now, and as it is', async 
   const { base } = served as Served;
   const [desk] = read<{ secret: string }>("select secret from simulated_intakes where id = 'shop-store'");
   const key = 'ab'.repeat(20);
-  const ask = (name: string, init: RequestInit, content: string, atMs = Date.now(), secret = desk?.secret ?? '') => {
+  const ask = (
+    name: string,
+    init: RequestInit,
+    content: string,
+    atMs = Date.now(),
+    secret = new Secrets().open(desk?.secret ?? '') ?? '',
+  ) => {
     const path = `/api/intake/shop-store/objects/${key}/${name}`;
     const signature = sign(secret, { method: init.method ?? 'GET', path, content }, atMs);
     const headers = { ...(init.headers as Record<string, string>), 'X-Content': content, Authorization: signature };

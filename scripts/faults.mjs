@@ -1,0 +1,44 @@
+/**
+ * Every call of every kind of work fails once with each of three errors, and is the last one of its process once: npm run faults [NAME].
+ * It takes some quarter of an hour, and prints how many were tried and what was wrong.
+ */
+import { execFileSync } from 'node:child_process';
+import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { build } from 'esbuild';
+
+const [only = ''] = process.argv.slice(2);
+mkdirSync('test-results', { recursive: true });
+const script = 'test-results/faulty-work.mjs';
+await build({
+  entryPoints: ['tests/fixtures/faulty-work.ts'],
+  outfile: script,
+  bundle: true,
+  platform: 'node',
+  format: 'esm',
+  packages: 'external',
+  logLevel: 'warning',
+  alias: { 'server-only': 'node:process' },
+});
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-faults-'));
+const env = { ...process.env, OPSIMETER_LOG: 'silent', OPSIMETER_KEY_FILE: join(folder, 'key') };
+let all = 0;
+let wrong = 0;
+for (const shift of ['0', '1', '2', 'kill']) {
+  const own = join(folder, shift);
+  mkdirSync(own);
+  const args = ['--import', './tests/fixtures/faults.mjs', script, own, '1', '0', shift, ...(only ? [only] : [])];
+  const said = execFileSync(process.execPath, args, { env, encoding: 'utf8', stdio: ['ignore', 'pipe', 'ignore'] });
+  for (const line of said.trim().split('\n')) {
+    const tried = JSON.parse(line);
+    all += tried.points;
+    wrong += tried.wrong.length;
+    console.log(`${shift.padEnd(4)} ${tried.name.padEnd(50)} ${String(tried.points).padStart(5)} calls`);
+    for (const text of tried.wrong) console.log(`     ${text}`);
+  }
+}
+rmSync(folder, { recursive: true, force: true });
+rmSync(script, { force: true });
+console.log(`${all} points tried, ${wrong} wrong`);
+process.exitCode = wrong > 0 ? 1 : 0;

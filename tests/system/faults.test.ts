@@ -1,0 +1,43 @@
+/**
+ * Some of the calls that each kind of work makes to the disk, the database and the system fail, others every time: nothing acknowledged is lost,
+ * nothing is left behind, nothing waits for ever. `npm run faults` tries every one of them.
+ */
+import { execFile } from 'node:child_process';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { promisify } from 'node:util';
+import { bundled } from '../fixtures/bundled';
+
+const STEP = 6;
+
+interface Tried {
+  name: string;
+  points: number;
+  wrong: string[];
+}
+
+test('whichever call fails, what was acknowledged is there afterwards, and nothing else', async () => {
+  const script = await bundled('faulty-work');
+  const folder = mkdtempSync(join(tmpdir(), 'opsimeter-faults-'));
+  const offset = Date.now() % STEP;
+  try {
+    const { stdout } = await promisify(execFile)(
+      process.execPath,
+      ['--import', './tests/fixtures/faults.mjs', script, folder, String(STEP), String(offset), String(offset % 4)],
+      { env: { ...process.env, NODE_OPTIONS: '', OPSIMETER_LOG: 'silent' } },
+    );
+    const tried = stdout
+      .trim()
+      .split('\n')
+      .map((line) => JSON.parse(line) as Tried);
+    const points = tried.reduce((sum, own) => sum + own.points, 0);
+    console.info(`${points} calls failed, each ${STEP}th from the ${offset + 1}. on`);
+    expect(tried.flatMap(({ wrong }) => wrong)).toEqual([]);
+    expect(tried.length).toBeGreaterThanOrEqual(16);
+    expect(points).toBeGreaterThan(80);
+  } finally {
+    rmSync(folder, { recursive: true, force: true });
+    rmSync(script, { force: true });
+  }
+});
