@@ -12,6 +12,13 @@ const directions = rooms.map((room, index) => ({
 module.exports = {
   forbidden: [
     ...directions,
+    {
+      name: 'the-door-knows-no-server',
+      comment: 'It stands before the app, which is bundled apart; what both must know is in core.',
+      severity: 'error',
+      from: { path: '^src/door/', pathNot: '[.]test[.]ts$' },
+      to: { path: '^src/(?!(door|core)/)' },
+    },
     { name: 'no-circles', severity: 'error', from: {}, to: { circular: true } },
     {
       name: 'core-is-pure',

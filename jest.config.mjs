@@ -1,3 +1,9 @@
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+
+// What tests seal is sealed with a key of their own, not with that of whoever runs them.
+process.env.OPSIMETER_KEY_FILE ??= join(tmpdir(), 'opsimeter-tests', 'key');
+
 /** Unit tests lie beside their source; conformance and whole-process tests lie in tests/. */
 export default {
   testEnvironment: 'node',

@@ -1,5 +1,10 @@
 import { existsSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { defineConfig } from '@playwright/test';
+
+// What tests seal is sealed with a key of their own, not with that of whoever runs them.
+process.env.OPSIMETER_KEY_FILE ??= join(tmpdir(), 'opsimeter-tests', 'key');
 
 /** Debian's own browser; nothing is downloaded. */
 const chromium = process.env.OPSIMETER_CHROMIUM ?? ['/usr/bin/chromium', '/usr/bin/chromium-browser'].find(existsSync);

@@ -23,13 +23,10 @@ export default function JobsPage() {
           <ImportJob />
         </header>
         <DropNewJob startJob={startJob} isFirst={jobs.length === 0} />
-        {jobs.length === 0 ? (
-          <p className="text-sm text-mute">{messages.whatAJobIs}</p>
-        ) : (
-          <DataProvider>
-            <JobList jobs={jobs} />
-          </DataProvider>
-        )}
+        {jobs.length === 0 ? <p className="text-sm text-mute">{messages.whatAJobIs}</p> : null}
+        <DataProvider>
+          <JobList jobs={jobs} />
+        </DataProvider>
         <form action={startJob} className="flex items-end gap-3">
           <Field label={messages.newJob} name="name" required maxLength={120} placeholder={messages.jobExample} />
           <Button kind={jobs.length === 0 ? 'plain' : 'primary'} type="submit">

@@ -52,6 +52,7 @@ const codeOf = async (work: () => unknown) => {
 test('ten who ask at once have one file written, and one arrival at the receiver', async () => {
   const folder = join(host.root, 'playout');
   mkdirSync(folder);
+  process.env.OPSIMETER_DROP_FOLDERS = host.root;
   const receiver = addReceiver(host.server, { name: 'Playout', kind: 'drop-folder', address: folder });
   const rowId = add(receiver.id);
   const ids = await Promise.all(Array.from({ length: 10 }, () => writeRow(host.server, rowId)));
@@ -164,6 +165,7 @@ test('a written file whose bytes were changed is neither given away, certified n
   expect(await codeOf(() => downloadDelivery(host.server, id))).toBe('delivery-altered');
   expect(await codeOf(() => issuedCertificate(host.server, id))).toBe('delivery-altered');
   expect(await codeOf(() => issuedCertificates(host.server, host.jobId))).toBe('delivery-altered');
+  process.env.OPSIMETER_DROP_FOLDERS = host.root;
   const receiver = addReceiver(host.server, { name: 'Playout', kind: 'drop-folder', address: folder });
   const transferId = sendDelivery(host.server, id, receiver.id);
   await host.server.runner.whenIdle();

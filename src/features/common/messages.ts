@@ -64,6 +64,13 @@ export const topBarMessages = {
   lines: 'Lines',
   specs: 'Specs',
   receivers: 'Receivers',
+  storage: 'Storage',
+};
+
+export const personMenuMessages = {
+  person: (name: string, role: string) => `${name}, ${role}`,
+  people: 'People',
+  signOut: 'Sign out',
 };
 
 export const useTreatedMessages = {

@@ -1,6 +1,7 @@
 import { WorkLink } from '@/ui/work-link';
 import { Brand } from './brand';
 import { topBarMessages as messages } from './messages';
+import { PersonMenu } from './person-menu';
 import { ThemeSwitch } from './theme-switch';
 
 const PLACES = [
@@ -8,8 +9,10 @@ const PLACES = [
   { id: 'specs', name: messages.specs },
   { id: 'receivers', name: messages.receivers },
 ] as const;
+/** What is looked after now and then: on the bars of jobs there is no room for it. */
+const UPKEEP = [...PLACES, { id: 'storage', name: messages.storage }] as const;
 
-export type Place = (typeof PLACES)[number]['id'];
+type Place = (typeof UPKEEP)[number]['id'] | 'people';
 
 /** The bar above whatever is not a stage of a job. */
 export function TopBar({ current }: { current?: Place }) {
@@ -17,7 +20,8 @@ export function TopBar({ current }: { current?: Place }) {
     <header className="flex items-center justify-between bg-bar px-4 py-2 text-bar-text">
       <Brand />
       <span className="flex items-center gap-4">
-        <PlaceLinks current={current} />
+        <PlaceLinks current={current} places={UPKEEP} />
+        <PersonMenu />
         <ThemeSwitch />
       </span>
     </header>
@@ -25,8 +29,14 @@ export function TopBar({ current }: { current?: Place }) {
 }
 
 /** To what all jobs share. */
-export function PlaceLinks({ current }: { current?: Place | undefined }) {
-  return PLACES.map(({ id, name }) => (
+export function PlaceLinks({
+  current,
+  places = PLACES,
+}: {
+  current?: Place | undefined;
+  places?: readonly { id: Place; name: string }[];
+}) {
+  return places.map(({ id, name }) => (
     <WorkLink
       key={id}
       href={`/${id}`}

@@ -7,7 +7,7 @@ import { type Tags, tagsSchema } from '@/core/file-formats/tags';
 import { someOf } from '@/core/schema/some-of';
 import type { ActionResult } from '@/features/common/action-result';
 import { orderCopyOut } from '@/server/deliveries/copy-out';
-import { acceptDelivery, discardDeliveries, discardDelivery } from '@/server/deliveries/decide';
+import { discardDeliveries, discardDelivery } from '@/server/deliveries/decide';
 import * as rows from '@/server/deliveries/rows';
 import {
   type SheetSettings,
@@ -22,7 +22,7 @@ import * as writing from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
-import { acceptanceSchema, nameTemplateSchema, templateNameSchema } from './inputs';
+import { nameTemplateSchema, templateNameSchema } from './inputs';
 import { templatesMenuMessages as messages } from './messages';
 
 const id = z.string().min(1).max(64);
@@ -107,14 +107,6 @@ export async function removeRow(rowId: string): Promise<ActionResult> {
 /** Has rows written; what keeps one from it is told of that one, and the others go on. */
 export async function writeRows(rowIds: readonly string[]): Promise<ActionResult<writing.RowFailure[]>> {
   return answer(() => writing.writeRows(getServer(), ids.parse(rowIds)));
-}
-
-/** Hands a file over although it misses its spec. */
-export async function acceptMiss(deliveryId: string, reason: string): Promise<ActionResult> {
-  return answer(() => {
-    acceptDelivery(getServer(), id.parse(deliveryId), acceptanceSchema.parse({ reason }).reason);
-    return undefined;
-  });
 }
 
 export async function discardMiss(deliveryId: string): Promise<ActionResult> {

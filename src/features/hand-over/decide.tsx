@@ -14,9 +14,10 @@ import type { Act } from '@/features/common/use-act';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
 import { Field } from '@/ui/field';
-import { acceptMiss, discardMiss, solveMiss } from './actions';
+import { discardMiss, solveMiss } from './actions';
 import { acceptanceSchema } from './inputs';
 import { decideMessages as messages } from './messages';
+import { acceptMiss } from './requests';
 
 /** A written file that misses its spec is never handed over in silence: somebody decides, and says why. */
 export function Decide({

@@ -162,6 +162,10 @@ export const rowFactsMessages = {
 };
 
 export const rowStateMessages = {
+  by: (name: string) => `, ${name}`,
+  approve: 'Approve',
+  approveFile: (fileName: string) => `Approve ${fileName}`,
+  approvedBy: (name: string) => `approved by ${name}`,
   unsupported: 'unsupported',
   forecasting: '◌ forecasting …',
   verified: 'verified',

@@ -1,5 +1,6 @@
 'use client';
 
+import { useQueryClient } from '@tanstack/react-query';
 import { isLossy } from '@/core/file-formats/file-formats';
 import { verdictPhrases, verdictState } from '@/core/spec/assessment';
 import { specLoudness } from '@/core/spec/requirements/loudness';
@@ -7,12 +8,14 @@ import { limitName } from '@/core/treatment/limit-name';
 import { formatNumber } from '@/core/units/format';
 import { StateMark, StatePill } from '@/features/common/state-mark';
 import { TaskState } from '@/features/common/task-state';
-import type { Act } from '@/features/common/use-act';
+import { type Act, useAct } from '@/features/common/use-act';
+import { usePerson } from '@/features/common/use-person';
 import type { RowView } from '@/server/deliveries/sheet';
 import type { DeliveryView } from '@/server/jobs/delivery-view';
 import { Button } from '@/ui/button';
 import { addEdges } from './actions';
 import { rowStateMessages as messages } from './messages';
+import { approveFile } from './requests';
 import { standingOf } from './standing';
 
 /** How far a row is: forecast, under way, written, missed, out of date. */
@@ -48,6 +51,7 @@ export function State({
         <span className="flex flex-col items-start gap-1">
           <StatePill state="inside">{messages.verified}</StatePill>
           <ShortText row={row} />
+          <Approval delivery={delivery as DeliveryView} />
         </span>
       );
     case 'stale':
@@ -64,12 +68,36 @@ export function State({
       return (
         <span className="flex flex-col items-start gap-1">
           <StatePill state="advice">{messages.accepted}</StatePill>
-          <span className="text-xs text-mute">“{delivery?.acceptedReason}”</span>
+          <span className="text-xs text-mute">
+            “{delivery?.acceptedReason}”{delivery?.acceptedBy ? messages.by(delivery.acceptedBy) : ''}
+          </span>
+          <Approval delivery={delivery as DeliveryView} />
         </span>
       );
     case 'missed':
       return <Phrases delivery={delivery as DeliveryView} />;
   }
+}
+
+/** Who has approved a file, or how whoever has signed in does; nothing where nobody signs in. */
+function Approval({ delivery: { id, fileName, approvedBy } }: { delivery: DeliveryView }) {
+  const person = usePerson();
+  const client = useQueryClient();
+  const { act, error } = useAct(() => client.invalidateQueries());
+  if (approvedBy !== null) return <span className="text-xs text-mute">{messages.approvedBy(approvedBy)}</span>;
+  if (!person) return null;
+  return (
+    <>
+      <Button kind="quiet" onClick={() => void act(() => approveFile(id))} aria-label={messages.approveFile(fileName)}>
+        {messages.approve}
+      </Button>
+      {error ? (
+        <span role="alert" className="text-xs text-breach">
+          {error.happened}
+        </span>
+      ) : null}
+    </>
+  );
 }
 
 function Predicted({ row: { id, prediction, canAddEdges }, edit }: { row: RowView; edit: Act }) {

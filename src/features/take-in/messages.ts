@@ -174,7 +174,7 @@ export const transferMessages = {
   didNotArrive: (fileName: string) =>
     `${fileName} did not arrive: the connection to Opsimeter was lost. Everything saved before is safe. Check that it is still running, then try again.`,
   interrupted: (fileName: string) =>
-    `${fileName} was interrupted: the connection to Opsimeter was lost. What has arrived is kept for a week. Check that it is still running, then try again: the upload will resume.`,
+    `${fileName} was interrupted: the connection to Opsimeter was lost. What has arrived stays for a day. Check that it is still running, then try again: the upload will resume.`,
 };
 
 export const uploadListMessages = {

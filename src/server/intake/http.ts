@@ -1,6 +1,8 @@
 /** What the simulated intakes have in common over HTTP: who may ask, and lines that break off. */
 import { createHash } from 'node:crypto';
 import { AppError } from '@/core/errors/app-error';
+import { boundedText, parseBounded } from '../bounded-json';
+import { bytesOf } from '../http/operation';
 import { respond } from '../http/respond';
 import { isSignedBy } from '../receivers/signature';
 import { getServer, type Server } from '../server';
@@ -22,7 +24,11 @@ export function answerForIntake(
       path: new URL(request.url).pathname,
       content: request.headers.get('X-Content') ?? '',
     };
-    if (!isSignedBy(intake.secret, request.headers.get('Authorization'), signed, server.clock.now())) {
+    // One without a secret is none that can be asked from afar.
+    if (
+      !intake.secret ||
+      !isSignedBy(intake.secret, request.headers.get('Authorization'), signed, server.clock.now())
+    ) {
       throw new AppError('not-signed', {});
     }
     const isBroken = breaksOff(server, intakeId);
@@ -33,15 +39,14 @@ export function answerForIntake(
 
 /** A body of JSON that is the one that was signed for. */
 export async function signedJson(request: Request): Promise<unknown> {
-  const text = await request.text();
-  if (text.length > MOST_JSON_BYTES) throw new AppError('bad-request', { reason: 'less JSON is' });
+  const text = await boundedText(bytesOf(request), MOST_JSON_BYTES);
   if (createHash('sha256').update(text).digest('hex') !== request.headers.get('X-Content')) {
     throw new AppError('not-signed', {});
   }
   try {
-    return JSON.parse(text);
+    return parseBounded(text);
   } catch (error) {
-    throw new AppError('bad-request', { reason: 'JSON is' }, { cause: error });
+    throw new AppError('bad-request', { reason: 'its body is not JSON' }, { cause: error });
   }
 }
 

@@ -34,11 +34,11 @@ export interface SimulatedIntake {
 }
 
 /** Throws `not-found`. */
-export function intakeOf({ db }: Pick<ServerContext, 'db'>, intakeId: string): SimulatedIntake {
+export function intakeOf({ db, secrets }: Pick<ServerContext, 'db' | 'secrets'>, intakeId: string): SimulatedIntake {
   const row = db.select().from(simulatedIntakes).where(eq(simulatedIntakes.id, intakeId)).get();
   const rules = RULES[intakeId];
   if (!row || !rules) throw new AppError('not-found', { what: 'simulated intake' });
-  return { ...row, rules };
+  return { ...row, secret: (row.secret && secrets.open(row.secret)) ?? '', rules };
 }
 
 /** Whether a simulated intake stands at a receiver's other end. */
@@ -53,7 +53,7 @@ export interface IntakeView {
 }
 
 /** Undefined of a receiver that is somebody else's. */
-export function viewIntake(server: Pick<ServerContext, 'db'>, receiverId: string): IntakeView | undefined {
+export function viewIntake(server: Pick<ServerContext, 'db' | 'secrets'>, receiverId: string): IntakeView | undefined {
   if (!isSimulated(receiverId)) return undefined;
   const { conduct, rules } = intakeOf(server, receiverId);
   return { conduct, rules: describeRules(rules, specNamed(server, rules.specId)) };

@@ -7,6 +7,8 @@ const MOST_WAITING_SECONDS = 30;
 const TRIED_AGAIN_MS = 250;
 /** Of one request, which may be of 4 MB. */
 const MOST_BYTES = 2_000_000;
+/** The status of who can't answer now. */
+const UNAVAILABLE = 503;
 
 /** Sends frames one request after the other; what comes meanwhile goes with the next. */
 export class FrameSender {
@@ -64,6 +66,8 @@ export class FrameSender {
           body: new Blob(together.map(({ samples }) => samples)),
         });
         if (response.ok) continue;
+        // It takes nothing for the moment: these are sent again.
+        if (response.status === UNAVAILABLE) throw new Error(response.statusText);
         const { error } = (await response.json()) as { error: ErrorRecord };
         if (this.#onRefused(error) === 'stop') this.stop();
         else await wait(TRIED_AGAIN_MS);
