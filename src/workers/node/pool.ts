@@ -39,6 +39,8 @@ export class WorkerPool {
       // Samples lie outside the heap: what is inside is little, and soon gone.
       resourceLimits: { maxYoungGenerationSizeMb: 8 },
     });
+    // An answer that was on its way when its job was given up. Whoever waits for a job hears of its end from the job.
+    this.#piscina.on('error', () => undefined);
   }
 
   /**
