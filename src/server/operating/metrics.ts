@@ -58,7 +58,8 @@ export class Metrics {
     this.#answers.observe(labels, seconds);
   }
 
-  text(): Promise<string> {
-    return this.#registry.metrics();
+  /** In the text format of Prometheus, which writes "NaN" where the library writes "Nan". */
+  async text(): Promise<string> {
+    return (await this.#registry.metrics()).replaceAll(/ Nan$/gm, ' NaN');
   }
 }
