@@ -1,9 +1,16 @@
 /** Takes the pictures of docs/screenshots from a running demo, or some of them: node scripts/screenshots.mjs [address] [name …]. */
+import { execFileSync, spawn } from 'node:child_process';
+import { once } from 'node:events';
+import { mkdtempSync, rmSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
 import { chromium } from '@playwright/test';
 
 const address = process.argv[2] ?? 'http://127.0.0.1:4170';
 const only = process.argv.slice(3);
 const executablePath = process.env.OPSIMETER_CHROMIUM ?? '/usr/bin/chromium';
+/** What a visit has started and has to end. */
+const ends = [];
 const browser = await chromium.launch({ executablePath, args: ['--no-sandbox', '--disable-gpu'] });
 
 for (const [name, colorScheme, visit] of [
@@ -19,6 +26,8 @@ for (const [name, colorScheme, visit] of [
   ['hand-over', 'light', (page) => handOver(page)],
   ['receivers', 'light', (page) => page.goto(`${address}/receivers?receiver=network-desk`)],
   ['specs', 'light', (page) => page.goto(`${address}/specs?spec=audiobook-retail&with=podcast-mono`)],
+  ['storage', 'light', (page) => page.goto(`${address}/storage`)],
+  ['people', 'light', (page) => people(page)],
   ['analysis', 'light', (page) => analysed(page, 'Perseid bed')],
   ['lines', 'light', (page) => lines(page)],
   ['line', 'light', (page) => line(page, 'Dome feed')],
@@ -35,6 +44,42 @@ for (const [name, colorScheme, visit] of [
   await page.screenshot({ path: `docs/screenshots/${name}.png` });
 }
 await browser.close();
+for (const end of ends) await end();
+
+/** Who may use an app that other machines reach: served apart, since the demo needs nobody to sign in. */
+async function people(page) {
+  const folder = mkdtempSync(join(tmpdir(), 'opsimeter-people-'));
+  const own = { OPSIMETER_DATA: join(folder, 'data'), OPSIMETER_KEY_FILE: join(folder, 'key') };
+  const env = { ...process.env, ...own, NODE_ENV: 'production', OPSIMETER_PEOPLE: '1', PORT: '4385' };
+  const passphrase = 'a comet over the harbour';
+  execFileSync(process.execPath, ['bin/opsimeter.mjs', 'people', 'add', 'Ana Lund'], { input: `${passphrase}\n`, env });
+  const server = spawn(process.execPath, ['scripts/serve.mjs'], { env, stdio: ['ignore', 'pipe', 'inherit'] });
+  ends.push(async () => {
+    server.kill('SIGTERM');
+    await once(server, 'exit');
+    rmSync(folder, { recursive: true, force: true });
+  });
+  await new Promise((resolve) => {
+    server.stdout.on('data', (bytes) => String(bytes).includes('is at') && resolve());
+  });
+  await page.goto('http://127.0.0.1:4385/people');
+  await page.getByLabel('Name').fill('Ana Lund');
+  await page.getByLabel('Passphrase').fill(passphrase);
+  await page.getByRole('button', { name: 'Sign in' }).click();
+  await page.waitForURL(/people$/);
+  const list = page.getByRole('list', { name: 'People' });
+  for (const name of ['Rolf Aas', 'Mira Quist']) {
+    await page.getByRole('textbox', { name: 'Name', exact: true }).fill(name);
+    await page.locator('input[type=password]').fill(passphrase);
+    await page.getByRole('button', { name: 'Add person' }).click();
+    await list.getByText(name).waitFor();
+  }
+  await page.getByLabel('Name of the program').fill('Night upload');
+  await page.getByRole('button', { name: 'Make token' }).click();
+  await page.getByText('shown this once').waitFor();
+  await page.reload();
+  await list.waitFor();
+}
 
 async function openJob(page) {
   await page.goto(address);
