@@ -66,7 +66,7 @@ async function people(page) {
   await page.getByLabel('Name').fill('Ana Lund');
   await page.getByLabel('Passphrase').fill(passphrase);
   await page.getByRole('button', { name: 'Sign in' }).click();
-  await page.waitForURL(/people$/);
+  await page.waitForURL((url) => url.pathname === '/people');
   const list = page.getByRole('list', { name: 'People' });
   for (const name of ['Rolf Aas', 'Mira Quist']) {
     await page.getByRole('textbox', { name: 'Name', exact: true }).fill(name);

@@ -12,13 +12,19 @@ interface Labelled {
   remark?: string | undefined;
 }
 
+interface Hinted extends Labelled {
+  /** What may stand in it. */
+  hint?: string;
+}
+
 /** A line of text with its label above, and what is wrong with it below. */
-export function Field({ label, problem, remark, ...props }: ComponentProps<'input'> & Labelled) {
+export function Field({ label, problem, remark, hint, ...props }: ComponentProps<'input'> & Hinted) {
   const id = useId();
   return (
     <label className="flex grow flex-col gap-1 text-xs text-mute">
       {label}
       <input {...props} {...problemProps(problem, id)} className={look(problem)} />
+      {hint}
       <Problem id={id}>{problem}</Problem>
       <Remark>{remark}</Remark>
     </label>

@@ -1,12 +1,14 @@
 /**
- * Some of the calls that each kind of work makes to the disk, the database and the system fail, others every time: nothing acknowledged is lost,
- * nothing is left behind, nothing waits for ever. `npm run faults` tries every one of them.
+ * Some of the calls that each kind of work and each operation of the API make to the disk, the database and the system fail, others every time:
+ * nothing acknowledged is lost, nothing is left behind, nothing waits for ever. `npm run faults` tries every one of them.
  */
 import { execFile } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { promisify } from 'node:util';
+import { OPERATIONS } from '@/server/http/operations';
+import { REQUESTS } from '../fixtures/api-requests';
 import { bundled } from '../fixtures/bundled';
 
 const STEP = 6;
@@ -34,10 +36,15 @@ test('whichever call fails, what was acknowledged is there afterwards, and nothi
     const points = tried.reduce((sum, own) => sum + own.points, 0);
     console.info(`${points} calls failed, each ${STEP}th from the ${offset + 1}. on`);
     expect(tried.flatMap(({ wrong }) => wrong)).toEqual([]);
-    expect(tried.length).toBeGreaterThanOrEqual(16);
+    expect(tried.length).toBeGreaterThanOrEqual(16 + Math.floor(Object.keys(REQUESTS).length / STEP));
     expect(points).toBeGreaterThan(80);
   } finally {
     rmSync(folder, { recursive: true, force: true });
     rmSync(script, { force: true });
   }
+});
+
+test('each operation of the API that has an end is among them', () => {
+  const endless = ['events', 'liveLines'];
+  expect(Object.keys(REQUESTS).concat(endless).sort()).toEqual(Object.keys(OPERATIONS).sort());
 });

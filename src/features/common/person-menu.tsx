@@ -6,7 +6,7 @@ import { sendJson } from './send-json';
 import { usePerson } from './use-person';
 
 /** Who has signed in, and how they sign out; nothing where nobody has to. */
-export function PersonMenu() {
+export function PersonMenu({ isAtPeople = false }: { isAtPeople?: boolean }) {
   const person = usePerson();
   if (!person) return null;
   const signOut = async () => {
@@ -17,7 +17,11 @@ export function PersonMenu() {
     <span className="flex items-center gap-3 text-sm whitespace-nowrap">
       <span className="text-bar-text">{messages.person(person.name, person.role)}</span>
       {person.role === 'engineer' ? (
-        <WorkLink href="/people" className="font-semibold text-bar-text hover:text-on-action">
+        <WorkLink
+          href="/people"
+          aria-current={isAtPeople ? 'page' : undefined}
+          className={`font-semibold hover:text-on-action ${isAtPeople ? 'text-on-action' : 'text-bar-text'}`}
+        >
           {messages.people}
         </WorkLink>
       ) : null}

@@ -21,7 +21,7 @@ export function TopBar({ current }: { current?: Place }) {
       <Brand />
       <span className="flex items-center gap-4">
         <PlaceLinks current={current} places={UPKEEP} />
-        <PersonMenu />
+        <PersonMenu isAtPeople={current === 'people'} />
         <ThemeSwitch />
       </span>
     </header>

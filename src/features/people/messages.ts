@@ -31,7 +31,7 @@ export const peopleMessages = {
   unknownBrowser: 'an unknown browser',
   end: 'End',
   endSession: (name: string) => `End this session of ${name}`,
-  tokens: 'Tokens of programs that bring files',
+  tokens: 'Tokens for programs that bring files',
   tokenName: 'Name of the program',
   anyJob: 'any job',
   job: 'Job',

@@ -103,7 +103,7 @@ function PersonRow({ person: { id, name, role, sessions }, act }: { person: Pers
             maxLength={200}
             required
             autoComplete="new-password"
-            remark={messages.passphraseHint}
+            hint={messages.passphraseHint}
           />
           <span className="pt-5">
             <Button type="submit">{messages.set}</Button>
@@ -151,7 +151,7 @@ function AddPerson({ act }: { act: Act }) {
         minLength={12}
         maxLength={200}
         autoComplete="new-password"
-        remark={messages.passphraseHint}
+        hint={messages.passphraseHint}
       />
       <span className="flex shrink-0 gap-3 pt-5">
         <Choice
