@@ -12,7 +12,7 @@ import { build } from 'esbuild';
 
 const [only = ''] = process.argv.slice(2);
 mkdirSync('test-results', { recursive: true });
-const script = 'test-results/faulty-work.mjs';
+const script = `test-results/faulty-work.${process.pid}.mjs`;
 await build({
   entryPoints: ['tests/fixtures/faulty-work.ts'],
   outfile: script,

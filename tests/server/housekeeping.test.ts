@@ -70,8 +70,14 @@ test('what nobody needs goes, once it has settled; all that anybody has stays', 
     put(`analysis/${before[0]?.slice('analysis/'.length, 'analysis/'.length + 64)}.0.0.1.bin`, 100, 25),
     put('deliveries/none/a.wav', 100, 25),
     put('records/none/A record/a.wav', 100, 25),
+    // Sent, and never said to be whole.
+    put('intake/shop-store/none/a.wav.coming', 100, 8 * 24),
   ];
-  const young = [put(`sources/${sha('b')}`, 100, 23), put('deliveries/import/a.wav', 100, 23)];
+  const young = [
+    put(`sources/${sha('b')}`, 100, 23),
+    put('deliveries/import/a.wav', 100, 23),
+    put('intake/shop-store/none/b.wav', 100, 6 * 24),
+  ];
   await host.server.house.sweep();
   expect(gone.filter(existsSync)).toEqual([]);
   expect(young.filter((path) => !existsSync(path))).toEqual([]);

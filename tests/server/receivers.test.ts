@@ -9,6 +9,7 @@ import { addRow, changeRow } from '@/server/deliveries/rows';
 import { viewSheet } from '@/server/deliveries/sheet';
 import { writeRow } from '@/server/deliveries/write-row';
 import { setConduct, viewIntake } from '@/server/intake/intakes';
+import { receivePart } from '@/server/intake/objects';
 import { addReceiver, changeReceiver, listReceivers, receiverOf, removeReceiver } from '@/server/receivers/receivers';
 import type { TransferView } from '@/server/receivers/transfer-view';
 import { sendDelivery } from '@/server/receivers/transfers';
@@ -198,4 +199,15 @@ test('what earlier versions stored as it is, is sealed at a start, and nowhere t
   own.server = new Server(new DataFolder(own.root));
   expect(own.read('select id, secret from simulated_intakes')).toEqual(before);
   await own.remove();
+});
+
+test('an object that had come whole, and could not be given its name, is given it when it is sent again', async () => {
+  const place = { intakeId: 'shop-store', key: 'ab'.repeat(20), name: 'a.wav' };
+  const folder = host.server.folder.intake(place.intakeId, place.key);
+  mkdirSync(folder, { recursive: true });
+  writeFileSync(join(folder, 'a.wav.coming'), 'abc');
+  const body = new Response('abc').body;
+  expect(await receivePart(host.server, place, { start: 0, end: 3, sizeBytes: 3 }, body)).toBe(3);
+  expect(readdirSync(folder)).toEqual(['a.wav']);
+  expect(await receivePart(host.server, place, { start: 0, end: 3, sizeBytes: 3 }, null)).toBe(3);
 });

@@ -1,6 +1,6 @@
 import { readdir, rm, stat } from 'node:fs/promises';
 import { join } from 'node:path';
-import { and, eq, isNotNull, lt, notExists } from 'drizzle-orm';
+import { and, eq, lt, notExists } from 'drizzle-orm';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { ServerContext } from '../context';
 import { batches, deliveries, intakeItems, jobs, programmes, sourceReports, sources } from '../db/schema';
@@ -66,7 +66,7 @@ export const STORES: Readonly<Record<StoreKind, Store>> = {
   deliveries: { unneeded: ofNoJob },
   records: { unneeded: ofNoJob },
   reviews: { unneeded: ofNoBatch },
-  intake: { unneeded: answeredLongAgo },
+  intake: { unneeded: ofNoItem },
   uploads: {},
   recordings: {},
   passes: {},
@@ -120,15 +120,17 @@ function ofNoBatch(server: Context, files: readonly StoredFile[]): StoredFile[] 
   return files.filter((file) => !named.has(file.name) && isSettled(server, file));
 }
 
-function answeredLongAgo({ db, clock }: Context, files: readonly StoredFile[]): StoredFile[] {
+/** What a simulated intake was sent and answered long ago, and what was never followed by the word that it is whole. */
+function ofNoItem({ db, clock }: Context, files: readonly StoredFile[]): StoredFile[] {
   const before = clock.now() - INTAKE_MS;
-  const answered = db
-    .select({ intakeId: intakeItems.intakeId, key: intakeItems.key })
-    .from(intakeItems)
-    .where(and(isNotNull(intakeItems.answeredAtMs), lt(intakeItems.answeredAtMs, before)))
-    .all();
-  const folders = new Set(answered.map(({ intakeId, key }) => `${intakeId}/${key}`));
-  return files.filter(({ name }) => folders.has(name.split('/').slice(0, 2).join('/')));
+  const { intakeId, key, answeredAtMs } = intakeItems;
+  const items = db.select({ intakeId, key, answeredAtMs }).from(intakeItems).all();
+  const answeredMs = new Map(items.map((item) => [`${item.intakeId}/${item.key}`, item.answeredAtMs]));
+  return files.filter(({ name, modifiedAtMs }) => {
+    const item = name.split('/').slice(0, 2).join('/');
+    const lastMs = answeredMs.has(item) ? answeredMs.get(item) : modifiedAtMs;
+    return lastMs != null && lastMs < before;
+  });
 }
 
 /** Every file of one part of the data folder. What comes or goes meanwhile may be missing. */

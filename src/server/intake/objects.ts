@@ -52,28 +52,29 @@ export async function receivePart(
   most = Number.POSITIVE_INFINITY,
 ): Promise<number> {
   const { intakeId, key, name } = place;
-  const received = await receivedOf(server, intakeId, key, name);
-  if (received === sizeBytes || received >= end) return received;
-  if (start !== received) {
-    throw new AppError('out-of-step', { fileName: name, received, start });
-  }
-  if (!body) throw new AppError('bad-request', { reason: messages.emptyPart });
   const folder = server.folder.intake(intakeId, key);
-  await mkdir(folder, { recursive: true });
   const coming = join(folder, `${name}.coming`);
-  let left = Math.min(most, end - start);
-  const limited = async function* (chunks: AsyncIterable<Uint8Array>) {
-    for await (const chunk of chunks) {
-      yield chunk.subarray(0, left);
-      left -= Math.min(left, chunk.length);
-      if (left === 0) return;
-    }
-  };
-  await pipeline(Readable.fromWeb(body as never), limited, createWriteStream(coming, { flags: 'a' }));
-  const now = (await stat(coming)).size;
-  if (now === sizeBytes) {
+  const received = await receivedOf(server, intakeId, key, name);
+  if (received < end && received < sizeBytes) {
+    if (start !== received) throw new AppError('out-of-step', { fileName: name, received, start });
+    if (!body) throw new AppError('bad-request', { reason: messages.emptyPart });
+    await mkdir(folder, { recursive: true });
+    let left = Math.min(most, end - start);
+    const limited = async function* (chunks: AsyncIterable<Uint8Array>) {
+      for await (const chunk of chunks) {
+        yield chunk.subarray(0, left);
+        left -= Math.min(left, chunk.length);
+        if (left === 0) return;
+      }
+    };
+    await pipeline(Readable.fromWeb(body as never), limited, createWriteStream(coming, { flags: 'a' }));
+  }
+  // Also what had come whole before, and could not be given its name then.
+  const size = (await stat(coming).catch(() => undefined))?.size;
+  if (size === undefined) return receivedOf(server, intakeId, key, name);
+  if (size === sizeBytes) {
     await flush(coming);
     await rename(coming, join(folder, name));
   }
-  return now;
+  return size;
 }
