@@ -164,9 +164,10 @@ test.each([
   expect(viewPeople(host.server).people).toEqual([]);
 });
 
-test('a program brings files by its token, and does nothing else; of one job, to that one only', () => {
+test('a program brings files by its token, and does nothing else; of one job, to that one only', async () => {
   const { id, token } = addToken(host.server, 'Ana', { name: 'Uploader' });
   const own = addToken(host.server, 'Ana', { name: 'Of one', jobId: host.jobId });
+  expect(await code(() => addToken(host.server, 'Ana', { name: 'Of none', jobId: 'none' }))).toBe('not-found');
   const by = (value: string) => ({ authorization: `Bearer ${value}` });
   expect(asked('PUT', '/api/jobs/any/sources', by(token))).toEqual({ isIn: true, who: 'Uploader', role: 'intake' });
   expect(asked('PUT', `/api/jobs/${host.jobId}/sources`, by(own.token)).isIn).toBe(true);

@@ -41,3 +41,8 @@ test.each([
     happened: expect.stringContaining('the disk is full'),
   });
 });
+
+test('what is gone by the time that something is stored of it is told as such', () => {
+  const failed = Object.assign(new Error('FOREIGN KEY constraint failed'), { code: 'SQLITE_CONSTRAINT_FOREIGNKEY' });
+  expect(toErrorRecord(new Error('query', { cause: failed })).code).toBe('not-found');
+});

@@ -47,12 +47,17 @@ const NO_ROOM: Readonly<Record<string, string>> = {
   SQLITE_IOERR_SHMSIZE: 'the disk is full, or fails',
 };
 
-/** Any thrown value as an error of ours: a full disk as such, whoever met it; what is not known is unexpected, with its own message kept. */
+/** Any thrown value as an error of ours: a full disk and what is gone as such, whoever met it; what is not known is unexpected, with its own message kept. */
 export function asAppError(error: unknown): AppError {
   if (isAppError(error)) return error;
   for (let cause = error; cause instanceof Error; cause = cause.cause) {
-    const reason = NO_ROOM[(cause as { code?: string }).code ?? ''];
+    const { code = '' } = cause as { code?: string };
+    const reason = NO_ROOM[code];
     if (reason) return new AppError('disk-full', { reason }, { cause: error });
+    // It was there when it was looked for, or nobody looked.
+    if (code === 'SQLITE_CONSTRAINT_FOREIGNKEY') {
+      return new AppError('not-found', { what: 'job, programme or file' }, { cause: error });
+    }
   }
   const reason = error instanceof Error ? error.message : String(error);
   return new AppError('unexpected', { reason }, { cause: error });

@@ -5,6 +5,7 @@ import { AppError } from '@/core/errors/app-error';
 import type { ServerContext } from '../context';
 import { auditLog, intakeTokens, people, sessions } from '../db/schema';
 import { newId } from '../ids';
+import { jobOf } from '../jobs/jobs';
 import { hashPassphrase, LEAST_CHARACTERS, MOST_CHARACTERS } from './passphrases';
 import { hashToken, newToken } from './tokens';
 
@@ -175,14 +176,16 @@ export const tokenFields = z.object({
   jobId: z.string().min(1).max(64).nullable().default(null),
 });
 
-/** A token for a program that brings files. It is told this once: only its hash is stored. */
-export function addToken({ db, clock }: Context, by: string, input: unknown): { id: string; token: string } {
+/** A token for a program that brings files. It is told this once: only its hash is stored. Throws `not-found` where its job is gone. */
+export function addToken(server: Context, by: string, input: unknown): { id: string; token: string } {
+  const { db, clock } = server;
   const { name, jobId } = tokenFields.parse(input);
+  if (jobId !== null) jobOf(server, jobId);
   const [id, token] = [newId(), newToken()];
   db.insert(intakeTokens)
     .values({ id, name, jobId, tokenHash: hashToken(token), createdAtMs: clock.now() })
     .run();
-  note({ db, clock }, by, 'token added', name);
+  note(server, by, 'token added', name);
   return { id, token };
 }
 
