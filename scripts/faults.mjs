@@ -8,21 +8,12 @@ import { mkdirSync, mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { createInterface } from 'node:readline';
-import { build } from 'esbuild';
+import { bundleFixture } from './bundle-fixture.mjs';
 
 const [only = ''] = process.argv.slice(2);
 mkdirSync('test-results', { recursive: true });
 const script = `test-results/faulty-work.${process.pid}.mjs`;
-await build({
-  entryPoints: ['tests/fixtures/faulty-work.ts'],
-  outfile: script,
-  bundle: true,
-  platform: 'node',
-  format: 'esm',
-  packages: 'external',
-  logLevel: 'warning',
-  alias: { 'server-only': 'node:process' },
-});
+await bundleFixture('faulty-work', script);
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-faults-'));
 const env = { ...process.env, OPSIMETER_LOG: 'silent', OPSIMETER_KEY_FILE: join(folder, 'key') };
 let all = 0;

@@ -6,7 +6,7 @@ import { execFileSync } from 'node:child_process';
 import { mkdirSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { join, resolve } from 'node:path';
 import Database from 'better-sqlite3';
-import { build } from 'esbuild';
+import { bundleFixture } from './bundle-fixture.mjs';
 
 const [tag] = readdirSync('src/server/db/migrations')
   .filter((name) => name.endsWith('.sql'))
@@ -17,16 +17,7 @@ mkdirSync('dist', { recursive: true });
 const folder = mkdtempSync(join('dist', 'keep-'));
 try {
   const filler = join(folder, 'full-database.mjs');
-  await build({
-    entryPoints: ['tests/fixtures/full-database.ts'],
-    outfile: filler,
-    bundle: true,
-    platform: 'node',
-    format: 'esm',
-    packages: 'external',
-    logLevel: 'warning',
-    alias: { 'server-only': 'node:process' },
-  });
+  await bundleFixture('full-database', filler);
   const data = join(folder, 'data');
   execFileSync(process.execPath, [filler, data], {
     stdio: 'inherit',

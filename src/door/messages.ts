@@ -2,7 +2,7 @@
 export const doorMessages = {
   onlyOwnPages: 'Opsimeter answers only to pages of its own.',
   unknownMethod: (method: string) => `${method} means nothing here.`,
-  noAddress: 'its path leads nowhere',
+  leadsNowhere: 'its path leads nowhere',
   isAt: (address: string) => `Opsimeter is at ${address}`,
   couldNotStart: (reason: string) => `Opsimeter could not start. ${reason}`,
   firstPageFailed: 'The first page failed.',

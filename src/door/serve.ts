@@ -91,7 +91,7 @@ function letIn(door: Door, request: IncomingMessage, response: ServerResponse): 
   if (!isOurs(request, settings)) sendAway(403, messages.onlyOwnPages);
   else if (!isKnownMethod(request.method)) sendAway(405, messages.unknownMethod(request.method ?? ''));
   else if (path === undefined)
-    refuse(request, response, new AppError('bad-request', { reason: messages.noAddress }).toJSON(), { status: 400 });
+    refuse(request, response, new AppError('bad-request', { reason: messages.leadsNowhere }).toJSON(), { status: 400 });
   else if (!bodies.admit(request)) isNotNow(request, response, new AppError('too-busy', {}).toJSON());
   else
     void starting.then((handle) => {

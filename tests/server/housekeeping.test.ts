@@ -57,7 +57,7 @@ async function written(programmeId: string): Promise<string> {
   return deliveryId;
 }
 
-test('what nobody needs goes, once it has settled; all that anybody has stays', async () => {
+test('what nobody needs goes, a day later; all that anybody has stays', async () => {
   const { programmeId } = await host.measured(wav(-23));
   const deliveryId = await written(programmeId);
   const before = host.files();

@@ -1,3 +1,5 @@
+import { formatBytes } from '../units/format';
+
 /** What a person reads about an error: what happened, what is safe, what to do. */
 export interface ErrorText {
   happened: string;
@@ -9,8 +11,6 @@ type File = { fileName: string };
 
 const NOTHING_TAKEN = 'Nothing was taken in, and nothing else was changed.';
 const ALL_SAVED = 'Everything saved before is safe.';
-
-const gigabytes = (bytes: number) => (bytes / 1e9).toFixed(2);
 
 /** Every error that Opsimeter can raise, with its fields and its words. The keys are the codes. */
 export const catalogue = {
@@ -376,7 +376,7 @@ export const catalogue = {
     todo: 'Send less at once.',
   }),
   'no-room': (d: File & { neededBytes: number; freeBytes: number }) => ({
-    happened: `${d.fileName} needs ${gigabytes(d.neededBytes)} GB of the server’s disk; ${gigabytes(d.freeBytes)} GB are free for it.`,
+    happened: `${d.fileName} needs ${formatBytes(d.neededBytes)} of the server’s disk; ${formatBytes(d.freeBytes)} are free for it.`,
     safe: NOTHING_TAKEN,
     todo: 'Free some space on the server’s disk, then try again.',
   }),

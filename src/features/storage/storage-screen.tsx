@@ -35,15 +35,11 @@ export function StorageScreen({ stores, freeBytes }: { stores: readonly StoreVie
                 <th scope="col" className="px-4 py-2 font-semibold">
                   {messages.part}
                 </th>
-                <th scope="col" className="px-3 py-2 text-right font-semibold">
-                  {messages.files}
-                </th>
-                <th scope="col" className="px-3 py-2 text-right font-semibold">
-                  {messages.size}
-                </th>
-                <th scope="col" className="px-3 py-2 text-right font-semibold">
-                  {messages.canBeFreed}
-                </th>
+                {[messages.files, messages.size, messages.canBeFreed].map((name) => (
+                  <th key={name} scope="col" className="px-3 py-2 text-right font-semibold">
+                    {name}
+                  </th>
+                ))}
                 <td />
               </tr>
             </thead>

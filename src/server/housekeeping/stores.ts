@@ -36,7 +36,7 @@ type Context = Pick<ServerContext, 'db' | 'folder' | 'clock'>;
 const HOUR_MS = 3_600_000;
 const DAY_MS = 24 * HOUR_MS;
 /** What is younger may be on its way: a file is there before its row is. */
-const SETTLED_MS = DAY_MS;
+const ORPHAN_MS = DAY_MS;
 /** What was used so lately may be used again at once. */
 const AT_REST_MS = HOUR_MS / 4;
 /** What a simulated intake was sent is its own after that. */
@@ -60,7 +60,7 @@ export const STORES: Readonly<Record<StoreKind, Store>> = {
       const gone = ofNoSource(server, files);
       // Names say which engine has made them; no other reads them.
       const older = files.filter(({ name }) => !name.slice(SHA_LENGTH).startsWith(`.${ENGINE_VERSION}.`));
-      return [...new Set([...gone, ...older.filter((file) => isSettled(server, file))])];
+      return [...new Set([...gone, ...older.filter((file) => isOldEnough(server, file))])];
     },
   },
   deliveries: { unneeded: ofNoJob },
@@ -77,8 +77,8 @@ export const STORES: Readonly<Record<StoreKind, Store>> = {
 const SHA_LENGTH = 64;
 const shaOf = ({ name }: StoredFile) => name.slice(0, SHA_LENGTH);
 
-function isSettled({ clock }: Context, { modifiedAtMs }: StoredFile): boolean {
-  return clock.now() - modifiedAtMs > SETTLED_MS;
+function isOldEnough({ clock }: Context, { modifiedAtMs }: StoredFile): boolean {
+  return clock.now() - modifiedAtMs > ORPHAN_MS;
 }
 
 /** Whether something can go without being missed at once: it was neither written nor used a moment ago. */
@@ -94,7 +94,7 @@ function ofNoSource(server: Context, files: readonly StoredFile[]): StoredFile[]
       .all()
       .map(({ sha256 }) => sha256),
   );
-  return files.filter((file) => !known.has(shaOf(file)) && isSettled(server, file));
+  return files.filter((file) => !known.has(shaOf(file)) && isOldEnough(server, file));
 }
 
 function ofNoJob(server: Context, files: readonly StoredFile[]): StoredFile[] {
@@ -105,7 +105,7 @@ function ofNoJob(server: Context, files: readonly StoredFile[]): StoredFile[] {
       .all()
       .map(({ id }) => id),
   );
-  return files.filter((file) => !known.has(file.name.split('/', 1)[0] as string) && isSettled(server, file));
+  return files.filter((file) => !known.has(file.name.split('/', 1)[0] as string) && isOldEnough(server, file));
 }
 
 /** Review copies that no batch names: what was written of one whose end could not be recorded. */
@@ -117,7 +117,7 @@ function ofNoBatch(server: Context, files: readonly StoredFile[]): StoredFile[] 
       .all()
       .flatMap(({ jobId, items }) => items.flatMap(({ file }) => (file ? [`${jobId}/${file.fileName}`] : []))),
   );
-  return files.filter((file) => !named.has(file.name) && isSettled(server, file));
+  return files.filter((file) => !named.has(file.name) && isOldEnough(server, file));
 }
 
 /** What a simulated intake was sent and answered long ago, and what was never followed by the word that it is whole. */
@@ -178,7 +178,7 @@ async function statAll(root: string, paths: readonly string[]): Promise<StoredFi
  * a row. Those of a job that was deleted go this way, a week later.
  */
 export function forgetSources({ db, clock }: Context): number {
-  const settled = lt(sources.createdAtMs, clock.now() - SETTLED_MS);
+  const isOld = lt(sources.createdAtMs, clock.now() - ORPHAN_MS);
   const isProgramme = db
     .select({ id: programmes.id })
     .from(programmes)
@@ -190,7 +190,7 @@ export function forgetSources({ db, clock }: Context): number {
   const unneeded = db
     .select({ sha256: sources.sha256 })
     .from(sources)
-    .where(and(settled, notExists(isProgramme), notExists(isDelivered)))
+    .where(and(isOld, notExists(isProgramme), notExists(isDelivered)))
     .all();
   db.transaction(
     (tx) => {

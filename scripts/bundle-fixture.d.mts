@@ -1,0 +1,1 @@
+export function bundleFixture(name: string, outfile: string): Promise<void>;
