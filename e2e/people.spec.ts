@@ -35,7 +35,7 @@ test('an engineer signs in, works, and adds a reviewer, who approves what was wr
     await expect(page).toHaveURL(/\/sign-in\?next=%2Fspecs/);
     expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
     await signIn(page, 'Ana Lund', 'wrong horse battery');
-    await expect(page.getByText('do not belong together')).toBeVisible();
+    await expect(page.getByText('The name or the passphrase is wrong')).toBeVisible();
     await signIn(page, 'ana lund', ANA);
     await expect(page).toHaveURL(/\/specs/);
     await expect(page.getByText('Ana Lund, engineer')).toBeVisible();

@@ -346,7 +346,7 @@ export const catalogue = {
     todo: 'Ask an engineer to do it, or to give you that role.',
   }),
   'wrong-passphrase': () => ({
-    happened: 'This name and this passphrase do not belong together.',
+    happened: 'The name or the passphrase is wrong.',
     safe: ALL_SAVED,
     todo: 'Check both. After five failures you have to wait a quarter of an hour.',
   }),
