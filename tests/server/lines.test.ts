@@ -114,6 +114,49 @@ test('a stream that FFmpeg sends is recorded, and reads as its file does', async
   }
 });
 
+test('of frames that a page sends, those sent twice are taken once, and what never came is named, also from before it was recorded', async () => {
+  const sampleRateHz = 8000;
+  lineId = add({ input: { kind: 'input', device: '' } });
+  // In steps of a 24-bit file.
+  const sample = (frame: number) => (((frame * 7919) % 60_000) - 30_000) / 2 ** 15;
+  const send = (startFrame: number, endFrame: number) => {
+    const samples = Float32Array.from({ length: endFrame - startFrame }, (_, i) => sample(startFrame + i));
+    const bytes = new Uint8Array(samples.buffer);
+    host.server.lines.push(lineId, { sessionId: 'one', startFrame, sampleRateHz, channels: 1, bytes });
+  };
+  host.server.lines.turnOn(lineId);
+  send(0, 4000);
+  // The answer to these was lost: they come again, with what came meanwhile.
+  send(0, 6000);
+  send(0, 6000);
+  send(8000, 12_000);
+  // Of a page that sends nothing for three seconds the line is lost, however slow this machine is.
+  const heardUntil = (bin: number) => {
+    send(0, 100);
+    return (live().moment?.bin ?? 0) >= bin;
+  };
+  await until(() => heardUntil(12));
+  host.server.lines.record(lineId, { bitDepth: 24, preRollSeconds: 30 });
+  await until(() => heardUntil(12) && live().recording);
+  send(12_500, 20_000);
+  await until(() => heardUntil(22));
+  host.server.lines.stopRecording(lineId);
+  const taken = await until(() => recordingsOf(host.server, lineId).find(({ state }) => state === 'taken-in'));
+  expect(taken.facts).toMatchObject({
+    frames: 20_000,
+    gaps: [
+      { startFrame: 6000, frames: 2000 },
+      { startFrame: 12_000, frames: 500 },
+    ],
+  });
+  const [programme] = viewJob(host.server, host.jobId).programmes;
+  const path = host.server.folder.source(programme?.sha256 ?? '');
+  const { stdout } = spawnSync('ffmpeg', ['-v', 'error', '-i', path, '-f', 'f32le', '-'], { maxBuffer: 1e8 });
+  const read = new Float32Array(stdout.buffer, stdout.byteOffset, stdout.length / 4);
+  const isLost = (frame: number) => (frame >= 6000 && frame < 8000) || (frame >= 12_000 && frame < 12_500);
+  expect(read).toEqual(Float32Array.from({ length: 20_000 }, (_, frame) => (isLost(frame) ? 0 : sample(frame))));
+});
+
 /** The one programme of the job reads as the line did at the end of the last 100 ms that are whole in it. */
 function expectAlike(moments: readonly LineMoment[], rateHz: number): void {
   const [programme] = viewJob(host.server, host.jobId).programmes;

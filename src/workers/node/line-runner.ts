@@ -105,8 +105,9 @@ export class LineRunner {
       const { format, preRoll, layout } = measuring;
       const created = await LineRecording.create(order, { ...format, channelMask: layout.mask });
       // Nothing comes between these: what was heard while the file was made is in the pre-roll.
-      const ahead = preRoll.last(Math.round(order.preRollSeconds * format.sampleRateHz));
-      created.begin(ahead, this.#heardUntilMs);
+      const aheadFrames = Math.round(order.preRollSeconds * format.sampleRateHz);
+      created.begin(preRoll.last(aheadFrames), this.#heardUntilMs);
+      for (const { beforeEnd, frames } of preRoll.gapsInLast(aheadFrames)) created.addGap(beforeEnd, frames);
       this.#recording = created;
       this.#tell({ kind: 'recording', state: created.state, startMs: created.startMs });
     } catch (error) {
@@ -279,6 +280,7 @@ export class LineRunner {
   #tellGap({ startFrame, frames }: LineGap, ownFrames: number, sampleRateHz: number): void {
     this.#lostFrames += frames;
     this.#recording?.addGap(ownFrames - startFrame, frames);
+    this.#measuring?.preRoll.addGap(ownFrames - startFrame, frames);
     const startMs = this.#clock?.clockMs((1000 * startFrame) / sampleRateHz) ?? Date.now();
     this.#tell({ kind: 'gap', startMs: Math.round(startMs), frames, seconds: frames / sampleRateHz });
   }

@@ -2,6 +2,8 @@
 export class PreRoll {
   readonly #channels: Float32Array[];
   readonly #length: number;
+  /** Frames that never came and are held as silence, by how many had been added before each. */
+  #gaps: { from: number; frames: number }[] = [];
   #written = 0;
 
   /** @param frames that are held at most */
@@ -25,6 +27,21 @@ export class PreRoll {
     }
   }
 
+  /** Notes frames that never came, of which the first stands so many before the end of what was added. */
+  addGap(beforeEnd: number, frames: number): void {
+    this.#gaps.push({ from: this.#written - beforeEnd, frames });
+    this.#gaps = this.#gaps.filter((gap) => gap.from + gap.frames > this.#written - this.#length);
+  }
+
+  /** What never came of the last frames, oldest first: each by how many before their end it begins, with what is left of it. */
+  gapsInLast(frames: number): { beforeEnd: number; frames: number }[] {
+    const start = this.#written - Math.min(frames, this.#written, this.#length);
+    return this.#gaps
+      .map((gap) => ({ from: Math.max(gap.from, start), end: gap.from + gap.frames }))
+      .filter(({ from, end }) => end > from)
+      .map(({ from, end }) => ({ beforeEnd: this.#written - from, frames: end - from }));
+  }
+
   /** A copy of the last frames, as many as there are of those that are asked for. */
   last(frames: number): Float32Array[] {
     const count = Math.min(frames, this.#written, this.#length);
@@ -41,5 +58,6 @@ export class PreRoll {
   /** Nothing that was heard is held any more. */
   clear(): void {
     this.#written = 0;
+    this.#gaps = [];
   }
 }

@@ -7,6 +7,7 @@ import type { PushedFrames } from '../line-protocol';
 const LOST_AFTER_MS = 3000;
 /** Frames that wait to be heard: more is a thread that can't keep up. */
 const MOST_WAITING_SECONDS = 30;
+const FLOAT_BYTES = Float32Array.BYTES_PER_ELEMENT;
 const FLOAT = { type: 'f32', isBigEndian: false } as const;
 
 /** A line whose frames are sent by a page: an input of the machine that its browser runs on. */
@@ -62,8 +63,9 @@ export class PushedLine {
       this.#waiting.shift();
       const frames = framesOf(next);
       this.#waitingFrames -= frames;
-      // What was sent again after an answer that never came is there already.
-      if (next.startFrame < expected) continue;
+      // What was sent again after an answer that never came is there already; what came meanwhile may be sent with it.
+      const had = Math.max(0, expected - next.startFrame);
+      if (had >= frames) continue;
       const missing = next.startFrame - expected;
       if (missing > 0) {
         onGap({ startFrame: expected - first.startFrame, frames: missing });
@@ -72,12 +74,13 @@ export class PushedLine {
           yield { channels: Array.from({ length: next.channels }, () => new Float32Array(count)), frames: count };
         }
       }
-      if (frames > (channels[0]?.length ?? 0)) {
-        channels = Array.from({ length: next.channels }, () => new Float32Array(frames));
+      const fresh = frames - had;
+      if (fresh > (channels[0]?.length ?? 0)) {
+        channels = Array.from({ length: next.channels }, () => new Float32Array(fresh));
       }
-      unpack(next.bytes, frames, FLOAT, channels);
+      unpack(next.bytes.subarray(had * next.channels * FLOAT_BYTES), fresh, FLOAT, channels);
       expected = next.startFrame + frames;
-      yield { channels, frames };
+      yield { channels, frames: fresh };
     }
   }
 
@@ -103,5 +106,5 @@ export class PushedLine {
 }
 
 function framesOf({ bytes, channels }: PushedFrames): number {
-  return bytes.length / (4 * channels);
+  return bytes.length / (FLOAT_BYTES * channels);
 }
