@@ -128,6 +128,8 @@ type Moments = Record<number, Record<string, number | null>>;
 test('an input of this machine is heard as its device gives it, recorded to the sample, and read as its file is', async ({
   desk,
 }) => {
+  // A second browser, twelve seconds of sound, and every sample of it looked for.
+  test.slow();
   const rateHz = 44_100;
   const loopFrames = 6 * rateHz;
   const file = join(desk.scratch, 'input.wav');
