@@ -31,10 +31,29 @@ const CONTAINERS: Readonly<Record<string, string>> = {
   flac: 'FLAC',
   'mov,mp4,m4a,3gp,3g2,mj2': 'MPEG-4',
   mp3: 'MPEG audio',
+  mxf: 'MXF',
   ogg: 'Ogg',
   w64: 'Wave64',
   wv: 'WavPack',
 };
+
+const PICTURE_CODECS: Readonly<Record<string, string>> = {
+  av1: 'AV1',
+  dnxhd: 'DNxHD',
+  h264: 'H.264',
+  hevc: 'H.265',
+  mjpeg: 'Motion JPEG',
+  mpeg2video: 'MPEG-2',
+  mpeg4: 'MPEG-4 Visual',
+  prores: 'ProRes',
+  vp8: 'VP8',
+  vp9: 'VP9',
+};
+
+/** What people call a codec of pictures; FFmpeg's name where nothing better is known. */
+export function pictureCodecOf(ffmpegName: string): string {
+  return PICTURE_CODECS[ffmpegName] ?? ffmpegName;
+}
 
 /** @param majorBrand of a MPEG-4 or QuickTime file */
 export function containerOf(ffmpegName: string, majorBrand: string | undefined): string {

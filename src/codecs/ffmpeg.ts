@@ -18,6 +18,7 @@ export const DEMUXERS = [
   'matroska,webm',
   'mov,mp4,m4a,3gp,3g2,mj2',
   'mp3',
+  'mxf',
   'ogg',
   'w64',
   'wv',

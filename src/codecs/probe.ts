@@ -9,6 +9,7 @@ import { type MpegBitRate, MpegFrameCounter } from '@/formats/mp3/bit-rate';
 import { checkMeasurable } from '@/formats/pcm-header';
 import { codecOf, containerOf } from './codecs';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
+import { pictureOf, statedTimeCode } from './film';
 
 /** What is asked for is answered in a fraction of a second; somebody waits for it. */
 const PROBE_TIMEOUT_MS = 10_000;
@@ -29,6 +30,11 @@ const streamSchema = z.object({
   bits_per_raw_sample: numeric,
   bit_rate: numeric,
   duration: numeric,
+  start_time: numeric,
+  width: numeric,
+  height: numeric,
+  avg_frame_rate: z.string().optional(),
+  disposition: z.object({ attached_pic: z.int() }).partial().optional(),
   tags: tagsSchema,
 });
 
@@ -122,12 +128,32 @@ export async function probeMetadata(
   for (const [name, value] of Object.entries({ ...format?.tags, ...stream?.tags })) {
     addTag(metadata, name.charAt(0).toUpperCase() + name.slice(1).replaceAll('_', ' '), value);
   }
+  metadata.picture = pictureOf(streams);
+  const stated = statedTimeCode(streams, format?.tags);
+  if (stated) {
+    const startSeconds = await firstFrameSeconds(path, fileName, track?.number ?? 1);
+    metadata.timeCode = { ...stated.at, offsetFrames: Math.round((startSeconds - stated.atSeconds) * sampleRateHz) };
+  }
   for (const [i, { start_time = 0, end_time = start_time, tags }] of chapters.entries()) {
     const frame = Math.round(start_time * sampleRateHz);
     const lengthFrames = Math.max(0, Math.round(end_time * sampleRateHz) - frame);
     addMarker(metadata, { frame, lengthFrames, label: tags?.title || `chapter ${i + 1}` });
   }
   return metadata;
+}
+
+/** When the first frame sounds that is decoded of a sound track: what its coder put ahead of it is left out, and may be timed before 0. */
+async function firstFrameSeconds(path: string, fileName: string, track: number): Promise<number> {
+  const first = ['-select_streams', `a:${track - 1}`, '-show_entries', 'frame=pts_time', '-read_intervals', '%+#2'];
+  const args = ['-v', 'error', ...INPUT_GUARDS, ...first, '-of', 'csv=p=0', inputUrl(path)];
+  let output = '';
+  await runFfmpeg('ffprobe', args, fileName, {
+    timeoutMs: PROBE_TIMEOUT_MS,
+    onOutput: (text) => {
+      output += text.slice(0, MOST_OUTPUT - output.length);
+    },
+  });
+  return Number.parseFloat(output) || 0;
 }
 
 async function ask(path: string, fileName: string): Promise<Output> {

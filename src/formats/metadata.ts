@@ -1,4 +1,5 @@
 /** What a file carries beside its samples, whatever its container. */
+import type { StartTimeCode } from '@/core/units/time-code';
 
 export interface Marker {
   frame: number;
@@ -21,12 +22,24 @@ export interface StatedLoudness {
   maxShortTermLufs: number | null;
 }
 
+/** The picture of a film. */
+export interface Picture {
+  codec: string;
+  widthPx: number;
+  heightPx: number;
+  framesPerSecond: number;
+}
+
 export interface Metadata {
   tags: Tag[];
   /** In the order of time. */
   markers: Marker[];
   /** Frames after midnight at which the programme begins; null where the file states none. */
   timeReferenceFrames: number | null;
+  /** Of the first frame of the sound; null where the file states none, or not at which rate. */
+  timeCode: StartTimeCode | null;
+  /** Null where there is sound alone. */
+  picture: Picture | null;
   statedLoudness: StatedLoudness | null;
   /** One line for each step that the sound has been through, oldest first. */
   codingHistory: string[];
@@ -40,7 +53,16 @@ const MOST_MARKERS = 5000;
 const MOST_CHARACTERS = 4000;
 
 export function noMetadata(): Metadata {
-  return { tags: [], markers: [], timeReferenceFrames: null, statedLoudness: null, codingHistory: [], chunks: [] };
+  return {
+    tags: [],
+    markers: [],
+    timeReferenceFrames: null,
+    timeCode: null,
+    picture: null,
+    statedLoudness: null,
+    codingHistory: [],
+    chunks: [],
+  };
 }
 
 /** Adds a tag unless it is empty, or there already. */

@@ -92,6 +92,21 @@ describe('XML', () => {
       { name: 'Frame rate', value: '25/1' },
     ]);
     expect(found.timeReferenceFrames).toBe(2 ** 32 + 5);
+    expect(found.timeCode).toEqual({ rate: '25', pictureFrame: 0, offsetFrames: 2 ** 32 + 5 });
+  });
+
+  test('iXML: time code drops labels where it says so, and is none at a rate that is not counted', async () => {
+    const stated = async (rate: string, flag: string) => {
+      const stamp = '<TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>5</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>';
+      const speed = `<TIMECODE_RATE>${rate}</TIMECODE_RATE><TIMECODE_FLAG>${flag}</TIMECODE_FLAG>`;
+      return (await metadataOf(ixml(`<SPEED>${speed}${stamp}</SPEED>`))).timeCode?.rate;
+    };
+    expect(await stated('30000/1001', 'DF')).toBe('29.97-drop');
+    expect(await stated('30000/1001', 'NDF')).toBe('29.97');
+    expect(await stated('24000/1001', 'NDF')).toBe('23.976');
+    expect(await stated('12/1', 'NDF')).toBeUndefined();
+    expect(await stated('1/0', 'NDF')).toBeUndefined();
+    expect(await stated('', '')).toBeUndefined();
   });
 
   test.each([

@@ -3,6 +3,7 @@
 import { type ReactNode, useState } from 'react';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes, formatLevel, formatTime } from '@/core/units/format';
+import { describeTimeCodeRate, type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { ErrorNotice } from '@/features/common/error-notice';
 import type { Marker, Metadata, StatedLoudness } from '@/formats/metadata';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
@@ -43,12 +44,29 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
 }
 
 function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz: number }) {
-  const { tags, markers, timeReferenceFrames, statedLoudness, codingHistory, chunks } = metadata;
-  const isEmpty = tags.length + markers.length + codingHistory.length === 0 && timeReferenceFrames === null;
+  const { tags, markers, timeReferenceFrames, timeCode, picture, statedLoudness, codingHistory, chunks } = metadata;
+  const isEmpty =
+    tags.length + markers.length + codingHistory.length === 0 &&
+    timeReferenceFrames === null &&
+    timeCode === null &&
+    picture === null;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
     <div tabIndex={0} className="-mr-2 flex min-h-0 flex-col gap-4 overflow-y-auto pr-2 text-[13px]">
       {isEmpty ? <p className="text-mute">{messages.nothing}</p> : null}
+      {picture ? (
+        <Part title={messages.picture}>
+          <p>{messages.pictureIs(picture)}</p>
+        </Part>
+      ) : null}
+      {timeCode ? (
+        <Part title={messages.timeCode}>
+          <p>
+            {messages.startsAt} <span className="font-mono">{timeCodeAt(timeCode, 0, sampleRateHz)}</span>,{' '}
+            {describeTimeCodeRate(timeCode.rate)}
+          </p>
+        </Part>
+      ) : null}
       {timeReferenceFrames !== null ? (
         <Part title={messages.timeReference}>
           <p>
@@ -77,7 +95,7 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
       ) : null}
       {markers.length > 0 ? (
         <Part title={messages.markers(markers.length)}>
-          <MarkerTable markers={markers} sampleRateHz={sampleRateHz} />
+          <MarkerTable markers={markers} sampleRateHz={sampleRateHz} timeCode={timeCode} />
         </Part>
       ) : null}
       {codingHistory.length > 0 ? (
@@ -115,13 +133,22 @@ function Part({ title, children }: { title: string; children: ReactNode }) {
   );
 }
 
-function MarkerTable({ markers, sampleRateHz }: { markers: readonly Marker[]; sampleRateHz: number }) {
+function MarkerTable({
+  markers,
+  sampleRateHz,
+  timeCode,
+}: {
+  markers: readonly Marker[];
+  sampleRateHz: number;
+  timeCode: StartTimeCode | null;
+}) {
   const time = (frames: number) => formatTime(frames / sampleRateHz, { milliseconds: true });
   return (
     <table className="w-full text-left">
       <thead className="text-xs text-mute">
         <tr>
           <th className="w-28 font-normal">{messages.at}</th>
+          {timeCode ? <th className="w-28 font-normal">{messages.timeCode}</th> : null}
           <th className="w-28 font-normal">{messages.length}</th>
           <th className="font-normal">{messages.name}</th>
         </tr>
@@ -131,6 +158,7 @@ function MarkerTable({ markers, sampleRateHz }: { markers: readonly Marker[]; sa
           // biome-ignore lint/suspicious/noArrayIndexKey: two markers may stand at the same place.
           <tr key={i}>
             <td className="font-mono">{time(frame)}</td>
+            {timeCode ? <td className="font-mono">{timeCodeAt(timeCode, frame, sampleRateHz)}</td> : null}
             <td className="font-mono text-mute">{lengthFrames > 0 ? time(lengthFrames) : ''}</td>
             <td>{label}</td>
           </tr>

@@ -1,4 +1,5 @@
 /** Texts of the take-in page, by component. */
+import type { Picture } from '@/formats/metadata';
 
 export const descriptionMessages = {
   enterATitle: 'Enter a title',
@@ -69,6 +70,12 @@ export const fileDetailsMessages = {
   file: 'File',
   reading: 'reading …',
   nothing: 'No tags, no markers, no history.',
+  picture: 'Picture',
+  pictureIs: ({ codec, widthPx, heightPx, framesPerSecond }: Picture) =>
+    [codec, `${widthPx} × ${heightPx}`, framesPerSecond > 0 ? `${Number(framesPerSecond.toFixed(3))} fps` : '']
+      .filter(Boolean)
+      .join(', '),
+  timeCode: 'Time code',
   timeReference: 'Time reference',
   startsAt: 'starts at',
   afterMidnight: (frames: number) => `after midnight (${frames} frames)`,

@@ -1,3 +1,4 @@
+import { type TimeCodeRate, timeCodeAfterMidnight } from '@/core/units/time-code';
 import { type ByteSource, fourCharacters } from '../bytes';
 import { type Chunk, chunksOf, readChunk, textOf } from '../chunks';
 import { addMarker, addTag, type Metadata, noMetadata } from '../metadata';
@@ -32,6 +33,7 @@ export async function readWavMetadata(source: ByteSource, isLittleEndian: boolea
   const metadata = noMetadata();
   const cues = new Map<number, number>();
   const texts = new Map<number, CueText>();
+  let timeCodeRate: TimeCodeRate | undefined;
   for await (const chunk of chunksOf(source, isLittleEndian)) {
     metadata.chunks.push({ id: chunk.id, bytes: bytesThere(source, chunk) });
     if (chunk.id === 'data') continue;
@@ -41,7 +43,7 @@ export async function readWavMetadata(source: ByteSource, isLittleEndian: boolea
         showBext(body, isLittleEndian, metadata);
         break;
       case 'iXML':
-        readIxml(textOf(body), metadata);
+        timeCodeRate = readIxml(textOf(body), metadata);
         break;
       case 'axml':
         readAxml(textOf(body), metadata);
@@ -66,6 +68,10 @@ export async function readWavMetadata(source: ByteSource, isLittleEndian: boolea
     addMarker(metadata, { frame, lengthFrames, label: label || `cue ${cue}` });
   }
   metadata.markers.sort((a, b) => a.frame - b.frame);
+  // The time reference may stand before or behind the rate.
+  if (timeCodeRate && metadata.timeReferenceFrames !== null) {
+    metadata.timeCode = timeCodeAfterMidnight(metadata.timeReferenceFrames, timeCodeRate);
+  }
   return metadata;
 }
 

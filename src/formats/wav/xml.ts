@@ -1,5 +1,6 @@
 /** The XML that WAV files carry: iXML 2.x, and the audio definition model (ITU-R BS.2076) in `axml`. Names from memory. */
 import { XMLParser } from 'fast-xml-parser';
+import { type TimeCodeRate, timeCodeRateOf } from '@/core/units/time-code';
 import { addTag, type Metadata } from '../metadata';
 
 const parser = new XMLParser({
@@ -23,8 +24,12 @@ const IXML_FIELDS = {
   NOTE: 'Note',
 } as const;
 
-/** XML that can't be parsed says nothing; it is still listed among the chunks. */
-export function readIxml(text: string, metadata: Metadata): void {
+/**
+ * XML that can't be parsed says nothing; it is still listed among the chunks.
+ *
+ * @returns the rate that time code is counted at, where it says so
+ */
+export function readIxml(text: string, metadata: Metadata): TimeCodeRate | undefined {
   const root = nodeAt(parse(text), 'BWFXML');
   for (const [field, name] of Object.entries(IXML_FIELDS)) addTag(metadata, name, wordsOf(root[field]));
   for (const track of listOf(nodeAt(root, 'TRACK_LIST').TRACK)) {
@@ -39,6 +44,8 @@ export function readIxml(text: string, metadata: Metadata): void {
   const low = Number(wordsOf(speed.TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO) || Number.NaN);
   const high = Number(wordsOf(speed.TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI) || 0);
   if (Number.isInteger(low) && Number.isInteger(high)) metadata.timeReferenceFrames ??= high * 2 ** 32 + low;
+  const [, numerator, denominator] = /^(\d+)\/(\d+)$/.exec(wordsOf(speed.TIMECODE_RATE)) ?? [];
+  return timeCodeRateOf(Number(numerator) / Number(denominator), wordsOf(speed.TIMECODE_FLAG) === 'DF');
 }
 
 /** The names of the programmes, contents and objects that an audio definition model describes. */
