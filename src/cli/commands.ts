@@ -5,6 +5,7 @@ import type { Verdict } from '@/core/spec/assessment';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { factsOfFile } from '@/core/spec/facts';
 import { documentOf } from '@/core/spec/spec';
+import { timeCodeAt } from '@/core/units/time-code';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
@@ -29,7 +30,13 @@ export async function measureCommand(
     const { readFileMetadata } = await import('@/workers/node/file-metadata');
     const listed: object[] = [];
     for (const { file, report } of reports) {
-      listed.push({ ...reportJson(file, report), metadata: await readFileMetadata(file, file, report.format) });
+      const metadata = await readFileMetadata(file, file, report.format);
+      const { timeCode } = metadata;
+      const label = timeCode && timeCodeAt(timeCode, 0, report.format.sampleRateHz);
+      listed.push({
+        ...reportJson(file, report),
+        metadata: { ...metadata, timeCode: timeCode && { label, ...timeCode } },
+      });
     }
     output.print(json(listed));
   } else {

@@ -258,4 +258,11 @@ test('measure --json tells what files carry, and where findings are', () => {
     code: 'clipped-runs',
     places: [{ startFrame: 48_000, frames: 8, channel: 'L' }],
   });
+  const moving = ['-f', 'lavfi', '-i', 'color=s=64x64:r=25:d=1', '-c:v', 'mpeg4', '-timecode', '10:00:00:12'];
+  ffmpeg('-i', at('cut.wav'), ...moving, at('reel.mov'));
+  const [reel] = JSON.parse(opsimeter('measure', at('reel.mov'), '--json').out);
+  expect(reel.metadata).toMatchObject({
+    picture: { codec: 'MPEG-4 Visual', widthPx: 64, heightPx: 64, framesPerSecond: 25 },
+    timeCode: { label: '10:00:00:12', rate: '25', pictureFrame: 900_012, offsetFrames: 0 },
+  });
 });

@@ -1,6 +1,7 @@
 import fc from 'fast-check';
 import {
   formatTimeCode,
+  frameAtTimeCode,
   parseTimeCode,
   pictureFrameRate,
   TIME_CODE_RATES,
@@ -114,6 +115,31 @@ test('a label is shown from the first frame of sound that its picture frame soun
       },
     ),
   );
+});
+
+test('the frame that a time code is typed for is the first that shows it', () => {
+  const soundRates = fc.constantFrom(8000, 44_100, 48_000, 96_000, 192_000);
+  const offsets = fc.integer({ min: -5000, max: 5000 });
+  fc.assert(
+    fc.property(
+      rates,
+      soundRates,
+      fc.nat({ max: 2_000_000 }),
+      offsets,
+      fc.nat({ max: 2 ** 31 }),
+      (rate, hz, first, offset, at) => {
+        const start = { rate, pictureFrame: first, offsetFrames: offset };
+        const label = timeCodeAt(start, at, hz);
+        const frame = frameAtTimeCode(start, label, hz) ?? Number.NaN;
+        expect(timeCodeAt(start, frame, hz)).toBe(label);
+        expect(frame).toBeLessThanOrEqual(at);
+        if (frame > 0) expect(timeCodeAt(start, frame - 1, hz)).not.toBe(label);
+      },
+    ),
+  );
+  const beforeMidnight = { rate: '25', pictureFrame: 86_399 * 25, offsetFrames: 0 } as const;
+  expect(frameAtTimeCode(beforeMidnight, '00:00:01:00', 48_000)).toBe(2 * 48_000);
+  expect(frameAtTimeCode(beforeMidnight, '00:00:01:25', 48_000)).toBeUndefined();
 });
 
 test('sound that begins before its picture, or so long after midnight', () => {

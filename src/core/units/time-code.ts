@@ -69,12 +69,17 @@ export function timeCodeRateOf(framesPerSecond: number, isDropFrame: boolean): T
   return near.find((name) => RATES[name].dropped > 0 === isDropFrame);
 }
 
+function labelsOfADay(rate: TimeCodeRate): number {
+  const { counted, dropped } = RATES[rate];
+  return (MINUTES_A_DAY / 10) * (counted * 600 - 9 * dropped);
+}
+
 /** The label of a picture frame, counted from 00:00:00:00; after a day it begins anew. Drop-frame labels have a semicolon. */
 export function formatTimeCode(pictureFrame: number, rate: TimeCodeRate): string {
   const { counted, dropped } = RATES[rate];
   const perMinute = counted * 60 - dropped;
   const perTenMinutes = counted * 600 - 9 * dropped;
-  const perDay = (MINUTES_A_DAY / 10) * perTenMinutes;
+  const perDay = labelsOfADay(rate);
   const frame = ((pictureFrame % perDay) + perDay) % perDay;
   const tens = Math.floor(frame / perTenMinutes);
   const within = frame % perTenMinutes;
@@ -115,6 +120,29 @@ export function timeCodeAt(
   // Whole numbers up to the division, far below 2^53 for days of sound: no label is late by a rounding.
   const shown = Math.floor(((frame + offsetFrames) * numerator) / (sampleRateHz * denominator));
   return formatTimeCode(pictureFrame + shown, rate);
+}
+
+/**
+ * The first frame of a sound that has a time code, as it is typed. A label that would lie before the sound is taken for the next day's.
+ *
+ * @returns undefined for what is no label at the rate of the sound's time code
+ */
+export function frameAtTimeCode(
+  { rate, pictureFrame, offsetFrames }: StartTimeCode,
+  text: string,
+  sampleRateHz: number,
+): number | undefined {
+  const label = parseTimeCode(text, rate);
+  if (label === undefined) return undefined;
+  const { numerator, denominator } = RATES[rate];
+  const frameOf = (picture: number) =>
+    Math.ceil(((picture - pictureFrame) * sampleRateHz * denominator) / numerator) - offsetFrames;
+  const frame = frameOf(label);
+  // The picture frame that the sound begins in began before it.
+  if (frame < 0 && timeCodeAt({ rate, pictureFrame, offsetFrames }, 0, sampleRateHz) === formatTimeCode(label, rate)) {
+    return 0;
+  }
+  return frame < 0 ? frameOf(label + labelsOfADay(rate)) : frame;
 }
 
 /** The time code of a sound that begins so many of its frames after midnight, as WAV files of location recorders state it. */

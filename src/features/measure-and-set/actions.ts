@@ -4,7 +4,7 @@ import * as z from 'zod';
 import { deliveryFormatSchema } from '@/core/delivery/format';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import type { ActionResult } from '@/features/common/action-result';
-import type { Marker } from '@/formats/metadata';
+import type { Metadata } from '@/formats/metadata';
 import { deliverAsSet } from '@/server/deliveries/deliver-as-set';
 import { addRow } from '@/server/deliveries/rows';
 import { answer } from '@/server/http/action';
@@ -53,9 +53,12 @@ export async function dropMarker(markerId: string): Promise<ActionResult<null>> 
   });
 }
 
-/** The markers that a file came with. */
-export async function sourceMarkers(sha256: string): Promise<ActionResult<Marker[]>> {
-  return answer(async () => (await metadataOf(getServer(), sha256Input.parse(sha256))).markers);
+/** The markers and the time code that a file came with. */
+export async function sourceTimes(sha256: string): Promise<ActionResult<Pick<Metadata, 'markers' | 'timeCode'>>> {
+  return answer(async () => {
+    const { markers, timeCode } = await metadataOf(getServer(), sha256Input.parse(sha256));
+    return { markers, timeCode };
+  });
 }
 
 /** Puts a span of a programme on the sheet, with the current settings; nothing is written. Answers with its row. */

@@ -133,7 +133,7 @@ export const useOptionsMessages = {
   noGain: 'No gain',
 };
 
-export const useSourceMarkersMessages = {
+export const useSourceTimesMessages = {
   ofTheFile: 'of the file',
 };
 

@@ -7,6 +7,7 @@ import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
 import { formatGain, formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import type { MarkerView } from '@/server/jobs/programme-view';
 import { classNames } from '@/ui/class-names';
 import { TypedField } from '@/ui/typed-field';
@@ -25,6 +26,7 @@ export function PlaceLists({
   spec,
   timeline,
   rateHz,
+  timeCode,
   channelLabels,
   found,
   markers,
@@ -44,6 +46,8 @@ export function PlaceLists({
   timeline: Timeline;
   /** Of the source. */
   rateHz: number;
+  /** Null where the file states none. */
+  timeCode: StartTimeCode | null;
   channelLabels: readonly string[];
   found: readonly NamedPlace[];
   /** That a person has kept. */
@@ -70,7 +74,12 @@ export function PlaceLists({
           place.key === selected?.key && (place.frames === 0 ? 'bg-breach-1' : 'bg-stock-2'),
         )}
       >
-        <span>{formatTime(Math.max(0, place.frame) / rateHz, { milliseconds: true })}</span>
+        <span className="whitespace-nowrap">
+          {formatTime(Math.max(0, place.frame) / rateHz, { milliseconds: true })}
+          {timeCode ? (
+            <span className="ml-2 text-[11px] text-mute">{timeCodeAt(timeCode, Math.max(0, place.frame), rateHz)}</span>
+          ) : null}
+        </span>
         {level}
         <span className="max-w-24 truncate text-right text-mute">{detail}</span>
       </button>

@@ -4,6 +4,7 @@ import { readPowerSpan } from '@/core/loudness/span';
 import { type Timeline, toTreatedFrame } from '@/core/treatment/timeline';
 import type { Level } from '@/core/units/decibel';
 import { formatNumber, formatTime } from '@/core/units/format';
+import { type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { PREVIEW_CODECS, type PreviewCodecId } from '@/formats/preview-codecs';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
@@ -17,6 +18,7 @@ export function SpanBar({
   span,
   frames,
   rateHz,
+  timeCode,
   timeline,
   treatedRateHz,
   power,
@@ -33,6 +35,8 @@ export function SpanBar({
   /** Of the source. */
   frames: number;
   rateHz: number;
+  /** Null where the file states none. */
+  timeCode: StartTimeCode | null;
   timeline: Timeline;
   treatedRateHz: number;
   /** Weighted power of the treated programme, and the gain behind it. */
@@ -64,6 +68,7 @@ export function SpanBar({
         frame={startFrame}
         most={endFrame - 1}
         sampleRateHz={rateHz}
+        timeCode={timeCode}
         onCommit={(frame) => onChange({ startFrame: frame, endFrame })}
       />
       –
@@ -73,11 +78,17 @@ export function SpanBar({
         frame={endFrame}
         most={frames}
         sampleRateHz={rateHz}
+        timeCode={timeCode}
         onCommit={(frame) => frame > startFrame && onChange({ startFrame, endFrame: frame })}
       />
       <span className="font-mono text-mute">
         {formatTime((endFrame - startFrame) / rateHz, { milliseconds: true })}
       </span>
+      {timeCode ? (
+        <span className="font-mono text-[11px]">
+          {timeCodeAt(timeCode, startFrame, rateHz)} – {timeCodeAt(timeCode, endFrame, rateHz)}
+        </span>
+      ) : null}
       <output aria-label={messages.readingsOfTheSpan} className="font-mono text-[11px]">
         <b>{text(reading?.integratedLufs)}</b>{' '}
         {messages.spanReadings(text(reading?.maxShortTermLufs), text(reading?.maxMomentaryLufs), text(peak))}

@@ -3,6 +3,7 @@
 export const transportMessages = {
   nothingHeard: 'Nothing has been heard yet',
   pause: 'Pause',
+  timeCode: (rate: string) => `Time code, ${rate}`,
   play: 'Play',
   loopTheSpan: 'Loop the span',
   loopHint: 'Loop the span (O)',

@@ -5,6 +5,7 @@ import { useSyncExternalStore } from 'react';
 import type { LivePeak } from '@/core/loudness/live-meter';
 import type { Level } from '@/core/units/decibel';
 import { formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { describeTimeCodeRate, type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { Button } from '@/ui/button';
 import { Choice } from '@/ui/choice';
 import { classNames } from '@/ui/class-names';
@@ -20,6 +21,7 @@ export function Transport({
   choices,
   store,
   rateHz,
+  timeCode,
   heardHz,
   channelLabels,
   hasSpan,
@@ -32,6 +34,8 @@ export function Transport({
   store: TraceStore;
   /** Of the source. */
   rateHz: number;
+  /** Null where the file states none. */
+  timeCode: StartTimeCode | null;
   /** Of what is heard. */
   heardHz: number;
   channelLabels: readonly string[];
@@ -53,7 +57,7 @@ export function Transport({
       >
         {isPlaying ? <Pause size={15} aria-hidden /> : <Play size={15} aria-hidden />}
       </Button>
-      <Clock audition={audition} store={store} rateHz={rateHz} />
+      <Clock audition={audition} store={store} rateHz={rateHz} timeCode={timeCode} />
       <Switch
         label={messages.loopTheSpan}
         hint={hasSpan ? messages.loopHint : messages.loopNeedsASpan}
@@ -96,17 +100,32 @@ export function Transport({
   );
 }
 
-/** Where one is, or where it is played. */
-function Clock({ audition, store, rateHz }: { audition: Audition; store: TraceStore; rateHz: number }) {
+/** Where one is, or where it is played: from the start of the file, and by its time code. */
+function Clock({
+  audition,
+  store,
+  rateHz,
+  timeCode,
+}: {
+  audition: Audition;
+  store: TraceStore;
+  rateHz: number;
+  timeCode: StartTimeCode | null;
+}) {
   const { playhead, isStarved } = audition;
   const frame = useTraceState(store, (state) => state.frame);
   const played = useSyncExternalStore(playhead.subscribe, playhead.get, () => null);
+  const at = Math.max(0, played ?? frame);
   return (
-    <span
-      data-clock
-      className={classNames('w-24 font-mono text-[13px]', isStarved && audition.isPlaying && 'text-mute')}
-    >
-      {formatTime(Math.max(0, played ?? frame) / rateHz, { milliseconds: true })}
+    <span className={classNames('flex font-mono text-[13px]', isStarved && audition.isPlaying && 'text-mute')}>
+      <span data-clock className="w-24">
+        {formatTime(at / rateHz, { milliseconds: true })}
+      </span>
+      {timeCode ? (
+        <span data-time-code title={messages.timeCode(describeTimeCodeRate(timeCode.rate))} className="w-26">
+          {timeCodeAt(timeCode, Math.floor(at), rateHz)}
+        </span>
+      ) : null}
     </span>
   );
 }

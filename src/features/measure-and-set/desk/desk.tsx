@@ -45,8 +45,8 @@ function DeskProblem() {
 }
 
 function TreatmentPanel() {
-  const { programme, measured, treating, treatment, state, treated, spec, span, options, openStep, setOpenStep } =
-    useDesk();
+  const { programme, measured, treating, treatment, state, treated, spec, span, timeCode } = useDesk();
+  const { options, openStep, setOpenStep } = useDesk();
   const { commit, step } = treating;
   useDeskCommands({ undo: () => step('undo'), redo: () => step('redo') });
   return (
@@ -59,6 +59,7 @@ function TreatmentPanel() {
         treated={treated}
         source={measured.readings}
         format={programme.format}
+        timeCode={timeCode}
         ceilingDbtp={spec.peak.ceiling}
         span={span}
         starts={options.starts}

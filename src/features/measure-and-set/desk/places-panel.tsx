@@ -5,14 +5,13 @@ import { OptionList } from '@/features/common/option-list';
 import { dropMarker, nameMarker } from '../actions';
 import { PlaceLists } from '../place-lists';
 import { foundPlaces, nextPlace, type Place, placeOfOver, placeOfPassage, quietestPlace } from '../places';
-import { useSourceMarkers } from '../use-source-markers';
 import { useDesk, useDeskCommands } from './desk-context';
 
 /** Where to listen first, and what can be done where the ceiling stops the gain. */
 export function PlacesPanel() {
   const desk = useDesk();
   const { programme, measured, treated, treatment, timeline, rateHz, spec, overs, selected, select, store } = desk;
-  const { treating, acting } = desk;
+  const { treating, acting, fileMarkers, timeCode } = desk;
   const { isStopped, offered, options } = desk.options;
   const { findings } = measured;
   const { placeList: list, setPlaceList: setList } = desk;
@@ -22,7 +21,6 @@ export function PlacesPanel() {
     setShownOver(selected);
     if (selected?.key.startsWith('over ')) setList('overs');
   }
-  const fileMarkers = useSourceMarkers(programme.sha256);
   const trace = typeof treated.trace === 'object' ? treated.trace : null;
   const quietest = useMemo(() => trace && quietestPlace(trace.weightedPower, rateHz), [trace, rateHz]);
   const found = useMemo(
@@ -69,6 +67,7 @@ export function PlacesPanel() {
       spec={spec}
       timeline={timeline}
       rateHz={rateHz}
+      timeCode={timeCode}
       channelLabels={treated.before.perChannel.map(({ label }) => label)}
       found={found}
       markers={programme.markers}

@@ -33,6 +33,7 @@ export function TracePanel() {
       power={treated.curve}
       overs={overs}
       selected={selected}
+      timeCode={desk.timeCode}
       markers={programme.markers}
       store={store}
       onOver={desk.select}
@@ -44,6 +45,7 @@ export function TracePanel() {
           choices={heardChoices}
           store={store}
           rateHz={rateHz}
+          timeCode={desk.timeCode}
           heardHz={desk.written.sampleRateHz}
           channelLabels={treated.after.perChannel.map(({ label }) => label)}
           hasSpan={span !== null}
@@ -69,6 +71,7 @@ function SpanFooter({ onMarker, onKeep }: { onMarker: () => void; onKeep: () => 
       span={span}
       frames={format.frames}
       rateHz={rateHz}
+      timeCode={desk.timeCode}
       timeline={timeline}
       treatedRateHz={written.sampleRateHz}
       power={treated.curve}

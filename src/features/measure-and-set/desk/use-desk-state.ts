@@ -23,6 +23,7 @@ import { useTraceState } from '../trace/store';
 import { useLook } from '../trace/use-look';
 import { useOptions } from '../use-options';
 import { useOvers } from '../use-overs';
+import { useSourceTimes } from '../use-source-times';
 import { useTraceStore } from '../use-trace-store';
 import { useTreatment } from '../use-treatment';
 import { type KeptDesk, keepDesk } from './kept-desk';
@@ -123,6 +124,7 @@ export function useDeskState(given: DeskGiven) {
     selected,
     select,
     rateHz,
+    ...useSourceTimes(programme.sha256),
     keyMap: useKeyMap(),
     look: useLook(),
     arrangement,

@@ -3,6 +3,7 @@
 import { type KeyboardEvent, type PointerEvent, type RefObject, useEffect, useRef, useState } from 'react';
 import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
+import { timeCodeAt } from '@/core/units/time-code';
 import { type Place, placeOfOver } from '../places';
 import type { Picture } from './picture';
 import { type TraceStore, useTraceState } from './store';
@@ -223,10 +224,11 @@ function overAt({ overs, timeline }: Picture, view: View, width: number, x: numb
 }
 
 /** What is under the pointer: when, and how loud. */
-function readoutAt({ sampleRateHz, timeline, shortTerm, momentary }: Picture, frame: number): string {
+function readoutAt({ sampleRateHz, timeline, timeCode, shortTerm, momentary }: Picture, frame: number): string {
   const bin = Math.floor(((frame - timeline.startFrame) / sampleRateHz) * BINS_PER_SECOND);
   const at = ({ values, gainDb }: Picture['shortTerm']) => (values[bin] ?? Number.NaN) + gainDb;
   const parts = [formatTime(Math.max(0, frame) / sampleRateHz, { milliseconds: true })];
+  if (timeCode) parts.push(timeCodeAt(timeCode, Math.max(0, frame), sampleRateHz));
   if (Number.isFinite(at(shortTerm))) parts.push(`S ${formatNumber(at(shortTerm))}`);
   if (Number.isFinite(at(momentary))) parts.push(`M ${formatNumber(at(momentary))} LUFS`);
   return parts.join(' · ');

@@ -2,6 +2,7 @@ import type { Over } from '@/core/peak/overs';
 import type { Spec } from '@/core/spec/spec';
 import type { Timeline } from '@/core/treatment/timeline';
 import type { Treatment } from '@/core/treatment/treatment';
+import type { StartTimeCode } from '@/core/units/time-code';
 import type { Colours } from '@/features/common/colours';
 import type { ReductionStretch } from '@/workers/protocol';
 import type { Place } from '../places';
@@ -36,6 +37,8 @@ export interface Picture {
   fineReduction: ReductionStretch | null;
   overs: readonly Over[];
   selected: Place | undefined;
+  /** Of the source; null where its file states none. */
+  timeCode: StartTimeCode | null;
   markers: readonly { startFrame: number; endFrame: number | null }[];
 }
 

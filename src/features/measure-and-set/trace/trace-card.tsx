@@ -8,6 +8,7 @@ import type { Timeline } from '@/core/treatment/timeline';
 import { NO_PREPARATION, type Treatment } from '@/core/treatment/treatment';
 import { formatNumber, formatTime } from '@/core/units/format';
 import { BINS_PER_SECOND } from '@/core/units/frames';
+import type { StartTimeCode } from '@/core/units/time-code';
 import type { Trace } from '@/features/common/use-trace';
 import type { Treated } from '@/features/common/use-treated';
 import type { MarkerView } from '@/server/jobs/programme-view';
@@ -33,6 +34,8 @@ interface TraceCardProps {
   power: Curve | null;
   overs: readonly Over[];
   selected: Place | undefined;
+  /** Null where the file states none. */
+  timeCode: StartTimeCode | null;
   markers: readonly MarkerView[];
   store: TraceStore;
   onOver: (place: Place) => void;
@@ -89,6 +92,7 @@ function TraceArea({
   power,
   overs,
   selected,
+  timeCode,
   markers,
   store,
   onOver,
@@ -117,6 +121,7 @@ function TraceArea({
       spec,
       overs,
       selected,
+      timeCode,
       markers,
       reductionsDb,
       fineReduction,
@@ -135,6 +140,7 @@ function TraceArea({
       spec,
       overs,
       selected,
+      timeCode,
       markers,
       reductionsDb,
       fineReduction,

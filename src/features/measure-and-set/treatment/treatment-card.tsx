@@ -5,6 +5,7 @@ import { Popover } from 'radix-ui';
 import type { ReactNode } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { StepName, Treatment } from '@/core/treatment/treatment';
+import type { StartTimeCode } from '@/core/units/time-code';
 import type { Treated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { VersionView } from '@/server/jobs/programme-view';
@@ -28,6 +29,7 @@ export function TreatmentCard({
   treated,
   source,
   format,
+  timeCode,
   ceilingDbtp,
   span,
   starts,
@@ -44,6 +46,8 @@ export function TreatmentCard({
   /** Readings of the source. */
   source: Readings;
   format: AudioFormat;
+  /** Null where the file states none. */
+  timeCode: StartTimeCode | null;
   /** Of the spec. */
   ceilingDbtp: number;
   span: Span | null;
@@ -56,7 +60,7 @@ export function TreatmentCard({
   onStep: (direction: 'undo' | 'redo') => void;
 }) {
   const rateHz = treatment.resampleHz ?? format.sampleRateHz;
-  const context = { treatment, treated, source, format, rateHz, ceilingDbtp, span, onCommit };
+  const context = { treatment, treated, source, format, timeCode, rateHz, ceilingDbtp, span, onCommit };
   return (
     <Card
       dense

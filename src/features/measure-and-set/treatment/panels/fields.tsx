@@ -3,14 +3,16 @@
 import { roundGain } from '@/core/treatment/steps/gain';
 import { formatNumber, formatTime } from '@/core/units/format';
 import { parseNumber, parseTime } from '@/core/units/parse';
+import { frameAtTimeCode, type StartTimeCode } from '@/core/units/time-code';
 import { TypedField } from '@/ui/typed-field';
 
-/** A time in frames, typed as a time or as frames. */
+/** A time in frames, typed as a time, as frames, or as a time code where there is one. */
 export function TimeField({
   label,
   frame,
   sampleRateHz,
   most,
+  timeCode = null,
   isLabelled = true,
   onCommit,
 }: {
@@ -18,6 +20,8 @@ export function TimeField({
   frame: number;
   sampleRateHz: number;
   most: number;
+  /** Of frame 0. */
+  timeCode?: StartTimeCode | null;
   isLabelled?: boolean;
   onCommit: (frame: number) => void;
 }) {
@@ -28,7 +32,10 @@ export function TimeField({
       {...(isLabelled ? {} : { className: 'w-20! px-1!' })}
       value={frame}
       format={(value) => formatTime(value / sampleRateHz, { milliseconds: true })}
-      parse={(text) => within(parseTime(text, sampleRateHz), 0, most)}
+      parse={(text) => {
+        const labelled = timeCode ? frameAtTimeCode(timeCode, text, sampleRateHz) : undefined;
+        return within(labelled ?? parseTime(text, sampleRateHz), 0, most);
+      }}
       onCommit={onCommit}
       onStep={(steps) => onCommit(Math.min(most, Math.max(0, frame + steps * Math.round(sampleRateHz / 1000))))}
     />

@@ -1,6 +1,7 @@
 import type { ReactNode } from 'react';
 import type { Readings } from '@/core/loudness/readings';
 import type { StepName, Treatment } from '@/core/treatment/treatment';
+import type { StartTimeCode } from '@/core/units/time-code';
 import type { Treated } from '@/features/common/use-treated';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { Span } from '../../trace/view';
@@ -13,6 +14,8 @@ interface PanelContext {
   /** Readings of the source. */
   source: Readings;
   format: AudioFormat;
+  /** Of the source; null where its file states none. */
+  timeCode: StartTimeCode | null;
   /** Sample rate that is written. */
   rateHz: number;
   /** Of the spec. */

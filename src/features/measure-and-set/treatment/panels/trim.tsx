@@ -3,6 +3,7 @@
 import { useState } from 'react';
 import { type Trim, trimmedRange } from '@/core/treatment/steps/trim';
 import { formatTime } from '@/core/units/format';
+import type { StartTimeCode } from '@/core/units/time-code';
 import type { SourceKey, Trace } from '@/features/common/use-trace';
 import { Button } from '@/ui/button';
 import type { Span } from '../../trace/view';
@@ -14,7 +15,7 @@ import { definePanel } from './panel';
 export const trimPanel = definePanel({
   name: messages.trim,
   steps: ['trim'],
-  state: ({ treatment: { trim }, treated: { trace, source }, format, span, onCommit }) => {
+  state: ({ treatment: { trim }, treated: { trace, source }, format, timeCode, span, onCommit }) => {
     const time = (frame: number) => formatTime(frame / format.sampleRateHz, { milliseconds: true });
     const range = trimmedRange(trim, format.frames);
     return {
@@ -28,6 +29,7 @@ export const trimPanel = definePanel({
             span={span}
             source={source}
             trace={trace}
+            timeCode={timeCode}
             onChange={(next) => onCommit({ trim: next })}
           />
         ) : null,
@@ -40,12 +42,14 @@ function TrimEditor({
   span,
   source,
   trace,
+  timeCode,
   onChange,
 }: {
   trim: Trim | null;
   span: Span | null;
   source: SourceKey;
   trace: Trace;
+  timeCode: StartTimeCode | null;
   onChange: (trim: Trim | null) => void;
 }) {
   const { frames, sampleRateHz } = trace.meta;
@@ -79,6 +83,7 @@ function TrimEditor({
         frame={startFrame}
         sampleRateHz={sampleRateHz}
         most={endFrame - 1}
+        timeCode={timeCode}
         onCommit={(frame) => set({ startFrame: frame, endFrame })}
       />
       <TimeField
@@ -86,6 +91,7 @@ function TrimEditor({
         frame={endFrame}
         sampleRateHz={sampleRateHz}
         most={frames}
+        timeCode={timeCode}
         onCommit={(frame) => set({ startFrame, endFrame: frame })}
       />
       <p className="text-right font-mono text-xs text-mute">
