@@ -63,10 +63,11 @@ export function PlaceLists({
   onDrop: (markerId: string) => void;
   onRename: (markerId: string, name: string) => void;
 }) {
-  const row = (place: Place, level: ReactNode, detail: ReactNode, extra?: ReactNode) => (
+  const row = (place: Place, level: ReactNode, detail: ReactNode, extra?: ReactNode, title?: string) => (
     <li key={place.key} className="flex items-center border-b border-hair last:border-0">
       <button
         type="button"
+        title={title}
         aria-pressed={place.key === selected?.key}
         onClick={() => onSelect(place.key === selected?.key ? undefined : place)}
         className={classNames(
@@ -75,7 +76,8 @@ export function PlaceLists({
         )}
       >
         <span className="whitespace-nowrap">
-          {formatTime(Math.max(0, place.frame) / rateHz, { milliseconds: true })}
+          {/* Beside a time code there is room for whole seconds. */}
+          {formatTime(Math.max(0, place.frame) / rateHz, { milliseconds: timeCode === null })}
           {timeCode ? (
             <span className="ml-2 text-[11px] text-mute">{timeCodeAt(timeCode, Math.max(0, place.frame), rateHz)}</span>
           ) : null}
@@ -90,7 +92,7 @@ export function PlaceLists({
     (seconds === 3 ? treated.loudest3s : treated.loudest10s).map((passage, rank) =>
       row(
         placeOfPassage(passage, seconds, timeline, rateHz),
-        <span>{formatLevel(passage.lufs, 'LUFS')}</span>,
+        <span className="whitespace-nowrap">{formatLevel(passage.lufs, 'LUFS')}</span>,
         `${seconds} s, ${rank + 1}.`,
       ),
     );
@@ -144,10 +146,12 @@ export function PlaceLists({
       </Panel>
       <Panel value="places" empty={messages.noMarkers}>
         {[
-          ...markers.map(({ id, startFrame, endFrame, name }) =>
-            row(
+          ...markers.map(({ id, startFrame, endFrame, name }) => {
+            const length = endFrame === null ? '' : `${formatNumber((endFrame - startFrame) / rateHz)} s`;
+            return row(
               { key: `marker ${id}`, frame: startFrame, frames: (endFrame ?? startFrame) - startFrame },
-              endFrame === null ? '' : `${formatNumber((endFrame - startFrame) / rateHz)} s`,
+              // Beside a time code there is no room for it.
+              timeCode ? '' : length,
               null,
               <>
                 <TypedField
@@ -168,8 +172,9 @@ export function PlaceLists({
                   ×
                 </button>
               </>,
-            ),
-          ),
+              length,
+            );
+          }),
           ...found.map((place) =>
             row(place, <span className="min-w-0 truncate font-sans">{place.name}</span>, place.detail),
           ),
