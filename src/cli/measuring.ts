@@ -48,7 +48,7 @@ export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<
   try {
     const probed = await probe(file, file);
     const path = join(folder, 'decoded.wav');
-    const decodeErrors = await decode(file, probed, path, file, { endFrame });
+    const decodeErrors = await decode(file, probed, path, file, { endFrame, isTimed: true });
     return await use({ file, path, header: await peekHeader(path, file), origin: { ...probed.format, decodeErrors } });
   } finally {
     await rm(folder, { recursive: true, force: true });

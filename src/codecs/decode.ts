@@ -1,6 +1,6 @@
 import { AppError } from '@/core/errors/app-error';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
-import type { Probed } from './probe';
+import { type Probed, probeMetadata } from './probe';
 
 /** A process that hangs is ended; one that is slow gets a tenth of real time. */
 const LEAST_TIMEOUT_MS = 120_000;
@@ -12,6 +12,8 @@ const SLACK_BYTES = 256_000_000;
 export interface DecodeOptions {
   /** Where the sound ends, of a file that says so to the frame and whose decoder does not heed it. */
   endFrame?: number | undefined;
+  /** What is decoded says when it begins, as its file does: written files go on from there. */
+  isTimed?: boolean | undefined;
   signal?: AbortSignal | undefined;
   /** Called with the seconds of sound that are decoded. */
   onProgress?: ((seconds: number) => void) | undefined;
@@ -28,18 +30,20 @@ export async function decode(
   { format, codecName, sampleCodec }: Probed,
   outputPath: string,
   fileName: string,
-  { endFrame, signal, onProgress }: DecodeOptions = {},
+  { endFrame, isTimed = false, signal, onProgress }: DecodeOptions = {},
 ): Promise<number> {
   const bytes = format.frames * format.channels * 4;
   const track = (format.track?.number ?? 1) - 1;
   // AC-3 carries orders to squeeze its dynamics; what is measured is the sound as it was encoded.
   const decoderOptions = /ac3$/.test(codecName) ? ['-drc_scale', '0'] : [];
   const cut = endFrame === undefined ? [] : ['-af', `atrim=end_sample=${endFrame}`];
+  const begins = isTimed ? (await probeMetadata(path, fileName, format)).timeReferenceFrames : null;
+  const bext = begins === null ? [] : ['-write_bext', '1', '-metadata', `time_reference=${begins}`];
   const stderr = await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...decoderOptions, ...INPUT_GUARDS, '-i', inputUrl(path)],
-      ...['-map', `0:a:${track}`, '-map_metadata', '-1', ...cut, '-c:a', sampleCodec],
+      ...['-map', `0:a:${track}`, '-map_metadata', '-1', ...bext, ...cut, '-c:a', sampleCodec],
       ...['-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
     fileName,

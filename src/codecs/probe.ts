@@ -3,6 +3,7 @@ import { stat } from 'node:fs/promises';
 import * as z from 'zod';
 import { AppError } from '@/core/errors/app-error';
 import { channelLayout } from '@/core/loudness/channel-layout';
+import { framesAfterMidnight } from '@/core/units/time-code';
 import type { AudioFormat } from '@/formats/audio-format';
 import { addMarker, addTag, type Metadata, noMetadata } from '@/formats/metadata';
 import { type MpegBitRate, MpegFrameCounter } from '@/formats/mp3/bit-rate';
@@ -132,7 +133,9 @@ export async function probeMetadata(
   const stated = statedTimeCode(streams, format?.tags);
   if (stated) {
     const startSeconds = await firstFrameSeconds(path, fileName, track?.number ?? 1);
-    metadata.timeCode = { ...stated.at, offsetFrames: Math.round((startSeconds - stated.atSeconds) * sampleRateHz) };
+    const offsetFrames = Math.round((startSeconds - stated.atSeconds) * sampleRateHz);
+    metadata.timeCode = { ...stated.at, offsetFrames };
+    metadata.timeReferenceFrames = framesAfterMidnight(metadata.timeCode, sampleRateHz);
   }
   for (const [i, { start_time = 0, end_time = start_time, tags }] of chapters.entries()) {
     const frame = Math.round(start_time * sampleRateHz);

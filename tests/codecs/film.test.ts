@@ -1,10 +1,12 @@
 /** Films as FFmpeg writes them: what they state of picture and time code, held against FFmpeg's own counting and a clap that is found. */
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { decode } from '@/codecs/decode';
 import { probe, probeMetadata } from '@/codecs/probe';
 import { formatTimeCode, parseTimeCode, pictureFrameRate, type TimeCodeRate, timeCodeAt } from '@/core/units/time-code';
+import { opsimeter } from '../fixtures/command';
 import { decodedByFfmpeg, ffmpeg } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
@@ -78,6 +80,17 @@ test('sound that is uncompressed has its time code to the frame', async () => {
   film('exact.mov', 'mpeg4', 'pcm_s24le', { lateSeconds: 0.5 });
   const { metadata } = await stated('exact.mov');
   expect(metadata.timeCode).toEqual({ rate: '25', pictureFrame: 90_000, offsetFrames: 24_000 });
+});
+
+test('a master of a film begins where its film does: the time reference, as FFmpeg reads it', async () => {
+  film('reel.mov', 'mpeg4', 'pcm_s24le', { label: '01:00:00;00', framesPerSecond: '30000/1001', lateSeconds: 0.5 });
+  const made = opsimeter('master', at('reel.mov'), '--spec', 'ebu-r128', '--start', '1', '--out', at('reel.wav'));
+  expect(made).toMatchObject({ code: 0 });
+  const { tags } = JSON.parse(
+    execFileSync('ffprobe', ['-v', 'error', '-show_format', '-of', 'json', at('reel.wav')]).toString(),
+  ).format;
+  // 107,892 pictures by 1001 / 30,000 s, half a second until the sound begins, and a second that was cut off it.
+  expect(Number(tags.time_reference)).toBe(Math.ceil((107_892 * 1001 * RATE) / 30_000) + 1.5 * RATE);
 });
 
 test.each([

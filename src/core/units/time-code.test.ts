@@ -2,6 +2,7 @@ import fc from 'fast-check';
 import {
   formatTimeCode,
   frameAtTimeCode,
+  framesAfterMidnight,
   parseTimeCode,
   pictureFrameRate,
   TIME_CODE_RATES,
@@ -150,6 +151,23 @@ test('sound that begins before its picture, or so long after midnight', () => {
   expect(timeCodeAt(tenHours, 0, 48_000)).toBe('10:00:00:00');
   expect(timeCodeAt(tenHours, 1819, 48_000)).toBe('10:00:00:00');
   expect(timeCodeAt(tenHours, 1820, 48_000)).toBe('10:00:00:01');
+  expect(framesAfterMidnight(tenHours, 48_000)).toBe(36_000 * 48_000 + 100);
+  // An hour of labels that drop none is 3.6 s longer by the clock.
+  expect(framesAfterMidnight({ rate: '29.97', pictureFrame: 108_000, offsetFrames: 7 }, 48_000)).toBe(
+    3603.6 * 48_000 + 7,
+  );
+  expect(framesAfterMidnight({ rate: '25', pictureFrame: 0, offsetFrames: -7 }, 48_000)).toBe(0);
+  fc.assert(
+    fc.property(
+      rates,
+      fc.constantFrom(44_100, 48_000, 96_000),
+      fc.nat({ max: 2_000_000 }),
+      (rate, hz, pictureFrame) => {
+        const after = framesAfterMidnight({ rate, pictureFrame, offsetFrames: 0 }, hz);
+        expect(timeCodeAt(timeCodeAfterMidnight(after, rate), 0, hz)).toBe(formatTimeCode(pictureFrame, rate));
+      },
+    ),
+  );
 });
 
 test('rates are known by what files state of them', () => {

@@ -149,3 +149,10 @@ export function frameAtTimeCode(
 export function timeCodeAfterMidnight(timeReferenceFrames: number, rate: TimeCodeRate): StartTimeCode {
   return { rate, pictureFrame: 0, offsetFrames: timeReferenceFrames };
 }
+
+/** The other way: when a sound begins, in its frames after midnight, as editing programs place a WAV by. Not below 0. */
+export function framesAfterMidnight({ rate, pictureFrame, offsetFrames }: StartTimeCode, sampleRateHz: number): number {
+  const { numerator, denominator } = RATES[rate];
+  // The first frame in the picture, not the last before it: read back, the label is the same.
+  return Math.max(0, Math.ceil((pictureFrame * sampleRateHz * denominator) / numerator) + offsetFrames);
+}

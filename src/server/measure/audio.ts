@@ -76,6 +76,7 @@ async function decodeSource(
   try {
     const probed = await probe(path, fileName, trackOf(stated));
     const decodeErrors = await decode(path, probed, temporaryPath, fileName, {
+      isTimed: true,
       signal,
       onProgress: (seconds) =>
         onProgress({
