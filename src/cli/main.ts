@@ -19,6 +19,7 @@ const LEAST_LIVE_SECONDS = 0.1;
 interface CommonOptions {
   json?: boolean;
   layout?: string;
+  tracks?: string;
   sha256?: boolean;
   joined?: boolean;
   gap?: string;
@@ -82,12 +83,13 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     own.option('--json', messages.json);
     return own;
   };
+  const ofTracks = (own: Command) => own.option('--tracks <LIST>', messages.tracks);
   const measuring = (own: Command) =>
     own
       .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
       .option('--sha256', messages.hash);
 
-  measuring(command('measure', '[FILE...]', messages.measure))
+  ofTracks(measuring(command('measure', '[FILE...]', messages.measure)))
     .option('--joined', messages.joined)
     .option('--gap <SECONDS>', messages.gap)
     .action(async (files: string[], options: CommonOptions) => {
@@ -97,13 +99,13 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));
     });
-  measuring(command('check', '[FILE...]', messages.check))
+  ofTracks(measuring(command('check', '[FILE...]', messages.check)))
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
       end(await checkCommand(someFiles(files), spec, options.json ?? false, output, measuringOptions(options)));
     });
-  const master = measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS)))
+  const master = ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS))))
     .option('--spec <ID>', messages.spec)
     .option('--out <FILE>', messages.out);
   for (const { heading, flags } of flagGroups) addFlags(master, heading, flags);
@@ -189,8 +191,25 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
   return program;
 }
 
-function measuringOptions({ layout, sha256 }: CommonOptions) {
-  return { layoutId: layoutId(layout), hash: sha256 ?? false };
+function measuringOptions({ layout, sha256, tracks }: CommonOptions) {
+  return {
+    layoutId: layoutId(layout),
+    hash: sha256 ?? false,
+    tracks: tracks === undefined ? undefined : trackList(tracks),
+  };
+}
+
+/** Such as `1+2`, or `3-8`: each track once. */
+function trackList(text: string): number[] {
+  const numbers = text.split('+').flatMap((part) => {
+    const [, first, last = first] = /^\s*([1-9]\d{0,2})(?:-([1-9]\d{0,2}))?\s*$/.exec(part) ?? [];
+    const [from, to] = [Number(first), Number(last)];
+    return from <= to ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : [Number.NaN];
+  });
+  if (numbers.some(Number.isNaN) || new Set(numbers).size < numbers.length) {
+    throw new AppError('usage', { reason: messages.noTracks(text) });
+  }
+  return numbers;
 }
 
 function layoutId(value: string | undefined): string | undefined {

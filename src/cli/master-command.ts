@@ -70,19 +70,23 @@ export async function masterFile(
   const fileName = basename(outputPath);
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const done = await withAudio(file, async (audio) => {
-    const { sampleRateHz, channels } = audio.header.format;
-    const wanted = options.wanted(sampleRateHz, channels);
-    await checkCover(wanted.cover);
-    return withPrepared(audio, wanted, async (prepared) => {
-      const { report: before, measurement } = await measureAudio(prepared, options);
-      const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
-      const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
-      const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement, source: came };
-      const mastered = await master(source, wanted, listener(before, wanted));
-      return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
-    });
-  });
+  const done = await withAudio(
+    file,
+    async (audio) => {
+      const { sampleRateHz, channels } = audio.header.format;
+      const wanted = options.wanted(sampleRateHz, channels);
+      await checkCover(wanted.cover);
+      return withPrepared(audio, wanted, async (prepared) => {
+        const { report: before, measurement } = await measureAudio(prepared, options);
+        const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
+        const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
+        const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement, source: came };
+        const mastered = await master(source, wanted, listener(before, wanted));
+        return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
+      });
+    },
+    { tracks: options.tracks },
+  );
   const { mastered } = done;
   if (!mastered) throw new AppError('nothing-to-measure', { reason: messages.noLevel(file) });
   const paths: string[] = [];

@@ -2,7 +2,7 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { MessageChannel, Worker } from 'node:worker_threads';
-import { isAppError } from '@/core/errors/app-error';
+import { AppError, isAppError } from '@/core/errors/app-error';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -16,6 +16,8 @@ import type { FileReport } from '@/workers/protocol';
 export interface MeasuringOptions {
   /** A layout chosen by hand. */
   layoutId?: string | undefined;
+  /** Sound tracks of the file, counted from 1, put together in this order; the first alone unless it is stated. */
+  tracks?: readonly number[] | undefined;
   /** Hash the file as well: that takes longer than to measure it. */
   hash?: boolean;
 }
@@ -35,18 +37,27 @@ export interface Audio {
 /**
  * Opens a file's samples; a file that is not PCM is decoded to a temporary folder first.
  *
- * @param endFrame where its sound is known to end, whatever its decoder makes of it
+ * @param options.endFrame where its sound is known to end, whatever its decoder makes of it
+ * @param options.tracks which of its sound tracks; a file without any has one
  */
-export async function withAudio<T>(file: string, use: (audio: Audio) => Promise<T>, endFrame?: number): Promise<T> {
+export async function withAudio<T>(
+  file: string,
+  use: (audio: Audio) => Promise<T>,
+  { endFrame, tracks = [1] }: { endFrame?: number | undefined; tracks?: readonly number[] | undefined } = {},
+): Promise<T> {
   const header = await peekHeader(file, file).catch((error) => {
     if (!isAppError(error, 'not-audio')) throw error;
   });
-  if (header) return use({ file, path: file, header, origin: undefined });
+  if (header) {
+    const missing = tracks.find((number) => number > 1);
+    if (missing !== undefined) throw new AppError('no-such-track', { fileName: file, track: missing, of: 1 });
+    return use({ file, path: file, header, origin: undefined });
+  }
   // Loaded only now: most files don't need it, and are measured sooner without.
-  const [{ probe }, { decode }] = await Promise.all([import('@/codecs/probe'), import('@/codecs/decode')]);
+  const [{ probeTracks }, { decode }] = await Promise.all([import('@/codecs/tracks'), import('@/codecs/decode')]);
   const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
-    const probed = await probe(file, file);
+    const probed = await probeTracks(file, file, tracks);
     const path = join(folder, 'decoded.wav');
     const decodeErrors = await decode(file, probed, path, file, { endFrame, isTimed: true });
     return await use({ file, path, header: await peekHeader(path, file), origin: { ...probed.format, decodeErrors } });
@@ -76,7 +87,7 @@ export async function audioOffsets(audios: readonly Audio[]): Promise<number[] |
 
 /** Measures a file, with the help of other threads where it is long. */
 export function measure(file: string, options?: MeasuringOptions) {
-  return withAudio(file, (audio) => measureAudio(audio, options));
+  return withAudio(file, (audio) => measureAudio(audio, options), { tracks: options?.tracks });
 }
 
 export async function measureAudio(

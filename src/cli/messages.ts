@@ -59,6 +59,8 @@ export const mainMessages = {
   noCommand: 'No command was given',
   unknownCommand: (command: string) => `There is no command "${command}"`,
   json: 'results as JSON',
+  tracks: 'sound tracks of a film, put together in this order: 2, 1+2 or 3-8 (the first unless it is set)',
+  noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2 or 3-8, each track once`,
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',

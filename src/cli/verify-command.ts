@@ -102,7 +102,7 @@ async function readAgain(
         readings: (await measureAudio(audio, options)).report.readings,
         audioSha256: await hashSamples(audio.path),
       }),
-      endFrame,
+      { endFrame },
     );
   } finally {
     await rm(folder, { recursive: true, force: true });

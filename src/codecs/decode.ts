@@ -27,23 +27,23 @@ export interface DecodeOptions {
  */
 export async function decode(
   path: string,
-  { format, codecName, sampleCodec }: Probed,
+  { format, codecName, sampleCodec, joined }: Probed,
   outputPath: string,
   fileName: string,
   { endFrame, isTimed = false, signal, onProgress }: DecodeOptions = {},
 ): Promise<number> {
   const bytes = format.frames * format.channels * 4;
-  const track = (format.track?.number ?? 1) - 1;
   // AC-3 carries orders to squeeze its dynamics; what is measured is the sound as it was encoded.
   const decoderOptions = /ac3$/.test(codecName) ? ['-drc_scale', '0'] : [];
-  const cut = endFrame === undefined ? [] : ['-af', `atrim=end_sample=${endFrame}`];
+  const end = endFrame === undefined ? '' : `atrim=end_sample=${endFrame}`;
   const begins = isTimed ? (await probeMetadata(path, fileName, format)).timeReferenceFrames : null;
   const bext = begins === null ? [] : ['-write_bext', '1', '-metadata', `time_reference=${begins}`];
   const stderr = await runFfmpeg(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...decoderOptions, ...INPUT_GUARDS, '-i', inputUrl(path)],
-      ...['-map', `0:a:${track}`, '-map_metadata', '-1', ...bext, ...cut, '-c:a', sampleCodec],
+      ...(joined ? joinedSound(joined, sampleCodec, end) : soundOf(format, end)),
+      ...['-map_metadata', '-1', ...bext, '-c:a', sampleCodec],
       ...['-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
     fileName,
@@ -61,4 +61,33 @@ export async function decode(
     },
   );
   return stderr.split('\n').filter((line) => line.trim() !== '').length;
+}
+
+function soundOf({ track }: Probed['format'], end: string): string[] {
+  return ['-map', `0:a:${(track?.number ?? 1) - 1}`, ...(end === '' ? [] : ['-af', end])];
+}
+
+/** What FFmpeg calls samples that hold those of each codec. */
+const SAMPLE_FORMATS: Readonly<Record<Probed['sampleCodec'], string>> = {
+  pcm_s16le: 's16',
+  pcm_s24le: 's32',
+  pcm_s32le: 's32',
+  pcm_f32le: 'flt',
+};
+
+/**
+ * Tracks put together: channels stay in the order that is asked for, whatever their tracks call them, and late tracks begin late.
+ * What names the channels stands last: merging takes its layouts from there.
+ */
+function joinedSound(joined: NonNullable<Probed['joined']>, sampleCodec: Probed['sampleCodec'], end: string): string[] {
+  // Else all become what the first of them is.
+  const samples = `aformat=sample_fmts=${SAMPLE_FORMATS[sampleCodec]}`;
+  const tracks = joined.map(({ number, channels, lateFrames }, i) => {
+    const unnamed = `pan=${channels}c|${Array.from({ length: channels }, (_, c) => `c${c}=c${c}`).join('|')}`;
+    const delayed = lateFrames > 0 ? `adelay=${lateFrames}S:all=1,` : '';
+    return `[0:a:${number - 1}]${delayed}${samples},${unnamed}[t${i}]`;
+  });
+  const labels = joined.map((_, i) => `[t${i}]`).join('');
+  const merged = `${labels}amerge=inputs=${joined.length}${end === '' ? '' : `,${end}`}[sound]`;
+  return ['-filter_complex', [...tracks, merged].join(';'), '-map', '[sound]'];
 }

@@ -24,8 +24,8 @@ export interface AudioFormat {
   layout: string;
   frames: number;
   durationSeconds: number;
-  /** Of a file with several sound tracks, which one this is, counted from 1. */
-  track: { number: number; of: number } | null;
+  /** Of a file with several sound tracks, which one this is, counted from 1, or the first of which were put together, and all of those. */
+  track: { number: number; of: number; joined?: number[] } | null;
   /** Complaints of the decoder: parts that were damaged. */
   decodeErrors: number;
 }

@@ -30,6 +30,18 @@ export interface Picture {
   framesPerSecond: number;
 }
 
+/** One of several sound tracks of a file. */
+export interface SoundTrack {
+  /** Counted from 1. */
+  number: number;
+  codec: string;
+  sampleRateHz: number;
+  channels: number;
+  /** As the file states them. */
+  language: string | null;
+  title: string | null;
+}
+
 export interface Metadata {
   tags: Tag[];
   /** In the order of time. */
@@ -40,6 +52,8 @@ export interface Metadata {
   timeCode: StartTimeCode | null;
   /** Null where there is sound alone. */
   picture: Picture | null;
+  /** Of a file that has several; else none. */
+  tracks: SoundTrack[];
   statedLoudness: StatedLoudness | null;
   /** One line for each step that the sound has been through, oldest first. */
   codingHistory: string[];
@@ -59,6 +73,7 @@ export function noMetadata(): Metadata {
     timeReferenceFrames: null,
     timeCode: null,
     picture: null,
+    tracks: [],
     statedLoudness: null,
     codingHistory: [],
     chunks: [],

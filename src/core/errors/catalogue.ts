@@ -34,6 +34,16 @@ export const catalogue = {
     safe: NOTHING_TAKEN,
     todo: 'Check that it is the right file, or send its sound as WAV.',
   }),
+  'no-such-track': (d: File & { track: number; of: number }) => ({
+    happened: `${d.fileName} has no sound track ${d.track}: it has ${d.of}.`,
+    safe: NOTHING_TAKEN,
+    todo: d.of === 1 ? 'Take its one track.' : `Choose tracks from 1 to ${d.of}.`,
+  }),
+  'tracks-differ': (d: File & { ratesHz: readonly [number, number] }) => ({
+    happened: `Tracks of ${d.fileName} cannot be put together: one is at ${d.ratesHz[0]} Hz, another at ${d.ratesHz[1]} Hz.`,
+    safe: NOTHING_TAKEN,
+    todo: 'Choose tracks of one sample rate.',
+  }),
   'decode-failed': (d: File & { reason: string }) => ({
     happened: `${d.fileName} could not be decoded: ${d.reason}.`,
     safe: ALL_SAVED,

@@ -4,6 +4,8 @@ export const severalTracks = defineFinding({
   code: 'several-tracks',
   criterion: 'the file has other sound tracks',
   look({ facts: { track } }) {
-    return track && advice(`The file holds ${track.of} sound tracks; this is track ${track.number}.`);
+    if (!track) return null;
+    const which = track.joined ? `these are tracks ${track.joined.join(' + ')}` : `this is track ${track.number}`;
+    return advice(`The file holds ${track.of} sound tracks; ${which}.`);
   },
 });

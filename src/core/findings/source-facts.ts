@@ -12,7 +12,7 @@ export interface SourceFacts {
   /** Null where the codec is lossy. */
   bitDepth: number | null;
   bitRateBps: number | null;
-  track: { number: number; of: number } | null;
+  track: { number: number; of: number; joined?: number[] } | null;
   /** Complaints of the decoder. */
   decodeErrors: number;
   /** Bits that its integer samples use, of those that they have; null where nobody could tell. */

@@ -44,12 +44,14 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
 }
 
 function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz: number }) {
-  const { tags, markers, timeReferenceFrames, timeCode, picture, statedLoudness, codingHistory, chunks } = metadata;
+  const { tags, markers, timeReferenceFrames, timeCode, picture, tracks, statedLoudness, codingHistory, chunks } =
+    metadata;
   const isEmpty =
     tags.length + markers.length + codingHistory.length === 0 &&
     timeReferenceFrames === null &&
     timeCode === null &&
-    picture === null;
+    picture === null &&
+    tracks.length === 0;
   return (
     // biome-ignore lint/a11y/noNoninteractiveTabindex: what scrolls must be reachable by keyboard.
     <div tabIndex={0} className="-mr-2 flex min-h-0 flex-col gap-4 overflow-y-auto pr-2 text-[13px]">
@@ -57,6 +59,15 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
       {picture ? (
         <Part title={messages.picture}>
           <p>{messages.pictureIs(picture)}</p>
+        </Part>
+      ) : null}
+      {tracks.length > 0 ? (
+        <Part title={messages.tracks}>
+          <ol className="list-decimal pl-5">
+            {tracks.map((track) => (
+              <li key={track.number}>{messages.track(track)}</li>
+            ))}
+          </ol>
         </Part>
       ) : null}
       {timeCode ? (

@@ -1,5 +1,6 @@
 /** Texts of the take-in page, by component. */
-import type { Picture } from '@/formats/metadata';
+import { formatSampleRate } from '@/core/units/format';
+import type { Picture, SoundTrack } from '@/formats/metadata';
 
 export const descriptionMessages = {
   enterATitle: 'Enter a title',
@@ -75,6 +76,15 @@ export const fileDetailsMessages = {
     [codec, `${widthPx} × ${heightPx}`, framesPerSecond > 0 ? `${Number(framesPerSecond.toFixed(3))} fps` : '']
       .filter(Boolean)
       .join(', '),
+  tracks: 'Sound tracks',
+  track: ({ codec, sampleRateHz, channels, language, title }: SoundTrack) =>
+    [
+      codec,
+      `${channels} ${channels === 1 ? 'channel' : 'channels'}`,
+      formatSampleRate(sampleRateHz),
+      ...(language === null ? [] : [language]),
+      ...(title === null ? [] : [title]),
+    ].join(', '),
   timeCode: 'Time code',
   timeReference: 'Time reference',
   startsAt: 'starts at',

@@ -1,0 +1,129 @@
+/** What FFmpeg tells of a file, and of its sound tracks. */
+import { stat } from 'node:fs/promises';
+import * as z from 'zod';
+import { AppError } from '@/core/errors/app-error';
+import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
+
+/** What is asked for is answered in a fraction of a second; somebody waits for it. */
+const PROBE_TIMEOUT_MS = 10_000;
+const MOST_OUTPUT = 4_000_000;
+const REMEMBERED_FILES = 16;
+
+const numeric = z.coerce.number().optional();
+
+const tagsSchema = z.record(z.string(), z.string()).optional();
+
+const streamSchema = z.object({
+  codec_type: z.string(),
+  codec_name: z.string().optional(),
+  sample_fmt: z.string().optional(),
+  sample_rate: numeric,
+  channels: z.int().optional(),
+  bits_per_sample: numeric,
+  bits_per_raw_sample: numeric,
+  bit_rate: numeric,
+  duration: numeric,
+  start_time: numeric,
+  width: numeric,
+  height: numeric,
+  avg_frame_rate: z.string().optional(),
+  disposition: z.object({ attached_pic: z.int() }).partial().optional(),
+  tags: tagsSchema,
+});
+
+const chapterSchema = z.object({ start_time: numeric, end_time: numeric, tags: tagsSchema });
+
+const outputSchema = z.object({
+  streams: z.array(streamSchema).default([]),
+  chapters: z.array(chapterSchema).default([]),
+  format: z
+    .object({
+      format_name: z.string(),
+      duration: numeric,
+      bit_rate: numeric,
+      tags: tagsSchema,
+    })
+    .optional(),
+});
+
+export type Stream = z.infer<typeof streamSchema>;
+type Output = z.infer<typeof outputSchema>;
+
+/** What FFmpeg said of the last files, by their bytes: one that is taken in or written is asked of twice, and starting FFmpeg takes longest. */
+const answers = new Map<string, Output>();
+
+/**
+ * What FFmpeg's prober says of a file: its streams, chapters and tags.
+ *
+ * @throws AppError `not-audio`, `ffmpeg-missing`, `took-too-long`
+ */
+export async function ask(path: string, fileName: string): Promise<Output> {
+  const bytes = await identityOf(path);
+  const known = bytes === undefined ? undefined : answers.get(bytes);
+  if (known) return known;
+  const answer = await askFfmpeg(path, fileName);
+  // Not of one that was written meanwhile.
+  if (bytes !== undefined && bytes === (await identityOf(path))) {
+    answers.set(bytes, answer);
+    const [oldest] = answers.keys();
+    if (oldest !== undefined && answers.size > REMEMBERED_FILES) answers.delete(oldest);
+  }
+  return answer;
+}
+
+/** Other bytes have another: whatever writes to a file changes it, and nobody can set it. */
+async function identityOf(path: string): Promise<string | undefined> {
+  const found = await stat(path, { bigint: true }).catch(() => undefined);
+  return found && [found.dev, found.ino, found.size, found.ctimeNs].join(' ');
+}
+
+async function askFfmpeg(path: string, fileName: string): Promise<Output> {
+  const args = [
+    '-v',
+    'error',
+    ...INPUT_GUARDS,
+    '-show_streams',
+    '-show_format',
+    '-show_chapters',
+    '-of',
+    'json',
+    inputUrl(path),
+  ];
+  let output = '';
+  try {
+    await runFfmpeg('ffprobe', args, fileName, {
+      timeoutMs: PROBE_TIMEOUT_MS,
+      onOutput: (text) => {
+        output += text;
+        if (output.length > MOST_OUTPUT) throw new AppError('not-audio', { fileName });
+      },
+    });
+    return outputSchema.parse(JSON.parse(output));
+  } catch (error) {
+    // Whatever it says of a file that it can't open, to a person it is one thing.
+    if (error instanceof AppError && error.code !== 'decode-failed') throw error;
+    throw new AppError('not-audio', { fileName }, { cause: error });
+  }
+}
+
+/**
+ * When the first frame sounds that is decoded of a sound track, by the clock of the file: what its coder put ahead of it is left out, and
+ * may be timed before 0.
+ */
+export async function firstFrameSeconds(path: string, fileName: string, track: number): Promise<number> {
+  const first = ['-select_streams', `a:${track - 1}`, '-show_entries', 'frame=pts_time', '-read_intervals', '%+#2'];
+  const args = ['-v', 'error', ...INPUT_GUARDS, ...first, '-of', 'csv=p=0', inputUrl(path)];
+  let output = '';
+  await runFfmpeg('ffprobe', args, fileName, {
+    timeoutMs: PROBE_TIMEOUT_MS,
+    onOutput: (text) => {
+      output += text.slice(0, MOST_OUTPUT - output.length);
+    },
+  });
+  return Number.parseFloat(output) || 0;
+}
+
+/** The sound tracks of a file, in the order in which they are numbered. */
+export function soundStreams(streams: readonly Stream[]): Stream[] {
+  return streams.filter(({ codec_type }) => codec_type === 'audio');
+}
