@@ -1,4 +1,5 @@
 import { toErrorRecord } from '@/core/errors/app-error';
+import { proposedTrackGroups } from '@/core/film/track-groups';
 import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
@@ -6,8 +7,10 @@ import { SPECS, specById } from '@/core/spec/catalogue';
 import { factsOfFile } from '@/core/spec/facts';
 import { documentOf } from '@/core/spec/spec';
 import { timeCodeAt } from '@/core/units/time-code';
+import type { AudioFormat } from '@/formats/audio-format';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
+import { printMessages as messages } from './messages';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
@@ -43,9 +46,24 @@ export async function measureCommand(
     for (const { file, report } of reports) {
       output.print([file, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
       for (const line of findingLines(report)) output.print(line);
+      if (report.format.track) for (const line of await trackLines(file, report.format)) output.print(line);
     }
   }
   return failed ? EXIT.unusable : EXIT.ok;
+}
+
+/** The sound tracks of a file that has several, and which of them belong together. */
+async function trackLines(file: string, format: AudioFormat): Promise<string[]> {
+  const { readFileMetadata } = await import('@/workers/node/file-metadata');
+  const { tracks } = await readFileMetadata(file, file, format);
+  const groups = proposedTrackGroups(tracks).filter(({ length }) => length > 1);
+  const lines = tracks.map((track) => messages.track(track));
+  return groups.length === 0 ? lines : [...lines, messages.trackGroups(groups.map(trackListText))];
+}
+
+/** As `--tracks` takes it: `1+2`, `3-8`. */
+function trackListText(numbers: readonly number[]): string {
+  return numbers.length > 2 ? `${numbers[0]}-${numbers.at(-1)}` : numbers.join('+');
 }
 
 export async function checkCommand(

@@ -1,4 +1,6 @@
 /** Texts of the command, by file. */
+import { formatSampleRate } from '@/core/units/format';
+import type { SoundTrack } from '@/formats/metadata';
 
 export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
@@ -153,6 +155,10 @@ export const preparingMessages = {
 };
 
 export const printMessages = {
+  track: ({ number, codec, channels, sampleRateHz, language, title }: SoundTrack) =>
+    `  track ${number}: ${[codec, channels === 1 ? '1 channel' : `${channels} channels`, formatSampleRate(sampleRateHz), language, title].filter(Boolean).join(' · ')}`,
+  trackGroups: (groups: readonly string[]) =>
+    `  These are usually put together: ${groups.map((own) => `--tracks ${own}`).join(', ')}`,
   rmsRemark: ' (re full-scale peak)',
   noiseFloorRemark: ' (quietest half-second, unweighted)',
   clippedRuns: 'Clipped runs',

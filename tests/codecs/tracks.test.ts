@@ -138,6 +138,9 @@ test('the command measures, checks and masters the tracks that it is told', () =
     firstDifference(decodedByFfmpeg(at('swapped.wav'), 2).toReversed(), [left, right] as Float32Array[]),
   ).toBeUndefined();
 
+  const { out } = opsimeter('measure', at('eight.mxf'));
+  expect(out).toContain('track 8: PCM · 1 channel · 48 kHz');
+  expect(out).toContain('usually put together: --tracks 1+2, --tracks 3-8');
   for (const text of ['0', '1+1', '8-3', 'x', '1+', '']) {
     expect(opsimeter('measure', at('eight.mxf'), '--tracks', text)).toMatchObject({
       code: 2,
