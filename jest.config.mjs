@@ -23,7 +23,8 @@ export default {
   collectCoverageFrom: ['src/core/**/*.ts'],
   coverageReporters: ['text'],
   coverageProvider: 'v8',
-  testTimeout: 120_000,
+  // Of a test that hangs. The longest takes a fifth of it alone; a machine may be busy with more.
+  testTimeout: 300_000,
   // One more than processors, of which two are usual: much of what is tested sounds, or is killed, in real time.
   maxWorkers: 3,
 };
