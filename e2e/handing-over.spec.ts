@@ -13,6 +13,8 @@ test('six deliveries are predicted, named, written at once, and measured beside 
   page,
   desk,
 }) => {
+  // Six files are written, coded and measured.
+  test.slow();
   await startJob(page, desk, 'Release');
   await dropFiles(page, [{ name: 'overture.wav', bytes: WAV }]);
   await page.getByRole('link', { name: 'overture' }).click();
@@ -48,7 +50,7 @@ test('six deliveries are predicted, named, written at once, and measured beside 
 
   await page.getByRole('button', { name: 'Write 6 deliveries' }).click();
   await expect(page.getByText(/under way/)).toBeVisible();
-  await expect(rows.filter({ hasText: 'verified' })).toHaveCount(6, { timeout: 60_000 });
+  await expect(rows.filter({ hasText: 'verified' })).toHaveCount(6, { timeout: 120_000 });
   await expect(rows.nth(0)).toContainText('−23.00 → −23.00 LUFS');
   await expect(page.getByRole('button', { name: 'Nothing ticked' })).toBeDisabled();
   for (const [name, expected] of [

@@ -24,6 +24,7 @@ test('a pass through simulated gear comes back to the frame, is a programme, and
   page,
   desk,
 }) => {
+  test.slow();
   const dialog = await openOutboard(page, desk, 'Outboard');
   await dialog.getByRole('combobox', { name: 'Comes back at' }).click();
   await page.getByRole('option', { name: 'Simulated gear' }).click();
@@ -50,12 +51,18 @@ test('a pass through simulated gear comes back to the frame, is a programme, and
   await expect(dialog.getByRole('list', { name: 'Passes' })).toHaveCount(0);
 
   // However often it is pressed, it is one pass.
-  await dialog.getByRole('button', { name: 'Start (0:06)' }).evaluate((button: HTMLButtonElement) => {
-    button.click();
-    button.click();
-  });
-  await expect(dialog.locator('[data-level="returned"]')).toContainText('dBFS');
   const pass = dialog.getByRole('listitem');
+  const returned = dialog.locator('[data-level="returned"]').filter({ hasText: 'dBFS' });
+  const tooSlow = dialog.getByRole('alert').filter({ hasText: /not there in time|did not arrive here/ });
+  // A machine with no time for it ends the pass, and says so: it is started again.
+  for (let tries = 0; tries < 3 && (await pass.count()) === 0; tries++) {
+    await dialog.getByRole('button', { name: 'Start (0:06)' }).evaluate((button: HTMLButtonElement) => {
+      button.click();
+      button.click();
+    });
+    await expect(returned.or(tooSlow)).toBeVisible();
+    await expect(pass.or(tooSlow)).toBeVisible({ timeout: 45_000 });
+  }
   await expect(pass).toContainText('31.3 ms later (1500 frames), 6.0 dB quieter', { timeout: 45_000 });
   await expect(pass).not.toContainText('○');
 

@@ -167,7 +167,7 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
     reductionId: null,
     gainDb: 0,
     outputGainDb: 0,
-    frames: 1000,
+    frames: 2000,
     startFrame: 0,
     offsetDb: 0,
     fades: {},
@@ -192,7 +192,16 @@ test('where nothing has come yet there is silence, and nothing is passed over', 
   mixer.receive({ kind: 'frames', feedId: 'feed', part: { startFrame: 0, channels: [samples] } });
   mixer.process(out, QUANTUM);
   expect(out[0]).toEqual(samples.slice(0, QUANTUM));
-  expect(mixer.report()).toMatchObject({ frame: QUANTUM, isStarved: false });
+  expect(mixer.report()).toMatchObject({ frame: QUANTUM, isStarved: false, missedFrames: 0 });
+
+  // What is late once it sounds is counted, though it goes on before anybody asks.
+  for (let n = 0; n < 8; n++) mixer.process(out, QUANTUM);
+  const rest = new Float32Array(QUANTUM).fill(0.5);
+  mixer.receive({ kind: 'frames', feedId: 'feed', part: { startFrame: 1000, channels: [rest] } });
+  mixer.process(out, QUANTUM);
+  expect(mixer.report()).toMatchObject({ isStarved: false, missedFrames: 9 * QUANTUM - 1000 });
+  mixer.receive({ kind: 'play', frame: 0, order: 2 });
+  expect(mixer.report()).toMatchObject({ missedFrames: 0 });
 });
 
 test('a loop goes round, and only what is in it is heard', () => {

@@ -59,6 +59,8 @@ export interface FromMixer {
   isPlaying: boolean;
   /** Plays as soon as there is something to play. */
   isStarved: boolean;
+  /** Since it began to sound: frames that were silent because they were not there in time. */
+  missedFrames: number;
   /** What has become whole since the last report. */
   bins: HeardBin[];
   /** Greatest reduction since the last report. */

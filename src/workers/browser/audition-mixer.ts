@@ -30,6 +30,9 @@ export class AuditionMixer {
   #order = 0;
   #isPlaying = false;
   #isStarved = false;
+  /** Where it was played from, and how many frames were silent since it began to sound because they were not there. */
+  #playedFrom = 0;
+  #missedFrames = 0;
   #hasEnded = false;
   #reductionDb = 0;
   #meter: LiveMeter;
@@ -87,6 +90,7 @@ export class AuditionMixer {
       hasEnded: this.#hasEnded,
       isPlaying: this.#isPlaying,
       isStarved: this.#isStarved,
+      missedFrames: this.#missedFrames,
       bins: this.#bins,
       reductionDb: this.#reductionDb,
       clears: this.#clears,
@@ -102,7 +106,10 @@ export class AuditionMixer {
     if (!this.#isPlaying || !this.#heard) return;
     for (let done = 0; done < frames && this.#isPlaying; ) {
       const count = this.#make(Math.min(frames - done, this.#maxFrames));
-      if (count === 0) return;
+      if (count === 0) {
+        if (this.#isPlaying && this.#frame !== this.#playedFrom) this.#missedFrames += frames - done;
+        return;
+      }
       this.#put(output, done, count);
       done += count;
     }
@@ -139,6 +146,8 @@ export class AuditionMixer {
     // From somewhere else on it is another passage that is read.
     if (frame !== this.#frame || this.#hasEnded) this.#clear();
     this.#frame = frame;
+    this.#playedFrom = frame;
+    this.#missedFrames = 0;
     this.#hasEnded = false;
     this.#isPlaying = true;
   }

@@ -15,7 +15,10 @@ declare const currentFrame: number;
 const TOGETHER_FRAMES = 1024;
 const QUANTUM_FRAMES = 128;
 
-/** Hands over all that comes from its inputs, frame by frame, with nothing done to it. It begins with the first of them. */
+/**
+ * Hands over all that comes from its inputs, frame by frame, with nothing done to it. It begins with the first of them. Where the browser
+ * has passed it over for a while, the next frames have later numbers.
+ */
 class CaptureProcessor extends AudioWorkletProcessor {
   readonly #taken: CaptureOptions['taken'];
   #samples: Float32Array<ArrayBuffer>;
@@ -23,6 +26,8 @@ class CaptureProcessor extends AudioWorkletProcessor {
   #startFrame = 0;
   #contextFrame = 0;
   #hasBegun = false;
+  /** By the context's clock; undefined before the first. */
+  #expectedFrame: number | undefined;
 
   constructor({ processorOptions: { taken } }: { processorOptions: CaptureOptions }) {
     super();
@@ -33,6 +38,12 @@ class CaptureProcessor extends AudioWorkletProcessor {
   process(inputs: Float32Array[][]): boolean {
     this.#hasBegun ||= (inputs[0]?.length ?? 0) > 0;
     if (!this.#hasBegun) return true;
+    const passedOver = currentFrame - (this.#expectedFrame ?? currentFrame);
+    this.#expectedFrame = currentFrame + QUANTUM_FRAMES;
+    if (passedOver > 0) {
+      if (this.#filled > 0) this.#send();
+      this.#startFrame += passedOver;
+    }
     if (this.#filled === 0) this.#contextFrame = currentFrame;
     // An input that was muted has no channels, but its time goes on.
     for (const [c, { input, channel }] of this.#taken.entries()) {
@@ -50,7 +61,7 @@ class CaptureProcessor extends AudioWorkletProcessor {
     const captured: WorkletFrames = {
       startFrame: this.#startFrame,
       contextFrame: this.#contextFrame,
-      samples: this.#samples,
+      samples: this.#samples.slice(0, this.#filled * this.#taken.length),
     };
     this.port.postMessage(captured, [captured.samples.buffer]);
     this.#startFrame += this.#filled;

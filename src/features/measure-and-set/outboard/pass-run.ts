@@ -156,12 +156,14 @@ export class PassRun {
   }
 
   /** Holds what is played against the clock that what comes back is counted by. */
-  #take({ frame, contextFrame, isPlaying, isStarved }: FromWorklet): void {
+  #take({ frame, contextFrame, isPlaying, missedFrames }: FromWorklet): void {
     const { startFrame } = this.#playable.version;
+    // Told with the last report too: what was late between two of them is not passed over.
+    if (!this.#isOver && missedFrames > 0) this.#fail(messages.tooSlow);
     if (this.#isOver || !isPlaying || frame === startFrame) return;
     const playedFrom = contextFrame - (frame - startFrame);
     this.#playedFrom ??= playedFrom;
-    if (isStarved || playedFrom !== this.#playedFrom) this.#fail(messages.tooSlow);
+    if (playedFrom !== this.#playedFrom) this.#fail(messages.tooSlow);
   }
 
   #record(frames: WorkletFrames): void {
