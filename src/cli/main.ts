@@ -95,6 +95,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     .action(async (files: string[], options: CommonOptions) => {
       const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
       if (!options.joined) return end(await measureCommand(some, asJson, output, how));
+      if (how.tracks) throw new AppError('usage', { reason: messages.joinedHasNoTracks });
       const gapSeconds = new Flags({ ...options }).number('gap', -MOST_GAP_SECONDS, MOST_GAP_SECONDS) ?? 0;
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));

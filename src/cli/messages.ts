@@ -62,6 +62,7 @@ export const mainMessages = {
   unknownCommand: (command: string) => `There is no command "${command}"`,
   json: 'results as JSON',
   tracks: 'sound tracks of a film, put together in this order: 2, 1+2 or 3-8 (the first unless it is set)',
+  joinedHasNoTracks: '--joined plays the first sound track of each file, and takes no --tracks',
   noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2 or 3-8, each track once`,
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
   hash: 'also print the SHA-256 of each file',

@@ -147,6 +147,8 @@ test('the command measures, checks and masters the tracks that it is told', () =
       err: expect.stringContaining('names no tracks'),
     });
   }
+  const joinedFiles = ['measure', at('eight.mxf'), at('pair.wav'), '--joined', '--tracks', '1+2'];
+  expect(opsimeter(...joinedFiles)).toMatchObject({ code: 2, err: expect.stringContaining('takes no --tracks') });
   const { code, err } = opsimeter('measure', at('eight.mxf'), '--tracks', '9');
   expect([code, err]).toEqual([2, expect.stringContaining('has no sound track 9: it has 8')]);
   expect(opsimeter('measure', at('pair.wav'), '--tracks', '2').err).toContain('has no sound track 2: it has 1');

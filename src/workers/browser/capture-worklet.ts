@@ -21,7 +21,7 @@ const QUANTUM_FRAMES = 128;
  */
 class CaptureProcessor extends AudioWorkletProcessor {
   readonly #taken: CaptureOptions['taken'];
-  #samples: Float32Array<ArrayBuffer>;
+  readonly #samples: Float32Array<ArrayBuffer>;
   #filled = 0;
   #startFrame = 0;
   #contextFrame = 0;
@@ -66,7 +66,6 @@ class CaptureProcessor extends AudioWorkletProcessor {
     this.port.postMessage(captured, [captured.samples.buffer]);
     this.#startFrame += this.#filled;
     this.#filled = 0;
-    this.#samples = new Float32Array(TOGETHER_FRAMES * this.#taken.length);
   }
 }
 

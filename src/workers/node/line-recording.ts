@@ -55,12 +55,14 @@ export class LineRecording {
 
   /**
    * @param ahead what was heard before
+   * @param gaps what of that never came: each by how many frames before its end it begins
    * @param nowMs by the clock, when that ended
    */
-  begin(ahead: readonly Float32Array[], nowMs: number): void {
+  begin(ahead: readonly Float32Array[], gaps: readonly { beforeEnd: number; frames: number }[], nowMs: number): void {
     const frames = ahead[0]?.length ?? 0;
     this.#startMs = nowMs - (1000 * frames) / this.#sampleRateHz;
     this.add(ahead, frames);
+    for (const gap of gaps) this.addGap(gap.beforeEnd, gap.frames);
   }
 
   add(channels: readonly Float32Array[], frames: number): void {

@@ -106,8 +106,7 @@ export class LineRunner {
       const created = await LineRecording.create(order, { ...format, channelMask: layout.mask });
       // Nothing comes between these: what was heard while the file was made is in the pre-roll.
       const aheadFrames = Math.round(order.preRollSeconds * format.sampleRateHz);
-      created.begin(preRoll.last(aheadFrames), this.#heardUntilMs);
-      for (const { beforeEnd, frames } of preRoll.gapsInLast(aheadFrames)) created.addGap(beforeEnd, frames);
+      created.begin(preRoll.last(aheadFrames), preRoll.gapsInLast(aheadFrames), this.#heardUntilMs);
       this.#recording = created;
       this.#tell({ kind: 'recording', state: created.state, startMs: created.startMs });
     } catch (error) {

@@ -21,7 +21,7 @@ export interface TrackFrames {
 
 /**
  * Opens the frames of an input, unprocessed. Where the browser gives them with their times, what never came is seen; else they come through a
- * worklet, which only counts.
+ * worklet, which counts, and sees only what it was passed over for.
  */
 export function trackFrames(stream: MediaStream, track: MediaStreamTrack): Promise<TrackFrames> {
   return 'MediaStreamTrackProcessor' in window ? processed(track) : throughWorklet(stream, track);

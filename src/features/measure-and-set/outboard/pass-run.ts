@@ -157,10 +157,14 @@ export class PassRun {
 
   /** Holds what is played against the clock that what comes back is counted by. */
   #take({ frame, contextFrame, isPlaying, missedFrames }: FromWorklet): void {
-    const { startFrame } = this.#playable.version;
+    if (this.#isOver) return;
     // Told with the last report too: what was late between two of them is not passed over.
-    if (!this.#isOver && missedFrames > 0) this.#fail(messages.tooSlow);
-    if (this.#isOver || !isPlaying || frame === startFrame) return;
+    if (missedFrames > 0) {
+      this.#fail(messages.tooSlow);
+      return;
+    }
+    const { startFrame } = this.#playable.version;
+    if (!isPlaying || frame === startFrame) return;
     const playedFrom = contextFrame - (frame - startFrame);
     this.#playedFrom ??= playedFrom;
     if (playedFrom !== this.#playedFrom) this.#fail(messages.tooSlow);
