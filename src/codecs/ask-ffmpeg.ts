@@ -16,6 +16,7 @@ const tagsSchema = z.record(z.string(), z.string()).optional();
 const streamSchema = z.object({
   codec_type: z.string(),
   codec_name: z.string().optional(),
+  codec_tag_string: z.string().optional(),
   sample_fmt: z.string().optional(),
   sample_rate: numeric,
   channels: z.int().optional(),
@@ -27,7 +28,7 @@ const streamSchema = z.object({
   width: numeric,
   height: numeric,
   avg_frame_rate: z.string().optional(),
-  disposition: z.object({ attached_pic: z.int() }).partial().optional(),
+  disposition: z.record(z.string(), z.int()).optional(),
   tags: tagsSchema,
 });
 
@@ -111,16 +112,22 @@ async function askFfmpeg(path: string, fileName: string): Promise<Output> {
  * may be timed before 0.
  */
 export async function firstFrameSeconds(path: string, fileName: string, track: number): Promise<number> {
-  const first = ['-select_streams', `a:${track - 1}`, '-show_entries', 'frame=pts_time', '-read_intervals', '%+#2'];
-  const args = ['-v', 'error', ...INPUT_GUARDS, ...first, '-of', 'csv=p=0', inputUrl(path)];
-  let output = '';
-  await runFfmpeg('ffprobe', args, fileName, {
-    timeoutMs: PROBE_TIMEOUT_MS,
-    onOutput: (text) => {
-      output += text.slice(0, MOST_OUTPUT - output.length);
-    },
-  });
-  return Number.parseFloat(output) || 0;
+  const wanted = ['-select_streams', `a:${track - 1}`, '-show_entries', 'frame=pts_time'];
+  // Of a file that was cut out of another, what lies ahead of the cut is there and not heard.
+  for (const packets of [2, 200, 20_000]) {
+    const first = [...wanted, '-read_intervals', `%+#${packets}`];
+    const args = ['-v', 'error', ...INPUT_GUARDS, ...first, '-of', 'csv=p=0', inputUrl(path)];
+    let output = '';
+    await runFfmpeg('ffprobe', args, fileName, {
+      timeoutMs: PROBE_TIMEOUT_MS,
+      onOutput: (text) => {
+        output += text.slice(0, MOST_OUTPUT - output.length);
+      },
+    });
+    const seconds = Number.parseFloat(output);
+    if (!Number.isNaN(seconds)) return seconds;
+  }
+  return 0;
 }
 
 /** The sound tracks of a file, in the order in which they are numbered. */

@@ -44,6 +44,21 @@ export const catalogue = {
     safe: NOTHING_TAKEN,
     todo: 'Choose tracks of one sample rate.',
   }),
+  'film-kind-differs': (d: File & { is: string; extension: string }) => ({
+    happened: `The sound of ${d.fileName} goes back into a file of its own kind, which is ${d.is}.`,
+    safe: 'Nothing was written.',
+    todo: `Choose a name that ends in .${d.extension}.`,
+  }),
+  'film-not-copied': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} could not be written, since FFmpeg cannot copy everything of its film: ${d.reason}.`,
+    safe: `No half-written file was left behind. ${ALL_SAVED}`,
+    todo: 'Write the sound as a WAV, and put it into the film where the film was made.',
+  }),
+  'sound-moved': (d: File & { milliseconds: number }) => ({
+    happened: `${d.fileName} was written and read again: its sound begins ${d.milliseconds} ms from where it did.`,
+    safe: `The file was removed. ${ALL_SAVED}`,
+    todo: 'Write the sound as a WAV, and put it into the film where the film was made.',
+  }),
   'decode-failed': (d: File & { reason: string }) => ({
     happened: `${d.fileName} could not be decoded: ${d.reason}.`,
     safe: ALL_SAVED,

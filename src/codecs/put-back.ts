@@ -1,0 +1,277 @@
+/** Treated sound goes back into its film: every packet but those of the tracks that are replaced is copied. */
+import { rm } from 'node:fs/promises';
+import { AppError } from '@/core/errors/app-error';
+import type { FilmFormat } from '@/core/film/film-formats';
+import { ask, firstFrameSeconds, type Stream, soundStreams } from './ask-ffmpeg';
+import { INPUT_GUARDS, inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
+import { statedTimeCode } from './film';
+import { putBackMessages as messages } from './messages';
+
+const LEAST_TIMEOUT_MS = 600_000;
+/** A film is copied at least this fast, or it hangs. */
+const MOST_TIMES_SLOWER = 10;
+
+/** A sound track of a film, and what replaces it. */
+export interface ReplacedTrack {
+  /** Counted from 1. */
+  number: number;
+  /** A file of ours of one sound track. */
+  soundPath: string;
+  /** The one channel of it that goes into this track, counted from 0; null for all of them. */
+  channel: number | null;
+  /** What its samples are kept as, where it is PCM; null where it goes in as it is coded. */
+  bitDepth: 16 | 24 | 32 | null;
+  /** When its first frame is to begin, by the clock of the film. */
+  atSeconds: number;
+}
+
+export interface PutBackOptions {
+  fileName: string;
+  durationSeconds: number;
+  signal?: AbortSignal | undefined;
+  /** Called with the seconds of the film that are done. */
+  onProgress?: ((seconds: number) => void) | undefined;
+}
+
+/** What a film is written again from. */
+export interface NewFilm {
+  filmPath: string;
+  format: FilmFormat;
+  replaced: readonly ReplacedTrack[];
+  /** Sound tracks that are copied, counted from 1, and by how much later: FFmpeg loses what some containers state of a coder's delay. */
+  delayed: readonly { number: number; bySeconds: number }[];
+}
+
+/**
+ * Writes a film again with other sound in some of its tracks. Streams keep their order, language, title and disposition; chapters and tags
+ * go along. Nothing is flushed.
+ *
+ * @param outputPath must not exist
+ * @returns MD5 of the packets of each stream that is copied, as they are in the source
+ * @throws AppError `film-not-copied` where its container takes a stream back no more, or `cancelled`, `took-too-long`, `not-writable`
+ */
+export async function putBack(
+  { filmPath, format, replaced, delayed }: NewFilm,
+  outputPath: string,
+  options: PutBackOptions,
+): Promise<string[]> {
+  const { muxer } = format;
+  const { streams, format: file } = await ask(filmPath, options.fileName);
+  const kept = keptStreams(streams, muxer, replaced);
+  // Times stay as they are: FFmpeg would begin each file at 0 by itself.
+  const inputs = ['-copyts', ...inputOf(filmPath)];
+  let nextInput = 1;
+  const sounds = new Map<string, number>();
+  for (const { soundPath, atSeconds } of replaced) {
+    if (sounds.has(soundPath)) continue;
+    sounds.set(soundPath, nextInput++);
+    inputs.push('-itsoffset', `${atSeconds}`, ...inputOf(soundPath));
+  }
+  const delays = new Map<number, number>();
+  for (const { number, bySeconds } of delayed) {
+    delays.set(number, nextInput++);
+    inputs.push('-itsoffset', `${bySeconds}`, ...inputOf(filmPath));
+  }
+  const picked = replaced.flatMap(({ soundPath, channel }, i) =>
+    channel === null ? [] : [`[${sounds.get(soundPath)}:a]pan=1c|c0=c${channel}[t${i}]`],
+  );
+  const covers: string[] = [];
+  try {
+    const written: string[] = [];
+    const running = kept.filter(({ isCountedAnew }) => !isCountedAnew);
+    for (const [out, { index, track, by, isCover }] of running.entries()) {
+      const stream = streams[index];
+      if (isCover) {
+        const coverPath = `${outputPath}.cover${out}.part`;
+        covers.push(coverPath);
+        await run(
+          [...inputOf(filmPath), '-map', `0:${index}`, '-c', 'copy', '-f', 'data', inputUrl(coverPath)],
+          options,
+        );
+        written.push('-attach', inputUrl(coverPath), ...tagsOf(stream, out));
+        continue;
+      }
+      written.push(`-map_metadata:s:${out}`, `0:s:${index}`, `-disposition:${out}`, dispositionOf(stream));
+      if (by) {
+        const from = by.channel === null ? `${sounds.get(by.soundPath)}:a` : `[t${replaced.indexOf(by)}]`;
+        written.push('-map', from, ...staleTags(stream, out), ...codecOf(by, stream?.codec_name, out));
+      } else {
+        written.push('-map', `${delays.get(track) ?? 0}:${index}`);
+      }
+    }
+    const printed = await run(
+      [
+        ...inputs,
+        ...(picked.length > 0 ? ['-filter_complex', picked.join(';')] : []),
+        ...['-c', 'copy', '-map_metadata:g', '0:g', '-map_chapters', '0', ...written],
+        ...['-strict', 'experimental', ...muxerOptions(muxer, file?.tags), '-f', muxer, '-n', inputUrl(outputPath)],
+        ...hashOf(kept),
+      ],
+      options,
+    );
+    return hashesIn(printed);
+  } finally {
+    for (const path of covers) await rm(path, { force: true });
+  }
+}
+
+/**
+ * Checks that a film that was written has the time code and the packets of its source, but for its tracks of these numbers.
+ *
+ * @param packets as `putBack` has returned them
+ * @throws AppError `film-not-copied` where they are others, or as `putBack`
+ */
+export async function checkCopied(
+  filmPath: string,
+  path: string,
+  { muxer }: FilmFormat,
+  tracks: readonly number[],
+  packets: readonly string[],
+  options: PutBackOptions,
+): Promise<void> {
+  const { fileName } = options;
+  const source = await ask(filmPath, fileName);
+  const { streams, format } = await ask(path, fileName);
+  const counted = statedTimeCode(source.streams, source.format?.tags)?.at;
+  const countedNow = statedTimeCode(streams, format?.tags)?.at;
+  if (counted?.rate !== countedNow?.rate || counted?.pictureFrame !== countedNow?.pictureFrame) {
+    throw new AppError('film-not-copied', { fileName, reason: messages.otherTimeCode });
+  }
+  const replaced = tracks.map((number) => ({ number }));
+  const kept = keptStreams(streams, muxer, replaced);
+  const hashed = hashOf(kept);
+  const written = hashed.length === 0 ? [] : hashesIn(await run(['-copyts', ...inputOf(path), ...hashed], options));
+  const copied = kept.filter(({ by }) => !by);
+  const other = packets.findIndex((hash, i) => hash !== written[i]);
+  if (other !== -1 || packets.length !== written.length) {
+    const kind = streams[copied[other]?.index ?? 0]?.codec_type ?? '';
+    throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets(kind) });
+  }
+}
+
+/**
+ * When the sound of some tracks begins, in seconds by the clock of their file: the first frame that is decoded of the earliest of them. And
+ * when its picture does; 0 where it has none.
+ */
+export async function startsOf(
+  path: string,
+  fileName: string,
+  tracks: readonly number[],
+): Promise<{ pictureSeconds: number; soundSeconds: number }> {
+  const { streams } = await ask(path, fileName);
+  const picture = streams.find(({ codec_type, disposition }) => codec_type === 'video' && !disposition?.attached_pic);
+  let soundSeconds = Number.POSITIVE_INFINITY;
+  for (const number of tracks) soundSeconds = Math.min(soundSeconds, await firstFrameSeconds(path, fileName, number));
+  return { pictureSeconds: picture?.start_time ?? 0, soundSeconds };
+}
+
+/** How many sound tracks a file has. */
+export async function soundTracksOf(path: string, fileName: string): Promise<number> {
+  return soundStreams((await ask(path, fileName)).streams).length;
+}
+
+async function run(args: readonly string[], options: PutBackOptions): Promise<string> {
+  const { fileName, durationSeconds, signal, onProgress } = options;
+  let printed = '';
+  await runFfmpeg('ffmpeg', ['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...args], fileName, {
+    signal,
+    timeoutMs: Math.max(LEAST_TIMEOUT_MS, MOST_TIMES_SLOWER * 1000 * durationSeconds),
+    fail: (name, reason) => new AppError('film-not-copied', { fileName: name, reason }),
+    onOutput: (text) => {
+      const micros = /out_time_us=(\d+)/.exec(text)?.[1];
+      if (micros) onProgress?.(Number(micros) / 1e6);
+      // Of hours of progress nothing is kept; a hash may come in two pieces.
+      printed = printed.replace(PROGRESS, '') + text;
+    },
+  });
+  return printed;
+}
+
+/** Lines of progress that are whole. */
+const PROGRESS = /^[a-z][a-z_0-9]*=.*\n/gm;
+
+function inputOf(path: string): string[] {
+  return [...(path.endsWith('.wav') ? OWN_WAV_GUARDS : INPUT_GUARDS), '-i', inputUrl(path)];
+}
+
+function hashOf(kept: readonly KeptStream<unknown>[]): string[] {
+  const copied = kept.filter(({ by }) => !by).flatMap(({ index }) => ['-map', `0:${index}`]);
+  return copied.length === 0 ? [] : [...copied, '-c', 'copy', '-f', 'streamhash', '-hash', 'md5', 'pipe:1'];
+}
+
+function hashesIn(printed: string): string[] {
+  return [...printed.matchAll(/^\d+,\w,MD5=([0-9a-f]{32})$/gim)].map(([, hash = '']) => hash);
+}
+
+interface KeptStream<T> {
+  /** Among all of the file, from 0. */
+  index: number;
+  /** Among those of sound, from 1; 0 where it is none. */
+  track: number;
+  by: T | undefined;
+  /** It is attached, and does not run along. */
+  isCover: boolean;
+  /** A track of time code: it is written from the label that the file states, since a copy would not be counted as it was. */
+  isCountedAnew: boolean;
+}
+
+/** The streams that a film is written with again, in their order, each with what replaces it, if anything does. */
+function keptStreams<T extends { number: number }>(
+  streams: readonly Stream[],
+  muxer: string,
+  replaced: readonly T[],
+): KeptStream<T>[] {
+  let tracks = 0;
+  const kept: KeptStream<T>[] = [];
+  for (const [index, stream] of streams.entries()) {
+    const track = stream.codec_type === 'audio' ? ++tracks : 0;
+    const tag = stream.codec_type === 'data' ? stream.codec_tag_string : undefined;
+    // What chapters are kept in is written from the chapters.
+    if (tag === 'text') continue;
+    // Only there is a cover a file of its own.
+    const isCover = muxer === 'matroska' && stream.disposition?.attached_pic === 1;
+    const by = replaced.find(({ number }) => number === track);
+    kept.push({ index, track, by, isCover, isCountedAnew: tag === 'tmcd' });
+  }
+  // Covers and time code are written behind all others.
+  const place = ({ isCover, isCountedAnew }: KeptStream<T>) => (isCover || isCountedAnew ? 1 : 0);
+  return kept.toSorted((a, b) => place(a) - place(b));
+}
+
+/** Said of the old sound, and not true of the new. */
+const STALE = /^(encoder|bps|duration|number_of_|_statistics_|replaygain_|r128_|source_id)/i;
+
+function staleTags(stream: Stream | undefined, out: number): string[] {
+  const stale = Object.keys(stream?.tags ?? {}).filter((name) => STALE.test(name));
+  return stale.flatMap((name) => [`-metadata:s:${out}`, `${name}=`]);
+}
+
+function tagsOf(stream: Stream | undefined, out: number): string[] {
+  return Object.entries(stream?.tags ?? {}).flatMap(([name, value]) => [`-metadata:s:${out}`, `${name}=${value}`]);
+}
+
+function dispositionOf(stream: Stream | undefined): string {
+  const stated = Object.entries(stream?.disposition ?? {}).filter(([, value]) => value === 1);
+  return stated.map(([name]) => name).join('+') || '0';
+}
+
+/** PCM keeps the order of bytes that its track has. */
+function codecOf({ bitDepth }: ReplacedTrack, stated: string | undefined, out: number): string[] {
+  if (bitDepth === null) return [];
+  const order = stated?.endsWith('be') ? 'be' : 'le';
+  return [`-c:${out}`, `pcm_${bitDepth === 32 ? 'f' : 's'}${bitDepth}${order}`];
+}
+
+/** Not tags, though FFmpeg reads them as such. */
+const BRANDS = ['major_brand', 'minor_version', 'compatible_brands'];
+
+function muxerOptions(muxer: string, tags: Record<string, string> | undefined): string[] {
+  if (muxer !== 'mov' && muxer !== 'mp4') return [];
+  const hasKeys = Object.keys(tags ?? {}).some((name) => name.startsWith('com.'));
+  return [
+    // The clock of its edit lists, which is milliseconds unless it is told to be finer.
+    ...['-movie_timescale', '48000'],
+    // Tags under names of their own are left out unless all are written in that way.
+    ...(hasKeys ? ['-movflags', '+use_metadata_tags', ...BRANDS.flatMap((name) => ['-metadata', `${name}=`])] : []),
+  ];
+}
