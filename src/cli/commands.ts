@@ -25,9 +25,10 @@ export async function measureCommand(
   files: readonly string[],
   asJson: boolean,
   output: Output,
+  programmes: Programmes,
   options: MeasuringOptions = {},
 ): Promise<number> {
-  const { reports, failed } = await measureAll(files, output, options);
+  const { reports, failed } = await measureAll(files, output, programmes, options);
   if (asJson) {
     // Loaded only now: it reads more formats than measuring does.
     const { readFileMetadata } = await import('@/workers/node/file-metadata');
@@ -43,8 +44,8 @@ export async function measureCommand(
     }
     output.print(json(listed));
   } else {
-    for (const { file, report } of reports) {
-      output.print([file, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
+    for (const { file, title, report } of reports) {
+      output.print([title, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
       for (const line of findingLines(report)) output.print(line);
       if (report.format.track) for (const line of await trackLines(file, report.format)) output.print(line);
     }
@@ -62,8 +63,10 @@ async function trackLines(file: string, format: AudioFormat): Promise<string[]> 
 }
 
 /** As `--tracks` takes it: `1+2`, `3-8`. */
-function trackListText(numbers: readonly number[]): string {
-  return numbers.length > 2 ? `${numbers[0]}-${numbers.at(-1)}` : numbers.join('+');
+export function trackListText(numbers: readonly number[]): string {
+  const [first = 0] = numbers;
+  const isRun = numbers.length > 2 && numbers.every((number, i) => number === first + i);
+  return isRun ? `${first}-${numbers.at(-1)}` : numbers.join('+');
 }
 
 export async function checkCommand(
@@ -71,21 +74,22 @@ export async function checkCommand(
   specId: string,
   asJson: boolean,
   output: Output,
+  programmes: Programmes,
   options: MeasuringOptions = {},
 ): Promise<number> {
   const spec = specById(specId);
-  const { reports, failed } = await measureAll(files, output, options);
-  const judged: { file: string; report: FileReport; verdict: Verdict }[] = [];
-  for (const { file, report } of reports) {
+  const { reports, failed } = await measureAll(files, output, programmes, options);
+  const judged: { file: string; title: string; report: FileReport; verdict: Verdict }[] = [];
+  for (const { file, title, report } of reports) {
     // Read only where a spec asks for them: it opens the file once more.
     const tags = spec.tags ? await tagsOf(file, report) : undefined;
-    judged.push({ file, report, verdict: assess(spec, factsOfFile({ ...report, tags })) });
+    judged.push({ file, title, report, verdict: assess(spec, factsOfFile({ ...report, tags })) });
   }
   if (asJson) {
     output.print(json(judged.map(({ file, report, verdict }) => ({ ...reportJson(file, report), verdict }))));
   } else {
-    for (const { file, report, verdict } of judged) {
-      output.print([file, `  ${formatLine(report.format)}`, ...verdictLines(verdict, spec)].join('\n'));
+    for (const { title, report, verdict } of judged) {
+      output.print([title, `  ${formatLine(report.format)}`, ...verdictLines(verdict, spec)].join('\n'));
       for (const line of findingLines(report)) output.print(line);
     }
   }
@@ -107,16 +111,27 @@ async function tagsOf(file: string, { format }: FileReport) {
   return readFileTags(file, file, format);
 }
 
-/** Measures each file; one that is unusable costs a line of complaint, never the readings of the others. */
-async function measureAll(files: readonly string[], output: Output, options: MeasuringOptions) {
-  const reports: { file: string; report: FileReport }[] = [];
+/** Of each programme that is asked for of a file, its sound tracks; the first of them where none are stated. */
+type Programmes = readonly (readonly number[] | undefined)[];
+
+/** Measures each programme of each file; one that is unusable costs a line of complaint, never the readings of the others. */
+async function measureAll(
+  files: readonly string[],
+  output: Output,
+  programmes: Programmes,
+  options: Omit<MeasuringOptions, 'tracks'>,
+) {
+  const reports: { file: string; title: string; report: FileReport }[] = [];
   let failed = false;
   for (const file of files) {
-    try {
-      reports.push({ file, report: (await measure(file, options)).report });
-    } catch (error) {
-      failed = true;
-      output.complain(complaint(error));
+    for (const tracks of programmes) {
+      try {
+        const title = tracks ? messages.ofTracks(file, trackListText(tracks)) : file;
+        reports.push({ file, title, report: (await measure(file, { ...options, tracks })).report });
+      } catch (error) {
+        failed = true;
+        output.complain(complaint(error));
+      }
     }
   }
   return { reports, failed };

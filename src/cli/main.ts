@@ -1,6 +1,7 @@
 import { Command, CommanderError, Option } from 'commander';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
+import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
@@ -8,6 +9,9 @@ import { mainMessages as messages } from './messages';
 
 /** What the names of written files end in. */
 const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS[kind].extensions[0]}`))].join(' ');
+
+/** And what those of films end in. */
+const FILM_EXTENSIONS = FILM_FORMATS.map(({ extensions }) => `.${extensions[0]}`).join(' ');
 
 /** More than lies between two programmes of anything that is played in order. */
 const MOST_GAP_SECONDS = 600;
@@ -94,8 +98,8 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     .option('--gap <SECONDS>', messages.gap)
     .action(async (files: string[], options: CommonOptions) => {
       const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
-      if (!options.joined) return end(await measureCommand(some, asJson, output, how));
-      if (how.tracks) throw new AppError('usage', { reason: messages.joinedHasNoTracks });
+      if (!options.joined) return end(await measureCommand(some, asJson, output, programmesOf(options), how));
+      if (options.tracks) throw new AppError('usage', { reason: messages.joinedHasNoTracks });
       const gapSeconds = new Flags({ ...options }).number('gap', -MOST_GAP_SECONDS, MOST_GAP_SECONDS) ?? 0;
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));
@@ -104,9 +108,12 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
-      end(await checkCommand(someFiles(files), spec, options.json ?? false, output, measuringOptions(options)));
+      const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
+      end(await checkCommand(some, spec, asJson, output, programmesOf(options), how));
     });
-  const master = ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS))))
+  const master = ofTracks(
+    measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS))),
+  )
     .option('--spec <ID>', messages.spec)
     .option('--out <FILE>', messages.out);
   for (const { heading, flags } of flagGroups) addFlags(master, heading, flags);
@@ -119,8 +126,17 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     ]);
     const out = required(options.out, '--out FILE');
     const flags = new Flags({ ...options });
+    const [asJson, how, programmes] = [options.json ?? false, measuringOptions(options), programmesOf(options)];
+    const film = filmFormatOfName(out);
+    if (film) {
+      const { filmCommand } = await import('./film-command');
+      return end(await filmCommand(file, out, { film, flags, programmes, asJson, ...how }, output));
+    }
+    if (flags.text('codec') !== null) throw new AppError('usage', { reason: messages.codecIsOfFilms });
+    const [tracks, ...more] = programmes;
+    if (more.length > 0) throw new AppError('usage', { reason: messages.oneProgramme });
     const wanted = (sampleRateHz: number) => masterOptions(flags, sampleRateHz, out);
-    end(await masterCommand(file, out, options.json ?? false, output, { ...measuringOptions(options), wanted }));
+    end(await masterCommand(file, out, asJson, output, { ...how, tracks, wanted }));
   });
   measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
     async (files: string[], options: CommonOptions) => {
@@ -192,25 +208,29 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
   return program;
 }
 
-function measuringOptions({ layout, sha256, tracks }: CommonOptions) {
-  return {
-    layoutId: layoutId(layout),
-    hash: sha256 ?? false,
-    tracks: tracks === undefined ? undefined : trackList(tracks),
-  };
+function measuringOptions({ layout, sha256 }: CommonOptions) {
+  return { layoutId: layoutId(layout), hash: sha256 ?? false };
 }
 
-/** Such as `1+2`, or `3-8`: each track once. */
-function trackList(text: string): number[] {
-  const numbers = text.split('+').flatMap((part) => {
-    const [, first, last = first] = /^\s*([1-9]\d{0,2})(?:-([1-9]\d{0,2}))?\s*$/.exec(part) ?? [];
-    const [from, to] = [Number(first), Number(last)];
-    return from <= to ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : [Number.NaN];
-  });
+/** Of each programme of a film, its tracks; one of nothing stated where none are asked for. */
+function programmesOf({ tracks }: CommonOptions): readonly (readonly number[] | undefined)[] {
+  return tracks === undefined ? [undefined] : trackLists(tracks);
+}
+
+/** Such as `1+2,3-8`: each track once. */
+function trackLists(text: string): number[][] {
+  const lists = text.split(',').map((list) =>
+    list.split('+').flatMap((part) => {
+      const [, first, last = first] = /^\s*([1-9]\d{0,2})(?:-([1-9]\d{0,2}))?\s*$/.exec(part) ?? [];
+      const [from, to] = [Number(first), Number(last)];
+      return from <= to ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : [Number.NaN];
+    }),
+  );
+  const numbers = lists.flat();
   if (numbers.some(Number.isNaN) || new Set(numbers).size < numbers.length) {
     throw new AppError('usage', { reason: messages.noTracks(text) });
   }
-  return numbers;
+  return lists;
 }
 
 function layoutId(value: string | undefined): string | undefined {

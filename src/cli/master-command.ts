@@ -112,9 +112,8 @@ export async function masterCommand(
     options,
   );
   const { before, mastered, wanted } = result;
-  const { spec } = wanted;
-  const { after, shortfallLu, binding } = mastered;
-  const verdict = verdictOf(result, spec);
+  const { after } = mastered;
+  const verdict = verdictOf(result, wanted.spec);
   if (asJson) {
     output.print(
       json({ file: outputPath, source: file, ...outcomeJson(result), findings: findingsOf(before), verdict }),
@@ -122,23 +121,33 @@ export async function masterCommand(
   } else {
     output.print(`${file} → ${outputPath}`);
     output.print(messages.measuredAgain(outcomeText(mastered)));
-    for (const line of [...changeLines(before.readings, after.readings), ...verdictLines(verdict, spec)]) {
-      output.print(line);
-    }
-    if (shortfallLu > 0) {
-      output.print(messages.stopsTheGain(stopName(binding), formatNumber(shortfallLu)));
-    }
-    if (mastered.reduction && isMuchReduction(mastered.reduction)) {
-      output.print(messages.usuallyHeard(reductionText(mastered.reduction), MUCH_REDUCTION_DB));
-    }
-    for (const line of findingLines(before)) output.print(line);
+    for (const line of outcomeLines(result, after, verdict)) output.print(line);
   }
   return verdict.inside ? EXIT.ok : EXIT.misses;
 }
 
-/** The numbers of a mastered file, but for what its spec says of them. */
-export function outcomeJson({ before, mastered }: MasteredFile): object {
-  const { gainDb, binding, shortfallLu, reduction, passes, after, ceilingDbtp } = mastered;
+/** What has changed, what the spec says, and what stands to be said of a mastered file, as it was read back. */
+export function outcomeLines(
+  { before, mastered, wanted }: MasteredFile,
+  after: FileReport,
+  verdict: Verdict,
+): string[] {
+  const { shortfallLu, binding, reduction } = mastered;
+  const lines = [...changeLines(before.readings, after.readings), ...verdictLines(verdict, wanted.spec)];
+  if (shortfallLu > 0) lines.push(messages.stopsTheGain(stopName(binding), formatNumber(shortfallLu)));
+  if (reduction && isMuchReduction(reduction)) {
+    lines.push(messages.usuallyHeard(reductionText(reduction), MUCH_REDUCTION_DB));
+  }
+  return [...lines, ...findingLines(before)];
+}
+
+/**
+ * The numbers of a mastered file, but for what its spec says of them.
+ *
+ * @param after as it was read back
+ */
+export function outcomeJson({ before, mastered }: MasteredFile, after: FileReport = mastered.after): object {
+  const { gainDb, binding, shortfallLu, reduction, passes, ceilingDbtp } = mastered;
   return {
     gainDb,
     // Nothing is ever reduced that nobody chose.
@@ -170,7 +179,7 @@ function stopName(stop: Mastered['binding']): string {
 export const SILENT: Listener = { onPlan: () => undefined, onProgress: () => undefined };
 
 /** Prints the plan, and then what is being done, each quarter of it once. */
-function printing(output: Output, before: FileReport, { format }: MasterOptions): Listener {
+export function printing(output: Output, before: FileReport, { format }: MasterOptions): Listener {
   let last = '';
   return {
     onPlan: ({ treatment, stop, isOnTarget }) => {

@@ -1,4 +1,5 @@
 import { RATE_MODES } from '@/core/file-formats/file-formats';
+import { FILM_CODECS } from '@/core/film/film-formats';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
 import type { StepFlag } from '@/core/treatment/step';
 import { GAIN_LIMIT_DB } from '@/core/treatment/steps/gain';
@@ -37,6 +38,11 @@ export const MASTER_FLAG_GROUPS: readonly FlagGroup[] = [
     heading: 'File:',
     flags: [
       { name: 'bits', value: 'N', help: `${WRITTEN_DEPTHS.join(', ')} (32 is float)` },
+      {
+        name: 'codec',
+        value: 'CODEC',
+        help: `of sound that goes back into a film: ${FILM_CODECS.join(', ')} (its own)`,
+      },
       { name: 'bitrate', value: 'KBPS', help: 'bit rate of a lossy file' },
       { name: 'mode', value: 'MODE', help: `bit-rate mode of a lossy file: ${RATE_MODES.join(', ')}` },
       ...['title', 'artist', 'album', 'track', 'year', 'genre', 'comment', 'isrc'].map(text),

@@ -61,9 +61,10 @@ export const mainMessages = {
   noCommand: 'No command was given',
   unknownCommand: (command: string) => `There is no command "${command}"`,
   json: 'results as JSON',
-  tracks: 'sound tracks of a film, put together in this order: 2, 1+2 or 3-8 (the first unless it is set)',
+  tracks:
+    'sound tracks of a film, put together in this order: 2, 1+2 or 3-8 (the first unless it is set); several programmes: 1+2,3-8',
   joinedHasNoTracks: '--joined plays the first sound track of each file, and takes no --tracks',
-  noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2 or 3-8, each track once`,
+  noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2, 3-8 or 1+2,3-8, each track once`,
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
@@ -71,10 +72,12 @@ export const mainMessages = {
   gap: 'seconds of silence between the files; negative for an overlap with a crossfade (0)',
   check: 'readings of each file against a spec',
   spec: 'the spec ("opsimeter specs" lists them)',
-  master: (writtenExtensions: string) =>
-    `gain to a spec, written as what --out ends in (${writtenExtensions}), measured again as written`,
+  master: (writtenExtensions: string, filmExtensions: string) =>
+    `gain to a spec, written as what --out ends in (${writtenExtensions}), measured again as written; into a film, its sound goes back with everything else copied (${filmExtensions})`,
   out: 'the file that is written',
   masterTakesOne: '"master" takes one file at a time',
+  oneProgramme: 'Several programmes go into a film; a sound file takes one: --tracks 1+2',
+  codecIsOfFilms: '--codec is for films; what a sound file is written as, its name says',
   deliver: 'several deliveries of several files, each with its spec, format and level mode (docs/hand-over.md)',
   deliverTakesOne: '"deliver" takes one job at a time',
   verify: 'whether a file is still the certified one, and still measures the same',
@@ -137,6 +140,25 @@ export const masterCommandMessages = {
     `, limiter${ceiling} up to ${greatestDb} dB (95 % below ${percentile95Db} dB) in ${value} % of the time`,
 };
 
+export const filmCommandMessages = {
+  programme: (tracks: string, codec: string) => `${tracksText('T', tracks)}, back as ${codec}:`,
+  keepsItsTags: 'A film keeps its own tags and cover: none can be stated',
+  keepsItsLength: 'Sound that goes back into a film keeps its length: it takes no --start, --end or padding',
+  keepsItsTracks: (tracks: string) => `Tracks ${tracks} go back channel by channel: their channels can not be changed`,
+  togetherAsPcm:
+    'Tracks that are put together go back channel by channel, as PCM; this film takes them one by one only',
+  notInFilm: (codec: string, extension: string, codecs: string) =>
+    `${codec} does not go into .${extension}; --codec is one of ${codecs}`,
+  copied: (streams: number) =>
+    streams === 1
+      ? '  1 other stream is copied: its packets are those of the source'
+      : `  ${streams} other streams are copied: their packets are those of the source`,
+  measuredAgain: (tracks: string, mastered: string) =>
+    `  ${tracksText('t', tracks)}: ${mastered}, measured again from the written film:`,
+  moved: (milliseconds: number) =>
+    `    begins ${Math.abs(milliseconds).toFixed(2)} ms ${milliseconds < 0 ? 'earlier' : 'later'} than it did: the clock of this container counts milliseconds`,
+};
+
 export const masterOptionsMessages = {
   premasterHasNoLimiter: 'A premaster is only turned down: it has no limiter, no dither and no gain of its own',
   badTag: 'A tag is not valid',
@@ -156,6 +178,7 @@ export const preparingMessages = {
 };
 
 export const printMessages = {
+  ofTracks: (file: string, tracks: string) => `${file}, ${tracksText('t', tracks)}`,
   track: ({ number, codec, channels, sampleRateHz, language, title }: SoundTrack) =>
     `  track ${number}: ${[codec, channels === 1 ? '1 channel' : `${channels} channels`, formatSampleRate(sampleRateHz), language, title].filter(Boolean).join(' · ')}`,
   trackGroups: (groups: readonly string[]) =>
@@ -205,3 +228,8 @@ export const peopleMessages = {
   changed: (name: string) => `${name} has another passphrase, and has to sign in again`,
   passphrase: 'Passphrase (at least 12 characters): ',
 };
+
+/** Such as "track 2", "tracks 1+2". */
+function tracksText(initial: 't' | 'T', tracks: string): string {
+  return `${initial}rack${/[-+]/.test(tracks) ? 's' : ''} ${tracks}`;
+}

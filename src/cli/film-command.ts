@@ -1,0 +1,213 @@
+/** `opsimeter master` of a film: its sound is mastered and put back, and everything else is copied. */
+import { existsSync } from 'node:fs';
+import { mkdtemp, rm } from 'node:fs/promises';
+import { tmpdir } from 'node:os';
+import { join, parse } from 'node:path';
+import { probeTracks } from '@/codecs/tracks';
+import { writtenFacts } from '@/core/delivery/facts';
+import type { DeliveryFormat } from '@/core/delivery/format';
+import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS } from '@/core/file-formats/file-formats';
+import {
+  FILM_CODECS,
+  type FilmCodec,
+  type FilmFormat,
+  fileKindOfCodec,
+  filmCodecFor,
+  filmCodecName,
+} from '@/core/film/film-formats';
+import { findingsOf } from '@/core/findings/findings';
+import { assess } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
+import type { AudioFormat } from '@/formats/audio-format';
+import { type FilmSound, type WrittenFilm, writeFilm } from '@/workers/node/film-file';
+import { peekHeader } from '@/workers/node/measure-file';
+import { placeFile } from '@/workers/node/place-file';
+import type { FileReport } from '@/workers/protocol';
+import { EXIT, json, type Output, trackListText } from './commands';
+import type { Flags } from './flags';
+import {
+  type MasteredFile,
+  masterFile,
+  outcomeJson,
+  outcomeLines,
+  outcomeText,
+  printing,
+  SILENT,
+} from './master-command';
+import { type MasterOptions, masterOptions } from './master-options';
+import { measureAudio } from './measuring';
+import { filmCommandMessages as messages } from './messages';
+
+interface FilmOptions {
+  film: FilmFormat;
+  flags: Flags;
+  /** The tracks of each programme; the first of the film where none are stated. */
+  programmes: readonly (readonly number[] | undefined)[];
+  asJson: boolean;
+  /** A layout chosen by hand. */
+  layoutId?: string | undefined;
+}
+
+/** One programme of a film: mastered, and read again from the film that was written. */
+interface FilmProgramme {
+  tracks: readonly number[];
+  codec: FilmCodec;
+  result: MasteredFile;
+  sound: FilmSound;
+  /** Of the film that was written. */
+  report?: FileReport;
+}
+
+const TAG_FLAGS = ['title', 'artist', 'album', 'track', 'year', 'genre', 'comment', 'isrc', 'cover'] as const;
+const LENGTH_STEPS = ['trim', 'paddingStart', 'paddingEnd'] as const;
+
+export async function filmCommand(
+  file: string,
+  outputPath: string,
+  options: FilmOptions,
+  output: Output,
+): Promise<number> {
+  const { film, flags, asJson } = options;
+  if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
+  if (TAG_FLAGS.some((name) => flags.text(name) !== null) || flags.isOn('loudness-tags')) {
+    throw new AppError('usage', { reason: messages.keepsItsTags });
+  }
+  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
+  const temporaryPath = `${outputPath}.${process.pid}.part`;
+  try {
+    const programmes: FilmProgramme[] = [];
+    for (const tracks of options.programmes) {
+      programmes.push(await masterProgramme(file, outputPath, tracks ?? [1], folder, options, output));
+    }
+    const written = await writeFilm(
+      {
+        filmPath: file,
+        temporaryPath,
+        format: film,
+        sounds: programmes.map(({ sound }) => sound),
+        fileName: outputPath,
+        durationSeconds: Math.max(...programmes.map(({ result }) => result.mastered.after.format.durationSeconds)),
+      },
+      async (sound, decodedPath, origin) => {
+        const audio = { file: temporaryPath, path: decodedPath, header: await peekHeader(decodedPath, file), origin };
+        const { report } = await measureAudio(audio, { layoutId: options.layoutId });
+        for (const own of programmes) if (own.sound === sound) own.report = report;
+      },
+    );
+    await placeFile(temporaryPath, outputPath, outputPath);
+    return print(file, outputPath, programmes, written, asJson, output);
+  } finally {
+    await rm(folder, { recursive: true, force: true });
+  }
+}
+
+async function masterProgramme(
+  file: string,
+  outputPath: string,
+  tracks: readonly number[],
+  folder: string,
+  { film, flags, asJson, layoutId }: FilmOptions,
+  output: Output,
+): Promise<FilmProgramme> {
+  const { format: source } = await probeTracks(file, file, tracks);
+  if (source.container !== film.container) {
+    const extension = parse(file).ext.slice(1) || film.extensions[0];
+    throw new AppError('film-kind-differs', { fileName: file, is: source.container, extension });
+  }
+  const codec = chosenCodec(flags, film, source, tracks.length);
+  const kind = fileKindOfCodec(codec);
+  const name = `${parse(outputPath).name}.${trackListText(tracks)}.${FILE_FORMATS[kind].extensions[0]}`;
+  const wanted = (sampleRateHz: number) => {
+    const asked = masterOptions(flags, sampleRateHz, name);
+    if (LENGTH_STEPS.some((step) => asked.treatment[step]))
+      throw new AppError('usage', { reason: messages.keepsItsLength });
+    if (tracks.length > 1 && asked.treatment.mix !== 'stereo') {
+      throw new AppError('usage', { reason: messages.keepsItsTracks(trackListText(tracks)) });
+    }
+    return { ...asked, format: likeTrack(asked.format, source) };
+  };
+  const onStart = (before: FileReport, options: MasterOptions) => {
+    if (asJson) return SILENT;
+    output.print(messages.programme(trackListText(tracks), filmCodecName(codec)));
+    return printing(output, before, options);
+  };
+  const result = await masterFile(file, join(folder, name), onStart, { wanted, tracks, layoutId });
+  const [soundPath = ''] = result.paths;
+  const sound = { tracks, soundPath, bitDepth: kind === 'wav' ? result.mastered.format.bitDepth : null };
+  return { tracks, codec, result, sound };
+}
+
+/** What is asked for, or what the track came with; tracks that are put together go back channel by channel, as PCM. */
+function chosenCodec(flags: Flags, film: FilmFormat, source: AudioFormat, tracks: number): FilmCodec {
+  const asked = flags.choice('codec', FILM_CODECS, null);
+  const codec = asked ?? filmCodecFor(film, source.codec);
+  if (!film.codecs.includes(codec)) {
+    throw new AppError('usage', {
+      reason: messages.notInFilm(filmCodecName(codec), film.extensions[0], film.codecs.join(', ')),
+    });
+  }
+  if (tracks > 1 && codec !== 'pcm') throw new AppError('usage', { reason: messages.togetherAsPcm });
+  return codec;
+}
+
+/** Depth and bit rate are those of the track, unless others are asked for: no bit rate is below it where there is one above. */
+function likeTrack(
+  asked: DeliveryFormat,
+  { bitDepth, bitRateBps, sampleFormat, channels, sampleRateHz }: AudioFormat,
+): DeliveryFormat {
+  const { depths, modes, bitRatesKbps, bitRateLimits } = FILE_FORMATS[asked.kind];
+  if (depths.length > 0) {
+    const like = sampleFormat === 'float' ? 32 : (bitDepth ?? 24) <= 16 ? 16 : 24;
+    return { ...asked, bitDepth: asked.bitDepth ?? depths.find((depth) => depth === like) ?? 24 };
+  }
+  const mode = asked.mode ?? modes[0];
+  if (asked.bitRateKbps !== null || bitRateBps === null || mode === undefined) return asked;
+  const { least = 0, most = Number.POSITIVE_INFINITY } = bitRateLimits?.(channels, sampleRateHz) ?? {};
+  const possible = (bitRatesKbps[mode] ?? []).filter((kbps) => kbps >= least && kbps <= most).toSorted((a, b) => a - b);
+  return {
+    ...asked,
+    bitRateKbps: possible.find((kbps) => kbps >= Math.round(bitRateBps / 1000)) ?? possible.at(-1) ?? null,
+  };
+}
+
+/** What its spec says of a programme, as it was read from the film. */
+function verdictOf({ result, report }: FilmProgramme): Verdict {
+  const { mastered, source, wanted } = result;
+  const { after, format, treatment, expectedFrames } = mastered;
+  const made = { format, treatment, source, expectedFrames };
+  // What a coder has put around it is in the film; its length is that of its sound.
+  const { length } = writtenFacts(after, made);
+  return assess(wanted.spec, { ...writtenFacts(report ?? after, made), length });
+}
+
+function print(
+  file: string,
+  outputPath: string,
+  programmes: readonly FilmProgramme[],
+  { copiedStreams, movedSeconds }: WrittenFilm,
+  asJson: boolean,
+  output: Output,
+): number {
+  const judged = programmes.map((own, i) => ({ ...own, movedSeconds: movedSeconds[i] ?? 0, verdict: verdictOf(own) }));
+  if (asJson) {
+    const listed = judged.map(({ tracks, codec, result, report, movedSeconds, verdict }) => ({
+      tracks,
+      codec,
+      movedMs: Math.round(1e6 * movedSeconds) / 1e3,
+      ...outcomeJson(result, report),
+      findings: findingsOf(result.before),
+      verdict,
+    }));
+    output.print(json({ file: outputPath, source: file, copiedStreams, programmes: listed }));
+  } else {
+    output.print(`${file} → ${outputPath}`);
+    output.print(messages.copied(copiedStreams));
+    for (const { tracks, result, report, verdict, movedSeconds } of judged) {
+      output.print(messages.measuredAgain(trackListText(tracks), outcomeText(result.mastered)));
+      for (const line of outcomeLines(result, report ?? result.mastered.after, verdict)) output.print(line);
+      if (movedSeconds !== 0) output.print(messages.moved(1000 * movedSeconds));
+    }
+  }
+  return judged.every(({ verdict }) => verdict.inside) ? EXIT.ok : EXIT.misses;
+}
