@@ -47,7 +47,7 @@ export interface NewFilm {
  * go along. Nothing is flushed.
  *
  * @param outputPath must not exist
- * @returns MD5 of the packets of each stream that is copied, as they are in the source
+ * @returns a hash of the packets of each stream that is copied, as they are in the source
  * @throws AppError `film-not-copied` where its container takes a stream back no more, or `cancelled`, `took-too-long`, `not-writable`
  */
 export async function putBack(
@@ -109,7 +109,7 @@ export async function putBack(
       ],
       options,
     );
-    return hashesIn(printed);
+    return hashesIn(printed, kept, options.fileName);
   } finally {
     for (const path of covers) await rm(path, { force: true });
   }
@@ -140,13 +140,12 @@ export async function checkCopied(
   const replaced = tracks.map((number) => ({ number }));
   const kept = keptStreams(streams, muxer, replaced);
   const hashed = hashOf(kept);
-  const written = hashed.length === 0 ? [] : hashesIn(await run(['-copyts', ...inputOf(path), ...hashed], options));
-  const copied = kept.filter(({ by }) => !by);
+  const printed = hashed.length === 0 ? '' : await run(['-copyts', ...inputOf(path), ...hashed], options);
+  const written = hashesIn(printed, kept, fileName);
   const other = packets.findIndex((hash, i) => hash !== written[i]);
-  if (other !== -1 || packets.length !== written.length) {
-    const kind = streams[copied[other]?.index ?? 0]?.codec_type ?? '';
-    throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets(kind) });
-  }
+  if (other === -1 && packets.length === written.length) return;
+  const { index = 0 } = kept.filter(({ by }) => !by)[other] ?? {};
+  throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets(streams[index]?.codec_type ?? '') });
 }
 
 /**
@@ -196,11 +195,14 @@ function inputOf(path: string): string[] {
 
 function hashOf(kept: readonly KeptStream<unknown>[]): string[] {
   const copied = kept.filter(({ by }) => !by).flatMap(({ index }) => ['-map', `0:${index}`]);
-  return copied.length === 0 ? [] : [...copied, '-c', 'copy', '-f', 'streamhash', '-hash', 'md5', 'pipe:1'];
+  return copied.length === 0 ? [] : [...copied, '-c', 'copy', '-f', 'streamhash', '-hash', 'murmur3', 'pipe:1'];
 }
 
-function hashesIn(printed: string): string[] {
-  return [...printed.matchAll(/^\d+,\w,MD5=([0-9a-f]{32})$/gim)].map(([, hash = '']) => hash);
+/** One for each stream that is copied. */
+function hashesIn(printed: string, kept: readonly KeptStream<unknown>[], fileName: string): string[] {
+  const hashes = [...printed.matchAll(/^\d+,\w,murmur3=([0-9a-f]{32})$/gim)].map(([, hash = '']) => hash);
+  if (hashes.length === kept.filter(({ by }) => !by).length) return hashes;
+  throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets('') });
 }
 
 interface KeptStream<T> {

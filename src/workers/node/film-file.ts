@@ -17,7 +17,7 @@ import type { AudioFormat } from '@/formats/audio-format';
 import { PcmReader } from '@/formats/pcm-reader';
 import { FileSource } from './file-bytes';
 import { decodedFormat, peekHeader } from './measure-file';
-import { hashSamples } from './pcm-file';
+import { haveSameSamples } from './pcm-file';
 import { readStretch } from './pcm-stretch';
 import { flush } from './place-file';
 
@@ -91,9 +91,13 @@ export async function writeFilm(
       const replaced = replacedTracks(sounds, atSeconds);
       const packets = await putBack({ filmPath, format, replaced, delayed }, temporaryPath, order);
       const all: ReadSound[] = [];
+      const copied = checkCopied(filmPath, temporaryPath, format, tracks, packets, order);
+      // What it throws is thrown where it is waited for: nothing goes on reading behind what has failed.
+      copied.catch(() => undefined);
       for (const [i, sound] of sounds.entries()) {
         all.push(await readAgain(order, sound, afterPicture(starts[i] as Starts), `${temporaryPath}.${i}`));
       }
+      await copied;
       const allowed = allowedSeconds(format, all, writes === MOST_WRITES);
       let mostSeconds = 0;
       for (const [number, other] of others) {
@@ -106,7 +110,6 @@ export async function writeFilm(
         if (Math.abs(movedSeconds) >= allowed) atSeconds[i] = (atSeconds[i] ?? 0) - movedSeconds;
       }
       if (mostSeconds < allowed) {
-        await checkCopied(filmPath, temporaryPath, format, tracks, packets, order);
         for (const { sound, decodedPath, origin } of all) await read(sound, decodedPath, origin);
         await flush(temporaryPath);
         return { copiedStreams: packets.length, movedSeconds: all.map(({ movedSeconds }) => movedSeconds) };
@@ -170,11 +173,9 @@ async function readAgain(
     ownPath = paths.sound;
     await decode(soundPath, await probe(soundPath, fileName), ownPath, fileName, { signal });
   }
-  const { format: own } = await peekHeader(ownPath, fileName);
   const { format: decoded } = await peekHeader(paths.decoded, fileName);
   const startFrame = bitDepth === null ? await aheadOf(ownPath, paths.decoded) : 0;
-  const range = { startFrame, endFrame: startFrame + own.frames };
-  if (decodeErrors > 0 || (await hashSamples(paths.decoded, range)) !== (await hashSamples(ownPath))) {
+  if (decodeErrors > 0 || !(await haveSameSamples(paths.decoded, startFrame, ownPath))) {
     throw new AppError('not-as-written', { fileName });
   }
   const isSeconds = afterPicture(await startsOf(temporaryPath, fileName, tracks)) + startFrame / decoded.sampleRateHz;

@@ -33,6 +33,27 @@ export function hashSamples(path: string, range?: { startFrame: number; endFrame
 }
 
 /**
+ * Whether a PCM file has the samples of another, from one of its frames on: all of them, kept in the same way. What it has behind them
+ * does not matter.
+ */
+export function haveSameSamples(path: string, startFrame: number, otherPath: string): Promise<boolean> {
+  return withHeader(path, (file, header) =>
+    withHeader(otherPath, async (other, otherHeader) => {
+      const { encoding, frameBytes, format } = otherHeader;
+      const endFrame = startFrame + format.frames;
+      const isAlike = encoding.type === header.encoding.type && encoding.isBigEndian === header.encoding.isBigEndian;
+      if (!isAlike || frameBytes !== header.frameBytes || endFrame > header.format.frames) return false;
+      const others = piecesOf(other, otherHeader);
+      for await (const piece of piecesOf(file, header, { startFrame, endFrame })) {
+        const next = await others.next();
+        if (next.done || Buffer.compare(piece, next.value) !== 0) return false;
+      }
+      return true;
+    }),
+  );
+}
+
+/**
  * Writes each channel of a WAV of ours as a WAV of its own, the bytes of its samples as they are, with what the whole says of
  * itself, and flushes it.
  *
