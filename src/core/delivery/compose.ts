@@ -1,4 +1,6 @@
+import { downmixedChannels } from '../treatment/steps/downmix';
 import { mixedChannels } from '../treatment/steps/mix-channels';
+import { treatedChannels } from '../treatment/treated-channels';
 import { gainOnly, rescaledSteps, type Treatment } from '../treatment/treatment';
 import type { DeliveryFormat, Programme, ResolvedFormat } from './format';
 
@@ -24,7 +26,7 @@ export function deliveredTreatment(treatment: Treatment, format: ResolvedFormat,
 
 /** What a programme is before a delivery's own format: channels and rate as its treatment leaves them, unless it is a passthrough. */
 export function treatedProgramme(
-  { resampleHz, mix, trim, paddingStart, paddingEnd }: Treatment,
+  { resampleHz, downmix, mix, trim, paddingStart, paddingEnd }: Treatment,
   source: {
     channels: number;
     sampleRateHz: number;
@@ -35,13 +37,14 @@ export function treatedProgramme(
 ): Programme {
   const { channels, sampleRateHz, layout } = source;
   if (isPassthrough) return { channels, sampleRateHz, layout };
-  const isMixed = channels === 2 && mixedChannels(mix) !== 2;
+  const treated = treatedChannels({ downmix, mix }, channels);
+  const left = downmixedChannels(downmix, channels);
   return {
-    channels: isMixed ? mixedChannels(mix) : channels,
+    channels: treated,
     sampleRateHz: resampleHz ?? sampleRateHz,
-    layout: isMixed ? undefined : layout,
+    layout: treated === channels ? layout : undefined,
     adm: source.adm && {
-      isMixed: channels === 2 && mix !== 'stereo',
+      isMixed: left !== channels || (left === 2 && mix !== 'stereo'),
       isMoved: source.adm.hasTimes && (trim !== null || paddingStart !== null || paddingEnd !== null),
     },
   };

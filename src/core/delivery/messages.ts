@@ -1,7 +1,8 @@
 /** Texts of output formats and rows, by file. */
 
 export const formatMessages = {
-  monoSumNeedsTwo: (channels: number) => `A mono sum is made of two channels, and there are ${channels}.`,
+  monoSumNeedsTwo: (channels: number) =>
+    `A mono sum is made of two channels, and there are ${channels}: set a downmix in the treatment.`,
   allChannelsInOneFile: 'all channels in one file',
   notSplit: (name: string) => `${name} files are not split: each channel would be encoded separately.`,
   oneOrTwoChannels: 'one or two channels',

@@ -50,6 +50,21 @@ const SPEAKERS = {
 } as const satisfies Record<string, Speaker>;
 type SpeakerLabel = keyof typeof SPEAKERS;
 
+/** What loudspeakers are called, as channels are labelled. */
+export type Loudspeaker = SpeakerLabel;
+export const LOUDSPEAKERS = Object.keys(SPEAKERS) as [Loudspeaker, ...Loudspeaker[]];
+
+/** Where a loudspeaker stands: degrees to the left from the front, and above the ears. */
+export function loudspeakerPosition(loudspeaker: Loudspeaker): Readonly<Speaker> {
+  return SPEAKERS[loudspeaker];
+}
+
+/** The loudspeakers of a layout's channels, in their order; undefined where nobody knows what some of them are for. */
+export function loudspeakersOf({ channels }: ChannelLayout): Loudspeaker[] | undefined {
+  const known = channels.flatMap(({ label }) => LOUDSPEAKERS.filter((own) => own === label));
+  return known.length === channels.length ? known : undefined;
+}
+
 interface LayoutDefinition {
   name: string;
   channels: readonly SpeakerLabel[];

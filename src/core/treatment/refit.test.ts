@@ -60,6 +60,28 @@ test('a mix of two channels is off where the new one has others; of a sum nothin
   expect(refitTreatment(summed, OLD, { ...OLD, channels: 6 }).misfits).toHaveLength(1);
 });
 
+test('a downmix goes by what the channels of the new source are for, and is off where there is none to make', () => {
+  const six = { ...OLD, channels: 6, layout: '5.1' };
+  const downmix = { to: 'stereo', from: ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] };
+  const treatment = treatmentSchema.parse({ gainDb: 0, downmix, mix: 'mono-6' });
+  const film = refitTreatment(treatment, six, { ...six, layout: '5.1 in film order' });
+  expect(film).toMatchObject({
+    treatment: { downmix: { to: 'stereo', from: ['L', 'C', 'R', 'Ls', 'Rs', 'LFE'] }, mix: 'mono-6' },
+    misfits: [],
+  });
+  expect(refitTreatment(treatment, six, { ...OLD, layout: 'stereo' })).toMatchObject({
+    treatment: { downmix: null, mix: 'mono-6' },
+    misfits: [],
+  });
+  expect(refitTreatment(treatment, six, { ...OLD, channels: 9, layout: '9 channels' })).toMatchObject({
+    treatment: { downmix: null, mix: 'stereo' },
+    misfits: [
+      { step: 'downmix', misfit: 'removed' },
+      { step: 'channels', misfit: 'removed' },
+    ],
+  });
+});
+
 test('room tone from a place that is gone is found anew', () => {
   const treatment = treatmentSchema.parse({
     gainDb: 0,

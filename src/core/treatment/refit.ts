@@ -1,3 +1,5 @@
+import { channelLayout, layoutNamed, loudspeakersOf } from '../loudness/channel-layout';
+import type { Downmix } from './steps/downmix';
 import { mixedChannels } from './steps/mix-channels';
 import type { Padding } from './steps/padding';
 import { rescaledSteps, type StepName, type Treatment } from './treatment';
@@ -7,6 +9,8 @@ export interface SourceShape {
   sampleRateHz: number;
   frames: number;
   channels: number;
+  /** Name of its channel layout. */
+  layout?: string | undefined;
 }
 
 /** From a frame, up to but without another; to the end where that is null. */
@@ -20,7 +24,7 @@ export const MISFITS = ['cut', 'removed'] as const;
 export type Misfit = (typeof MISFITS)[number];
 
 /** What of a treatment did not fit. */
-export type MisfitStep = 'trim' | 'channels' | 'room-tone';
+export type MisfitStep = 'trim' | 'downmix' | 'channels' | 'room-tone';
 
 /**
  * Moves a range from one source to another: it keeps its time, and ends where the new one does.
@@ -60,7 +64,10 @@ export function refitTreatment(
     fitted.trim = range;
     if (misfit) misfits.push({ step: 'trim', misfit });
   }
-  if (to.channels !== 2 && treatment.mix !== 'stereo') {
+  fitted.downmix = refitDownmix(treatment.downmix, to);
+  // Of what has two channels or one already, a downmix is nothing.
+  if (treatment.downmix && !fitted.downmix && to.channels > 2) misfits.push({ step: 'downmix', misfit: 'removed' });
+  if (to.channels !== 2 && fitted.downmix?.to !== 'stereo' && treatment.mix !== 'stereo') {
     fitted.mix = 'stereo';
     // A sum to mono is what a mono source is already.
     if (to.channels !== 1 || mixedChannels(treatment.mix) !== 1) misfits.push({ step: 'channels', misfit: 'removed' });
@@ -78,6 +85,14 @@ export function refitTreatment(
   fitted.paddingEnd = refitTone(fitted.paddingEnd);
   if (isToneGone) misfits.push({ step: 'room-tone', misfit: 'removed' });
   return { treatment: fitted, misfits };
+}
+
+/** The same downmix, of the channels of another source. */
+function refitDownmix(downmix: Downmix | null, { channels, layout }: SourceShape): Downmix | null {
+  if (downmix === null || channels < 3) return null;
+  const named = layout === undefined ? undefined : layoutNamed(layout);
+  const from = loudspeakersOf(named ?? channelLayout(channels));
+  return from?.length === channels ? { ...downmix, from } : null;
 }
 
 /**
@@ -111,4 +126,4 @@ export function refitSteps(
 }
 
 /** Steps that are nothing without what did not fit. Room tone that has no place is taken from where it is found. */
-const UNFIT_STEPS: Partial<Record<MisfitStep, StepName>> = { trim: 'trim', channels: 'mix' };
+const UNFIT_STEPS: Partial<Record<MisfitStep, StepName>> = { trim: 'trim', downmix: 'downmix', channels: 'mix' };

@@ -1,14 +1,17 @@
 import type * as z from 'zod';
+import type { Loudspeaker } from '../loudness/channel-layout';
 
 /** `preparation`: before the gain is worked out, and whatever it makes is measured. `levels`: at the rule. `finish`: behind it. */
 export type Stage = 'preparation' | 'levels' | 'finish';
 
-/** Rates that a step's frames are counted at. */
+/** Rates that a step's frames are counted at, and what else it has to know of the source. */
 interface StepRates {
   /** Of the source. */
   sourceHz: number;
   /** Of what is written. */
   writtenHz: number;
+  /** What the source's channels are for, in their order; absent where that is not known. */
+  loudspeakers?: readonly Loudspeaker[] | undefined;
 }
 
 /** A flag of the command line that sets a step, or a part of one. */

@@ -2,6 +2,7 @@ import * as z from 'zod';
 import { readingOldNames } from '../schema/old-names';
 import type { FlagReader, Stage, Step, StepFlag } from './step';
 import { ditherStep } from './steps/dither';
+import { downmixStep } from './steps/downmix';
 import { type Fades, fadeInStep, fadeOutStep } from './steps/fade';
 import { gainStep } from './steps/gain';
 import { limitStep } from './steps/limit';
@@ -20,6 +21,7 @@ const STEPS = {
   trim: trimStep,
   resampleHz: resampleStep,
   removeDc: removeDcStep,
+  downmix: downmixStep,
   mix: mixStep,
   paddingStart: paddingStartStep,
   paddingEnd: paddingEndStep,
@@ -104,10 +106,10 @@ export const STEP_FLAGS: readonly StepFlag[] = STEP_NAMES.flatMap((name) => STEP
  *
  * @param writtenHz rate of the file that is written
  */
-export function readTreatment(flags: FlagReader, rates: { sourceHz: number; writtenHz: number }): Treatment {
+export function readTreatment(flags: FlagReader, source: Parameters<NonNullable<Step['read']>>[1]): Treatment {
   const stated = STEP_NAMES.flatMap((name) => {
     const { read }: Step = STEPS[name];
-    return read ? [[name, read(flags, rates)]] : [];
+    return read ? [[name, read(flags, source)]] : [];
   });
   return treatmentFields.parse({ gainDb: 0, ...Object.fromEntries(stated) });
 }

@@ -1,8 +1,8 @@
 import { applyRoomTone, crossfadeFrames, RoomTone, type ToneCandidate } from '@/core/treatment/room-tone';
-import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import type { Padding } from '@/core/treatment/steps/padding';
 import { removeDc } from '@/core/treatment/steps/remove-dc';
 import { trimmedRange } from '@/core/treatment/steps/trim';
+import { treatedChannels } from '@/core/treatment/treated-channels';
 import { type FrameSteps, processFrames } from '@/core/treatment/treatment';
 import { type PcmReader, PIECE_FRAMES } from '@/formats/pcm-reader';
 import { findTone, needsTone } from './room-tone';
@@ -60,8 +60,7 @@ export class PreparedReader {
   ) {
     const { format } = reader.header;
     const { startFrame, endFrame } = trimmedRange(steps.trim, format.frames);
-    const mixed = mixOf(reader, steps);
-    const channels = mixed ? mixedChannels(mixed) : format.channels;
+    const channels = treatedChannels(steps, format.channels);
     this.#reader = reader;
     this.#steps = steps;
     this.#facts = found.facts;
@@ -146,10 +145,6 @@ export class PreparedReader {
     add(this.#steps.paddingStart, this.#headFrames, true);
     add(this.#steps.paddingEnd, bodyEnd, false);
   }
-}
-
-function mixOf(reader: PcmReader, { mix }: FrameSteps) {
-  return reader.header.format.channels === 2 ? mix : null;
 }
 
 /** The frames from `at` on, before `endFrame`; the reader stands behind them. */
