@@ -1,6 +1,8 @@
 /** What the measurement engine gives to the desk: readings at once, places to listen to, and layouts by hand. */
 import { writeFileSync } from 'node:fs';
 import { join } from 'node:path';
+import { ffmpegLoudness } from '../tests/fixtures/command';
+import { decodedByFfmpeg } from '../tests/fixtures/ffmpeg';
 import { tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
 import { dropFiles, expect, startJob, test } from './desk';
@@ -80,4 +82,48 @@ test('a layout chosen by hand is measured anew, survives a reload, and can be le
   await expect(page.getByText('24-bit · 48 kHz · 5.1 in film order')).toBeVisible();
   await choose(/as the file has it/);
   await expect(integrated).toContainText('◌');
+});
+
+test('downmixes stand beside a surround programme, and one of them can be set and delivered', async ({
+  page,
+  desk,
+}) => {
+  const at = (levelDbfs: number) => tone([{ seconds: 4, levelDbfs }], RATE);
+  const silent = new Float32Array(4 * RATE);
+  await startJob(page, desk, 'Surround');
+  // One tone in the centre and the left surround: what both share adds up in the downmix.
+  const six = [silent, silent, at(-20), silent, at(-26), silent];
+  await dropFiles(page, [{ name: 'reel.wav', bytes: wavOf(six, { channelMask: 0x3f }) }]);
+  await page.getByRole('link', { name: 'reel' }).click();
+  await page.getByRole('button', { name: /5\.1, unchanged/ }).click();
+  const line = (name: string) => page.getByRole('row', { name: new RegExp(`^${name}`) });
+  // The centre at −23.01 LUFS and the surround, 6 dB below, counts 1.41 times.
+  await expect(line('5.1')).toContainText('−21.7 LUFS');
+  // Left: both at −3 dB, together 3.52 dB up; right: the centre alone.
+  await expect(line('Stereo downmix')).toContainText('−20.9 LUFS');
+  await expect(line('Stereo downmix')).toContainText('−19.5 dBTP');
+  // The centre as it is and the surround at −6 dB: 1.94 dB up.
+  await expect(line('Mono downmix')).toContainText('−21.1 LUFS');
+  await page.getByRole('radio', { name: 'Stereo' }).click();
+  await page.keyboard.press('Escape');
+  await expect(page.getByRole('button', { name: /Stereo downmix \(BS\.775\)/ })).toBeVisible();
+  await expect(page.getByRole('row', { name: /^Integrated/ })).toContainText('−20.9');
+  await page.getByRole('button', { name: /^Meet the target/ }).click();
+  await page.getByRole('button', { name: 'Deliver', exact: true }).click();
+  await page.waitForURL(/hand-over/);
+  await expect(page.getByRole('row', { name: /reel_ebu-r128/ })).toContainText('verified');
+  const waiting = page.waitForEvent('download');
+  await page
+    .getByRole('link', { name: /^Download/ })
+    .first()
+    .click();
+  const path = join(desk.scratch, 'reel.wav');
+  await (await waiting).saveAs(path);
+  const [left, right] = decodedByFfmpeg(path, 2);
+  // At 4 s of 48 kHz it is two channels; the right one has the centre alone.
+  expect(left?.length).toBe(4 * RATE);
+  const rms = (samples: Float32Array | undefined = new Float32Array(1)) =>
+    Math.sqrt(samples.reduce((sum, x) => sum + x * x, 0) / samples.length);
+  expect(20 * Math.log10(rms(left) / rms(right))).toBeCloseTo(3.53, 1);
+  expect(Math.abs(ffmpegLoudness(path).integratedLufs - -23)).toBeLessThan(0.1);
 });

@@ -6,12 +6,16 @@ import type { Verdict } from '@/core/spec/assessment';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { factsOfFile } from '@/core/spec/facts';
 import { documentOf } from '@/core/spec/spec';
+import type { DownmixTo } from '@/core/treatment/downmixes';
 import { timeCodeAt } from '@/core/units/time-code';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
 import { printMessages as messages } from './messages';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
+
+/** How files are measured, and whether a downmix of them in their place. */
+type CommandOptions = MeasuringOptions & { downmix?: DownmixTo | undefined };
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
 export const EXIT = { ok: 0, misses: 1, unusable: 2 } as const;
@@ -26,7 +30,7 @@ export async function measureCommand(
   asJson: boolean,
   output: Output,
   programmes: Programmes,
-  options: MeasuringOptions = {},
+  options: CommandOptions = {},
 ): Promise<number> {
   const { reports, failed } = await measureAll(files, output, programmes, options);
   if (asJson) {
@@ -75,7 +79,7 @@ export async function checkCommand(
   asJson: boolean,
   output: Output,
   programmes: Programmes,
-  options: MeasuringOptions = {},
+  options: CommandOptions = {},
 ): Promise<number> {
   const spec = specById(specId);
   const { reports, failed } = await measureAll(files, output, programmes, options);
@@ -115,19 +119,14 @@ async function tagsOf(file: string, { format }: FileReport) {
 type Programmes = readonly (readonly number[] | undefined)[];
 
 /** Measures each programme of each file; one that is unusable costs a line of complaint, never the readings of the others. */
-async function measureAll(
-  files: readonly string[],
-  output: Output,
-  programmes: Programmes,
-  options: Omit<MeasuringOptions, 'tracks'>,
-) {
+async function measureAll(files: readonly string[], output: Output, programmes: Programmes, options: CommandOptions) {
   const reports: { file: string; title: string; report: FileReport }[] = [];
   let failed = false;
   for (const file of files) {
     for (const tracks of programmes) {
       try {
         const title = tracks ? messages.ofTracks(file, trackListText(tracks)) : file;
-        reports.push({ file, title, report: (await measure(file, { ...options, tracks })).report });
+        reports.push({ file, title, report: (await measured(file, { ...options, tracks })).report });
       } catch (error) {
         failed = true;
         output.complain(complaint(error));
@@ -135,6 +134,13 @@ async function measureAll(
     }
   }
   return { reports, failed };
+}
+
+async function measured(file: string, { downmix, ...options }: CommandOptions) {
+  if (!downmix) return measure(file, options);
+  // Loaded only now: nothing else of measuring knows the steps.
+  const { measureDownmix } = await import('./downmixing');
+  return measureDownmix(file, downmix, options);
 }
 
 /** An error in one line. */

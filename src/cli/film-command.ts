@@ -35,7 +35,7 @@ import {
   printing,
   SILENT,
 } from './master-command';
-import { type MasterOptions, masterOptions } from './master-options';
+import { type MasterOptions, masterOptions, type SourceFacts } from './master-options';
 import { measureAudio } from './measuring';
 import { filmCommandMessages as messages } from './messages';
 
@@ -118,11 +118,11 @@ async function masterProgramme(
   const codec = chosenCodec(flags, film, source, tracks.length);
   const kind = fileKindOfCodec(codec);
   const name = `${parse(outputPath).name}.${trackListText(tracks)}.${FILE_FORMATS[kind].extensions[0]}`;
-  const wanted = (sampleRateHz: number) => {
-    const asked = masterOptions(flags, sampleRateHz, name);
+  const wanted = (facts: SourceFacts) => {
+    const asked = masterOptions(flags, facts, name);
     if (LENGTH_STEPS.some((step) => asked.treatment[step]))
       throw new AppError('usage', { reason: messages.keepsItsLength });
-    if (tracks.length > 1 && asked.treatment.mix !== 'stereo') {
+    if (tracks.length > 1 && (asked.treatment.mix !== 'stereo' || asked.treatment.downmix)) {
       throw new AppError('usage', { reason: messages.keepsItsTracks(trackListText(tracks)) });
     }
     return { ...asked, format: likeTrack(asked.format, source) };

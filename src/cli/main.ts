@@ -3,8 +3,10 @@ import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
+import { DOWNMIXES } from '@/core/treatment/downmixes';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
+import type { SourceFacts } from './master-options';
 import { mainMessages as messages } from './messages';
 
 /** What the names of written files end in. */
@@ -24,6 +26,7 @@ interface CommonOptions {
   json?: boolean;
   layout?: string;
   tracks?: string;
+  downmix?: string;
   sha256?: boolean;
   joined?: boolean;
   gap?: string;
@@ -92,8 +95,9 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     own
       .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
       .option('--sha256', messages.hash);
+  const ofDownmix = (own: Command) => own.addOption(new Option('--downmix <TO>', messages.downmix).choices(DOWNMIXES));
 
-  ofTracks(measuring(command('measure', '[FILE...]', messages.measure)))
+  ofDownmix(ofTracks(measuring(command('measure', '[FILE...]', messages.measure))))
     .option('--joined', messages.joined)
     .option('--gap <SECONDS>', messages.gap)
     .action(async (files: string[], options: CommonOptions) => {
@@ -104,7 +108,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));
     });
-  ofTracks(measuring(command('check', '[FILE...]', messages.check)))
+  ofDownmix(ofTracks(measuring(command('check', '[FILE...]', messages.check))))
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
@@ -135,7 +139,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     if (flags.text('codec') !== null) throw new AppError('usage', { reason: messages.codecIsOfFilms });
     const [tracks, ...more] = programmes;
     if (more.length > 0) throw new AppError('usage', { reason: messages.oneProgramme });
-    const wanted = (sampleRateHz: number) => masterOptions(flags, sampleRateHz, out);
+    const wanted = (source: SourceFacts) => masterOptions(flags, source, out);
     end(await masterCommand(file, out, asJson, output, { ...how, tracks, wanted }));
   });
   measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
@@ -208,8 +212,8 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
   return program;
 }
 
-function measuringOptions({ layout, sha256 }: CommonOptions) {
-  return { layoutId: layoutId(layout), hash: sha256 ?? false };
+function measuringOptions({ layout, sha256, downmix }: CommonOptions) {
+  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: DOWNMIXES.find((to) => to === downmix) };
 }
 
 /** Of each programme of a film, its tracks; one of nothing stated where none are asked for. */

@@ -7,6 +7,7 @@ import { AppError } from '@/core/errors/app-error';
 import { findingsOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { isMuchReduction, MUCH_REDUCTION_DB, reductionText } from '@/core/limiter/reduction-words';
+import { channelLayout, loudspeakersOf } from '@/core/loudness/channel-layout';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
 import type { Spec } from '@/core/spec/spec';
@@ -20,7 +21,7 @@ import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
 import { checkCover } from './covers';
-import type { MasterOptions } from './master-options';
+import type { MasterOptions, SourceFacts } from './master-options';
 import { type Listener, type Mastered, master } from './mastering';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
 import { masterCommandMessages as messages } from './messages';
@@ -58,13 +59,13 @@ export function verdictOf({ mastered, source }: MasteredFile, spec: Spec): Verdi
 /**
  * Masters a file to `outputPath`, which must not exist; split into channels, to `name.L.wav` and so on.
  *
- * @param wanted what is asked for, of a source of this rate and so many channels
+ * @param wanted what is asked for, of this source
  */
 export async function masterFile(
   file: string,
   outputPath: string,
   listener: (before: FileReport, wanted: MasterOptions) => Listener,
-  options: MeasuringOptions & { wanted: (sampleRateHz: number, channels: number) => MasterOptions },
+  options: MeasuringOptions & { wanted: (source: SourceFacts) => MasterOptions },
 ): Promise<MasteredFile> {
   const { layoutId } = options;
   const fileName = basename(outputPath);
@@ -73,8 +74,9 @@ export async function masterFile(
   const done = await withAudio(
     file,
     async (audio) => {
-      const { sampleRateHz, channels } = audio.header.format;
-      const wanted = options.wanted(sampleRateHz, channels);
+      const { sampleRateHz, channels, channelMask } = audio.header.format;
+      const loudspeakers = loudspeakersOf(channelLayout(channels, channelMask, layoutId));
+      const wanted = options.wanted({ sampleRateHz, loudspeakers });
       await checkCover(wanted.cover);
       return withPrepared(audio, wanted, async (prepared) => {
         const { report: before, measurement } = await measureAudio(prepared, options);
@@ -103,7 +105,7 @@ export async function masterCommand(
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions & { wanted: (sampleRateHz: number) => MasterOptions },
+  options: MeasuringOptions & { wanted: (source: SourceFacts) => MasterOptions },
 ): Promise<number> {
   const result = await masterFile(
     file,

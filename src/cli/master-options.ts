@@ -4,6 +4,7 @@ import { type DeliveryFormat, deliveryFormatSchema, possibleRate } from '@/core/
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS, kindOfName, RATE_MODES } from '@/core/file-formats/file-formats';
 import { type Tags, tagsSchema } from '@/core/file-formats/tags';
+import type { Loudspeaker } from '@/core/loudness/channel-layout';
 import { SPECS, specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { MOST_REDUCTION_DB } from '@/core/treatment/limited-solver';
@@ -31,14 +32,25 @@ export interface MasterOptions {
   cover: FileTags['cover'];
 }
 
+/** What of a file its options are read by. */
+export interface SourceFacts {
+  /** In whose frames times are counted. */
+  sampleRateHz: number;
+  /** What its channels are for, in their order; undefined where nobody knows. */
+  loudspeakers: readonly Loudspeaker[] | undefined;
+}
+
 const PREMASTER_SPEC = 'premaster';
 
 /**
- * @param sampleRateHz of the file, in whose frames times are counted
  * @param outputPath whose extension says what is written
  * @throws AppError `usage`
  */
-export function masterOptions(flags: Flags, sampleRateHz: number, outputPath: string): MasterOptions {
+export function masterOptions(
+  flags: Flags,
+  { sampleRateHz, loudspeakers }: SourceFacts,
+  outputPath: string,
+): MasterOptions {
   const spec = specOf(flags);
   const ceiling = flags.number('ceiling', -12, 0);
   const isPremaster = flags.isOn('premaster');
@@ -56,6 +68,7 @@ export function masterOptions(flags: Flags, sampleRateHz: number, outputPath: st
     format,
     treatment: readTreatment(flags, {
       sourceHz: sampleRateHz,
+      loudspeakers,
       // A kind that is not written at the source's rate is written at the one that loses least, unless one is asked for.
       writtenHz: readRateHz(flags) ?? possibleRate(format.kind, sampleRateHz) ?? sampleRateHz,
     }),

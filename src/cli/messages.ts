@@ -66,6 +66,7 @@ export const mainMessages = {
   joinedHasNoTracks: '--joined plays the first sound track of each file, and takes no --tracks',
   noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2, 3-8 or 1+2,3-8, each track once`,
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
+  downmix: 'the stereo or mono downmix of a surround file (ITU-R BS.775) in its place',
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
   joined: 'as one programme, as if the files were played in this order (with --gap)',
@@ -174,7 +175,7 @@ export const masteringMessages = {
 export const preparingMessages = {
   nothingLeft: 'Nothing is left between --start and --end',
   needsTwoChannels: (mix: string, channels: number) =>
-    `--channels ${mix} needs two channels, and the file has ${channels}`,
+    `--channels ${mix} needs two channels, and there are ${channels}`,
 };
 
 export const printMessages = {

@@ -2,6 +2,7 @@ import { mkdtemp, rm } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
+import { downmixedChannels } from '@/core/treatment/steps/downmix';
 import { isLevelOnly, type Treatment } from '@/core/treatment/treatment';
 import { peekHeader } from '@/workers/node/measure-file';
 import { prepareFile } from '@/workers/node/prepare-file';
@@ -12,7 +13,7 @@ import { preparingMessages as messages } from './messages';
 /** What is left of a file once it has gone through the steps before its gain, in a folder of its own for as long as it is used. */
 export async function withPrepared<T>(
   audio: Audio,
-  { treatment }: MasterOptions,
+  { treatment }: Pick<MasterOptions, 'treatment'>,
   use: (prepared: Audio) => Promise<T>,
 ): Promise<T> {
   const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
@@ -33,10 +34,9 @@ export async function preparedAudio(audio: Audio, treatment: Treatment, path: st
   if (treatment.trim && treatment.trim.startFrame >= frames) {
     throw new AppError('usage', { reason: messages.nothingLeft });
   }
-  if (treatment.mix !== 'stereo' && channels !== 2) {
-    throw new AppError('usage', {
-      reason: messages.needsTwoChannels(treatment.mix, channels),
-    });
+  const left = downmixedChannels(treatment.downmix, channels);
+  if (treatment.mix !== 'stereo' && left !== 2) {
+    throw new AppError('usage', { reason: messages.needsTwoChannels(treatment.mix, left) });
   }
   if (isLevelOnly(treatment)) return audio;
   await prepareFile(audio.path, path, treatment, { fileName: audio.file });

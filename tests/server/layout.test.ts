@@ -6,6 +6,7 @@ import { bytesSource } from '@/formats/bytes';
 import { readPcmHeader } from '@/formats/open-pcm';
 import { viewJob } from '@/server/jobs/jobs';
 import { chooseLayout } from '@/server/measure/measure-source';
+import { changeTreatment, currentTreatment, stepTreatment } from '@/server/treatments/treatments';
 import { createDelivery } from '../fixtures/delivering';
 import { TestServer } from '../fixtures/server';
 import { tone } from '../fixtures/signals';
@@ -57,6 +58,23 @@ test('the source is measured anew in the layout, and again in its own', async ()
   await host.server.runner.whenIdle();
   expect(programme()).toMatchObject({ layoutId: null, format: { layout: '5.1' } });
   expect(programme()?.measured?.readings.integratedLufs).toBeNull();
+});
+
+test('a downmix that is set goes by the layout, and what it was can be had back', async () => {
+  const { sha256, programmeId } = await host.measured(SIX);
+  changeTreatment(host.server, programmeId, { downmix: { to: 'mono', from: ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] } });
+  chooseLayout(host.server, sha256, '5.1-film');
+  await host.server.runner.whenIdle();
+  const downmix = () => currentTreatment(host.server, programmeId)?.treatment.downmix;
+  expect(downmix()).toEqual({ to: 'mono', from: ['L', 'C', 'R', 'Ls', 'Rs', 'LFE'] });
+  // The fourth channel, of which there was nothing while it was the LFE, is there at −6 dB as a surround.
+  await createDelivery(host.server, programmeId, 'ebu-r128');
+  await host.server.runner.whenIdle();
+  const delivery = programme()?.deliveries[0];
+  expect(delivery?.written?.format).toMatchObject({ channels: 1, layout: 'mono' });
+  expect(delivery?.written?.readings.integratedLufs).toBeCloseTo(-23.01 - 6.02, 1);
+  stepTreatment(host.server, programmeId, 'undo');
+  expect(downmix()).toEqual({ to: 'mono', from: ['L', 'R', 'C', 'LFE', 'Ls', 'Rs'] });
 });
 
 test('what is chosen last holds, however quickly it comes', async () => {

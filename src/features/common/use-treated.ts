@@ -43,8 +43,8 @@ export interface Treated {
 
 /** What a programme's treatment makes of it, forecast from what is kept of it: at once, as exact as it will be measured. */
 export function useTreated(
-  programme: ProgrammeView,
-  measured: NonNullable<ProgrammeView['measured']>,
+  programme: Pick<ProgrammeView, 'id' | 'sha256' | 'format'>,
+  measured: Pick<NonNullable<ProgrammeView['measured']>, 'readings'> & { edges?: Edges | undefined },
   treatment: Treatment,
 ): Treated {
   const { id: programmeId, sha256, format } = programme;

@@ -27,6 +27,7 @@ export const replaceMessages = {
   notTwoOfOneJob: 'a new version is another programme of the same job',
   step: {
     trim: 'Trim',
+    downmix: 'Downmix: nobody knows what the channels of the new version are for',
     channels: 'Channels: the new version is not stereo',
     'room-tone': 'The place that room tone is taken from',
   },

@@ -2,7 +2,7 @@ import { eq, sql } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
-import { layoutsOf } from '@/core/loudness/channel-layout';
+import { channelLayout, layoutsOf, loudspeakersOf } from '@/core/loudness/channel-layout';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import { formatGain } from '@/core/units/format';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -12,6 +12,7 @@ import type { ServerContext } from '../context';
 import { deliveries, programmes, sourceReports, sources, treatments } from '../db/schema';
 import { sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
+import { changeTreatment, currentTreatments } from '../treatments/treatments';
 import { openAudio, trackOf } from './audio';
 import { measureSourceMessages as messages } from './messages';
 
@@ -102,7 +103,20 @@ export function chooseLayout(server: ServerContext, sha256: string, layoutId: st
   if (layoutId !== null && !layoutsOf(source.format.channels).some(({ id }) => id === layoutId)) {
     throw new AppError('bad-request', { reason: messages.otherChannelCount(source.format.channels) });
   }
-  if (source.layoutId !== layoutId) measureAnew(server, sha256, { layoutId });
+  if (source.layoutId === layoutId) return;
+  measureAnew(server, sha256, { layoutId });
+  keepDownmixes(server, source, layoutId);
+}
+
+/** A downmix that is set says what each channel is for: that is what the layout says now. What it was can be had back by undoing. */
+function keepDownmixes(server: ServerContext, source: typeof sources.$inferSelect, layoutId: string | null): void {
+  const { channels, channelMask } = source.format;
+  const from = loudspeakersOf(channelLayout(channels, channelMask, layoutId ?? undefined));
+  const of = server.db.select().from(programmes).where(eq(programmes.sourceSha256, source.sha256)).all();
+  for (const [programmeId, { treatment }] of currentTreatments(server, of)) {
+    if (!treatment.downmix) continue;
+    changeTreatment(server, programmeId, { downmix: from ? { ...treatment.downmix, from } : null });
+  }
 }
 
 /**

@@ -1,7 +1,7 @@
 import { channelLayout } from '@/core/loudness/channel-layout';
-import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { resampledFrames } from '@/core/treatment/steps/resample';
 import { timelineOf } from '@/core/treatment/timeline';
+import { treatedChannels } from '@/core/treatment/treated-channels';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { fetchArrays, programmeAddress, type SourceKey } from '@/features/common/use-trace';
 import type { AudioFormat } from '@/formats/audio-format';
@@ -37,7 +37,7 @@ export function playableOf(
   const { keptStart, keptEnd, ratio } = timelineOf(heard, format);
   const paddingStart = heard.paddingStart?.frames ?? 0;
   const body = resampledFrames(keptEnd - keptStart, format.sampleRateHz, heardRateHz);
-  const channels = format.channels === 2 ? mixedChannels(heard.mix) : format.channels;
+  const channels = treatedChannels(heard, format.channels);
   const layout = channelLayout(channels, channels === format.channels ? format.channelMask : 0, layoutId ?? undefined);
   const { gainDb, outputGainDb, limit } = heard;
   const limited = JSON.stringify({ ...heard, outputGainDb: 0, fadeIn: null, fadeOut: null, dither: null });

@@ -2,8 +2,8 @@ import { useCallback, useMemo, useState } from 'react';
 import { treatedFacts } from '@/core/delivery/facts';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { assess } from '@/core/spec/assess';
-import { mixedChannels } from '@/core/treatment/steps/mix-channels';
 import { timelineOf } from '@/core/treatment/timeline';
+import { treatedChannels } from '@/core/treatment/treated-channels';
 import type { StepName, Treatment } from '@/core/treatment/treatment';
 import { useChanged } from '@/features/common/data/use-changed';
 import type { GaugeScale } from '@/features/common/gauge/gauge-scale';
@@ -203,11 +203,11 @@ function useHearing(
 }
 
 /** What a treatment makes of a programme, before anybody has said what file is made of that. */
-function treatedFormat(format: AudioFormat, { resampleHz, mix }: Treatment) {
-  const isMixed = format.channels === 2 && mixedChannels(mix) !== 2;
+function treatedFormat(format: AudioFormat, treatment: Treatment) {
+  const channels = treatedChannels(treatment, format.channels);
   return {
-    sampleRateHz: resampleHz ?? format.sampleRateHz,
-    channels: isMixed ? mixedChannels(mix) : format.channels,
-    layout: isMixed ? channelLayout(mixedChannels(mix), 0).name : format.layout,
+    sampleRateHz: treatment.resampleHz ?? format.sampleRateHz,
+    channels,
+    layout: channels === format.channels ? format.layout : channelLayout(channels, 0).name,
   };
 }

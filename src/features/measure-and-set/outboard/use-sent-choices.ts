@@ -1,6 +1,6 @@
 import { useMemo } from 'react';
 import type { PassFields } from '@/core/outboard/pass';
-import { mixedChannels } from '@/core/treatment/steps/mix-channels';
+import { treatedChannels } from '@/core/treatment/treated-channels';
 import { gainOnly } from '@/core/treatment/treatment';
 import type { Playable } from '@/workers/browser/audition-player';
 import { playableOf } from '../audition/playable';
@@ -39,7 +39,7 @@ export function useSentChoices(): SentChoice[] {
     return all.map(({ id, name, sentName, treatment: own }) => {
       const sampleRateHz = own.resampleHz ?? format.sampleRateHz;
       const playable = playableOf({ source, format, layoutId }, own, sampleRateHz, 0);
-      const channels = format.channels === 2 ? mixedChannels(own.mix) : format.channels;
+      const channels = treatedChannels(own, format.channels);
       const fields = { sentName, treatment: own, sampleRateHz, channels, frames: playable.version.frames };
       return { id, name, playable, fields };
     });

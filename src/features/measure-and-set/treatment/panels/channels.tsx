@@ -1,25 +1,63 @@
 'use client';
 
-import { channelLayout } from '@/core/loudness/channel-layout';
+import { channelLayout, layoutNamed, loudspeakersOf } from '@/core/loudness/channel-layout';
+import type { DownmixTo } from '@/core/treatment/downmixes';
+import { describeDownmix } from '@/core/treatment/steps/downmix';
 import { type ChannelMix, describeMix } from '@/core/treatment/steps/mix-channels';
 import { Segments } from '@/ui/segments';
+import { DownmixForecast } from './downmix-forecast';
 import { channelsMessages as messages } from './messages';
-import { definePanel } from './panel';
+import { definePanel, type PanelContext, type PanelState } from './panel';
 
 export const channelsPanel = definePanel({
   name: messages.channels,
-  steps: ['mix'],
-  state: ({ treatment: { mix }, format, onCommit }) => {
+  steps: ['downmix', 'mix'],
+  state: (context) => {
+    const {
+      treatment: { mix },
+      format,
+      onCommit,
+    } = context;
     const isStereo = format.channels === 2;
+    if (format.channels > 2) return surroundState(context);
     const layout = channelLayout(format.channels, format.channelMask);
     return {
       isOn: mix !== 'stereo',
-      summary: isStereo ? describeMix(mix) : `${layout.name}, unchanged`,
+      summary: isStereo ? describeMix(mix) : messages.surroundUnchanged(layout.name),
       onToggle: isStereo ? (isOn) => onCommit({ mix: isOn ? 'mono-3' : 'stereo' }) : null,
       editor: isStereo ? <ChannelsEditor mix={mix} onChange={(next) => onCommit({ mix: next })} /> : null,
     };
   },
 });
+
+/** Of more than two channels there is a downmix, where it is known what each is for. */
+function surroundState({ treatment, treated, source, format, ceilingDbtp, onCommit }: PanelContext): PanelState {
+  const { downmix } = treatment;
+  const from = loudspeakersOf(layoutNamed(format.layout) ?? channelLayout(format.channels, format.channelMask));
+  const choose = (to: DownmixTo | 'none') => onCommit({ downmix: from && to !== 'none' ? { to, from } : null });
+  return {
+    isOn: downmix !== null,
+    summary: downmix ? describeDownmix(downmix.to) : messages.surroundUnchanged(format.layout),
+    onToggle: from ? (isOn) => choose(isOn ? 'stereo' : 'none') : null,
+    editor: from ? (
+      <>
+        <Segments
+          label={messages.downmix}
+          value={downmix?.to ?? 'none'}
+          options={[{ value: 'none' as const, label: messages.unchanged }, ...DOWNMIX_NAMES]}
+          onChange={choose}
+        />
+        <p className="max-w-80 text-xs text-mute">{messages.downmixHint}</p>
+        <DownmixForecast programme={treated.source} {...{ source, format, treatment, from, ceilingDbtp }} />
+      </>
+    ) : null,
+  };
+}
+
+const DOWNMIX_NAMES: readonly { value: DownmixTo; label: string }[] = [
+  { value: 'stereo', label: messages.downmixToStereo },
+  { value: 'mono', label: messages.downmixToMono },
+];
 
 const MIX_NAMES: readonly { value: ChannelMix; label: string }[] = [
   { value: 'stereo', label: messages.unchanged },

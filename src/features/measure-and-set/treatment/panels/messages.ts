@@ -1,6 +1,11 @@
 /** Texts of the steps' panels, by component. */
 
 export const channelsMessages = {
+  surroundUnchanged: (layout: string) => `${layout}, unchanged`,
+  downmix: 'Downmix',
+  downmixToStereo: 'Stereo',
+  downmixToMono: 'Mono',
+  downmixHint: 'By ITU-R BS.775: the centre and surrounds −3 dB, without LFE. Peaks add up: compare them below.',
   channels: 'Channels',
   unchanged: 'Unchanged',
   monoSum: 'Mono sum',
@@ -13,6 +18,16 @@ export const channelsMessages = {
   meanHint: 'the mean: never louder than the louder channel',
   plainSumHint: 'the plain sum: what both channels share comes out 6 dB louder',
   levelOfTheSum: 'Level of the sum',
+};
+
+export const downmixForecastMessages = {
+  withThisTreatment: 'With this treatment',
+  integrated: 'Integrated',
+  truePeak: 'True peak',
+  names: { stereo: 'Stereo downmix', mono: 'Mono downmix' },
+  measuring: 'measuring…',
+  failed: 'could not be measured',
+  aboveCeiling: (ceiling: string) => `above the ceiling of ${ceiling}`,
 };
 
 export const dcMessages = {

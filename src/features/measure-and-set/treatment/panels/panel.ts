@@ -8,7 +8,7 @@ import type { Span } from '../../trace/view';
 import type { Steps } from '../../use-treatment';
 
 /** What a panel is made from. */
-interface PanelContext {
+export interface PanelContext {
   treatment: Treatment;
   treated: Treated;
   /** Readings of the source. */
