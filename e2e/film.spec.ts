@@ -49,3 +49,31 @@ test('the time code of a film is shown, and typed', async ({ page, desk }) => {
   await page.getByRole('tab', { name: 'Markers' }).click();
   await expect(page.getByRole('listitem').filter({ hasText: '00:09:00;02' })).toContainText('0:02');
 });
+
+test('the tracks of a film become programmes: proposed, changed by hand, taken in once', async ({ page, desk }) => {
+  const path = join(desk.scratch, 'eight.mxf');
+  const tones = Array.from({ length: 8 }, (_, i) => ['-f', 'lavfi', '-i', `sine=${300 + 100 * i}:r=48000:d=4`]).flat();
+  const mapped = Array.from({ length: 9 }, (_, i) => ['-map', `${i}`]).flat();
+  const moving = ['-f', 'lavfi', '-i', 'testsrc2=s=160x90:r=25:d=4'];
+  ffmpeg(...moving, ...tones, ...mapped, '-c:v', 'mpeg2video', '-c:a', 'pcm_s24le', path);
+  await startJob(page, desk, 'Broadcast');
+  await dropFiles(page, [{ name: 'eight.mxf', bytes: readFileSync(path) }]);
+  const row = page.getByRole('row', { name: 'eight.mxf' });
+  await expect(row).toContainText(/−\d+\.\d LUFS/);
+  await row.getByRole('button', { name: 'File' }).click();
+  const dialog = page.getByRole('dialog', { name: 'eight.mxf' });
+  const programmes = dialog.getByLabel('Programmes, by their tracks');
+  await expect(programmes).toHaveValue('1+2, 3-8');
+  await programmes.fill('1+2, 2');
+  await expect(programmes).toHaveAttribute('aria-invalid', 'true');
+  await programmes.fill('1+2, 3-9');
+  await expect(dialog).toContainText('The file has 8 tracks.');
+  await programmes.fill('2+1, 3-8');
+  await dialog.getByRole('button', { name: 'Take in 2 programmes' }).dblclick();
+  await expect(dialog).toBeHidden();
+  const surround = page.getByRole('row', { name: 'eight, tracks 3-8' });
+  await expect(surround).toContainText(/5\.1/);
+  await expect(surround).toContainText(/−\d+\.\d LUFS/);
+  await expect(page.getByRole('row', { name: 'eight, tracks 2+1' })).toContainText('stereo');
+  await expect(page.getByRole('row', { name: /eight/ })).toHaveCount(3);
+});

@@ -1,5 +1,6 @@
 import { toErrorRecord } from '@/core/errors/app-error';
 import { proposedTrackGroups } from '@/core/film/track-groups';
+import { trackListText } from '@/core/film/track-lists';
 import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
@@ -64,13 +65,6 @@ async function trackLines(file: string, format: AudioFormat): Promise<string[]> 
   const groups = proposedTrackGroups(tracks).filter(({ length }) => length > 1);
   const lines = tracks.map((track) => messages.track(track));
   return groups.length === 0 ? lines : [...lines, messages.trackGroups(groups.map(trackListText))];
-}
-
-/** As `--tracks` takes it: `1+2`, `3-8`. */
-export function trackListText(numbers: readonly number[]): string {
-  const [first = 0] = numbers;
-  const isRun = numbers.length > 2 && numbers.every((number, i) => number === first + i);
-  return isRun ? `${first}-${numbers.at(-1)}` : numbers.join('+');
 }
 
 export async function checkCommand(

@@ -16,6 +16,7 @@ import {
   filmCodecFor,
   filmCodecName,
 } from '@/core/film/film-formats';
+import { trackListText } from '@/core/film/track-lists';
 import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
@@ -24,7 +25,7 @@ import { type FilmSound, type WrittenFilm, writeFilm } from '@/workers/node/film
 import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
-import { EXIT, json, type Output, trackListText } from './commands';
+import { EXIT, json, type Output } from './commands';
 import type { Flags } from './flags';
 import {
   type MasteredFile,

@@ -2,6 +2,7 @@ import { Command, CommanderError, Option } from 'commander';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
+import { parseTrackLists } from '@/core/film/track-lists';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { DOWNMIXES } from '@/core/treatment/downmixes';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
@@ -221,20 +222,10 @@ function programmesOf({ tracks }: CommonOptions): readonly (readonly number[] | 
   return tracks === undefined ? [undefined] : trackLists(tracks);
 }
 
-/** Such as `1+2,3-8`: each track once. */
 function trackLists(text: string): number[][] {
-  const lists = text.split(',').map((list) =>
-    list.split('+').flatMap((part) => {
-      const [, first, last = first] = /^\s*([1-9]\d{0,2})(?:-([1-9]\d{0,2}))?\s*$/.exec(part) ?? [];
-      const [from, to] = [Number(first), Number(last)];
-      return from <= to ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : [Number.NaN];
-    }),
-  );
-  const numbers = lists.flat();
-  if (numbers.some(Number.isNaN) || new Set(numbers).size < numbers.length) {
-    throw new AppError('usage', { reason: messages.noTracks(text) });
-  }
-  return lists;
+  const lists = parseTrackLists(text);
+  if (lists) return lists;
+  throw new AppError('usage', { reason: messages.noTracks(text) });
 }
 
 function layoutId(value: string | undefined): string | undefined {

@@ -29,6 +29,7 @@ import { Secrets } from './secrets';
 import { keepCatalogue } from './specs/specs';
 import { performNullTest } from './stems/null-test';
 import { DataFolder } from './storage/data-folder';
+import { performTracks } from './take-in/tracks';
 import { Uploads } from './take-in/uploads';
 import { EventLog } from './tasks/event-log';
 import { type Clock, TaskQueue } from './tasks/queue';
@@ -116,7 +117,7 @@ export class Server implements ServerContext {
       queue: this.queue,
       isReady: () => folder.isThere,
       lanes: [
-        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align'], most: this.pool.size },
+        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align', 'tracks'], most: this.pool.size },
         // What it has written waits in the lane above.
         { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
@@ -132,6 +133,7 @@ export class Server implements ServerContext {
         send: (transferId, context) => performTransfer(this, transferId, context),
         'copy-out': (jobId, context) => performCopyOut(this, jobId, context),
         align: (passId, context) => performAlign(this, passId, context),
+        tracks: (subjectId, context) => performTracks(this, subjectId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },
     });

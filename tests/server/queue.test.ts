@@ -135,6 +135,7 @@ describe('the runner', () => {
         check: handler,
         'copy-out': handler,
         align: handler,
+        tracks: handler,
       },
     });
     return { queue, runner, events };
@@ -216,6 +217,7 @@ describe('the runner', () => {
         check: work,
         'copy-out': work,
         align: work,
+        tracks: work,
       },
     });
     const { id } = queue.enqueue('measure', 'a');

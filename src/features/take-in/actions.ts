@@ -21,6 +21,7 @@ import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
 import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
+import { takeInTracks, trackLists } from '@/server/take-in/tracks';
 import { type DescriptionChange, descriptionChange } from './description';
 
 const id = z.string().min(1).max(64);
@@ -31,6 +32,14 @@ const sha = z.string().regex(/^[0-9a-f]{64}$/);
 export async function setTrack(sha256: string, track: number): Promise<ActionResult<null>> {
   return answer(async () => {
     await chooseTrack(getServer(), sha.parse(sha256), z.int().positive().max(1000).parse(track));
+    return null;
+  });
+}
+
+/** Puts sound tracks of a film together, and takes each list of them in as a programme beside it. */
+export async function takeTracks(programmeId: string, lists: readonly number[][]): Promise<ActionResult<null>> {
+  return answer(async () => {
+    await takeInTracks(getServer(), id.parse(programmeId), trackLists.parse(lists));
     return null;
   });
 }

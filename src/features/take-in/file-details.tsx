@@ -11,6 +11,7 @@ import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { fileDetails } from './actions';
 import { fileDetailsMessages as messages } from './messages';
+import { TracksForm } from './tracks-form';
 
 /** What a file carries beside its samples, read from it when it is asked for. */
 export function FileDetails({ programme }: { programme: TakeInRow }) {
@@ -35,7 +36,12 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
     >
       <ErrorNotice error={error} />
       {metadata ? (
-        <Carried metadata={metadata} sampleRateHz={format.sampleRateHz} />
+        <Carried
+          metadata={metadata}
+          sampleRateHz={format.sampleRateHz}
+          programmeId={programme.id}
+          onTaken={() => setIsOpen(false)}
+        />
       ) : error ? null : (
         <p className="text-sm text-mute">{messages.reading}</p>
       )}
@@ -43,7 +49,17 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
   );
 }
 
-function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz: number }) {
+function Carried({
+  metadata,
+  sampleRateHz,
+  programmeId,
+  onTaken,
+}: {
+  metadata: Metadata;
+  sampleRateHz: number;
+  programmeId: string;
+  onTaken: () => void;
+}) {
   const { tags, markers, timeReferenceFrames, timeCode, picture, tracks, statedLoudness, codingHistory, chunks } =
     metadata;
   const isEmpty =
@@ -68,6 +84,7 @@ function Carried({ metadata, sampleRateHz }: { metadata: Metadata; sampleRateHz:
               <li key={track.number}>{messages.track(track)}</li>
             ))}
           </ol>
+          <TracksForm programmeId={programmeId} tracks={tracks} onTaken={onTaken} />
         </Part>
       ) : null}
       {timeCode ? (

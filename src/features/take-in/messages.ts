@@ -183,6 +183,18 @@ export const takeInMessages = {
   chooseFiles: 'Choose files',
 };
 
+export const tracksFormMessages = {
+  together: 'Programmes, by their tracks',
+  hint: 'Tracks of one programme with +, programmes with a comma: 1+2, 3-8. Each is taken in beside the film, channels in the order written.',
+  notRead: 'Write tracks such as 1+2, 3-8, each track once.',
+  noSuchTrack: (tracks: number) => `The file has ${tracks} tracks.`,
+  take: (programmes: number) => (programmes === 1 ? 'Take in 1 programme' : `Take in ${programmes} programmes`),
+};
+
+export const tracksUnderWayMessages = {
+  of: (tracks: string) => `${tracks.length > 1 ? 'tracks' : 'track'} ${tracks}`,
+};
+
 export const trackChoiceMessages = {
   soundTrack: 'Sound track',
 };

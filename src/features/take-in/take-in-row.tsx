@@ -17,7 +17,13 @@ import { classNames } from '@/ui/class-names';
 import { WorkLink } from '@/ui/work-link';
 import { EditProgramme } from './edit-programme';
 import { FileDetails } from './file-details';
-import { columnsMessages, takeInRowMessages as messages, replaceMessages, selectionMessages } from './messages';
+import {
+  columnsMessages,
+  takeInRowMessages as messages,
+  replaceMessages,
+  selectionMessages,
+  tracksUnderWayMessages,
+} from './messages';
 import { ROW_BOX } from './row-keys';
 import { TrackChoice } from './track-choice';
 import type { TableLayout } from './use-columns';
@@ -111,6 +117,11 @@ export const TakeInTableRow = memo(function TakeInTableRow({
         </span>
         {reference ? <ReferenceLine {...reference} /> : null}
         {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
+        {programme.tracks.map(({ tracks, task: own }) => (
+          <div key={tracks} className="mt-1.5">
+            <TaskState task={own} verb={tracksUnderWayMessages.of(tracks)} />
+          </div>
+        ))}
       </td>
       {measured ? (
         <>

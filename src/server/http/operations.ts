@@ -14,6 +14,7 @@ import { PREVIEW_CODECS } from '@/formats/preview-codecs';
 import { takeInListing } from '../jobs/take-in-list';
 import { MOST_FRAMES } from '../measure/frames';
 import { newReceiverSchema } from '../receivers/new-receiver';
+import { trackLists } from '../take-in/tracks';
 import {
   deliveryAnswer,
   jobAnswer,
@@ -184,6 +185,15 @@ export const OPERATIONS = {
     status: 204,
     summary: 'Sets a programme’s tags.',
     body: tagsSchema,
+  }),
+  takeInTracks: operation({
+    method: 'POST',
+    path: '/api/programmes/{programmeId}/tracks',
+    tag: 'Programmes',
+    status: 204,
+    summary:
+      'Puts sound tracks of a programme’s file together, counted from 1, and takes each list of them in as a programme.',
+    body: z.object({ programmes: trackLists }),
   }),
   getCover: operation({
     method: 'GET',

@@ -16,6 +16,7 @@ import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
 import { specNamed } from '../specs/specs';
+import { type TracksView, tracksUnderWay } from '../take-in/tracks';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { type JobView, jobOf, removedOf } from './jobs';
 import { levelsOf, namesOf, type Part, type ProgrammeName, programmeIdsOf, type Window } from './programme-list';
@@ -42,6 +43,8 @@ export interface TakeInRow {
     findings: Finding[];
   } | null;
   task: TaskView | null;
+  /** Of a film, tracks that are being put together to programmes of their own, or could not be. */
+  tracks: TracksView[];
 }
 
 /** Programmes of one group, as the heading above them tells. */
@@ -100,6 +103,8 @@ export function listTakenIn(
   const reports = reportsOf(server, shas);
   const tasks = server.queue.latest('measure', shas);
   const jobRates = ratesOfJob(server, jobId);
+  const films = rows.filter(({ sources: { format } }) => format.track).map(({ programmes: { id } }) => id);
+  const underWay = tracksUnderWay(server, films);
   return {
     total: ordered.length,
     all: all.length,
@@ -122,6 +127,7 @@ export function listTakenIn(
         reference: viewReference(source),
         measured: report ? measuredOf(report, spec, jobRates) : null,
         task: taskOrNull(tasks.get(sha256)),
+        tracks: underWay.get(id) ?? [],
       };
     }),
   };

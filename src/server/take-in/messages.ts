@@ -5,3 +5,10 @@ export const uploadMessages = {
   diskIsFull: 'the disk is full',
   diskFails: 'the disk fails',
 };
+
+export const takeInTracksMessages = {
+  oneTrack: 'the file has one sound track',
+  damaged: 'parts of its sound are damaged',
+  title: (title: string, tracks: string) => `${title}, ${tracks.length > 1 ? 'tracks' : 'track'} ${tracks}`,
+  fileName: (stem: string, tracks: string) => `${stem}_tracks-${tracks}.wav`,
+};

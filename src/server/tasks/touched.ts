@@ -11,6 +11,7 @@ import {
   type TaskKind,
   transfers,
 } from '../db/schema';
+import { filmProgrammeOf } from '../take-in/tracks';
 import type { TaskEvent } from './runner';
 
 /** A programme, what is written of a line-up, a batch, the copies of a job, or anything of it that people set, that is not what it was. */
@@ -82,6 +83,12 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .from(outboardPasses)
       .innerJoin(programmes, eq(programmes.id, outboardPasses.programmeId))
       .where(eq(outboardPasses.id, passId))
+      .all(),
+  tracks: ({ db }, subjectId) =>
+    db
+      .select({ jobId: programmes.jobId, programmeId: programmes.id })
+      .from(programmes)
+      .where(eq(programmes.id, filmProgrammeOf(subjectId)))
       .all(),
   'copy-out': (_, jobId) => [{ jobId, isCopiedOut: true }],
 };

@@ -1,0 +1,130 @@
+/** Sound tracks of a film that are put together, and taken in as programmes of their own. */
+import { rm } from 'node:fs/promises';
+import { and, eq, like } from 'drizzle-orm';
+import * as z from 'zod';
+import { decode } from '@/codecs/decode';
+import { probeTracks } from '@/codecs/tracks';
+import { AppError } from '@/core/errors/app-error';
+import { parseTrackLists, trackListText } from '@/core/film/track-lists';
+import { needsDecoding } from '@/formats/audio-format';
+import type { ServerContext } from '../context';
+import { programmes, sources, type Task, tasks } from '../db/schema';
+import { newId } from '../ids';
+import type { TaskContext } from '../tasks/runner';
+import { type TaskView, taskView } from '../tasks/view';
+import { titleFromFileName } from './file-name';
+import { takeInTracksMessages as messages } from './messages';
+import { sourcePath } from './reference';
+import { takeInOwn } from './take-in';
+
+/** The tracks of each programme, counted from 1. */
+export const trackLists = z
+  .array(z.array(z.int().positive().max(999)).min(1).max(64))
+  .min(1)
+  .max(64);
+
+/** Tracks that are being put together, or could not be. */
+export interface TracksView {
+  /** As `1+2`. */
+  tracks: string;
+  task: TaskView;
+}
+
+/**
+ * Has tracks of a programme's file put together and taken in beside it, a programme for each list. Asked twice, it is done once.
+ *
+ * @param lists the tracks of each programme, counted from 1
+ * @throws AppError `not-found`, `no-such-track`, `tracks-differ` or `bad-request` of a file that has one track only
+ */
+export async function takeInTracks(
+  server: ServerContext,
+  programmeId: string,
+  lists: readonly number[][],
+): Promise<void> {
+  const { programme, source } = filmOf(server, programmeId);
+  const path = await sourcePath(server, source, programme.fileName);
+  if (!needsDecoding(source.format)) throw new AppError('bad-request', { reason: messages.oneTrack });
+  for (const numbers of lists) await probeTracks(path, programme.fileName, numbers);
+  for (const numbers of lists) server.queue.enqueue('tracks', subjectOf(programmeId, trackListText(numbers)));
+  server.runner.wake();
+}
+
+/** Puts tracks together and takes them in. Done again after a crash, it ends in the same state: the same bytes are there already. */
+export async function performTracks(
+  server: ServerContext,
+  subjectId: string,
+  { signal, onProgress }: TaskContext,
+): Promise<void> {
+  const { programmeId, tracks } = partsOf(subjectId);
+  const { programme, source } = filmOf(server, programmeId);
+  const path = await sourcePath(server, source, programme.fileName);
+  const probed = await probeTracks(path, programme.fileName, parseTrackLists(tracks)?.[0] ?? []);
+  const temporaryPath = server.folder.incoming(newId());
+  const startedMs = performance.now();
+  try {
+    const complaints = await decode(path, probed, temporaryPath, programme.fileName, {
+      isTimed: true,
+      signal,
+      onProgress: (seconds) =>
+        onProgress({
+          fraction: Math.min(1, seconds / Math.max(probed.format.durationSeconds, 1e-3)),
+          timesRealTime: seconds / ((performance.now() - startedMs) / 1000),
+        }),
+    });
+    // Damage is told of a source that is decoded: what is put together would pass for whole.
+    if (complaints > 0) throw new AppError('decode-failed', { fileName: programme.fileName, reason: messages.damaged });
+    const fileName = messages.fileName(titleFromFileName(programme.fileName), tracks);
+    await takeInOwn(
+      server,
+      { jobId: programme.jobId, fileName, title: messages.title(programme.title, tracks) },
+      temporaryPath,
+    );
+  } finally {
+    await rm(temporaryPath, { force: true });
+  }
+}
+
+/** The tracks of films that are being put together, or could not be, by programme. */
+export function tracksUnderWay({ db }: ServerContext, programmeIds: readonly string[]): Map<string, TracksView[]> {
+  const found = new Map<string, TracksView[]>();
+  for (const id of programmeIds) {
+    const newest = new Map<string, Task>();
+    const of = and(eq(tasks.kind, 'tracks'), like(tasks.subjectId, `${id} %`));
+    for (const task of db.select().from(tasks).where(of).orderBy(tasks.createdAtMs).all())
+      newest.set(task.subjectId, task);
+    const open = [...newest.values()].filter(({ state }) => state !== 'done' && state !== 'cancelled');
+    if (open.length > 0) {
+      found.set(
+        id,
+        open.map((task) => ({ tracks: partsOf(task.subjectId).tracks, task: taskView(task) })),
+      );
+    }
+  }
+  return found;
+}
+
+/** The programme that a task of this kind is about. */
+export function filmProgrammeOf(subjectId: string): string {
+  return partsOf(subjectId).programmeId;
+}
+
+function filmOf({ db }: ServerContext, programmeId: string) {
+  const [row] = db
+    .select({ programme: programmes, source: sources })
+    .from(programmes)
+    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
+    .where(eq(programmes.id, programmeId))
+    .all();
+  if (!row) throw new AppError('not-found', { what: 'programme' });
+  return row;
+}
+
+/** A task's subject is one word of a programme and one of its tracks. */
+function subjectOf(programmeId: string, tracks: string): string {
+  return `${programmeId} ${tracks}`;
+}
+
+function partsOf(subjectId: string): { programmeId: string; tracks: string } {
+  const [programmeId = '', tracks = ''] = subjectId.split(' ');
+  return { programmeId, tracks };
+}
