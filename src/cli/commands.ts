@@ -1,4 +1,4 @@
-import { toErrorRecord } from '@/core/errors/app-error';
+import { AppError, toErrorRecord } from '@/core/errors/app-error';
 import { proposedTrackGroups } from '@/core/film/track-groups';
 import { trackListText } from '@/core/film/track-lists';
 import { findingsOf } from '@/core/findings/findings';
@@ -8,15 +8,21 @@ import { SPECS, specById } from '@/core/spec/catalogue';
 import { factsOfFile } from '@/core/spec/facts';
 import { documentOf } from '@/core/spec/spec';
 import type { DownmixTo } from '@/core/treatment/downmixes';
+import { formatTime } from '@/core/units/format';
 import { timeCodeAt } from '@/core/units/time-code';
 import type { AudioFormat } from '@/formats/audio-format';
+import type { NamedSpan } from '@/formats/span-list';
 import type { FileReport } from '@/workers/protocol';
 import { type MeasuringOptions, measure } from './measuring';
-import { printMessages as messages } from './messages';
+import { printMessages as messages, spansMessages } from './messages';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
-/** How files are measured, and whether a downmix of them in their place. */
-type CommandOptions = MeasuringOptions & { downmix?: DownmixTo | undefined };
+/** How files are measured, and whether a downmix or spans of them in their place. */
+type CommandOptions = MeasuringOptions & {
+  downmix?: DownmixTo | undefined;
+  /** A list of spans, each to be measured by itself. */
+  spans?: string | undefined;
+};
 
 /** Ends of a command: all well, something misses its spec, unusable input or usage. */
 export const EXIT = { ok: 0, misses: 1, unusable: 2 } as const;
@@ -38,12 +44,13 @@ export async function measureCommand(
     // Loaded only now: it reads more formats than measuring does.
     const { readFileMetadata } = await import('@/workers/node/file-metadata');
     const listed: object[] = [];
-    for (const { file, report } of reports) {
+    for (const { file, report, span } of reports) {
       const metadata = await readFileMetadata(file, file, report.format);
       const { timeCode } = metadata;
       const label = timeCode && timeCodeAt(timeCode, 0, report.format.sampleRateHz);
       listed.push({
         ...reportJson(file, report),
+        ...(span ? { span } : {}),
         metadata: { ...metadata, timeCode: timeCode && { label, ...timeCode } },
       });
     }
@@ -77,14 +84,23 @@ export async function checkCommand(
 ): Promise<number> {
   const spec = specById(specId);
   const { reports, failed } = await measureAll(files, output, programmes, options);
-  const judged: { file: string; title: string; report: FileReport; verdict: Verdict }[] = [];
-  for (const { file, title, report } of reports) {
+  const judged: (Reported & { verdict: Verdict })[] = [];
+  for (const reported of reports) {
+    const { file, report } = reported;
     // Read only where a spec asks for them: it opens the file once more.
     const tags = spec.tags ? await tagsOf(file, report) : undefined;
-    judged.push({ file, title, report, verdict: assess(spec, factsOfFile({ ...report, tags })) });
+    judged.push({ ...reported, verdict: assess(spec, factsOfFile({ ...report, tags })) });
   }
   if (asJson) {
-    output.print(json(judged.map(({ file, report, verdict }) => ({ ...reportJson(file, report), verdict }))));
+    output.print(
+      json(
+        judged.map(({ file, report, span, verdict }) => ({
+          ...reportJson(file, report),
+          ...(span ? { span } : {}),
+          verdict,
+        })),
+      ),
+    );
   } else {
     for (const { title, report, verdict } of judged) {
       output.print([title, `  ${formatLine(report.format)}`, ...verdictLines(verdict, spec)].join('\n'));
@@ -112,15 +128,25 @@ async function tagsOf(file: string, { format }: FileReport) {
 /** Of each programme that is asked for of a file, its sound tracks; the first of them where none are stated. */
 type Programmes = readonly (readonly number[] | undefined)[];
 
+/** A file, or a part of it, as it was measured. */
+interface Reported {
+  file: string;
+  title: string;
+  report: FileReport;
+  span?: NamedSpan;
+}
+
 /** Measures each programme of each file; one that is unusable costs a line of complaint, never the readings of the others. */
 async function measureAll(files: readonly string[], output: Output, programmes: Programmes, options: CommandOptions) {
-  const reports: { file: string; title: string; report: FileReport }[] = [];
+  const reports: Reported[] = [];
   let failed = false;
   for (const file of files) {
     for (const tracks of programmes) {
       try {
         const title = tracks ? messages.ofTracks(file, trackListText(tracks)) : file;
-        reports.push({ file, title, report: (await measured(file, { ...options, tracks })).report });
+        if (options.spans === undefined) {
+          reports.push({ file, title, report: (await measured(file, { ...options, tracks })).report });
+        } else reports.push(...(await spansOf(file, title, options.spans, output, { ...options, tracks })));
       } catch (error) {
         failed = true;
         output.complain(complaint(error));
@@ -128,6 +154,25 @@ async function measureAll(files: readonly string[], output: Output, programmes: 
     }
   }
   return { reports, failed };
+}
+
+async function spansOf(
+  file: string,
+  title: string,
+  list: string,
+  output: Output,
+  options: CommandOptions,
+): Promise<Reported[]> {
+  if (options.downmix) throw new AppError('usage', { reason: spansMessages.withoutDownmix });
+  const { measureSpans } = await import('./spans');
+  const all = await measureSpans(file, list, options, ({ line, why, text }) =>
+    output.complain(spansMessages.unread(list, line, why, text)),
+  );
+  return all.map(({ span, report }) => {
+    const at = (frame: number) => formatTime(frame / report.format.sampleRateHz, { milliseconds: true });
+    const { name, startFrame, endFrame } = span;
+    return { file, title: spansMessages.title(title, name, at(startFrame), at(endFrame)), report, span };
+  });
 }
 
 async function measured(file: string, { downmix, ...options }: CommandOptions) {

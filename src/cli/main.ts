@@ -28,6 +28,7 @@ interface CommonOptions {
   layout?: string;
   tracks?: string;
   downmix?: string;
+  spans?: string;
   sha256?: boolean;
   joined?: boolean;
   gap?: string;
@@ -96,9 +97,10 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     own
       .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
       .option('--sha256', messages.hash);
+  const ofSpans = (own: Command) => own.option('--spans <LIST>', messages.spans);
   const ofDownmix = (own: Command) => own.addOption(new Option('--downmix <TO>', messages.downmix).choices(DOWNMIXES));
 
-  ofDownmix(ofTracks(measuring(command('measure', '[FILE...]', messages.measure))))
+  ofSpans(ofDownmix(ofTracks(measuring(command('measure', '[FILE...]', messages.measure)))))
     .option('--joined', messages.joined)
     .option('--gap <SECONDS>', messages.gap)
     .action(async (files: string[], options: CommonOptions) => {
@@ -109,7 +111,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));
     });
-  ofDownmix(ofTracks(measuring(command('check', '[FILE...]', messages.check))))
+  ofSpans(ofDownmix(ofTracks(measuring(command('check', '[FILE...]', messages.check)))))
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
@@ -213,8 +215,9 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
   return program;
 }
 
-function measuringOptions({ layout, sha256, downmix }: CommonOptions) {
-  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: DOWNMIXES.find((to) => to === downmix) };
+function measuringOptions({ layout, sha256, downmix, spans }: CommonOptions) {
+  const to = DOWNMIXES.find((own) => own === downmix);
+  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: to, spans };
 }
 
 /** Of each programme of a film, its tracks; one of nothing stated where none are asked for. */

@@ -1,6 +1,8 @@
 /** Texts of the command, by file. */
+
 import { formatSampleRate } from '@/core/units/format';
 import type { SoundTrack } from '@/formats/metadata';
+import type { UnreadLine } from '@/formats/span-list';
 
 export const deliverCommandMessages = {
   tagsOnlyInTheApp: 'Rows with tags only are written in the app',
@@ -66,6 +68,7 @@ export const mainMessages = {
   joinedHasNoTracks: '--joined plays the first sound track of each file, and takes no --tracks',
   noTracks: (text: string) => `"${text}" names no tracks; write 2, 1+2, 3-8 or 1+2,3-8, each track once`,
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
+  spans: 'each span that an edit list (CMX 3600) or a table (CSV) names, by itself',
   downmix: 'the stereo or mono downmix of a surround file (ITU-R BS.775) in its place',
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
@@ -158,6 +161,22 @@ export const filmCommandMessages = {
     `  ${tracksText('t', tracks)}: ${mastered}, measured again from the written film:`,
   moved: (milliseconds: number) =>
     `    begins ${Math.abs(milliseconds).toFixed(2)} ms ${milliseconds < 0 ? 'earlier' : 'later'} than it did: the clock of this container counts milliseconds`,
+};
+
+export const spansMessages = {
+  none: (list: string) => `${list} names no span of the file`,
+  unreadable: (list: string) => `${list} can not be read`,
+  title: (file: string, name: string, from: string, to: string) => `${file}, ${name} (${from} – ${to})`,
+  unread: (list: string, line: number, why: UnreadLine['why'], text: string) =>
+    `opsimeter: ${list}, line ${line} is left out: ${WHY_UNREAD[why]}: ${text}`,
+  withoutDownmix: '--spans and --downmix can not be combined',
+};
+
+const WHY_UNREAD: Readonly<Record<UnreadLine['why'], string>> = {
+  'no-times': 'it has no start and end',
+  empty: 'its end is not behind its start',
+  outside: 'it lies outside the file',
+  'no-time-code': 'it is in time code, and the file has none',
 };
 
 export const masterOptionsMessages = {

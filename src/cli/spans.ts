@@ -1,0 +1,62 @@
+/** Spans of a file, each measured as a programme of its own. */
+import { readFileSync } from 'node:fs';
+import { AppError } from '@/core/errors/app-error';
+import { gainOnly } from '@/core/treatment/treatment';
+import { type NamedSpan, readSpanList, type UnreadLine } from '@/formats/span-list';
+import { readFileMetadata } from '@/workers/node/file-metadata';
+import type { FileReport } from '@/workers/protocol';
+import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
+import { spansMessages as messages } from './messages';
+import { withPrepared } from './preparing';
+
+/** A span as it was measured. */
+export interface MeasuredSpan {
+  span: NamedSpan;
+  report: FileReport;
+}
+
+/**
+ * Measures every span of a file that a list names.
+ *
+ * @param listPath an edit list (CMX 3600) or a table (CSV)
+ * @param onUnread called with lines of the list that are no span of the file
+ * @throws AppError `usage` where the list can not be read, or names none
+ */
+export function measureSpans(
+  file: string,
+  listPath: string,
+  options: MeasuringOptions,
+  onUnread: (line: UnreadLine) => void,
+): Promise<MeasuredSpan[]> {
+  const text = readList(listPath);
+  return withAudio(
+    file,
+    async (audio) => {
+      const { sampleRateHz, frames } = audio.header.format;
+      const { timeCode } = await readFileMetadata(file, file, audio.origin ?? audio.header.format);
+      const { spans, unread } = readSpanList(text, { sampleRateHz, frames, timeCode });
+      for (const line of unread) onUnread(line);
+      if (spans.length === 0) throw new AppError('usage', { reason: messages.none(listPath) });
+      const measured: MeasuredSpan[] = [];
+      for (const span of spans) {
+        const { startFrame, endFrame } = span;
+        const treatment = { ...gainOnly(0), trim: { startFrame, endFrame } };
+        const origin = audio.origin ?? audio.header.format;
+        const { report } = await withPrepared(audio, { treatment }, (part) =>
+          measureAudio({ ...part, origin }, options),
+        );
+        measured.push({ span, report });
+      }
+      return measured;
+    },
+    { tracks: options.tracks },
+  );
+}
+
+function readList(path: string): string {
+  try {
+    return readFileSync(path, 'utf8');
+  } catch (error) {
+    throw new AppError('usage', { reason: messages.unreadable(path) }, { cause: error });
+  }
+}

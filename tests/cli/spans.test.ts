@@ -1,0 +1,70 @@
+/** Spans that an edit list or a table names, measured by the command: each held against FFmpeg's reading of the same piece. */
+import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { tmpdir } from 'node:os';
+import { join } from 'node:path';
+import { ffmpegLoudness, opsimeter } from '../fixtures/command';
+import { ffmpeg, material } from '../fixtures/ffmpeg';
+
+const RATE = 48_000;
+const folder = mkdtempSync(join(tmpdir(), 'opsimeter-spans-'));
+const at = (name: string) => join(folder, name);
+beforeAll(() => {
+  // Louder from second to second.
+  ffmpeg(
+    ...material(2, RATE, 12 * RATE),
+    '-af',
+    "volume='0.05+0.03*t':eval=frame",
+    '-c:a',
+    'pcm_s24le',
+    at('sound.wav'),
+  );
+  const moving = ['-f', 'lavfi', '-i', 'testsrc2=s=64x64:r=25:d=12'];
+  ffmpeg(...moving, '-i', at('sound.wav'), '-c:v', 'mpeg4', '-c:a', 'copy', '-timecode', '10:00:00:00', at('reel.mov'));
+  writeFileSync(
+    at('cut.edl'),
+    `TITLE: CUT
+001  A  V  C  00:00:00:00 00:00:04:00 10:00:00:00 10:00:04:00
+* FROM CLIP NAME: Quiet
+002  B  V  C  00:00:00:00 00:00:05:00 10:00:06:12 10:00:11:12
+003  C  V  C  00:00:00:00 00:00:05:00 11:00:00:00 11:00:05:00
+`,
+  );
+});
+afterAll(() => rmSync(folder, { recursive: true }));
+
+test('each edit is measured by itself, and one outside is named', () => {
+  const { code, out, err } = opsimeter('measure', at('reel.mov'), '--spans', at('cut.edl'), '--json');
+  expect(code).toBe(0);
+  expect(err).toContain('line 5 is left out: it lies outside the file');
+  const read = JSON.parse(out) as {
+    span: { name: string; startFrame: number; endFrame: number };
+    readings: { integratedLufs: number };
+  }[];
+  expect(read.map(({ span }) => span)).toEqual([
+    { name: 'Quiet', startFrame: 0, endFrame: 4 * RATE },
+    { name: '002 B', startFrame: 6.48 * RATE, endFrame: 11.48 * RATE },
+  ]);
+  for (const { span, readings } of read) {
+    const cut = `atrim=start_sample=${span.startFrame}:end_sample=${span.endFrame},asetpts=N/SR/TB`;
+    ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', 'pcm_s24le', at('piece.wav'));
+    expect(readings.integratedLufs).toBeCloseTo(ffmpegLoudness(at('piece.wav')).integratedLufs, 1);
+  }
+});
+
+test('a table is checked span by span; a list that names none, or is not there, is said', () => {
+  writeFileSync(at('cut.csv'), 'start;end;name\n0:01;0:05;First\n6;10.5;Second\n');
+  const { code, out } = opsimeter('check', at('sound.wav'), '--spans', at('cut.csv'), '--spec', 'ebu-r128');
+  expect(code).toBe(1);
+  expect(out).toContain('First (0:01.000 – 0:05.000)');
+  expect(out).toContain('Second (0:06.000 – 0:10.500)');
+  writeFileSync(at('none.csv'), 'nothing here\n');
+  for (const [list, words] of [
+    ['none.csv', 'names no span'],
+    ['absent.csv', 'can not be read'],
+  ] as const) {
+    expect(opsimeter('measure', at('sound.wav'), '--spans', at(list))).toMatchObject({
+      code: 2,
+      err: expect.stringContaining(words),
+    });
+  }
+});
