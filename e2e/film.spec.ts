@@ -77,3 +77,38 @@ test('the tracks of a film become programmes: proposed, changed by hand, taken i
   await expect(page.getByRole('row', { name: 'eight, tracks 2+1' })).toContainText('stereo');
   await expect(page.getByRole('row', { name: /eight/ })).toHaveCount(3);
 });
+
+test('spans of an edit list become markers, once however often it is chosen, and what is left out is said', async ({
+  page,
+  desk,
+}) => {
+  const path = join(desk.scratch, 'reel-4.mov');
+  const moving = ['-f', 'lavfi', '-i', 'testsrc2=s=160x90:r=25:d=8', '-f', 'lavfi', '-i', 'sine=440:r=48000:d=8'];
+  ffmpeg(...moving, '-c:v', 'mpeg4', '-c:a', 'pcm_s24le', '-timecode', '10:00:00:00', path);
+  await startJob(page, desk, 'Cut');
+  await dropFiles(page, [{ name: 'reel-4.mov', bytes: readFileSync(path) }]);
+  await page.getByRole('link', { name: 'reel-4', exact: true }).click();
+  await page.getByRole('tab', { name: 'Markers' }).click();
+  const edit = (from: string, to: string) => `A V C 00:00:00:00 00:00:01:00 ${from} ${to}`;
+  const list = `TITLE: CUT
+001 ${edit('10:00:01:00', '10:00:03:12')}
+* FROM CLIP NAME: Harbour
+002 ${edit('10:00:04:00', '10:00:06:00')}
+003 ${edit('09:59:00:00', '09:59:10:00')}
+`;
+  const choose = () =>
+    page
+      .getByLabel('Edit list or table of spans')
+      .setInputFiles({ name: 'cut.edl', mimeType: 'text/plain', buffer: Buffer.from(list) });
+  await choose();
+  const status = page.getByRole('status').filter({ hasText: 'added' });
+  await expect(status).toContainText('2 markers added');
+  await expect(status).toContainText('line 5: outside the programme');
+  const marker = page.getByRole('listitem').filter({ hasText: '10:00:01:00' });
+  await expect(marker.getByRole('textbox')).toHaveValue('Harbour');
+  await choose();
+  await expect(status).toContainText('0 markers added, 2 there already');
+  await expect(page.getByRole('button', { name: /^Delete/ })).toHaveCount(2);
+  await marker.getByRole('button').first().click();
+  await expect(page.getByRole('group', { name: 'Span', exact: true })).toContainText('10:00:01:00 – 10:00:03:12');
+});

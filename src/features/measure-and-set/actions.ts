@@ -8,7 +8,7 @@ import type { Metadata } from '@/formats/metadata';
 import { deliverAsSet } from '@/server/deliveries/deliver-as-set';
 import { addRow } from '@/server/deliveries/rows';
 import { answer } from '@/server/http/action';
-import { addMarker, removeMarker, renameMarker } from '@/server/jobs/markers';
+import { addMarker, addSpans, type ReadSpans, removeMarker, renameMarker } from '@/server/jobs/markers';
 import { chooseLayout, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 
@@ -37,6 +37,11 @@ export async function keepMarker(
   marker: { startFrame: number; endFrame: number | null; name: string },
 ): Promise<ActionResult<string>> {
   return answer(() => addMarker(getServer(), idInput.parse(programmeId), markerInput.parse(marker)));
+}
+
+/** Makes markers of the spans that an edit list or a table names. */
+export async function markersFromList(programmeId: string, text: string): Promise<ActionResult<ReadSpans>> {
+  return answer(() => addSpans(getServer(), idInput.parse(programmeId), z.string().max(1_000_000).parse(text)));
 }
 
 export async function nameMarker(markerId: string, name: string): Promise<ActionResult<null>> {

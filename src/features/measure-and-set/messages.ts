@@ -1,4 +1,5 @@
 import type { StepName } from '@/core/treatment/treatment';
+import type { UnreadLine } from '@/formats/span-list';
 
 /** Texts of the desk, by component. */
 
@@ -153,4 +154,24 @@ export const remediesMessages = {
   listenToIt: 'go to the first one',
   setIt: 'set it',
   steps: REMEDY_STEPS,
+};
+
+export const listImportMessages = {
+  list: 'Edit list or table of spans',
+  fromAList: 'From a list',
+  hint: 'Markers from an edit list (CMX 3600) or a table (CSV: start, end, name)',
+  came: (added: number, known: number) =>
+    [added === 1 ? '1 marker added' : `${added} markers added`, known > 0 ? `${known} there already` : '']
+      .filter(Boolean)
+      .join(', '),
+  leftOut: (line: number, why: UnreadLine['why']) => `line ${line}: ${WHY_LEFT_OUT[why]}`,
+  more: (lines: number) => (lines === 1 ? '1 more line was left out' : `${lines} more lines were left out`),
+  tooLarge: 'The file is larger than any list of spans.',
+};
+
+const WHY_LEFT_OUT: Readonly<Record<UnreadLine['why'], string>> = {
+  'no-times': 'no start and end',
+  empty: 'its end is not behind its start',
+  outside: 'outside the programme',
+  'no-time-code': 'in time code, and the file has none',
 };

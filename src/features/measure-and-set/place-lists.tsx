@@ -38,6 +38,7 @@ export function PlaceLists({
   isKnown,
   onDrop,
   onRename,
+  fromList,
 }: {
   overs: readonly Over[];
   /** The programme's readings after its treatment. */
@@ -62,6 +63,8 @@ export function PlaceLists({
   isKnown: boolean;
   onDrop: (markerId: string) => void;
   onRename: (markerId: string, name: string) => void;
+  /** Makes markers of a list. */
+  fromList: ReactNode;
 }) {
   const row = (place: Place, level: ReactNode, detail: ReactNode, extra?: ReactNode, title?: string) => (
     <li key={place.key} className="flex items-center border-b border-hair last:border-0">
@@ -144,7 +147,7 @@ export function PlaceLists({
       <Panel value="loudest" empty={messages.noLoudest}>
         {[...passages(3), ...passages(10)]}
       </Panel>
-      <Panel value="places" empty={messages.noMarkers}>
+      <Panel value="places" empty={messages.noMarkers} head={fromList}>
         {[
           ...markers.map(({ id, startFrame, endFrame, name }) => {
             const length = endFrame === null ? '' : `${formatNumber((endFrame - startFrame) / rateHz)} s`;
@@ -184,9 +187,20 @@ export function PlaceLists({
   );
 }
 
-function Panel({ value, children, empty }: { value: PlaceList; children: ReactNode[]; empty: string }) {
+function Panel({
+  value,
+  children,
+  empty,
+  head,
+}: {
+  value: PlaceList;
+  children: ReactNode[];
+  empty: string;
+  head?: ReactNode;
+}) {
   return (
     <Tabs.Content value={value} tabIndex={-1} className="min-h-0 grow overflow-y-auto data-[state=inactive]:hidden">
+      {head}
       {children.length === 0 ? (
         <p className="py-2 text-sm text-mute">{empty}</p>
       ) : (

@@ -1,8 +1,12 @@
 import { eq } from 'drizzle-orm';
 import { AppError } from '@/core/errors/app-error';
+import { readSpanList, type UnreadLine } from '@/formats/span-list';
 import type { ServerContext } from '../context';
-import { markers, programmes } from '../db/schema';
+import { markers, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
+import { metadataOf } from '../measure/measure-source';
+
+type Marker = typeof markers.$inferSelect;
 
 /** Keeps a place or a span of a programme. Throws `not-found`. */
 export function addMarker(
@@ -18,6 +22,46 @@ export function addMarker(
     .values({ ...marker, id, programmeId, createdAtMs: clock.now() })
     .run();
   return id;
+}
+
+/** What came of a list of spans. */
+export interface ReadSpans {
+  added: number;
+  /** Were markers already. */
+  known: number;
+  unread: UnreadLine[];
+}
+
+/**
+ * Makes markers of the spans that a list names; what is one already, with the same edges and name, is not made again.
+ *
+ * @param text an edit list (CMX 3600) or a table (CSV)
+ * @throws AppError `not-found`
+ */
+export async function addSpans(server: ServerContext, programmeId: string, text: string): Promise<ReadSpans> {
+  const { db, clock } = server;
+  const programme = db.select().from(programmes).where(eq(programmes.id, programmeId)).get();
+  const source = programme && db.select().from(sources).where(eq(sources.sha256, programme.sourceSha256)).get();
+  if (!source) throw new AppError('not-found', { what: 'programme' });
+  const { sampleRateHz, frames } = source.format;
+  const { timeCode } = await metadataOf(server, source.sha256);
+  const { spans, unread } = readSpanList(text, { sampleRateHz, frames, timeCode });
+  const keyOf = ({ name, startFrame, endFrame }: Pick<Marker, 'name' | 'startFrame' | 'endFrame'>) =>
+    `${startFrame} ${endFrame} ${name}`;
+  return db.transaction(
+    (tx): ReadSpans => {
+      const there = tx.select().from(markers).where(eq(markers.programmeId, programmeId)).all();
+      const known = new Set(there.map(keyOf));
+      const added = spans.filter((span) => !known.has(keyOf(span)) && known.add(keyOf(span)));
+      const createdAtMs = clock.now();
+      for (const span of added)
+        tx.insert(markers)
+          .values({ ...span, id: newId(), programmeId, createdAtMs })
+          .run();
+      return { added: added.length, known: spans.length - added.length, unread };
+    },
+    { behavior: 'immediate' },
+  );
 }
 
 /** Throws `not-found`. */

@@ -3,6 +3,7 @@
 import { useMemo, useState } from 'react';
 import { OptionList } from '@/features/common/option-list';
 import { dropMarker, nameMarker } from '../actions';
+import { ListImport } from '../list-import';
 import { PlaceLists } from '../place-lists';
 import { foundPlaces, nextPlace, type Place, placeOfOver, placeOfPassage, quietestPlace } from '../places';
 import { useDesk, useDeskCommands } from './desk-context';
@@ -39,6 +40,13 @@ export function PlacesPanel() {
     const place = placeOfPassage(passage, seconds, timeline, rateHz);
     select(place);
     // It is the span as well: what is looped next is what was gone to.
+    const endFrame = Math.min(programme.format.frames, place.frame + place.frames);
+    store.setSpan({ startFrame: place.frame, endFrame });
+  };
+  /** A span that was kept is the span again: to be heard, measured and delivered. */
+  const choose = (place: Place | undefined) => {
+    select(place);
+    if (!place?.key.startsWith('marker ') || place.frames === 0) return;
     const endFrame = Math.min(programme.format.frames, place.frame + place.frames);
     store.setSpan({ startFrame: place.frame, endFrame });
   };
@@ -79,9 +87,10 @@ export function PlacesPanel() {
       }
       list={list ?? (isStopped ? 'options' : 'overs')}
       onList={setList}
-      onSelect={select}
+      onSelect={choose}
       isKnown={treated.prepared !== null}
       onDrop={(markerId) => void acting.act(() => dropMarker(markerId))}
+      fromList={<ListImport programmeId={programme.id} />}
       onRename={(markerId, name) => void acting.act(() => nameMarker(markerId, name))}
     />
   );
