@@ -1,6 +1,6 @@
 /** `opsimeter master` of a film: its sound is mastered and put back, and everything else is copied. */
 import { existsSync } from 'node:fs';
-import { mkdtemp, rm } from 'node:fs/promises';
+import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
 import { join, parse } from 'node:path';
 import { probeTracks } from '@/codecs/tracks';
@@ -21,7 +21,9 @@ import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
 import type { AudioFormat } from '@/formats/audio-format';
+import { fileError } from '@/workers/node/file-bytes';
 import { type FilmSound, type WrittenFilm, writeFilm } from '@/workers/node/film-file';
+import { hashFile } from '@/workers/node/hash-file';
 import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
 import type { FileReport } from '@/workers/protocol';
@@ -48,6 +50,8 @@ interface FilmOptions {
   asJson: boolean;
   /** A layout chosen by hand. */
   layoutId?: string | undefined;
+  /** Hash the film that is written as well. */
+  hash?: boolean | undefined;
 }
 
 /** One programme of a film: mastered, and read again from the film that was written. */
@@ -74,8 +78,9 @@ export async function filmCommand(
   if (TAG_FLAGS.some((name) => flags.text(name) !== null) || flags.isOn('loudness-tags')) {
     throw new AppError('usage', { reason: messages.keepsItsTags });
   }
-  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   const temporaryPath = `${outputPath}.${process.pid}.part`;
+  await checkWritable(temporaryPath, outputPath);
+  const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
     const programmes: FilmProgramme[] = [];
     for (const tracks of options.programmes) {
@@ -97,9 +102,20 @@ export async function filmCommand(
       },
     );
     await placeFile(temporaryPath, outputPath, outputPath);
-    return print(file, outputPath, programmes, written, asJson, output);
+    const sha256 = options.hash ? await hashFile(outputPath) : null;
+    return print({ file, outputPath, sha256 }, programmes, written, asJson, output);
   } finally {
     await rm(folder, { recursive: true, force: true });
+  }
+}
+
+/** Before hours of work: that a file can be written there. */
+async function checkWritable(temporaryPath: string, fileName: string): Promise<void> {
+  try {
+    await writeFile(temporaryPath, '', { flag: 'wx' });
+    await rm(temporaryPath);
+  } catch (error) {
+    throw fileError(error, fileName, 'not-writable');
   }
 }
 
@@ -183,8 +199,7 @@ function verdictOf({ result, report }: FilmProgramme): Verdict {
 }
 
 function print(
-  file: string,
-  outputPath: string,
+  { file, outputPath, sha256 }: { file: string; outputPath: string; sha256: string | null },
   programmes: readonly FilmProgramme[],
   { copiedStreams, movedSeconds }: WrittenFilm,
   asJson: boolean,
@@ -200,7 +215,8 @@ function print(
       findings: findingsOf(result.before),
       verdict,
     }));
-    output.print(json({ file: outputPath, source: file, copiedStreams, programmes: listed }));
+    const hashed = sha256 === null ? {} : { sha256 };
+    output.print(json({ file: outputPath, ...hashed, source: file, copiedStreams, programmes: listed }));
   } else {
     output.print(`${file} → ${outputPath}`);
     output.print(messages.copied(copiedStreams));

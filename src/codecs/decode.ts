@@ -1,4 +1,7 @@
+import { open } from 'node:fs/promises';
 import { AppError } from '@/core/errors/app-error';
+import { appendedChunk, WAV_HEAD_BYTES } from '@/formats/wav/append-chunk';
+import { ixmlOf } from '@/formats/wav/xml';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
 import { type Probed, probeMetadata } from './probe';
 
@@ -36,7 +39,8 @@ export async function decode(
   // AC-3 carries orders to squeeze its dynamics; what is measured is the sound as it was encoded.
   const decoderOptions = /ac3$/.test(codecName) ? ['-drc_scale', '0'] : [];
   const end = endFrame === undefined ? '' : `atrim=end_sample=${endFrame}`;
-  const begins = isTimed ? (await probeMetadata(path, fileName, format)).timeReferenceFrames : null;
+  const stated = isTimed ? await probeMetadata(path, fileName, format) : null;
+  const begins = stated?.timeReferenceFrames ?? null;
   const bext = begins === null ? [] : ['-write_bext', '1', '-metadata', `time_reference=${begins}`];
   const stderr = await runFfmpeg(
     'ffmpeg',
@@ -60,7 +64,23 @@ export async function decode(
       },
     },
   );
+  if (stated?.timeCode && begins !== null) await addChunk(outputPath, 'iXML', ixmlOf(stated.timeCode.rate, begins));
   return stderr.split('\n').filter((line) => line.trim() !== '').length;
+}
+
+/** Puts a chunk at the end of a WAV. */
+async function addChunk(path: string, id: string, body: Uint8Array): Promise<void> {
+  const file = await open(path, 'r+');
+  try {
+    const head = new Uint8Array(WAV_HEAD_BYTES);
+    await file.read(head, 0, head.length, 0);
+    const { size } = await file.stat();
+    const { patch, tail } = appendedChunk(head, size, id, body);
+    await file.write(tail, 0, tail.length, size);
+    await file.write(patch.bytes, 0, patch.bytes.length, patch.offset);
+  } finally {
+    await file.close();
+  }
 }
 
 function soundOf({ track }: Probed['format'], end: string): string[] {

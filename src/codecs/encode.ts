@@ -76,8 +76,11 @@ const SYSTEM_REASONS = [
 ] as const;
 
 function encodeFailed(fileName: string, reason: string): AppError {
+  return notWritable(fileName, reason) ?? new AppError('encode-failed', { fileName, reason });
+}
+
+/** The error of a file that FFmpeg could not write for a reason of the system's; undefined for any other. */
+export function notWritable(fileName: string, reason: string): AppError | undefined {
   const system = SYSTEM_REASONS.find(([pattern]) => pattern.test(reason));
-  return system
-    ? new AppError('not-writable', { fileName, reason: system[1] })
-    : new AppError('encode-failed', { fileName, reason });
+  return system && new AppError('not-writable', { fileName, reason: system[1] });
 }

@@ -3,6 +3,7 @@ import { rm } from 'node:fs/promises';
 import { AppError } from '@/core/errors/app-error';
 import type { FilmFormat } from '@/core/film/film-formats';
 import { ask, firstFrameSeconds, type Stream, soundStreams } from './ask-ffmpeg';
+import { notWritable } from './encode';
 import { INPUT_GUARDS, inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 import { statedTimeCode } from './film';
 import { putBackMessages as messages } from './messages';
@@ -175,7 +176,7 @@ async function run(args: readonly string[], options: PutBackOptions): Promise<st
   await runFfmpeg('ffmpeg', ['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...args], fileName, {
     signal,
     timeoutMs: Math.max(LEAST_TIMEOUT_MS, MOST_TIMES_SLOWER * 1000 * durationSeconds),
-    fail: (name, reason) => new AppError('film-not-copied', { fileName: name, reason }),
+    fail: (name, reason) => notWritable(name, reason) ?? new AppError('film-not-copied', { fileName: name, reason }),
     onOutput: (text) => {
       const micros = /out_time_us=(\d+)/.exec(text)?.[1];
       if (micros) onProgress?.(Number(micros) / 1e6);

@@ -1,6 +1,6 @@
 /** Films as FFmpeg writes them: what they state of picture and time code, held against FFmpeg's own counting and a clap that is found. */
 import { execFileSync } from 'node:child_process';
-import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
+import { mkdtempSync, readFileSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { decode } from '@/codecs/decode';
@@ -89,6 +89,13 @@ test('a master of a film begins where its film does: the time reference, as FFmp
   const { tags } = JSON.parse(
     execFileSync('ffprobe', ['-v', 'error', '-show_format', '-of', 'json', at('reel.wav')]).toString(),
   ).format;
+  // The chunk that location recorders write, as its bytes stand there.
+  const xml = readFileSync(at('reel.wav')).toString('latin1');
+  expect(xml).toContain('<TIMECODE_RATE>30000/1001</TIMECODE_RATE><TIMECODE_FLAG>DF</TIMECODE_FLAG>');
+  expect(Number(/MIDNIGHT_LO>(\d+)/.exec(xml)?.[1])).toBe(Number(tags.time_reference));
+  const [read] = JSON.parse(opsimeter('measure', at('reel.wav'), '--json').out);
+  // A second and a half after 01:00:00;00 are 44.96 pictures.
+  expect(read.metadata.timeCode.label).toBe('01:00:01;14');
   // 107,892 pictures by 1001 / 30,000 s, half a second until the sound begins, and a second that was cut off it.
   expect(Number(tags.time_reference)).toBe(Math.ceil((107_892 * 1001 * RATE) / 30_000) + 1.5 * RATE);
 });

@@ -2,11 +2,16 @@
 import { mkdtempSync, readFileSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import { certificateSchema } from '@/core/delivery/certificate';
+import { timeCodeAt } from '@/core/units/time-code';
+import { certificateOf } from '@/server/certificates/certificate';
 import { viewJob } from '@/server/jobs/jobs';
 import { listTakenIn, takeInListing } from '@/server/jobs/take-in-list';
 import { metadataOf } from '@/server/measure/measure-source';
 import { performTracks, takeInTracks } from '@/server/take-in/tracks';
 import { quietly } from '@/server/tasks/runner';
+import { changeTreatment } from '@/server/treatments/treatments';
+import { createDelivery } from '../fixtures/delivering';
 import { decodedByFfmpeg, ffmpeg, firstDifference } from '../fixtures/ffmpeg';
 import { TestServer } from '../fixtures/server';
 
@@ -56,9 +61,26 @@ test('each list becomes a programme of its own, asked once or twice at once', as
     const samples = decodedByFfmpeg(host.server.folder.source(sha256), numbers.length);
     expect(firstDifference(samples, numbers.map(track))).toBeUndefined();
     // It begins where the film does: ten hours after midnight.
-    const { timeReferenceFrames } = await metadataOf(host.server, sha256);
+    const { timeReferenceFrames, timeCode } = await metadataOf(host.server, sha256);
     expect(timeReferenceFrames).toBe(10 * 3600 * RATE);
+    expect(timeCode && timeCodeAt(timeCode, RATE, RATE)).toBe('10:00:01:00');
   }
+});
+
+test('what is delivered of a film says when it begins: in the file, and in its certificate', async () => {
+  const { programmeId } = await host.measured(film, 'reel.mov');
+  changeTreatment(host.server, programmeId, { trim: { startFrame: 1.52 * RATE, endFrame: null } });
+  await createDelivery(host.server, programmeId, 'ebu-r128');
+  await host.server.runner.whenIdle();
+  const delivery = viewJob(host.server, host.jobId).programmes[0]?.deliveries[0];
+  const certificate = certificateOf(host.server, delivery?.id ?? '');
+  expect(certificateSchema.parse(certificate).startTimeCode).toEqual({ label: '10:00:01:13', rate: '25' });
+  const again = await host.measured(
+    readFileSync(join(host.root, 'deliveries', host.jobId, delivery?.fileName ?? '')),
+    'again.wav',
+  );
+  const { timeCode } = await metadataOf(host.server, again.sha256);
+  expect(timeCode && timeCodeAt(timeCode, 0, RATE)).toBe('10:00:01:13');
 });
 
 test('done again, as after a crash, nothing is there twice; and nothing is left half taken in', async () => {

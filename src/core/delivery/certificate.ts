@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { specSchema } from '../spec/spec';
 import { resolvedFormatSchema } from './format';
+import { startTimeCodeSchema } from './start-time-code';
 
 const level = z.number().nullable();
 const hash = z.string().regex(/^[0-9a-f]{64}$/);
@@ -56,6 +57,8 @@ export const certificateSchema = z.object({
   layout: z.string(),
   frames: z.int().positive(),
   durationSeconds: z.number().positive(),
+  /** Of a film's sound: the time code that the file begins at. Null where there is none; absent in older ones. */
+  startTimeCode: startTimeCodeSchema.nullable().default(null),
   /** Of the samples as they were read back: of what is lossy they are this decoder's. */
   audioSha256: hash.nullable(),
   readings: certifiedReadings,

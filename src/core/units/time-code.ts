@@ -53,6 +53,13 @@ export function describeTimeCodeRate(rate: TimeCodeRate): string {
   return RATES[rate].words;
 }
 
+/** Labels a second, as a fraction, and whether some are left out: as files state a rate. */
+export function countingOf(rate: TimeCodeRate): { numerator: number; denominator: number; isDropFrame: boolean } {
+  const { counted, denominator, dropped } = RATES[rate];
+  const isSlow = denominator === 1001;
+  return { numerator: isSlow ? 1000 * counted : counted, denominator: isSlow ? 1001 : 1, isDropFrame: dropped > 0 };
+}
+
 /** Picture frames a second. */
 export function pictureFrameRate(rate: TimeCodeRate): number {
   const { numerator, denominator } = RATES[rate];

@@ -1,6 +1,6 @@
 /** The XML that WAV files carry: iXML 2.x, and the audio definition model (ITU-R BS.2076) in `axml`. Names from memory. */
 import { XMLParser } from 'fast-xml-parser';
-import { type TimeCodeRate, timeCodeRateOf } from '@/core/units/time-code';
+import { countingOf, type TimeCodeRate, timeCodeRateOf } from '@/core/units/time-code';
 import { addTag, type Metadata } from '../metadata';
 
 const parser = new XMLParser({
@@ -46,6 +46,25 @@ export function readIxml(text: string, metadata: Metadata): TimeCodeRate | undef
   if (Number.isInteger(low) && Number.isInteger(high)) metadata.timeReferenceFrames ??= high * 2 ** 32 + low;
   const [, numerator, denominator] = /^(\d+)\/(\d+)$/.exec(wordsOf(speed.TIMECODE_RATE)) ?? [];
   return timeCodeRateOf(Number(numerator) / Number(denominator), wordsOf(speed.TIMECODE_FLAG) === 'DF');
+}
+
+/**
+ * An iXML chunk that says at which rate time code is counted, and when the sound begins: location recorders state it so, and editing programs
+ * read it. No more is said of what is not known.
+ *
+ * @param timeReferenceFrames frames after midnight
+ */
+export function ixmlOf(rate: TimeCodeRate, timeReferenceFrames: number): Uint8Array {
+  const { numerator, denominator, isDropFrame } = countingOf(rate);
+  const high = Math.floor(timeReferenceFrames / 2 ** 32);
+  const speed = [
+    `<TIMECODE_RATE>${numerator}/${denominator}</TIMECODE_RATE>`,
+    `<TIMECODE_FLAG>${isDropFrame ? 'DF' : 'NDF'}</TIMECODE_FLAG>`,
+    `<TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>${high}</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_HI>`,
+    `<TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>${timeReferenceFrames - high * 2 ** 32}</TIMESTAMP_SAMPLES_SINCE_MIDNIGHT_LO>`,
+  ];
+  const text = `<?xml version="1.0" encoding="UTF-8"?>\n<BWFXML><IXML_VERSION>1.61</IXML_VERSION><SPEED>${speed.join('')}</SPEED></BWFXML>\n`;
+  return new TextEncoder().encode(text);
 }
 
 /** The names of the programmes, contents and objects that an audio definition model describes. */

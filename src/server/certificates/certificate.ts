@@ -90,6 +90,7 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
           layout: written.layout,
           frames: written.frames,
           durationSeconds: written.durationSeconds,
+          startTimeCode: outcome?.startTimeCode ?? null,
           audioSha256: outcome?.audioSha256 ?? null,
           readings: {
             engineVersion: readings.engineVersion,

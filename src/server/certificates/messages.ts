@@ -24,6 +24,7 @@ export const pdfMessages = {
   name: 'Name',
   channel: (channel: string) => `Channel ${channel}`,
   format: 'Format',
+  startsAt: 'Begins at',
   length: 'Length',
   samplesSha256: 'SHA-256 of its samples',
   madeFrom: 'Made from',

@@ -2,6 +2,7 @@ import type { Certificate } from '@/core/delivery/certificate';
 import { type NamedReading, READING_NAMES } from '@/core/loudness/reading-names';
 import { documentOf } from '@/core/spec/spec';
 import { formatBytes, formatLevel, formatNumber, formatTime } from '@/core/units/format';
+import { describeTimeCodeRate } from '@/core/units/time-code';
 import { pdfMessages as messages } from './messages';
 import { drawCurve } from './pdf-curve';
 import { drawPdf } from './pdf-document';
@@ -65,6 +66,10 @@ function drawCertificate(pdf: Pdf, certificate: Certificate): void {
     messages.length,
     `${formatTime(certificate.durationSeconds, { milliseconds: true })} · ${certificate.frames} frames`,
   );
+  const { startTimeCode } = certificate;
+  if (startTimeCode) {
+    row(pdf, messages.startsAt, `${startTimeCode.label} · ${describeTimeCodeRate(startTimeCode.rate)}`);
+  }
   if (certificate.audioSha256) row(pdf, messages.samplesSha256, certificate.audioSha256, { isMono: true });
   for (const { name, kind, place, of } of certificate.partOf)
     row(pdf, messages.partOf, messages.place(name, kind, place, of));

@@ -2,12 +2,17 @@ import { rm } from 'node:fs/promises';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { writtenFacts } from '@/core/delivery/facts';
 import { deliveryFormatSchema, resolveFormat } from '@/core/delivery/format';
+import { startTimeCodeOf } from '@/core/delivery/start-time-code';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { assess } from '@/core/spec/assess';
+import type { StartTimeCode } from '@/core/units/time-code';
 import { deliveryLeftovers } from '@/workers/node/delivery-paths';
+import { readFileMetadata } from '@/workers/node/file-metadata';
 import { placeFile } from '@/workers/node/place-file';
 import type { ServerContext } from '../context';
+import type { sources } from '../db/schema';
 import { sendAsAsked } from '../receivers/transfers';
+import { sourcePath } from '../take-in/reference';
 import type { TaskContext } from '../tasks/runner';
 import { markDiscarded, removeFiles } from './decide';
 import { deliverProgramme } from './deliver-programme';
@@ -56,6 +61,8 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       spec,
       writtenFacts(report, { format, treatment: delivered.treatment, source: source.format, expectedFrames }),
     );
+    const timeCode = await timeCodeOf(server, source, programme.fileName);
+    const startTimeCode = startTimeCodeOf(timeCode, delivered.treatment, sampleRateHz);
     const outcome = {
       files: files.map(({ fileName: name, channel, sizeBytes, sha256 }) => ({
         fileName: name,
@@ -68,6 +75,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       expectedFrames,
       audioSha256,
       said: { tags, coverSha256: programme.cover?.sha256 ?? null },
+      ...(startTimeCode ? { startTimeCode } : {}),
       curve: delivered.curve,
     };
     const replaced = delivery.replacesId === null ? undefined : deliveryRecord(server, delivery.replacesId).deliveries;
@@ -88,6 +96,16 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
   } finally {
     for (const path of deliveryLeftovers(temporaryPath)) await rm(path, { force: true });
   }
+}
+
+/** Of a film whose file lies elsewhere, and no longer does, only what was decoded of it is there: that has no time code, and is delivered all the same. */
+async function timeCodeOf(
+  server: ServerContext,
+  source: typeof sources.$inferSelect,
+  fileName: string,
+): Promise<StartTimeCode | null> {
+  const path = await sourcePath(server, source, fileName).catch(() => null);
+  return path === null ? null : (await readFileMetadata(path, fileName, source.format)).timeCode;
 }
 
 /** `name.L.wav` of `name.wav`, where each channel has a file of its own. */

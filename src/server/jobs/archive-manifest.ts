@@ -3,6 +3,7 @@ import { type Cover, coverSchema } from '@/core/delivery/cover';
 import { resolvedFormatSchema } from '@/core/delivery/format';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
+import { startTimeCodeSchema } from '@/core/delivery/start-time-code';
 import { tagsSchema } from '@/core/file-formats/tags';
 import { LINE_UP_KINDS, MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings, USUAL_RECORD } from '@/core/lineup/line-up';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
@@ -121,6 +122,8 @@ export const manifestSchema = z
                 passes: z.array(passSchema).max(10).default([]),
                 expectedFrames: z.int().nonnegative().nullable().default(null),
                 audioSha256: sha256.nullable().default(null),
+                /** Of a film's sound: the time code that it begins at. */
+                startTimeCode: startTimeCodeSchema.nullable().default(null),
                 treatmentVersion: z.int().positive(),
                 spec: specSchema,
                 createdAtMs: timeMs,

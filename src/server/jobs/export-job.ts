@@ -214,6 +214,7 @@ function describeDeliveries(
         approvedAtMs,
         passes: outcome?.passes ?? [],
         expectedFrames: outcome?.expectedFrames ?? null,
+        startTimeCode: outcome?.startTimeCode ?? null,
         audioSha256: outcome?.audioSha256 ?? null,
         said: outcome?.said ?? null,
         row: indexOf(rows, delivery.rowId),

@@ -189,8 +189,10 @@ function judged(
 
 /** Null of files of before there was a sheet. */
 function outcomeOf(delivery: Manifest['programmes'][number]['deliveries'][number]): DeliveryOutcome | null {
-  const { files, treatment, passes, expectedFrames, audioSha256, said, fileName, sha256, sizeBytes } = delivery;
+  const { files, treatment, passes, expectedFrames, audioSha256, said, startTimeCode } = delivery;
+  const { fileName, sha256, sizeBytes } = delivery;
   if (!treatment || expectedFrames === null || audioSha256 === null) return null;
   const parts = files.length > 0 ? files : [{ fileName, channel: null, sha256, sizeBytes }];
-  return { files: parts, treatment, passes, expectedFrames, audioSha256, ...(said ? { said } : {}) };
+  const stated = { ...(said ? { said } : {}), ...(startTimeCode ? { startTimeCode } : {}) };
+  return { files: parts, treatment, passes, expectedFrames, audioSha256, ...stated };
 }

@@ -22,6 +22,7 @@ import { historyLine } from '@/formats/wav/coding-history';
 import { cueChunks } from '@/formats/wav/cues';
 import { isrcIdentifier, textChunks } from '@/formats/wav/text-chunks';
 import { createWavWriter } from '@/formats/wav/writer';
+import { ixmlOf } from '@/formats/wav/xml';
 import { createKernelCurveMaker } from '@/kernels/curve-kernel';
 import type { RenderReport } from '../protocol';
 import { carriedOver } from './carried';
@@ -234,7 +235,18 @@ async function chunksFor(format: PreparedFormat, from: readonly number[], option
     const isDefined =
       isReadable && !options.isForCoder && !options.withoutAdm && header.format.channels === format.channels;
     const adm = isDefined ? await admChunks(source, from, basename(historyPath)) : [];
-    return [{ id: 'bext', body }, ...withDefinition(textChunks(tags), adm, tags), ...cueChunks(carried.markers)];
+    // What the time reference is counted in pictures by.
+    const { timeCode } = own;
+    const counted =
+      timeCode && timeReferenceFrames !== null
+        ? [{ id: 'iXML', body: ixmlOf(timeCode.rate, timeReferenceFrames) }]
+        : [];
+    return [
+      { id: 'bext', body },
+      ...counted,
+      ...withDefinition(textChunks(tags), adm, tags),
+      ...cueChunks(carried.markers),
+    ];
   } finally {
     await source.close();
   }

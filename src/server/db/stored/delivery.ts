@@ -4,6 +4,7 @@ import { type Certificate, certificateSchema } from '@/core/delivery/certificate
 import type { FileSize } from '@/core/delivery/file-size';
 import { type ResolvedFormat, resolvedFormatSchema } from '@/core/delivery/format';
 import type { Pass } from '@/core/delivery/next-pass';
+import { type LabelledStart, startTimeCodeSchema } from '@/core/delivery/start-time-code';
 import { FILE_KINDS, RATE_MODES } from '@/core/file-formats/file-formats';
 import type { Tags } from '@/core/file-formats/tags';
 import type { ReducedStretch, ReductionFigures } from '@/core/limiter/reduction';
@@ -46,6 +47,8 @@ export interface DeliveryOutcome {
   audioSha256: string;
   /** What the file says of itself; absent of older ones. */
   said?: { tags: Tags; coverSha256: string | null };
+  /** The time code that it begins at; absent where there is none, and of older ones. */
+  startTimeCode?: LabelledStart;
   /** Short-term loudness along time, as a certificate keeps it; absent of older ones. */
   curve?: Certificate['curve'];
 }
@@ -136,5 +139,6 @@ export const outcomeSchema = z.object({
   expectedFrames: z.number(),
   audioSha256: z.string(),
   said: z.object({ tags: readTagsSchema, coverSha256: z.string().nullable() }).exactOptional(),
+  startTimeCode: startTimeCodeSchema.exactOptional(),
   curve: certificateSchema.shape.curve.exactOptional(),
 } satisfies Fields<DeliveryOutcome>);
