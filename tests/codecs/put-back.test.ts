@@ -52,7 +52,10 @@ function clapAfterPicture(name: string): number {
   ffmpeg('-i', at(name), '-map', '0:a:0', '-ac', '1', '-c:a', 'pcm_f32le', at('heard.wav'));
   const [samples = new Float32Array()] = decodedByFfmpeg(at('heard.wav'), 1);
   let best = { frame: 0, product: 0 };
-  for (let frame = 0; frame < samples.length - 480; frame++) {
+  // Far louder than what is around it.
+  const greatest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
+  const loud = samples.findIndex((sample) => Math.abs(sample) > greatest / 2);
+  for (let frame = Math.max(0, loud - 500); frame < loud + 500; frame++) {
     let product = 0;
     for (let i = 0; i < 480; i++) product += (samples[frame + i] ?? 0) * Math.sin((2 * Math.PI * 1000 * i) / RATE);
     if (product > best.product) best = { frame, product };
