@@ -148,7 +148,7 @@ export const filmCommandMessages = {
   programme: (tracks: string, codec: string) => `${tracksText('T', tracks)}, back as ${codec}:`,
   keepsItsTags: 'A film keeps its own tags and cover: none can be stated',
   keepsItsLength: 'Sound that goes back into a film keeps its length: it takes no --start, --end or padding',
-  keepsItsTracks: (tracks: string) => `Tracks ${tracks} go back channel by channel: their channels can not be changed`,
+  keepsItsTracks: (tracks: string) => `Tracks ${tracks} go back channel by channel: their channels cannot be changed`,
   togetherAsPcm:
     'Tracks that are put together go back channel by channel, as PCM; this film takes them one by one only',
   notInFilm: (codec: string, extension: string, codecs: string) =>
@@ -165,11 +165,11 @@ export const filmCommandMessages = {
 
 export const spansMessages = {
   none: (list: string) => `${list} names no span of the file`,
-  unreadable: (list: string) => `${list} can not be read`,
+  unreadable: (list: string) => `${list} cannot be read`,
   title: (file: string, name: string, from: string, to: string) => `${file}, ${name} (${from} – ${to})`,
   unread: (list: string, line: number, why: UnreadLine['why'], text: string) =>
     `opsimeter: ${list}, line ${line} is left out: ${WHY_UNREAD[why]}: ${text}`,
-  withoutDownmix: '--spans and --downmix can not be combined',
+  withoutDownmix: '--spans and --downmix cannot be combined',
 };
 
 const WHY_UNREAD: Readonly<Record<UnreadLine['why'], string>> = {

@@ -20,7 +20,7 @@ export interface MeasuredSpan {
  *
  * @param listPath an edit list (CMX 3600) or a table (CSV)
  * @param onUnread called with lines of the list that are no span of the file
- * @throws AppError `usage` where the list can not be read, or names none
+ * @throws AppError `usage` where the list cannot be read, or names none
  */
 export function measureSpans(
   file: string,

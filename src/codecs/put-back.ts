@@ -44,8 +44,8 @@ export interface NewFilm {
 }
 
 /**
- * Writes a film again with other sound in some of its tracks. Streams keep their order, language, title and disposition; chapters and tags
- * go along. Nothing is flushed.
+ * Writes a film again with other sound in some of its tracks. Streams keep language, title and disposition, and their order but for
+ * covers and time code, which come last; chapters and tags go along. Nothing is flushed.
  *
  * @param outputPath must not exist
  * @returns a hash of the packets of each stream that is copied, as they are in the source

@@ -60,7 +60,7 @@ test('a table is checked span by span; a list that names none, or is not there, 
   writeFileSync(at('none.csv'), 'nothing here\n');
   for (const [list, words] of [
     ['none.csv', 'names no span'],
-    ['absent.csv', 'can not be read'],
+    ['absent.csv', 'cannot be read'],
   ] as const) {
     expect(opsimeter('measure', at('sound.wav'), '--spans', at(list))).toMatchObject({
       code: 2,

@@ -192,7 +192,7 @@ export const tracksFormMessages = {
 };
 
 export const tracksUnderWayMessages = {
-  of: (tracks: string) => `${tracks.length > 1 ? 'tracks' : 'track'} ${tracks}`,
+  of: (tracks: string) => `${/[-+]/.test(tracks) ? 'tracks' : 'track'} ${tracks}`,
 };
 
 export const trackChoiceMessages = {

@@ -9,6 +9,6 @@ export const uploadMessages = {
 export const takeInTracksMessages = {
   oneTrack: 'the file has one sound track',
   damaged: 'parts of its sound are damaged',
-  title: (title: string, tracks: string) => `${title}, ${tracks.length > 1 ? 'tracks' : 'track'} ${tracks}`,
+  title: (title: string, tracks: string) => `${title}, ${/[-+]/.test(tracks) ? 'tracks' : 'track'} ${tracks}`,
   fileName: (stem: string, tracks: string) => `${stem}_tracks-${tracks}.wav`,
 };

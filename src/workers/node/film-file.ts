@@ -92,10 +92,13 @@ export async function writeFilm(
       const packets = await putBack({ filmPath, format, replaced, delayed }, temporaryPath, order);
       const all: ReadSound[] = [];
       const copied = checkCopied(filmPath, temporaryPath, format, tracks, packets, order);
-      // What it throws is thrown where it is waited for: nothing goes on reading behind what has failed.
-      copied.catch(() => undefined);
-      for (const [i, sound] of sounds.entries()) {
-        all.push(await readAgain(order, sound, afterPicture(starts[i] as Starts), `${temporaryPath}.${i}`));
+      try {
+        for (const [i, sound] of sounds.entries()) {
+          all.push(await readAgain(order, sound, afterPicture(starts[i] as Starts), `${temporaryPath}.${i}`));
+        }
+      } finally {
+        // Nothing goes on reading behind what has failed; what this throws is thrown below.
+        await copied.catch(() => undefined);
       }
       await copied;
       const allowed = allowedSeconds(format, all, writes === MOST_WRITES);
