@@ -265,25 +265,26 @@ test('what is chosen becomes what its names tell, or a batch in its order; the s
 });
 
 test('nothing is read of the whole before all of it is measured', async () => {
-  const jobId = createJob(host.server, 'Unmeasured');
-  const own: string[] = [];
-  for (const name of ['a', 'b']) {
-    const seed = name === 'a' ? 0.2 : 0.3;
-    const bytes = wavOf((pieces[0] as Float32Array[]).map((samples) => samples.map((x) => seed * x)));
-    own.push((await takeIn(host.server, { jobId, fileName: `${name}.wav`, body: once(bytes) })).programmeId);
-  }
-  const id = createLineUp(host.server, jobId, {
-    kind: 'batch',
-    name: 'B',
-    members: own.map((programmeId) => ({ programmeId })),
-  });
-  const early = await readLineUp(host.server, id);
-  if (early.waiting.length > 0) {
+  const own = new TestServer();
+  try {
+    // What is taken in waits until a server goes on with it.
+    own.server.runner.stop();
+    const members: { programmeId: string }[] = [];
+    for (const [i, piece] of pieces.slice(0, 2).entries())
+      members.push(await own.takeIn(wavOf(piece), `piece ${i + 1}.wav`));
+    const id = createLineUp(own.server, own.jobId, { kind: 'batch', name: 'B', members });
+    const early = await readLineUp(own.server, id);
     expect(early).toMatchObject({ whole: null, tracks: [] });
-    expect(await code(() => setBalance(host.server, id, 'each-at-target', 'ebu-r128'))).toBe('not-measured');
+    expect(early.waiting).toHaveLength(2);
+    expect(await code(() => setBalance(own.server, id, 'each-at-target', 'ebu-r128'))).toBe('not-measured');
+    await own.restart();
+    await own.server.runner.whenIdle();
+    const read = await readLineUp(own.server, id);
+    expect(read.waiting).toEqual([]);
+    expect(read.tracks).toHaveLength(2);
+  } finally {
+    await own.remove();
   }
-  await host.server.runner.whenIdle();
-  expect((await readLineUp(host.server, id)).waiting).toEqual([]);
 });
 
 test('line-ups travel in the ZIP of their job', async () => {
@@ -302,7 +303,3 @@ test('line-ups travel in the ZIP of their job', async () => {
     ['piece 3', 1.25],
   ]);
 });
-
-async function* once(bytes: Uint8Array) {
-  yield bytes;
-}
