@@ -35,6 +35,11 @@ export class PcmReader {
     return new PcmReader(source, await readPcmHeader(source, fileName), pieceFrames);
   }
 
+  /** Of a file whose header has been read. */
+  static of(source: ByteSource, header: PcmHeader): PcmReader {
+    return new PcmReader(source, header, PIECE_FRAMES);
+  }
+
   /** Position of the next frame. */
   get frame(): number {
     return this.#frame;

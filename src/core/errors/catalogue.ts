@@ -89,6 +89,26 @@ export const catalogue = {
     safe: NOTHING_TAKEN,
     todo: 'Export it again, or ask the sender to send it again.',
   }),
+  'adm-damaged': (d: File & { reason: string }) => ({
+    happened: `The audio definition (ADM) of ${d.fileName} cannot be read: ${d.reason}.`,
+    safe: 'Nothing was written, and the file was not changed.',
+    todo: 'Export it again; or measure and write its channels as they are.',
+  }),
+  'adm-not-rendered': (d: File & { programme: string; reason: string }) => ({
+    happened: `“${d.programme}” of ${d.fileName} cannot be rendered as it is meant: ${d.reason}.`,
+    safe: 'Nothing was written, and the file was not changed.',
+    todo: 'Render it where it was made, and measure that; or measure its channels as they are.',
+  }),
+  'no-adm': (d: File) => ({
+    happened: `${d.fileName} has no audio definition (ADM) to render.`,
+    safe: 'Nothing was written.',
+    todo: 'Leave --render out to measure its channels as they are.',
+  }),
+  'no-such-programme': (d: File & { programme: string; known: string }) => ({
+    happened: `${d.fileName} has no audio programme ${d.programme}.`,
+    safe: 'Nothing was written.',
+    todo: `Choose one of these: ${d.known}.`,
+  }),
   'no-audio': (d: File) => ({
     happened: `${d.fileName} has a header but no audio.`,
     safe: NOTHING_TAKEN,

@@ -1,7 +1,8 @@
 /** The audio definition model of a WAV or BW64 (ADM, ITU-R BS.2076): its `chna` and `axml` chunks as ITU-R BS.2088 has them. From memory. */
 import { AppError } from '@/core/errors/app-error';
 import type { ByteSource } from '../bytes';
-import { type ChunkBody, chunksOf, readChunk } from '../chunks';
+import { type Chunk, type ChunkBody, chunksOf, readChunk, textOf } from '../chunks';
+import { type AdmDefinition, type ChnaEntry, readAdmDefinition } from './adm-xml';
 
 /** Behind two counts; each entry names a track, and what it belongs to. */
 const FIRST_ENTRY_AT = 4;
@@ -16,6 +17,76 @@ const TIMES = /\b(rtime|start)\s*=/;
 export interface AdmFacts {
   /** It names times within the programme, which hold only while the programme begins where it did. */
   hasTimes: boolean;
+}
+
+/**
+ * Reads the definition of a WAV or BW64; undefined of one that has none.
+ *
+ * @param fileName what a person calls the file, for errors
+ * @throws AppError `adm-damaged`
+ */
+export async function readAdm(source: ByteSource, fileName: string): Promise<AdmDefinition | undefined> {
+  let text: string | null = null;
+  let entries: ChnaEntry[] = [];
+  for await (const chunk of chunksOf(source, true)) {
+    if (chunk.id !== 'chna' && chunk.id !== 'axml') continue;
+    const body = await wholeChunk(source, chunk, fileName);
+    if (chunk.id === 'chna') entries = chnaEntries(body, true);
+    else text = admText(body).text;
+  }
+  return entries.length > 0 ? readAdmDefinition(text, entries, fileName) : undefined;
+}
+
+/** The XML of an `axml` chunk, up to the first zero, and how it becomes bytes again: the same, where nothing of it is changed. */
+export function admText(body: Uint8Array): { text: string; bytesOf: (text: string) => Uint8Array } {
+  const end = body.indexOf(0);
+  const [used, rest] = end < 0 ? [body, body.subarray(body.length)] : [body.subarray(0, end), body.subarray(end)];
+  try {
+    const text = new TextDecoder('utf-8', { fatal: true, ignoreBOM: true }).decode(used);
+    return { text, bytesOf: (changed) => joined(new TextEncoder().encode(changed), rest) };
+  } catch {
+    // A character for each byte, as they are.
+    const text = Array.from(used, (byte) => String.fromCharCode(byte)).join('');
+    return {
+      text,
+      bytesOf: (changed) =>
+        joined(
+          Uint8Array.from(changed, (c) => c.charCodeAt(0)),
+          rest,
+        ),
+    };
+  }
+}
+
+function joined(first: Uint8Array, second: Uint8Array): Uint8Array {
+  const all = new Uint8Array(first.length + second.length);
+  all.set(first);
+  all.set(second, first.length);
+  return all;
+}
+
+/** The lines of a `chna`; those of empty places are left out. */
+export function chnaEntries(body: Uint8Array, isLittleEndian: boolean): ChnaEntry[] {
+  if (body.length < FIRST_ENTRY_AT) return [];
+  const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
+  const count = Math.min(view.getUint16(2, isLittleEndian), Math.floor((body.length - FIRST_ENTRY_AT) / ENTRY_BYTES));
+  return Array.from({ length: count }, (_, i) => FIRST_ENTRY_AT + i * ENTRY_BYTES)
+    .map((at) => ({
+      track: view.getUint16(at, isLittleEndian),
+      uid: idIn(body, at + 2, 12),
+      formatId: idIn(body, at + 14, 14),
+      packId: idIn(body, at + 28, 11),
+    }))
+    .filter(({ track }) => track > 0);
+}
+
+function idIn(body: Uint8Array, at: number, bytes: number): string {
+  return textOf(body.subarray(at, at + bytes)).toUpperCase();
+}
+
+async function wholeChunk(source: ByteSource, chunk: Chunk, fileName: string): Promise<Uint8Array> {
+  if ((chunk.bytes ?? 0) <= MOST_BYTES) return readChunk(source, chunk, MOST_BYTES);
+  throw new AppError('adm-damaged', { fileName, reason: 'it is larger than any is' });
 }
 
 /** Whether a WAV or BW64 has a definition: a `chna` that names tracks. */
@@ -37,16 +108,13 @@ export async function admFacts(source: ByteSource): Promise<AdmFacts | undefined
  *
  * @param from for each channel of the new file, its place in this one
  * @param fileName what a person calls the file, for errors
- * @throws AppError `header-damaged` where a definition is larger than any is
+ * @throws AppError `adm-damaged` where a definition is larger than any is
  */
 export async function admChunks(source: ByteSource, from: readonly number[], fileName: string): Promise<ChunkBody[]> {
   const chunks: ChunkBody[] = [];
   for await (const chunk of chunksOf(source, true)) {
     if (chunk.id !== 'chna' && chunk.id !== 'axml') continue;
-    if ((chunk.bytes ?? 0) > MOST_BYTES) {
-      throw new AppError('header-damaged', { fileName, reason: 'its audio definition is larger than any is' });
-    }
-    const body = await readChunk(source, chunk, MOST_BYTES);
+    const body = await wholeChunk(source, chunk, fileName);
     chunks.push({ id: chunk.id, body: chunk.id === 'chna' ? reordered(body, from) : body });
   }
   return chunks.some(({ id }) => id === 'chna') ? chunks : [];

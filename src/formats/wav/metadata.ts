@@ -2,6 +2,7 @@ import { type TimeCodeRate, timeCodeAfterMidnight } from '@/core/units/time-code
 import { type ByteSource, fourCharacters } from '../bytes';
 import { type Chunk, chunksOf, readChunk, textOf } from '../chunks';
 import { addMarker, addTag, type Metadata, noMetadata } from '../metadata';
+import { chnaEntries } from './adm';
 import { parseBext } from './bext';
 import { type CueText, listed, parseAssociatedData, parseCues, parseLoops } from './cues';
 import { readAxml, readIxml } from './xml';
@@ -104,19 +105,7 @@ function readInfo(body: Uint8Array, isLittleEndian: boolean, metadata: Metadata)
 
 /** Which element of an audio definition model each track belongs to (ITU-R BS.2088). */
 function readChannelAllocation(body: Uint8Array, isLittleEndian: boolean, metadata: Metadata): void {
-  if (body.length < 4) return;
-  const view = new DataView(body.buffer, body.byteOffset, body.byteLength);
-  const count = Math.min(view.getUint16(2, isLittleEndian), Math.floor((body.length - 4) / 40));
-  for (let i = 0; i < count; i++) {
-    const at = 4 + i * 40;
-    const track = view.getUint16(at, isLittleEndian);
-    // A track of 0 is an empty place.
-    if (track === 0) continue;
-    const names = [
-      textOf(body.subarray(at + 2, at + 14)),
-      textOf(body.subarray(at + 14, at + 28)),
-      textOf(body.subarray(at + 28, at + 39)),
-    ];
-    addTag(metadata, `ADM track ${track}`, names.filter(Boolean).join(' · '));
+  for (const { track, uid, formatId, packId } of chnaEntries(body, isLittleEndian)) {
+    addTag(metadata, `ADM track ${track}`, [uid, formatId, packId].filter(Boolean).join(' · '));
   }
 }
