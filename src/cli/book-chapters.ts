@@ -81,12 +81,12 @@ export async function writeChapter(
 ): Promise<WrittenChapter> {
   const levelMode = { kind: 'solved', maxReductionDb, marginDb: 0 } as const;
   const asked = { spec, format, levelMode, tags, cover };
-  const { source } = await plannedMaster(path, { ...asked, treatment }, options.layoutId);
+  const { source } = await plannedMaster(path, { ...asked, treatment }, { layoutId: options.layoutId });
   let steps: Treatment = span ? { ...treatment, trim: trimOf(span, source, title) } : treatment;
   const fileName = `${stem}.${FILE_FORMATS[format.kind].extensions[0]}`;
   const outputPath = join(folder, fileName);
   const master = async () => {
-    const { wanted } = await plannedMaster(path, { ...asked, treatment: steps }, options.layoutId);
+    const { wanted } = await plannedMaster(path, { ...asked, treatment: steps }, { layoutId: options.layoutId });
     return masterFile(path, outputPath, () => SILENT, { ...options, wanted: () => wanted });
   };
   let result = await master();

@@ -14,11 +14,12 @@ import type { Treatment } from '@/core/treatment/treatment';
 import type { Assembled } from '@/workers/node/assembly-order';
 import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
+import type { Audio } from './audio';
 import { type ChapterOrder, chapterOrders, sampleOrder, type WrittenChapter, writeChapter } from './book-chapters';
 import type { BookJob } from './book-schema';
 import { checkCover, coverAt } from './covers';
 import type { MasterOptions } from './master-options';
-import { type Audio, type MeasuringOptions, withAudios } from './measuring';
+import { type MeasuringOptions, withAudios } from './measuring';
 import { booksMessages as messages } from './messages';
 import { assemblySteps, intoFolder } from './written-folder';
 

@@ -1,3 +1,4 @@
+import type { RenderLayout } from '@/core/adm/render-layouts';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
 import { proposedTrackGroups } from '@/core/film/track-groups';
 import { trackListText } from '@/core/film/track-lists';
@@ -13,12 +14,15 @@ import { timeCodeAt } from '@/core/units/time-code';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { NamedSpan } from '@/formats/span-list';
 import type { FileReport } from '@/workers/protocol';
+import type { MeasuredRendering } from './measure-renderings';
 import { type MeasuringOptions, measure } from './measuring';
-import { printMessages as messages, spansMessages } from './messages';
+import { printMessages as messages, renderingMessages, spansMessages } from './messages';
 import { findingLines, formatLine, readingLines, verdictLines } from './print';
 
-/** How files are measured, and whether a downmix or spans of them in their place. */
-type CommandOptions = MeasuringOptions & {
+/** How files are measured, and whether a downmix, spans or renderings of them in their place. */
+type CommandOptions = Omit<MeasuringOptions, 'rendering'> & {
+  /** Renderings of its audio definition: for these layouts, of all its programmes or of one. */
+  renderings?: { layouts: readonly RenderLayout[]; programmeId: string | undefined } | undefined;
   downmix?: DownmixTo | undefined;
   /** A list of spans, each to be measured by itself. */
   spans?: string | undefined;
@@ -44,25 +48,36 @@ export async function measureCommand(
     // Loaded only now: it reads more formats than measuring does.
     const { readFileMetadata } = await import('@/workers/node/file-metadata');
     const listed: object[] = [];
-    for (const { file, report, span } of reports) {
+    for (const { file, report, span, rendering } of reports) {
       const metadata = await readFileMetadata(file, file, report.format);
       const { timeCode } = metadata;
       const label = timeCode && timeCodeAt(timeCode, 0, report.format.sampleRateHz);
       listed.push({
         ...reportJson(file, report),
         ...(span ? { span } : {}),
+        ...(rendering ? { rendering } : {}),
         metadata: { ...metadata, timeCode: timeCode && { label, ...timeCode } },
       });
     }
     output.print(json(listed));
+  } else if (options.renderings) {
+    const { renderingLines } = await import('./print-renderings');
+    for (const file of files) for (const line of await renderingLines(file, reports)) output.print(line);
   } else {
     for (const { file, title, report } of reports) {
       output.print([title, `  ${formatLine(report.format)}`, ...readingLines(report.readings)].join('\n'));
       for (const line of findingLines(report)) output.print(line);
+      if (report.format.adm) for (const line of await definitionLines(file)) output.print(line);
       if (report.format.track) for (const line of await trackLines(file, report.format)) output.print(line);
     }
   }
   return failed ? EXIT.unusable : EXIT.ok;
+}
+
+/** The audio definition of a file; one that cannot be read costs nothing of what was measured. */
+async function definitionLines(file: string): Promise<string[]> {
+  const { definitionOutline } = await import('./print-renderings');
+  return definitionOutline(file).catch((error) => [`  ${complaint(error)}`]);
 }
 
 /** The sound tracks of a file that has several, and which of them belong together. */
@@ -94,9 +109,10 @@ export async function checkCommand(
   if (asJson) {
     output.print(
       json(
-        judged.map(({ file, report, span, verdict }) => ({
+        judged.map(({ file, report, span, rendering, verdict }) => ({
           ...reportJson(file, report),
           ...(span ? { span } : {}),
+          ...(rendering ? { rendering } : {}),
           verdict,
         })),
       ),
@@ -134,6 +150,7 @@ interface Reported {
   title: string;
   report: FileReport;
   span?: NamedSpan;
+  rendering?: Pick<MeasuredRendering, 'programme' | 'layout'>;
 }
 
 /** Measures each programme of each file; one that is unusable costs a line of complaint, never the readings of the others. */
@@ -144,7 +161,12 @@ async function measureAll(files: readonly string[], output: Output, programmes: 
     for (const tracks of programmes) {
       try {
         const title = tracks ? messages.ofTracks(file, trackListText(tracks)) : file;
-        if (options.spans === undefined) {
+        if (options.renderings) {
+          const { rendered, errors } = await renderingsOf(file, options.renderings, options);
+          reports.push(...rendered);
+          for (const error of errors) output.complain(complaint(error));
+          failed ||= errors.length > 0;
+        } else if (options.spans === undefined) {
           reports.push({ file, title, report: (await measured(file, { ...options, tracks })).report });
         } else reports.push(...(await spansOf(file, title, options.spans, output, { ...options, tracks })));
       } catch (error) {
@@ -154,6 +176,20 @@ async function measureAll(files: readonly string[], output: Output, programmes: 
     }
   }
   return { reports, failed };
+}
+
+async function renderingsOf(
+  file: string,
+  { layouts, programmeId }: NonNullable<CommandOptions['renderings']>,
+  options: CommandOptions,
+): Promise<{ rendered: Reported[]; errors: AppError[] }> {
+  const { measureRenderings } = await import('./measure-renderings');
+  const { renderings, errors } = await measureRenderings(file, layouts, programmeId, options);
+  const rendered = renderings.map(({ report, ...rendering }) => {
+    const { programme, layout } = rendering;
+    return { file, title: renderingMessages.title(file, programme?.name ?? null, layout), report, rendering };
+  });
+  return { rendered, errors };
 }
 
 async function spansOf(

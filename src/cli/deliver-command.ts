@@ -3,6 +3,7 @@ import { existsSync, readFileSync } from 'node:fs';
 import { mkdir } from 'node:fs/promises';
 import { basename, dirname, extname, join, resolve } from 'node:path';
 import * as z from 'zod';
+import { RENDER_LAYOUTS } from '@/core/adm/render-layouts';
 import { DEFAULT_TEMPLATE, fileStem, foldersOf, formatFields } from '@/core/delivery/file-name';
 import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/core/delivery/format';
 import { levelModeSchema, OLD_ROW_NAMES } from '@/core/delivery/row';
@@ -16,6 +17,7 @@ import { someOf } from '@/core/schema/some-of';
 import { specById } from '@/core/spec/catalogue';
 import { type Spec, specSchema } from '@/core/spec/spec';
 import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatment/treatment';
+import type { WantedRendering } from './audio';
 import { bookSchema } from './book-schema';
 import { checkBook, writeBook } from './books';
 import { complaint, EXIT, json, type Output } from './commands';
@@ -48,6 +50,9 @@ const jobFileSchema = z
             title: z.string().min(1).max(200).optional(),
             treatment: readingOldNames(someOf(treatmentFields), OLD_STEP_NAMES).default({}),
             tags: tagsSchema.default(NO_TAGS),
+            /** Of an audio definition (ADM): for which loudspeakers it is rendered, and which of its programmes; the first unless it is said. */
+            render: z.enum(RENDER_LAYOUTS).optional(),
+            audioProgramme: z.string().min(1).max(100).optional(),
             /** A PNG or JPEG picture. */
             cover: z.string().min(1).optional(),
             deliveries: z
@@ -92,6 +97,7 @@ interface Row {
   outputPath: string;
   /** What it is written as: one file, or one for each channel. */
   paths: string[];
+  rendering: WantedRendering | undefined;
   wanted: MasterOptions;
 }
 
@@ -123,10 +129,14 @@ export async function deliverCommand(
   await mkdir(outputFolder, { recursive: true });
   const results: object[] = [];
   let [missed, failed] = [0, 0];
-  for (const { file, spec, format, outputPath, wanted } of rows) {
+  for (const { file, spec, format, outputPath, rendering, wanted } of rows) {
     try {
       await mkdir(dirname(outputPath), { recursive: true });
-      const result = await masterFile(file, outputPath, () => SILENT, { ...options, wanted: () => wanted });
+      const result = await masterFile(file, outputPath, () => SILENT, {
+        ...options,
+        rendering,
+        wanted: () => wanted,
+      });
       const verdict = verdictOf(result, spec);
       if (!verdict.inside) missed++;
       results.push({ files: result.paths, source: file, spec: spec.id, ...outcomeJson(result), verdict });
@@ -233,6 +243,8 @@ async function rowOf(
   const title = programme.title ?? basename(file, extname(file));
   const spec = typeof asked === 'string' ? specById(asked) : asked;
   const { resampleHz } = programme.treatment;
+  const { render: layout, audioProgramme: programmeId } = programme;
+  const rendering = layout && { layout, programmeId };
   const steps = template
     ? stepsFor(template, resampleHz ?? (await sourceFormat(file, options.layoutId)).sampleRateHz)
     : {};
@@ -246,7 +258,7 @@ async function rowOf(
       tags: { ...programme.tags, title: programme.tags.title || (programme.title ?? '') },
       cover: programme.cover === undefined ? null : coverAt(resolve(folder, programme.cover)),
     },
-    options.layoutId,
+    { layoutId: options.layoutId, rendering },
   );
   const naming = template?.nameTemplate ?? job.name;
   const fields = {
@@ -269,7 +281,7 @@ async function rowOf(
     format.arrangement === 'split'
       ? channels.map(({ label }) => outputPath.replace(/(\.[^.]+)$/, `.${label}$1`))
       : [outputPath];
-  return { file, spec, format, outputPath, paths, wanted };
+  return { file, spec, format, outputPath, paths, rendering, wanted };
 }
 
 function nameOf(spec: string | Spec): string {

@@ -13,7 +13,8 @@ import { fadesOf, type Treatment } from '@/core/treatment/treatment';
 import { withForecast } from '@/workers/node/forecast-file';
 import { unprepared } from '@/workers/node/prepare-file';
 import type { FileReport } from '@/workers/protocol';
-import { type Audio, type MeasuringOptions, measureAudio } from './measuring';
+import type { Audio } from './audio';
+import { type MeasuringOptions, measureAudio } from './measuring';
 import { preparedAudio } from './preparing';
 
 /** A track as the job file has it. */

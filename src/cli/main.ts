@@ -1,4 +1,5 @@
 import { Command, CommanderError, Option } from 'commander';
+import { RENDER_LAYOUTS, type RenderLayout } from '@/core/adm/render-layouts';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
@@ -28,6 +29,8 @@ interface CommonOptions {
   layout?: string;
   tracks?: string;
   downmix?: string;
+  render?: string;
+  audioProgramme?: string;
   spans?: string;
   sha256?: boolean;
   joined?: boolean;
@@ -100,26 +103,31 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
   const ofSpans = (own: Command) => own.option('--spans <LIST>', messages.spans);
   const ofDownmix = (own: Command) => own.addOption(new Option('--downmix <TO>', messages.downmix).choices(DOWNMIXES));
 
-  ofSpans(ofDownmix(ofTracks(measuring(command('measure', '[FILE...]', messages.measure)))))
+  const ofRender = (own: Command) =>
+    own
+      .option('--render <LAYOUTS>', messages.render(RENDER_LAYOUTS.join(', ')))
+      .option('--audio-programme <ID>', messages.audioProgramme);
+
+  ofRender(ofSpans(ofDownmix(ofTracks(measuring(command('measure', '[FILE...]', messages.measure))))))
     .option('--joined', messages.joined)
     .option('--gap <SECONDS>', messages.gap)
     .action(async (files: string[], options: CommonOptions) => {
-      const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
+      const [some, asJson, how] = [someFiles(files), options.json ?? false, await commandOptions(options)];
       if (!options.joined) return end(await measureCommand(some, asJson, output, programmesOf(options), how));
       if (options.tracks) throw new AppError('usage', { reason: messages.joinedHasNoTracks });
       const gapSeconds = new Flags({ ...options }).number('gap', -MOST_GAP_SECONDS, MOST_GAP_SECONDS) ?? 0;
       const { joinedCommand } = await import('./joined-command');
       end(await joinedCommand(some, gapSeconds, asJson, output, how));
     });
-  ofSpans(ofDownmix(ofTracks(measuring(command('check', '[FILE...]', messages.check)))))
+  ofRender(ofSpans(ofDownmix(ofTracks(measuring(command('check', '[FILE...]', messages.check))))))
     .option('--spec <ID>', messages.spec)
     .action(async (files: string[], options: CommonOptions) => {
       const spec = required(options.spec, '--spec ID');
-      const [some, asJson, how] = [someFiles(files), options.json ?? false, measuringOptions(options)];
+      const [some, asJson, how] = [someFiles(files), options.json ?? false, await commandOptions(options)];
       end(await checkCommand(some, spec, asJson, output, programmesOf(options), how));
     });
-  const master = ofTracks(
-    measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS))),
+  const master = ofRender(
+    ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS)))),
   )
     .option('--spec <ID>', messages.spec)
     .option('--out <FILE>', messages.out);
@@ -143,7 +151,14 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     const [tracks, ...more] = programmes;
     if (more.length > 0) throw new AppError('usage', { reason: messages.oneProgramme });
     const wanted = (source: SourceFacts) => masterOptions(flags, source, out);
-    end(await masterCommand(file, out, asJson, output, { ...how, tracks, wanted }));
+    const renderings = await renderingsOf(options);
+    if (renderings && renderings.layouts.length > 1)
+      throw new AppError('usage', { reason: messages.masterOneRendering });
+    const rendering = renderings && {
+      layout: renderings.layouts[0] as RenderLayout,
+      programmeId: renderings.programmeId,
+    };
+    end(await masterCommand(file, out, asJson, output, { ...how, tracks, rendering, wanted }));
   });
   measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
     async (files: string[], options: CommonOptions) => {
@@ -213,6 +228,23 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     .option('--json', messages.json)
     .action((options: CommonOptions) => end(specsCommand(options.json ?? false, output)));
   return program;
+}
+
+/** How files are measured, or what in their place. */
+async function commandOptions(options: CommonOptions) {
+  return { ...measuringOptions(options), renderings: await renderingsOf(options) };
+}
+
+/** The renderings that are asked for. */
+async function renderingsOf({ render, audioProgramme, layout, tracks, downmix, spans }: CommonOptions) {
+  if (render === undefined) {
+    if (audioProgramme !== undefined) throw new AppError('usage', { reason: messages.isMissing('--render LAYOUTS') });
+    return undefined;
+  }
+  const others = [layout, tracks, downmix, spans];
+  if (others.some((other) => other !== undefined)) throw new AppError('usage', { reason: messages.renderingIsWhole });
+  const { readRenderLayouts } = await import('./measure-renderings');
+  return { layouts: readRenderLayouts(render), programmeId: audioProgramme };
 }
 
 function measuringOptions({ layout, sha256, downmix, spans }: CommonOptions) {

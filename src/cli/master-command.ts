@@ -87,7 +87,7 @@ export async function masterFile(
         return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
       });
     },
-    { tracks: options.tracks },
+    { tracks: options.tracks, rendering: options.rendering },
   );
   const { mastered } = done;
   if (!mastered) throw new AppError('nothing-to-measure', { reason: messages.noLevel(file) });

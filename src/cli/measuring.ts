@@ -5,34 +5,26 @@ import { MessageChannel, Worker } from 'node:worker_threads';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
-import type { AudioFormat } from '@/formats/audio-format';
-import type { PcmHeader } from '@/formats/pcm-header';
 import { hashFile } from '@/workers/node/hash-file';
 import type { HelperData } from '@/workers/node/helper';
 import { measureFile, peekHeader } from '@/workers/node/measure-file';
 import { newCounters } from '@/workers/node/segment-workers';
 import type { FileReport } from '@/workers/protocol';
+import type { Audio, WantedRendering } from './audio';
 
 export interface MeasuringOptions {
   /** A layout chosen by hand. */
   layoutId?: string | undefined;
   /** Sound tracks of the file, counted from 1, put together in this order; the first alone unless it is stated. */
   tracks?: readonly number[] | undefined;
+  /** A rendering of the file's audio definition in its place. */
+  rendering?: WantedRendering | undefined;
   /** Hash the file as well: that takes longer than to measure it. */
   hash?: boolean;
 }
 
 /** A second thread is worth starting for as many segments as these; it takes as long to start as to measure some. */
 const LEAST_SEGMENTS = 8;
-
-/** A file's samples: the file itself, or what it was decoded to for as long as it is used. */
-export interface Audio {
-  file: string;
-  path: string;
-  header: PcmHeader;
-  /** What the samples were decoded from, if they were. */
-  origin: AudioFormat | undefined;
-}
 
 /**
  * Opens a file's samples; a file that is not PCM is decoded to a temporary folder first.
@@ -43,8 +35,17 @@ export interface Audio {
 export async function withAudio<T>(
   file: string,
   use: (audio: Audio) => Promise<T>,
-  { endFrame, tracks = [1] }: { endFrame?: number | undefined; tracks?: readonly number[] | undefined } = {},
+  {
+    endFrame,
+    tracks = [1],
+    rendering,
+  }: Pick<MeasuringOptions, 'tracks' | 'rendering'> & { endFrame?: number | undefined } = {},
 ): Promise<T> {
+  if (rendering) {
+    // Loaded only now: few files have a definition.
+    const { withRendering } = await import('./rendering');
+    return withRendering(file, rendering, use);
+  }
   const header = await peekHeader(file, file).catch((error) => {
     if (!isAppError(error, 'not-audio')) throw error;
   });
@@ -87,7 +88,10 @@ export async function audioOffsets(audios: readonly Audio[]): Promise<number[] |
 
 /** Measures a file, with the help of other threads where it is long. */
 export function measure(file: string, options?: MeasuringOptions) {
-  return withAudio(file, (audio) => measureAudio(audio, options), { tracks: options?.tracks });
+  return withAudio(file, (audio) => measureAudio(audio, options), {
+    tracks: options?.tracks,
+    rendering: options?.rendering,
+  });
 }
 
 export async function measureAudio(

@@ -70,6 +70,12 @@ export const mainMessages = {
   layout: (layoutIds: string) => `read the channels as this layout: ${layoutIds}`,
   spans: 'each span that an edit list (CMX 3600) or a table (CSV) names, by itself',
   downmix: 'the stereo or mono downmix of a surround file (ITU-R BS.775) in its place',
+  render: (layouts: string) =>
+    `what the file's audio definition (ADM) describes, rendered for loudspeakers in its place: ${layouts}`,
+  renderSeveral: 'several: stereo,5.1,7.1.4',
+  audioProgramme: 'the programme of the definition, by its ID (measure and check: all; master: the first)',
+  renderingIsWhole: '--render is of the whole file: it takes no --layout, --tracks, --downmix or --spans',
+  masterOneRendering: 'One file is written of one rendering; several in one go: "deliver"',
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
   joined: 'as one programme, as if the files were played in this order (with --gap)',
@@ -98,6 +104,28 @@ export const mainMessages = {
   unknownLayout: (value: string, layoutIds: string) => `There is no layout "${value}"; it is one of ${layoutIds}`,
   noFile: 'No file was named',
   isMissing: (name: string) => `${name} is missing`,
+};
+
+export const renderingMessages = {
+  noLayouts: (text: string, known: string) => `"${text}" names no layouts; they are ${known}, each once`,
+  title: (file: string, programme: string | null, layout: string) =>
+    programme === null ? `${file}, rendered in ${layout}` : `${file}, “${programme}” rendered in ${layout}`,
+  node: (name: string, id: string, details: readonly string[]) => [`“${name}” (${id})`, ...details].join(' · '),
+  kinds: { programme: 'programme', content: 'content', object: 'object' },
+  types: {
+    DirectSpeakers: 'bed',
+    Matrix: 'matrix',
+    Objects: 'object',
+    HOA: 'sound field',
+    Binaural: 'binaural',
+  },
+  channels: (list: string, count: number) => (count === 1 ? `channel ${list}` : `channels ${list}`),
+  from: (time: string) => `from ${time}`,
+  to: (time: string) => `to ${time}`,
+  rendered: (name: string) => `“${name}”, rendered:`,
+  whole: 'Rendered:',
+  finding: (finding: string, layouts: string) => `${finding} (${layouts})`,
+  asTheyAre: '  The channels as they are; --render measures what the definition describes.',
 };
 
 export const liveCommandMessages = {

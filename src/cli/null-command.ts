@@ -4,8 +4,9 @@ import { faultWords } from '@/core/lineup/null/fault-words';
 import type { NullReading } from '@/core/lineup/null/null-test';
 import { formatGain, formatLevel, formatTime } from '@/core/units/format';
 import { nullFiles } from '@/workers/node/null-files';
+import type { Audio } from './audio';
 import { EXIT, json, type Output } from './commands';
-import { type Audio, audioOffsets, withAudios } from './measuring';
+import { audioOffsets, withAudios } from './measuring';
 import { nullCommandMessages as messages } from './messages';
 
 /** Where files are laid against each other: at the time that they state, or at their first frames. */

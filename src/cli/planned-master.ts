@@ -13,6 +13,8 @@ import { peekHeader } from '@/workers/node/measure-file';
 import { checkCover } from './covers';
 import { admOf } from './master-command';
 import type { MasterOptions } from './master-options';
+import type { MeasuringOptions } from './measuring';
+import { renderedFormat } from './rendering';
 
 /**
  * Plans a file as a row of a sheet would be written.
@@ -29,11 +31,11 @@ export async function plannedMaster(
     tags: MasterOptions['tags'];
     cover: MasterOptions['cover'];
   },
-  layoutId: string | undefined,
+  { layoutId, rendering }: Pick<MeasuringOptions, 'layoutId' | 'rendering'>,
 ): Promise<{ source: AudioFormat; format: ResolvedFormat; wanted: MasterOptions }> {
   const { spec, levelMode, treatment, tags, cover } = asked;
   await checkCover(cover);
-  const source = await sourceFormat(file, layoutId);
+  const source = rendering ? await renderedFormat(file, rendering) : await sourceFormat(file, layoutId);
   const treated = treatedProgramme(treatment, source, asked.format);
   const [problem] = formatProblems(asked.format, treated);
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });

@@ -6,8 +6,8 @@ import { downmixedChannels } from '@/core/treatment/steps/downmix';
 import { isLevelOnly, type Treatment } from '@/core/treatment/treatment';
 import { peekHeader } from '@/workers/node/measure-file';
 import { prepareFile } from '@/workers/node/prepare-file';
+import type { Audio } from './audio';
 import type { MasterOptions } from './master-options';
-import type { Audio } from './measuring';
 import { preparingMessages as messages } from './messages';
 
 /** What is left of a file once it has gone through the steps before its gain, in a folder of its own for as long as it is used. */

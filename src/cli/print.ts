@@ -43,6 +43,25 @@ export function readingLines(readings: Readings): string[] {
   return READING_ROWS.map(([name, value]) => `  ${name.padEnd(18)}${value(readings)}`);
 }
 
+/** The readings of several beside one another. */
+export function readingTable(columns: readonly { heading: string; readings: Readings }[]): string[] {
+  const width = Math.max(14, ...columns.map(({ heading }) => heading.length + 2));
+  const line = (name: string, cells: readonly string[]) =>
+    `  ${name.padEnd(18)}${cells.map((cell) => cell.padStart(width)).join('')}`;
+  return [
+    line(
+      '',
+      columns.map(({ heading }) => heading),
+    ),
+    ...READING_ROWS.map(([name, value]) =>
+      line(
+        name,
+        columns.map(({ readings }) => value(readings).split(' (')[0] as string),
+      ),
+    ),
+  ];
+}
+
 /** What was, and what has become of it. */
 export function changeLines(before: Readings, after: Readings): string[] {
   return READING_ROWS.map(([name, value]) => {

@@ -18,9 +18,10 @@ import { OLD_STEP_NAMES, treatmentFields, treatmentSchema } from '@/core/treatme
 import type { Assembled, AssemblyOrder, AssemblySteps } from '@/workers/node/assembly-order';
 import { renderFile } from '@/workers/node/render-file';
 import { writeAssembly } from '@/workers/node/write-assembly';
+import type { Audio } from './audio';
 import { checkCover, coverAt } from './covers';
 import { levelledTracks, type SetTrack } from './levelled-tracks';
-import { type Audio, type MeasuringOptions, withAudios } from './measuring';
+import { type MeasuringOptions, withAudios } from './measuring';
 import { assemblySteps, intoFolder } from './written-folder';
 
 /** Files are named from where the job file lies. */

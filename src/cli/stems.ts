@@ -22,7 +22,8 @@ import {
   type WrittenStems,
   writeStems,
 } from '@/workers/node/write-stems';
-import { type Audio, audioOffsets, type MeasuringOptions, withAudios } from './measuring';
+import type { Audio } from './audio';
+import { audioOffsets, type MeasuringOptions, withAudios } from './measuring';
 import { assemblySteps, intoFolder } from './written-folder';
 
 const fileFields = {
