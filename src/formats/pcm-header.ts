@@ -7,10 +7,10 @@ import type { ByteSource } from './bytes';
 
 const LEAST_RATE_HZ = 8_000;
 const GREATEST_RATE_HZ = 384_000;
-/** Of a file that is read, but for its samples, or rendered by its definition. */
-export const MOST_READ_CHANNELS = 128;
 /** Of a file that is measured as it is. */
 const MOST_CHANNELS = 24;
+/** Of one that is read: the tracks of an audio definition are more than the loudspeakers that they are rendered for. */
+const MOST_TRACKS = 128;
 
 export interface PcmHeader {
   format: AudioFormat;
@@ -39,10 +39,18 @@ export interface SampleLayout {
 export function checkMeasurable(
   { channels, sampleRateHz }: Pick<SampleLayout, 'channels' | 'sampleRateHz'>,
   fileName: string,
-  mostChannels = MOST_CHANNELS,
+): void {
+  checkReadable({ channels, sampleRateHz }, fileName);
+  if (channels > MOST_CHANNELS) throw new AppError('too-many-channels', { fileName, channels });
+}
+
+/** Throws an AppError where a header states channels or a rate that no file has. */
+export function checkReadable(
+  { channels, sampleRateHz }: Pick<SampleLayout, 'channels' | 'sampleRateHz'>,
+  fileName: string,
 ): void {
   if (channels === 0) throw new AppError('no-channels', { fileName });
-  if (channels > mostChannels) throw new AppError('too-many-channels', { fileName, channels });
+  if (channels > MOST_TRACKS) throw new AppError('too-many-channels', { fileName, channels });
   if (!(sampleRateHz >= LEAST_RATE_HZ && sampleRateHz <= GREATEST_RATE_HZ)) {
     throw new AppError('unsupported-rate', { fileName, sampleRateHz });
   }

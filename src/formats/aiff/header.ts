@@ -7,7 +7,7 @@ import { AppError } from '@/core/errors/app-error';
 import type { SampleType } from '@/core/units/sample-encoding';
 import { type ByteSource, fourCharacters, readBytes } from '../bytes';
 import { chunksOf } from '../chunks';
-import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
+import { checkReadable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
 /** Integers stand in the upper bits of as many whole bytes as they need. */
 const INTEGERS: readonly SampleType[] = ['s8', 's16', 's24', 's32'];
@@ -94,7 +94,7 @@ function parseCommon(body: DataView, isCompressed: boolean, fileName: string): C
   const channels = body.getUint16(0);
   const bitDepth = body.getUint16(6);
   const sampleRateHz = extendedFloat(body, 8);
-  checkMeasurable({ channels, sampleRateHz }, fileName);
+  checkReadable({ channels, sampleRateHz }, fileName);
   const { type, isBigEndian } = encodingOf(isCompressed ? fourCharacters(body, 18) : 'NONE', bitDepth, fileName);
   return { sampleRateHz, channels, channelMask: 0, bitDepth, type, isBigEndian, statedFrames: body.getUint32(2) };
 }

@@ -8,7 +8,7 @@ import type { SampleType } from '@/core/units/sample-encoding';
 import type { PcmContainer } from '../audio-format';
 import { type ByteSource, fourCharacters, readBytes } from '../bytes';
 import { chunksOf } from '../chunks';
-import { checkMeasurable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
+import { checkReadable, type PcmHeader, pcmHeader, type SampleLayout } from '../pcm-header';
 
 export const FORMAT_PCM = 0x0001;
 export const FORMAT_FLOAT = 0x0003;
@@ -33,17 +33,13 @@ export interface FoundSamples {
  * Reads the header by walking the chunks up to the samples. Throws an AppError that names what is wrong; never reads the
  * samples.
  */
-export async function readWavHeader(source: ByteSource, fileName: string, mostChannels?: number): Promise<PcmHeader> {
-  const { container, layout, dataOffset, dataBytes } = await findWavSamples(source, fileName, mostChannels);
+export async function readWavHeader(source: ByteSource, fileName: string): Promise<PcmHeader> {
+  const { container, layout, dataOffset, dataBytes } = await findWavSamples(source, fileName);
   return pcmHeader(source, fileName, container, layout, dataOffset, dataBytes);
 }
 
 /** The same of a file of which there may be no more yet than its beginning: whether there are samples is not asked. */
-export async function findWavSamples(
-  source: ByteSource,
-  fileName: string,
-  mostChannels?: number,
-): Promise<FoundSamples> {
+export async function findWavSamples(source: ByteSource, fileName: string): Promise<FoundSamples> {
   if (source.size === 0) throw new AppError('empty-file', { fileName });
   const head = await readBytes(source, 0, 12);
   const container = head.byteLength === 12 ? containerOf(head) : undefined;
@@ -53,8 +49,7 @@ export async function findWavSamples(
   let layout: SampleLayout | undefined;
   for await (const { id, offset, bytes } of chunksOf(source, isLittleEndian)) {
     if (id === 'fmt ') {
-      const body = await readBytes(source, offset, Math.min(bytes ?? 0, 40));
-      layout = parseFormat(body, isLittleEndian, fileName, mostChannels);
+      layout = parseFormat(await readBytes(source, offset, Math.min(bytes ?? 0, 40)), isLittleEndian, fileName);
     } else if (id === 'data') {
       if (!layout) throw new AppError('header-damaged', { fileName, reason: 'the audio comes before its format' });
       return { container, layout, dataOffset: offset, dataBytes: bytes };
@@ -80,12 +75,7 @@ function containerOf(data: DataView): PcmContainer | undefined {
   }
 }
 
-function parseFormat(
-  body: DataView,
-  isLittleEndian: boolean,
-  fileName: string,
-  mostChannels: number | undefined,
-): SampleLayout {
+function parseFormat(body: DataView, isLittleEndian: boolean, fileName: string): SampleLayout {
   if (body.byteLength < 16) {
     throw new AppError('header-damaged', { fileName, reason: 'the description of its format is cut short' });
   }
@@ -107,7 +97,7 @@ function parseFormat(
   if (formatTag !== FORMAT_PCM && formatTag !== FORMAT_FLOAT) {
     throw new AppError('unsupported-codec', { fileName, formatTag: `0x${formatTag.toString(16).padStart(4, '0')}` });
   }
-  checkMeasurable({ channels, sampleRateHz }, fileName, mostChannels);
+  checkReadable({ channels, sampleRateHz }, fileName);
   const isFloat = formatTag === FORMAT_FLOAT;
   const type = (isFloat ? FLOATS : INTEGERS)[containerBits];
   if (!type) {

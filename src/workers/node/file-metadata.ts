@@ -6,7 +6,6 @@ import { chunksOf, readChunk } from '@/formats/chunks';
 import { addTag, type Metadata } from '@/formats/metadata';
 import { readPcmMetadata } from '@/formats/open-metadata';
 import { readPcmHeader } from '@/formats/open-pcm';
-import { MOST_READ_CHANNELS } from '@/formats/pcm-header';
 import { statedTags } from '@/formats/stated-tags';
 import { FileSource } from './file-bytes';
 
@@ -18,7 +17,7 @@ export async function readFileMetadata(path: string, fileName: string, format: A
   if (needsDecoding(format)) return probeMetadata(path, fileName, format);
   const file = await FileSource.open(path, fileName);
   try {
-    const metadata = await readPcmMetadata(file, await readPcmHeader(file, fileName, MOST_READ_CHANNELS));
+    const metadata = await readPcmMetadata(file, await readPcmHeader(file, fileName));
     if (!format.container.startsWith('AIFF')) return metadata;
     for await (const chunk of chunksOf(file, false)) {
       if (chunk.id.trim().toUpperCase() !== 'ID3') continue;

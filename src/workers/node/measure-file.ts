@@ -7,7 +7,7 @@ import { type Measurement, ProgrammeMeter } from '@/core/loudness/programme';
 import type { Segment } from '@/core/loudness/segment';
 import { type AudioFormat, isWavKind } from '@/formats/audio-format';
 import { readPcmHeader } from '@/formats/open-pcm';
-import type { PcmHeader } from '@/formats/pcm-header';
+import { checkMeasurable, type PcmHeader } from '@/formats/pcm-header';
 import { admFacts } from '@/formats/wav/adm';
 import { parseBext, readBext } from '@/formats/wav/bext';
 import { treatedBefore } from '@/formats/wav/coding-history';
@@ -44,6 +44,7 @@ export async function measureFile(
   const file = await FileSource.open(path, options.fileName);
   try {
     const header = await readPcmHeader(file, fileName);
+    checkMeasurable(header.format, fileName);
     options.onHeader?.(header);
     const format = options.origin ? decodedFormat(options.origin, header.format) : header.format;
     const { sampleRateHz, channels, channelMask, frames } = format;
@@ -122,11 +123,13 @@ export function decodedFormat(origin: AudioFormat, decoded: AudioFormat): AudioF
   return { ...origin, channelMask, layout, frames, durationSeconds };
 }
 
-/** Reads a file's header only. */
+/** Reads the header only, of a file that can be measured. */
 export async function peekHeader(path: string, fileName: string): Promise<PcmHeader> {
   const file = await FileSource.open(path, fileName);
   try {
-    return await readPcmHeader(file, fileName);
+    const header = await readPcmHeader(file, fileName);
+    checkMeasurable(header.format, fileName);
+    return header;
   } finally {
     await file.close();
   }

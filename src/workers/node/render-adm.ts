@@ -7,7 +7,7 @@ import { Renderer } from '@/core/adm/renderer';
 import { type RenderItem, selectItems } from '@/core/adm/select-items';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { layoutNamed } from '@/core/loudness/channel-layout';
-import { MOST_READ_CHANNELS, type PcmHeader } from '@/formats/pcm-header';
+import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader } from '@/formats/pcm-reader';
 import { readAdm } from '@/formats/wav/adm';
 import type { AdmDefinition } from '@/formats/wav/adm-xml';
@@ -41,7 +41,7 @@ export interface AdmFile {
 export async function openAdm(path: string, fileName: string): Promise<AdmFile> {
   const file = await FileSource.open(path, fileName);
   try {
-    const header = await readWavHeader(file, fileName, MOST_READ_CHANNELS);
+    const header = await readWavHeader(file, fileName);
     const definition = header.format.container === 'RIFX' ? undefined : await readAdm(file, fileName);
     if (!definition) throw new AppError('no-adm', { fileName });
     return { header, definition };
