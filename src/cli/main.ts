@@ -31,6 +31,7 @@ interface CommonOptions {
   downmix?: string;
   render?: string;
   audioProgramme?: string;
+  asAdm?: boolean;
   spans?: string;
   sha256?: boolean;
   joined?: boolean;
@@ -130,7 +131,8 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS)))),
   )
     .option('--spec <ID>', messages.spec)
-    .option('--out <FILE>', messages.out);
+    .option('--out <FILE>', messages.out)
+    .option('--as-adm', messages.asAdm);
   for (const { heading, flags } of flagGroups) addFlags(master, heading, flags);
   master.action(async (files: string[], options: CommonOptions) => {
     const file = onlyFile(files, messages.masterTakesOne);
@@ -158,7 +160,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       layout: renderings.layouts[0] as RenderLayout,
       programmeId: renderings.programmeId,
     };
-    end(await masterCommand(file, out, asJson, output, { ...how, tracks, rendering, wanted }));
+    end(await masterCommand(file, out, asJson, output, { ...how, tracks, rendering, wanted, isTracks: options.asAdm }));
   });
   measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
     async (files: string[], options: CommonOptions) => {

@@ -18,6 +18,7 @@ import { type AudioFormat, isWavKind } from '@/formats/audio-format';
 import { admFacts } from '@/formats/wav/adm';
 import { FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
+import { openAdm, programmeNamed } from '@/workers/node/render-adm';
 import type { FileReport } from '@/workers/protocol';
 import { EXIT, json, type Output } from './commands';
 import { checkCover } from './covers';
@@ -37,6 +38,28 @@ export interface MasteredFile {
   paths: string[];
   /** The file as it came, ahead of every step. */
   source: AudioFormat;
+}
+
+export interface MasteringOptions extends MeasuringOptions {
+  wanted: (source: SourceFacts) => MasterOptions;
+  /** With a rendering: the tracks that it is rendered from are written, with their definition. */
+  isTracks?: boolean | undefined;
+}
+
+/** The tracks of a definition, in place of the rendering that sets their levels. */
+async function tracksOf(file: string, { rendering }: MasteringOptions, { treatment, limit, format }: MasterOptions) {
+  if (!rendering) throw new AppError('usage', { reason: messages.tracksNeedRendering });
+  const isLevelOnly = describeTreatment({ ...treatment, gainDb: 0, limit: null }, 1).length === 0;
+  if (!isLevelOnly || limit.link !== 1 || limit.lfe !== 'linked') {
+    throw new AppError('usage', { reason: messages.tracksAreLevelled });
+  }
+  if (format.withoutAdm) throw new AppError('usage', { reason: messages.tracksHaveAdm });
+  const { header, definition } = await openAdm(file, file);
+  const programme = programmeNamed(definition.model, file, rendering.programmeId);
+  return {
+    tracks: { path: file, layout: rendering.layout, programmeId: programme?.id ?? null },
+    source: { channels: header.format.channels, adm: await admOf(file, header.format) },
+  };
 }
 
 /** The audio definition of a file, if it has one. */
@@ -65,7 +88,7 @@ export async function masterFile(
   file: string,
   outputPath: string,
   listener: (before: FileReport, wanted: MasterOptions) => Listener,
-  options: MeasuringOptions & { wanted: (source: SourceFacts) => MasterOptions },
+  options: MasteringOptions,
 ): Promise<MasteredFile> {
   const { layoutId } = options;
   const fileName = basename(outputPath);
@@ -82,7 +105,14 @@ export async function masterFile(
         const { report: before, measurement } = await measureAudio(prepared, options);
         const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
         const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
-        const source = { ...paths, fileName, layoutId: layoutId ?? null, before, measurement, source: came };
+        const source = {
+          ...paths,
+          fileName,
+          layoutId: layoutId ?? null,
+          before,
+          measurement,
+          ...(options.isTracks ? await tracksOf(file, options, wanted) : { source: came }),
+        };
         const mastered = await master(source, wanted, listener(before, wanted));
         return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
       });
@@ -105,7 +135,7 @@ export async function masterCommand(
   outputPath: string,
   asJson: boolean,
   output: Output,
-  options: MeasuringOptions & { wanted: (source: SourceFacts) => MasterOptions },
+  options: MasteringOptions,
 ): Promise<number> {
   const result = await masterFile(
     file,

@@ -22,6 +22,7 @@ import { peekHeader } from '@/workers/node/measure-file';
 import { unprepared } from '@/workers/node/prepare-file';
 import { renderFile } from '@/workers/node/render-file';
 import type { FileReport, Progress } from '@/workers/protocol';
+import { measureTracks, renderTracks, type TracksOf } from './adm-tracks';
 import type { MasterOptions } from './master-options';
 import { measureAudio } from './measuring';
 import { masteringMessages as messages } from './messages';
@@ -38,6 +39,8 @@ export interface MasterSource {
   measurement: Measurement;
   /** Of the file as it came. */
   source: { channels: number; adm?: { hasTimes: boolean } | undefined };
+  /** Of an audio definition whose tracks are written, levelled by a rendering of it, which is what is read. */
+  tracks?: TracksOf | undefined;
 }
 
 /** What stopped the gain where it is: a limit, or what was asked. */
@@ -110,7 +113,7 @@ async function land(
   listener: Listener,
 ): Promise<Mastered> {
   const { spec } = options;
-  const { path, historyPath, outputPath, fileName, layoutId, before } = file;
+  const { path, historyPath, outputPath, fileName, layoutId, before, tracks } = file;
   const { channels, sampleRateHz, layout } = before.format;
   const [problem] = formatProblems(options.format, {
     ...treatedProgramme(
@@ -142,8 +145,8 @@ async function land(
       landing: plan.landing,
     },
     {
-      render: ({ path: renderedPath, ...output }, treatment, onProgress) =>
-        renderFile(path, renderedPath, {
+      render: ({ path: renderedPath, ...output }, treatment, onProgress) => {
+        const how = {
           ...output,
           treatment,
           fileName,
@@ -153,9 +156,13 @@ async function land(
           onProgress,
           tags: options.tags,
           writtenAtMs: Date.now(),
-          limitingPath: isKept ? limitingPath : undefined,
-        }),
+        };
+        return tracks
+          ? renderTracks(tracks, path, renderedPath, { ...how, limitingPath })
+          : renderFile(path, renderedPath, { ...how, limitingPath: isKept ? limitingPath : undefined });
+      },
       measure: async (writtenPath, origin) => {
+        if (tracks) return measureTracks(tracks, writtenPath, fileName);
         const header = await peekHeader(writtenPath, fileName);
         const audio = { file: writtenPath, path: writtenPath, header, origin: origin ?? undefined };
         return (await measureAudio(audio, written === null ? {} : { layoutId: written })).report;

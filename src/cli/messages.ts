@@ -75,6 +75,7 @@ export const mainMessages = {
   renderSeveral: 'several: stereo,5.1,7.1.4',
   audioProgramme: 'the programme of the definition, by its ID (measure and check: all; master: the first)',
   renderingIsWhole: '--render is of the whole file: it takes no --layout, --tracks, --downmix or --spans',
+  asAdm: 'with --render: write all tracks with their definition, levelled by that rendering',
   masterOneRendering: 'One file is written of one rendering; several in one go: "deliver"',
   hash: 'also print the SHA-256 of each file',
   measure: 'readings of each file',
@@ -158,6 +159,9 @@ export const nullCommandMessages = {
 };
 
 export const masterCommandMessages = {
+  tracksNeedRendering: '--as-adm needs the rendering that levels are set by: --render 7.1.4',
+  tracksHaveAdm: '--as-adm writes the audio definition, and --without-adm leaves it out: take one of them',
+  tracksAreLevelled: '--as-adm takes gain and limiter, of all tracks together: no other step, --link or --lfe',
   noLevel: (file: string) => `${file} has no level that gain can change`,
   measuredAgain: (mastered: string) => `  ${mastered}, measured again from the written file:`,
   stopsTheGain: (binding: string, shortfallLu: string) =>

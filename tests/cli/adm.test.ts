@@ -65,11 +65,12 @@ function cometGain(frame: number, side: 'left' | 'right'): number {
 }
 
 /** Rendered by hand: the bed as it is, and the comet between left and right. */
-function renderedByHand(): Float32Array[] {
-  return BED.map((samples, c) => {
+function renderedByHand([...tracks]: readonly Float32Array[] = [...BED, OBJECT]): Float32Array[] {
+  const comet = tracks.pop() as Float32Array;
+  return tracks.map((samples, c) => {
     if (c > 1) return samples;
     const side = c === 0 ? 'left' : 'right';
-    return samples.map((sample, n) => sample + cometGain(n, side) * (OBJECT[n] as number));
+    return samples.map((sample, n) => sample + cometGain(n, side) * (comet[n] as number));
   });
 }
 
@@ -192,6 +193,144 @@ test('what is not rendered is told, and costs nothing of the others', () => {
   expect(opsimeter('measure', at('dome.wav'), '--render', '5.1', '--downmix', 'mono').err).toMatch(/takes no --layout/);
 });
 
+interface WrittenTracks {
+  axml: string;
+  chna: string;
+  tracks: Float32Array[];
+  container: string;
+}
+
+/** A file's definition and its samples of 24 bits, walked by hand. */
+function readTracks(path: string): WrittenTracks {
+  const bytes = readFileSync(path);
+  const chunks = new Map<string, Buffer>();
+  for (let offset = 12; offset + 8 <= bytes.length; ) {
+    const id = bytes.toString('latin1', offset, offset + 4);
+    const stated = bytes.readUInt32LE(offset + 4);
+    const size = stated === 0xffffffff ? Number(chunks.get('ds64')?.readBigUInt64LE(8)) : stated;
+    chunks.set(id, bytes.subarray(offset + 8, offset + 8 + size));
+    offset += 8 + size + (size % 2);
+  }
+  const channels = chunks.get('fmt ')?.readUInt16LE(2) ?? 0;
+  const data = chunks.get('data') as Buffer;
+  const tracks = Array.from({ length: channels }, (_, c) =>
+    Float32Array.from(
+      { length: data.length / 3 / channels },
+      (_, n) => data.readIntLE(3 * (n * channels + c), 3) / 2 ** 23,
+    ),
+  );
+  return {
+    axml: chunks.get('axml')?.toString() ?? '',
+    chna: chunks.get('chna')?.toString('latin1') ?? '',
+    tracks,
+    container: bytes.toString('latin1', 0, 4),
+  };
+}
+const withoutLoudness = (axml: string) => axml.replaceAll(/<loudnessMetadata.*?<\/loudnessMetadata>/g, '').trimEnd();
+const statedIn = (axml: string, name: string) => Number(new RegExp(`<${name}>(.*?)<`).exec(axml)?.[1]);
+
+test('all tracks are written with the gain of their rendering; the definition stays but for the loudness that it states', () => {
+  const stated =
+    '<loudnessMetadata loudnessMethod="old"><integratedLoudness>-9.9</integratedLoudness></loudnessMetadata>';
+  const programmes = RECIPE.programmes.map((programme, i) => (i === 0 ? { ...programme, more: stated } : programme));
+  writeFileSync(at('tracks.wav'), admWav({ ...RECIPE, programmes }, [...BED, OBJECT]));
+  const ran = opsimeter(
+    'master',
+    at('tracks.wav'),
+    '--render',
+    '5.1',
+    '--as-adm',
+    '--spec',
+    'ebu-r128',
+    '--out',
+    at('quiet.wav'),
+    '--json',
+  );
+  expect([ran.code, ran.err]).toEqual([0, '']);
+  const { gainDb } = JSON.parse(ran.out) as { gainDb: number };
+  const [source, written] = [readTracks(at('tracks.wav')), readTracks(at('quiet.wav'))];
+  expect(written.container).toBe('BW64');
+  expect(written.chna).toBe(source.chna);
+  expect(written.axml).not.toContain('-9.9');
+  expect(withoutLoudness(written.axml)).toBe(withoutLoudness(source.axml));
+  const gain = 10 ** (gainDb / 20);
+  let worst = 0;
+  written.tracks.forEach((samples, c) => {
+    for (const [n, sample] of samples.entries()) {
+      worst = Math.max(worst, Math.abs(sample - gain * (source.tracks[c]?.[n] as number)));
+    }
+  });
+  expect(worst).toBeLessThan(2 ** -23);
+  // What is rendered by hand of the written tracks, as FFmpeg measures it, is what the definition says.
+  writeFileSync(at('quiet-by-hand.wav'), wavOf(renderedByHand(written.tracks), { channelMask: 0x3f }));
+  const byFfmpeg = ffmpegLoudness(at('quiet-by-hand.wav'));
+  expect(Math.abs(byFfmpeg.integratedLufs + 23)).toBeLessThanOrEqual(0.1);
+  expect(Math.abs(statedIn(written.axml, 'integratedLoudness') - byFfmpeg.integratedLufs)).toBeLessThanOrEqual(0.1);
+  expect(
+    Math.abs(statedIn(written.axml, 'maxTruePeak') - ffmpegTruePeakDbtp(at('quiet-by-hand.wav'))),
+  ).toBeLessThanOrEqual(0.2);
+  expect(written.axml.match(/<loudnessMetadata/g)).toHaveLength(2);
+});
+
+test('a limiter turns all tracks down as one, so that the rendering stays below its ceiling', () => {
+  const ran = opsimeter(
+    'master',
+    at('dome.wav'),
+    '--render',
+    '5.1',
+    '--as-adm',
+    '--spec',
+    'ebu-r128',
+    '--gain',
+    '9',
+    '--max-reduction',
+    '12',
+    '--ceiling',
+    '-6',
+    '--out',
+    at('loud.wav'),
+    '--json',
+  );
+  expect(ran.err).toBe('');
+  const { maxGainReductionDb } = JSON.parse(ran.out) as { maxGainReductionDb: number };
+  expect(maxGainReductionDb).toBeGreaterThan(0.5);
+  const [source, written] = [readTracks(at('dome.wav')), readTracks(at('loud.wav'))];
+  writeFileSync(at('loud-by-hand.wav'), wavOf(renderedByHand(written.tracks), { channelMask: 0x3f }));
+  expect(ffmpegTruePeakDbtp(at('loud-by-hand.wav'))).toBeLessThanOrEqual(-6 + 0.1);
+  expect(ffmpegTruePeakDbtp(at('loud-by-hand.wav'))).toBeGreaterThan(-6.5);
+  // At every frame each track has been turned by as much as the first.
+  let worst = 0;
+  const [first, firstWritten] = [source.tracks[0] as Float32Array, written.tracks[0] as Float32Array];
+  for (let n = 0; n < first.length; n++) {
+    if (Math.abs(first[n] as number) < 0.02) continue;
+    const turned = (firstWritten[n] as number) / (first[n] as number);
+    written.tracks.forEach((samples, c) => {
+      worst = Math.max(worst, Math.abs((samples[n] as number) - turned * (source.tracks[c]?.[n] as number)));
+    });
+  }
+  expect(worst).toBeLessThan(2 ** -16);
+});
+
+test('tracks take gain and limiter alone, and a file that holds their definition', () => {
+  const refused = (...more: string[]) =>
+    opsimeter('master', at('dome.wav'), '--as-adm', '--spec', 'ebu-r128', ...more, '--out', at('refused.wav'));
+  expect(refused().err).toMatch(/--as-adm needs the rendering/);
+  expect(refused('--render', '5.1', '--start', '2').err).toMatch(/--as-adm takes gain and limiter/);
+  expect(refused('--render', '5.1', '--without-adm').err).toMatch(/take one of them/);
+  const flac = opsimeter(
+    'master',
+    at('dome.wav'),
+    '--as-adm',
+    '--render',
+    '5.1',
+    '--spec',
+    'ebu-r128',
+    '--out',
+    at('refused.flac'),
+  );
+  expect(flac.err).toMatch(/FLAC has no place for it/);
+});
+
 test('more tracks than are measured as they are can be rendered', () => {
   const tracks = Array.from({ length: 40 }, (_, i) => ({
     channel: i + 1,
@@ -214,4 +353,17 @@ test('more tracks than are measured as they are can be rendered', () => {
   const [many] = JSON.parse(opsimeter('measure', at('many.wav'), '--render', 'stereo', '--json').out) as Listed[];
   expect(many?.readings.integratedLufs).toBeCloseTo(ffmpegLoudness(at('one.wav')).integratedLufs, 0);
   expect(opsimeter('measure', at('many.wav')).err).toMatch(/has 40 channels/);
+  const ran = opsimeter(
+    'master',
+    at('many.wav'),
+    '--render',
+    'stereo',
+    '--as-adm',
+    '--spec',
+    'ebu-r128',
+    '--out',
+    at('many-out.wav'),
+  );
+  expect([ran.code, ran.err]).toEqual([0, '']);
+  expect(readTracks(at('many-out.wav')).tracks).toHaveLength(40);
 });

@@ -41,12 +41,12 @@ const TYPE_REASONS = { Matrix: 'matrix', HOA: 'hoa', Binaural: 'binaural' } as c
  * The tracks that a programme is made of (ITU-R BS.2127, 5, from memory): of its contents' objects, and of theirs; of objects that stand for each
  * other, the first. Of a definition without programmes, all contents; without contents, all objects; without objects, all tracks.
  *
- * @param programmeId one of the model's
+ * @param partId of one of the model's programmes, or of one of its contents, alone
  * @param fileChannels what the file has
  */
-export function selectItems(model: AdmModel, programmeId: string | null, fileChannels: number): Selection {
+export function selectItems(model: AdmModel, partId: string | null, fileChannels: number): Selection {
   const selector = new Selector(model, fileChannels);
-  selector.programme(programmeId);
+  selector.part(partId);
   return { items: selector.items, notRendered: selector.notRendered };
 }
 
@@ -64,10 +64,12 @@ class Selector {
     this.#alternatives = new Set(model.objects.flatMap(({ complementaryIds }) => complementaryIds));
   }
 
-  programme(id: string | null): void {
+  part(id: string | null): void {
     const { programmes, contents, objects, tracks } = this.#model;
     const programme = programmes.find((own) => own.id === id);
-    if (programme) {
+    const content = contents.find((own) => own.id === id);
+    if (content) this.#content(content.id, content.name);
+    else if (programme) {
       for (const reason of programme.unsupported) this.#refuse(reason, programme.name);
       for (const contentId of programme.contentIds) this.#content(contentId, programme.name);
     } else if (contents.length > 0) {

@@ -1,4 +1,5 @@
-import type { LoudnessPlace } from './adm-xml';
+import { admText } from './adm';
+import { type LoudnessPlace, readAdmDefinition } from './adm-xml';
 
 /** What an audio definition states of the loudness of a programme or content; null of what was not measured. */
 export interface AdmLoudness {
@@ -17,6 +18,51 @@ const ELEMENTS: readonly (readonly [name: string, of: keyof AdmLoudness])[] = [
   ['maxMomentary', 'maxMomentaryLufs'],
   ['maxShortTerm', 'maxShortTermLufs'],
 ];
+
+/** As long as any that is stated. */
+const WIDEST: AdmLoudness = {
+  integratedLufs: -100,
+  loudnessRangeLu: -100,
+  truePeakDbtp: -100,
+  maxMomentaryLufs: -100,
+  maxShortTermLufs: -100,
+};
+
+/**
+ * An `axml` with room for the loudness of every programme, and of every content that states some: `withMeasured` fills it in, or takes it away.
+ *
+ * @throws AppError `adm-damaged`
+ */
+export function withLoudnessRoom(axml: Uint8Array, fileName: string): Uint8Array {
+  const { text, bytesOf } = admText(axml);
+  return bytesOf(withLoudness(text, placesIn(text, fileName), (place) => (isStated(place) ? WIDEST : undefined)));
+}
+
+/** Programmes state their loudness, and contents where they did before. */
+export function isStated({ element, stated }: LoudnessPlace): boolean {
+  return element === 'audioProgramme' || stated.length > 0;
+}
+
+/**
+ * An `axml` that had room, of just that length, with what was measured.
+ *
+ * @param measured by ID; what is not in it goes
+ * @throws AppError `adm-damaged`
+ */
+export function withMeasured(
+  axml: Uint8Array,
+  measured: ReadonlyMap<string, AdmLoudness>,
+  fileName: string,
+): Uint8Array {
+  const { text, bytesOf } = admText(axml);
+  const changed = withLoudness(text, placesIn(text, fileName), ({ id }) => measured.get(id));
+  // The rest of the room is white space behind the last element.
+  return bytesOf(changed.padEnd(text.length));
+}
+
+function placesIn(text: string, fileName: string): LoudnessPlace[] {
+  return readAdmDefinition(text, [], fileName).loudnessPlaces;
+}
 
 /**
  * The XML of a definition that states other loudness. Every other character stays as it is.

@@ -1,5 +1,6 @@
 /** What an audio definition (ADM) describes, rendered for loudspeakers. */
 import { rm } from 'node:fs/promises';
+import { basename } from 'node:path';
 import { admMessages as messages } from '@/core/adm/messages';
 import type { AdmModel, AdmProgramme } from '@/core/adm/model';
 import type { RenderLayout } from '@/core/adm/render-layouts';
@@ -7,14 +8,16 @@ import { Renderer } from '@/core/adm/renderer';
 import { type RenderItem, selectItems } from '@/core/adm/select-items';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import { layoutNamed } from '@/core/loudness/channel-layout';
+import { chunksOf, readChunk } from '@/formats/chunks';
 import type { PcmHeader } from '@/formats/pcm-header';
 import { PcmReader } from '@/formats/pcm-reader';
 import { readAdm } from '@/formats/wav/adm';
+import { type AdmLoudness, withMeasured } from '@/formats/wav/adm-loudness';
 import type { AdmDefinition } from '@/formats/wav/adm-xml';
 import { readBext } from '@/formats/wav/bext';
 import { readWavHeader } from '@/formats/wav/header';
 import { createWavWriter } from '@/formats/wav/writer';
-import { FileSink, FileSource } from './file-bytes';
+import { FileSink, FileSource, patchFile } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
 
 /** Samples that are rendered are written as float, so that nothing of them is lost or clipped. */
@@ -59,6 +62,25 @@ export function programmeNamed(model: AdmModel, fileName: string, id?: string): 
   if (found) return found;
   const known = model.programmes.map((own) => own.id).join(', ');
   throw new AppError('no-such-programme', { fileName, programme: id, known });
+}
+
+/**
+ * States what was measured of a written file's programmes and contents in its definition, and flushes it.
+ *
+ * @param measured by ID
+ */
+export async function stampAdmLoudness(path: string, measured: ReadonlyMap<string, AdmLoudness>): Promise<void> {
+  const fileName = basename(path);
+  const file = await FileSource.open(path, fileName);
+  try {
+    for await (const chunk of chunksOf(file, true)) {
+      if (chunk.id !== 'axml') continue;
+      const body = await readChunk(file, chunk, chunk.bytes ?? 0);
+      await patchFile(path, chunk.offset, withMeasured(body, measured, fileName));
+    }
+  } finally {
+    await file.close();
+  }
 }
 
 /**

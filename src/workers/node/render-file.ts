@@ -3,8 +3,14 @@ import { basename } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { type Corrections, type Excess, Limiter } from '@/core/limiter/limiter';
-import { layoutGroups } from '@/core/limiter/link';
-import { type ChannelLayout, channelLayout, codingMask, writtenOrder } from '@/core/loudness/channel-layout';
+import { channelGroups, layoutGroups } from '@/core/limiter/link';
+import {
+  type ChannelLayout,
+  channelLayout,
+  codingMask,
+  type WrittenOrder,
+  writtenOrder,
+} from '@/core/loudness/channel-layout';
 import { applyFades } from '@/core/treatment/steps/fade';
 import { fadesOf, gainOnly, preparationOf, type Treatment } from '@/core/treatment/treatment';
 import { dbToAmplitude } from '@/core/units/decibel';
@@ -17,6 +23,7 @@ import { readPcmHeader } from '@/formats/open-pcm';
 import type { WrittenDepth } from '@/formats/pack';
 import { type PcmLayout, WRITTEN_BIT_DEPTH } from '@/formats/pcm-writer';
 import { admChunks, withIdentifier } from '@/formats/wav/adm';
+import { withLoudnessRoom } from '@/formats/wav/adm-loudness';
 import { bextWithHistory, readBext } from '@/formats/wav/bext';
 import { historyLine } from '@/formats/wav/coding-history';
 import { cueChunks } from '@/formats/wav/cues';
@@ -52,6 +59,11 @@ export interface RenderOptions extends RunOptions {
   writtenAtMs?: number | undefined;
   /** The source's audio definition is left out. */
   withoutAdm?: boolean | undefined;
+  /**
+   * Its channels are tracks of an audio definition, and no loudspeakers: they stay in their order, are turned down as one, and the definition gets
+   * room for what is measured.
+   */
+  isTracks?: boolean | undefined;
   /** Dither falls silent in digital silence, unless it is said not to. */
   isDitherSilenced?: boolean | undefined;
   /** What the file is to say of itself. */
@@ -103,7 +115,7 @@ export async function renderPrepared(
     const known = { ...source, facts: reader.facts };
     const limiting = treatment.limit && (await openLimiting(known, outputPath, reader.format, options));
     try {
-      const limiter = limiting ? limiterFor(limiting.file, reader.format, treatment) : null;
+      const limiter = limiting ? limiterFor(limiting.file, reader.format, treatment, options.isTracks) : null;
       if (followed) limiter?.restore(followed);
       for (;;) {
         reader.seek(0);
@@ -143,10 +155,16 @@ function layoutOf(format: PreparedFormat, layoutId: string | null | undefined): 
   return channelLayout(format.channels, format.channelMask, layoutId ?? undefined);
 }
 
-function limiterFor(file: LimitingFile, format: PreparedFormat, { gainDb, limit }: Treatment): Limiter {
+function limiterFor(
+  file: LimitingFile,
+  format: PreparedFormat,
+  { gainDb, limit }: Treatment,
+  isTracks: boolean | undefined,
+): Limiter {
   const { ceilingDbtp, link, lookAheadMs, releaseMs } = limit as NonNullable<Treatment['limit']>;
   const settings = { gainDb, ceilingDbtp, link, lookAheadMs, releaseMs };
-  return new Limiter(file.peaks(), file.groups, format.sampleRateHz, settings, createKernelCurveMaker());
+  const groups = isTracks ? channelGroups(format.channels, 1) : file.groups;
+  return new Limiter(file.peaks(), groups, format.sampleRateHz, settings, createKernelCurveMaker());
 }
 
 interface WriteOptions extends RenderOptions {
@@ -179,7 +197,7 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   const dither = treatment.dither ?? (bitDepth === DITHERED_DEPTH ? 'tpdf' : 'none');
   const { isDitherSilenced } = options;
   const layout: PcmLayout = { sampleRateHz, channels, frames, bitDepth, dither, isDitherSilenced };
-  const order = writtenOrder(layoutOf(reader.format, options.layoutId));
+  const order = options.isTracks ? asTracks(reader.format) : writtenOrder(layoutOf(reader.format, options.layoutId));
   const channelMask = options.isForCoder ? codingMask(order.layout) : order.layout.mask;
   const writer =
     options.container === 'AIFF'
@@ -210,6 +228,14 @@ async function writeTreated(reader: PreparedReader, sink: FileSink, options: Wri
   return { clippedSamples: writer.clippedSamples, excesses: check ? check.finish() : [] };
 }
 
+/** Channels as they stand, with the mask that their file states. */
+function asTracks({ channels, channelMask }: PreparedFormat): WrittenOrder {
+  return {
+    layout: { ...channelLayout(channels, channelMask), mask: channelMask },
+    from: Array.from({ length: channels }, (_, channel) => channel),
+  };
+}
+
 /**
  * What stands ahead of a written WAV's samples: the source's own broadcast extension where it has one, with this step at its
  * end, what the file says of itself, the source's markers where they are now, and its audio definition.
@@ -234,7 +260,8 @@ async function chunksFor(format: PreparedFormat, from: readonly number[], option
     });
     const isDefined =
       isReadable && !options.isForCoder && !options.withoutAdm && header.format.channels === format.channels;
-    const adm = isDefined ? await admChunks(source, from, basename(historyPath)) : [];
+    const carriedAdm = isDefined ? await admChunks(source, from, basename(historyPath)) : [];
+    const adm = options.isTracks ? withRoom(carriedAdm, basename(historyPath)) : carriedAdm;
     // What the time reference is counted in pictures by.
     const { timeCode } = own;
     const counted =
@@ -250,6 +277,10 @@ async function chunksFor(format: PreparedFormat, from: readonly number[], option
   } finally {
     await source.close();
   }
+}
+
+function withRoom(adm: ChunkBody[], fileName: string): ChunkBody[] {
+  return adm.map(({ id, body }) => ({ id, body: id === 'axml' ? withLoudnessRoom(body, fileName) : body }));
 }
 
 /** A definition beside what the file says of itself; an ISRC goes into its XML, since there is one of that. */
