@@ -112,17 +112,6 @@ export const renderingMessages = {
   title: (file: string, programme: string | null, layout: string) =>
     programme === null ? `${file}, rendered in ${layout}` : `${file}, “${programme}” rendered in ${layout}`,
   node: (name: string, id: string, details: readonly string[]) => [`“${name}” (${id})`, ...details].join(' · '),
-  kinds: { programme: 'programme', content: 'content', object: 'object' },
-  types: {
-    DirectSpeakers: 'bed',
-    Matrix: 'matrix',
-    Objects: 'object',
-    HOA: 'sound field',
-    Binaural: 'binaural',
-  },
-  channels: (list: string, count: number) => (count === 1 ? `channel ${list}` : `channels ${list}`),
-  from: (time: string) => `from ${time}`,
-  to: (time: string) => `to ${time}`,
   rendered: (name: string) => `“${name}”, rendered:`,
   whole: 'Rendered:',
   finding: (finding: string, layouts: string) => `${finding} (${layouts})`,

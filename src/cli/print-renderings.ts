@@ -1,6 +1,6 @@
 /** An audio definition (ADM) and its renderings, as the command prints them. */
 import { admOutline, type OutlineNode } from '@/core/adm/outline';
-import { formatTime } from '@/core/units/format';
+import { outlineDetails } from '@/core/adm/outline-words';
 import { openAdm } from '@/workers/node/render-adm';
 import type { FileReport } from '@/workers/protocol';
 import type { MeasuredRendering } from './measure-renderings';
@@ -51,33 +51,8 @@ function findingsOf(renderings: readonly (readonly [layout: string, lines: strin
 
 /** The tree of a definition, a line for each of its nodes. */
 function outlineLines(nodes: readonly OutlineNode[], depth: number): string[] {
-  return nodes.flatMap(({ kind, id, name, language, object, children }) => {
-    const details = object
-      ? [
-          ...object.types.map((type) => messages.types[type]),
-          ...(object.channels.length > 0 ? [messages.channels(runsOf(object.channels), object.channels.length)] : []),
-          ...timesOf(object),
-        ]
-      : [messages.kinds[kind], ...(language === null ? [] : [language])];
-    return [`${'  '.repeat(depth)}${messages.node(name, id, details)}`, ...outlineLines(children, depth + 1)];
-  });
-}
-
-function timesOf({ startSeconds, durationSeconds }: NonNullable<OutlineNode['object']>): string[] {
-  const at = (seconds: number) => formatTime(seconds, { milliseconds: true });
-  return [
-    ...(startSeconds === null ? [] : [messages.from(at(startSeconds))]),
-    ...(durationSeconds === null ? [] : [messages.to(at((startSeconds ?? 0) + durationSeconds))]),
-  ];
-}
-
-/** Numbers as runs: 1–6, 9. */
-function runsOf(numbers: readonly number[]): string {
-  const runs: [number, number][] = [];
-  for (const number of numbers) {
-    const last = runs.at(-1);
-    if (last && number === last[1] + 1) last[1] = number;
-    else runs.push([number, number]);
-  }
-  return runs.map(([from, to]) => (from === to ? `${from}` : `${from}–${to}`)).join(', ');
+  return nodes.flatMap((node) => [
+    `${'  '.repeat(depth)}${messages.node(node.name, node.id, outlineDetails(node))}`,
+    ...outlineLines(node.children, depth + 1),
+  ]);
 }

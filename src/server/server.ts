@@ -29,6 +29,7 @@ import { Secrets } from './secrets';
 import { keepCatalogue } from './specs/specs';
 import { performNullTest } from './stems/null-test';
 import { DataFolder } from './storage/data-folder';
+import { performRendering } from './take-in/renderings';
 import { performTracks } from './take-in/tracks';
 import { Uploads } from './take-in/uploads';
 import { EventLog } from './tasks/event-log';
@@ -117,7 +118,10 @@ export class Server implements ServerContext {
       queue: this.queue,
       isReady: () => folder.isThere,
       lanes: [
-        { kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align', 'tracks'], most: this.pool.size },
+        {
+          kinds: ['measure', 'render', 'assemble', 'null-test', 'check', 'align', 'tracks', 'rendering'],
+          most: this.pool.size,
+        },
         // What it has written waits in the lane above.
         { kinds: ['batch'], most: 1 },
         { kinds: ['send'], most: SENT_AT_ONCE },
@@ -134,6 +138,7 @@ export class Server implements ServerContext {
         'copy-out': (jobId, context) => performCopyOut(this, jobId, context),
         align: (passId, context) => performAlign(this, passId, context),
         tracks: (subjectId, context) => performTracks(this, subjectId, context),
+        rendering: (subjectId, context) => performRendering(this, subjectId, context),
         check: (itemId, context) => checkItem(this, itemId, context),
       },
     });

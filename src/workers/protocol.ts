@@ -1,3 +1,4 @@
+import type { RenderLayout } from '@/core/adm/render-layouts';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { Evidence } from '@/core/findings/evidence';
@@ -273,6 +274,22 @@ interface AlignJob extends PassFile {
   outputPath: string;
 }
 
+/** A programme of an audio definition for a layout, and where it is written: nothing may stand there. */
+export interface RenderedFile {
+  /** Null is of a definition without programmes: all of it. */
+  programmeId: string | null;
+  layout: RenderLayout;
+  outputPath: string;
+}
+
+/** To render programmes of an audio definition, each to a file of its own. */
+interface RenderAdmJob {
+  kind: 'render-adm';
+  path: string;
+  fileName: string;
+  renderings: RenderedFile[];
+}
+
 /** To find what room tone is made from. */
 interface ToneJob {
   kind: 'tone';
@@ -294,7 +311,8 @@ export type WorkerJob =
   | NullJob
   | ResidualJob
   | ToneJob
-  | AlignJob;
+  | AlignJob
+  | RenderAdmJob;
 export type WorkerAnswer<J extends WorkerJob> = J extends MeasureJob
   ? FileReport
   : J extends RenderJob

@@ -136,6 +136,7 @@ describe('the runner', () => {
         'copy-out': handler,
         align: handler,
         tracks: handler,
+        rendering: handler,
       },
     });
     return { queue, runner, events };
@@ -218,6 +219,7 @@ describe('the runner', () => {
         'copy-out': work,
         align: work,
         tracks: work,
+        rendering: work,
       },
     });
     const { id } = queue.enqueue('measure', 'a');

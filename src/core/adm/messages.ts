@@ -30,3 +30,18 @@ export const admMessages = {
   } satisfies Record<Unsupported, string>,
   asks: (where: string, reason: string) => `“${where}” has ${reason}`,
 } as const;
+
+/** A definition as a tree. */
+export const outlineMessages = {
+  kinds: { programme: 'programme', content: 'content', object: 'object' },
+  types: {
+    DirectSpeakers: 'bed',
+    Matrix: 'matrix',
+    Objects: 'object',
+    HOA: 'sound field',
+    Binaural: 'binaural',
+  },
+  channels: (list: string, count: number) => (count === 1 ? `channel ${list}` : `channels ${list}`),
+  from: (time: string) => `from ${time}`,
+  to: (time: string) => `to ${time}`,
+};

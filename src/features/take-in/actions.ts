@@ -20,6 +20,7 @@ import { lineUpChosen } from '@/server/line-ups/proposals';
 import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
+import { type DefinitionView, definitionOf, renderingList, takeInRenderings } from '@/server/take-in/renderings';
 import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
 import { takeInTracks, trackLists } from '@/server/take-in/tracks';
 import { type DescriptionChange, descriptionChange } from './description';
@@ -40,6 +41,22 @@ export async function setTrack(sha256: string, track: number): Promise<ActionRes
 export async function takeTracks(programmeId: string, lists: readonly number[][]): Promise<ActionResult<null>> {
   return answer(async () => {
     await takeInTracks(getServer(), id.parse(programmeId), trackLists.parse(lists));
+    return null;
+  });
+}
+
+/** What the audio definition of a programme's file describes. */
+export async function definition(programmeId: string): Promise<ActionResult<DefinitionView>> {
+  return answer(() => definitionOf(getServer(), id.parse(programmeId)));
+}
+
+/** Renders programmes of a definition, and takes each in beside its file. */
+export async function takeRenderings(
+  programmeId: string,
+  renderings: z.input<typeof renderingList>,
+): Promise<ActionResult<null>> {
+  return answer(async () => {
+    await takeInRenderings(getServer(), id.parse(programmeId), renderingList.parse(renderings));
     return null;
   });
 }

@@ -5,12 +5,14 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes, formatLevel, formatTime } from '@/core/units/format';
 import { describeTimeCodeRate, type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { ErrorNotice } from '@/features/common/error-notice';
+import type { AudioFormat } from '@/formats/audio-format';
 import type { Marker, Metadata, StatedLoudness } from '@/formats/metadata';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { fileDetails } from './actions';
-import { fileDetailsMessages as messages } from './messages';
+import { Definition } from './definition';
+import { definitionMessages, fileDetailsMessages as messages } from './messages';
 import { TracksForm } from './tracks-form';
 
 /** What a file carries beside its samples, read from it when it is asked for. */
@@ -36,12 +38,7 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
     >
       <ErrorNotice error={error} />
       {metadata ? (
-        <Carried
-          metadata={metadata}
-          sampleRateHz={format.sampleRateHz}
-          programmeId={programme.id}
-          onTaken={() => setIsOpen(false)}
-        />
+        <Carried metadata={metadata} format={format} programmeId={programme.id} onTaken={() => setIsOpen(false)} />
       ) : error ? null : (
         <p className="text-sm text-mute">{messages.reading}</p>
       )}
@@ -51,12 +48,12 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
 
 function Carried({
   metadata,
-  sampleRateHz,
+  format: { sampleRateHz, adm },
   programmeId,
   onTaken,
 }: {
   metadata: Metadata;
-  sampleRateHz: number;
+  format: AudioFormat;
   programmeId: string;
   onTaken: () => void;
 }) {
@@ -85,6 +82,11 @@ function Carried({
             ))}
           </ol>
           <TracksForm programmeId={programmeId} tracks={tracks} onTaken={onTaken} />
+        </Part>
+      ) : null}
+      {adm ? (
+        <Part title={definitionMessages.heading}>
+          <Definition programmeId={programmeId} onTaken={onTaken} />
         </Part>
       ) : null}
       {timeCode ? (

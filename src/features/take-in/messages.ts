@@ -191,6 +191,21 @@ export const tracksFormMessages = {
   take: (programmes: number) => (programmes === 1 ? 'Take in 1 programme' : `Take in ${programmes} programmes`),
 };
 
+export const definitionMessages = {
+  heading: 'Audio definition (ADM)',
+  explained:
+    'The channels are what the definition says, and not what is heard. Rendered for loudspeakers, each programme can be measured, set and delivered as any other.',
+  for: (programme: string) => `Render “${programme}” for`,
+  forWhole: 'Render for',
+  notRendered: (reason: string) => `Not rendered: ${reason}.`,
+  take: (renderings: number) => (renderings === 1 ? 'Take in 1 rendering' : `Take in ${renderings} renderings`),
+};
+
+export const renderingsUnderWayMessages = {
+  of: (programme: string | null, layout: string) =>
+    programme === null ? `rendering in ${layout}` : `rendering of ${programme} in ${layout}`,
+};
+
 export const tracksUnderWayMessages = {
   of: (tracks: string) => `${/[-+]/.test(tracks) ? 'tracks' : 'track'} ${tracks}`,
 };

@@ -20,6 +20,7 @@ import { FileDetails } from './file-details';
 import {
   columnsMessages,
   takeInRowMessages as messages,
+  renderingsUnderWayMessages,
   replaceMessages,
   selectionMessages,
   tracksUnderWayMessages,
@@ -117,6 +118,11 @@ export const TakeInTableRow = memo(function TakeInTableRow({
         </span>
         {reference ? <ReferenceLine {...reference} /> : null}
         {format.track ? <TrackChoice sha256={sha256} track={format.track} /> : null}
+        {programme.renderings.map(({ audioProgramme, layout, task: own }) => (
+          <div key={`${audioProgramme} ${layout}`} className="mt-1.5">
+            <TaskState task={own} verb={renderingsUnderWayMessages.of(audioProgramme, layout)} />
+          </div>
+        ))}
         {programme.tracks.map(({ tracks, task: own }) => (
           <div key={tracks} className="mt-1.5">
             <TaskState task={own} verb={tracksUnderWayMessages.of(tracks)} />

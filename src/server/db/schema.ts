@@ -651,6 +651,7 @@ export const TASK_KINDS = [
   'copy-out',
   'align',
   'tracks',
+  'rendering',
 ] as const;
 export const TASK_STATES = ['queued', 'running', 'done', 'failed', 'cancelled'] as const;
 export type TaskKind = (typeof TASK_KINDS)[number];
@@ -661,7 +662,7 @@ export const tasks = sqliteTable(
   {
     id: text('id').primaryKey(),
     kind: text('kind', { enum: TASK_KINDS }).notNull(),
-    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the line-up whose stems are tested, of the batch, of the transfer, of what a simulated intake checks, or of the job whose files are copied out; of tracks to put together, the id of their film's programme and the tracks. */
+    /** SHA-256 of the source to measure; id of the delivery to render, of the record to assemble, of the line-up whose stems are tested, of the batch, of the transfer, of what a simulated intake checks, or of the job whose files are copied out; of tracks to put together, the id of their film's programme and the tracks; of a rendering, that of the programme whose file has the definition, and which it is. */
     subjectId: text('subject_id').notNull(),
     state: text('state', { enum: TASK_STATES }).notNull(),
     attempts: integer('attempts').notNull(),

@@ -33,6 +33,7 @@ import {
 } from './answers';
 import { BATCH_OPERATIONS } from './batch-operations';
 import { COPY_OUT_OPERATIONS } from './copy-out-operations';
+import { DEFINITION_OPERATIONS } from './definition-operations';
 import { LINE_OPERATIONS } from './line-operations';
 import { LINE_UP_OPERATIONS } from './line-up-operations';
 import { OPERATING_OPERATIONS } from './operating-operations';
@@ -295,6 +296,7 @@ export const OPERATIONS = {
   ...TEMPLATE_OPERATIONS,
   ...REPLACEMENT_OPERATIONS,
   ...COPY_OUT_OPERATIONS,
+  ...DEFINITION_OPERATIONS,
   addRow: operation({
     method: 'POST',
     path: '/api/rows',

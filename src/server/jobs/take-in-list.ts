@@ -16,6 +16,7 @@ import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { programmes } from '../db/schema';
 import { specNamed } from '../specs/specs';
+import { type RenderingView, renderingsUnderWay } from '../take-in/renderings';
 import { type TracksView, tracksUnderWay } from '../take-in/tracks';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { type JobView, jobOf, removedOf } from './jobs';
@@ -45,6 +46,8 @@ export interface TakeInRow {
   task: TaskView | null;
   /** Of a film, tracks that are being put together to programmes of their own, or could not be. */
   tracks: TracksView[];
+  /** Of a file with an audio definition, renderings that are being made, or could not be. */
+  renderings: RenderingView[];
 }
 
 /** Programmes of one group, as the heading above them tells. */
@@ -105,6 +108,11 @@ export function listTakenIn(
   const jobRates = ratesOfJob(server, jobId);
   const films = rows.filter(({ sources: { format } }) => format.track).map(({ programmes: { id } }) => id);
   const underWay = tracksUnderWay(server, films);
+  const defined = rows.filter(({ sources: { sha256 } }) => reports.get(sha256)?.format.adm);
+  const rendered = renderingsUnderWay(
+    server,
+    defined.map(({ programmes: { id } }) => id),
+  );
   return {
     total: ordered.length,
     all: all.length,
@@ -128,6 +136,7 @@ export function listTakenIn(
         measured: report ? measuredOf(report, spec, jobRates) : null,
         task: taskOrNull(tasks.get(sha256)),
         tracks: underWay.get(id) ?? [],
+        renderings: rendered.get(id) ?? [],
       };
     }),
   };

@@ -6,6 +6,14 @@ export const uploadMessages = {
   diskFails: 'the disk fails',
 };
 
+export const takeInRenderingsMessages = {
+  whole: 'the whole definition',
+  title: (title: string, programme: string | null, layout: string) =>
+    programme === null ? `${title} in ${layout}` : `${title}, “${programme}” in ${layout}`,
+  fileName: (stem: string, programme: string | null, layout: string) =>
+    `${[stem, programme, layout].filter(Boolean).join('_')}.wav`,
+};
+
 export const takeInTracksMessages = {
   oneTrack: 'the file has one sound track',
   damaged: 'parts of its sound are damaged',

@@ -1,6 +1,6 @@
 /** Sound tracks of a film that are put together, and taken in as programmes of their own. */
 import { rm } from 'node:fs/promises';
-import { and, eq, like } from 'drizzle-orm';
+import { eq } from 'drizzle-orm';
 import * as z from 'zod';
 import { decode } from '@/codecs/decode';
 import { probeTracks } from '@/codecs/tracks';
@@ -8,7 +8,7 @@ import { AppError } from '@/core/errors/app-error';
 import { parseTrackLists, trackListText } from '@/core/film/track-lists';
 import { needsDecoding } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
-import { programmes, sources, type Task, tasks } from '../db/schema';
+import { programmes, sources } from '../db/schema';
 import { newId } from '../ids';
 import type { TaskContext } from '../tasks/runner';
 import { type TaskView, taskView } from '../tasks/view';
@@ -16,6 +16,7 @@ import { titleFromFileName } from './file-name';
 import { takeInTracksMessages as messages } from './messages';
 import { sourcePath } from './reference';
 import { takeInOwn } from './take-in';
+import { partOf, partSubject, partsUnderWay } from './under-way';
 
 /** The tracks of each programme, counted from 1. */
 export const trackLists = z
@@ -45,7 +46,7 @@ export async function takeInTracks(
   const path = await sourcePath(server, source, programme.fileName);
   if (!needsDecoding(source.format)) throw new AppError('bad-request', { reason: messages.oneTrack });
   for (const numbers of lists) await probeTracks(path, programme.fileName, numbers);
-  for (const numbers of lists) server.queue.enqueue('tracks', subjectOf(programmeId, trackListText(numbers)));
+  for (const numbers of lists) server.queue.enqueue('tracks', partSubject(programmeId, trackListText(numbers)));
   server.runner.wake();
 }
 
@@ -55,7 +56,7 @@ export async function performTracks(
   subjectId: string,
   { signal, onProgress }: TaskContext,
 ): Promise<void> {
-  const { programmeId, tracks } = partsOf(subjectId);
+  const { programmeId, part: tracks } = partOf(subjectId);
   const { programme, source } = filmOf(server, programmeId);
   const path = await sourcePath(server, source, programme.fileName);
   const probed = await probeTracks(path, programme.fileName, parseTrackLists(tracks)?.[0] ?? []);
@@ -85,27 +86,11 @@ export async function performTracks(
 }
 
 /** The tracks of films that are being put together, or could not be, by programme. */
-export function tracksUnderWay({ db }: ServerContext, programmeIds: readonly string[]): Map<string, TracksView[]> {
-  const found = new Map<string, TracksView[]>();
-  for (const id of programmeIds) {
-    const newest = new Map<string, Task>();
-    const of = and(eq(tasks.kind, 'tracks'), like(tasks.subjectId, `${id} %`));
-    for (const task of db.select().from(tasks).where(of).orderBy(tasks.createdAtMs).all())
-      newest.set(task.subjectId, task);
-    const open = [...newest.values()].filter(({ state }) => state !== 'done' && state !== 'cancelled');
-    if (open.length > 0) {
-      found.set(
-        id,
-        open.map((task) => ({ tracks: partsOf(task.subjectId).tracks, task: taskView(task) })),
-      );
-    }
-  }
-  return found;
-}
-
-/** The programme that a task of this kind is about. */
-export function filmProgrammeOf(subjectId: string): string {
-  return partsOf(subjectId).programmeId;
+export function tracksUnderWay(server: ServerContext, programmeIds: readonly string[]): Map<string, TracksView[]> {
+  const open = partsUnderWay(server, 'tracks', programmeIds);
+  return new Map(
+    [...open].map(([id, parts]) => [id, parts.map(({ part, task }) => ({ tracks: part, task: taskView(task) }))]),
+  );
 }
 
 function filmOf({ db }: ServerContext, programmeId: string) {
@@ -117,14 +102,4 @@ function filmOf({ db }: ServerContext, programmeId: string) {
     .all();
   if (!row) throw new AppError('not-found', { what: 'programme' });
   return row;
-}
-
-/** A task's subject is one word of a programme and one of its tracks. */
-function subjectOf(programmeId: string, tracks: string): string {
-  return `${programmeId} ${tracks}`;
-}
-
-function partsOf(subjectId: string): { programmeId: string; tracks: string } {
-  const [programmeId = '', tracks = ''] = subjectId.split(' ');
-  return { programmeId, tracks };
 }

@@ -11,7 +11,7 @@ import {
   type TaskKind,
   transfers,
 } from '../db/schema';
-import { filmProgrammeOf } from '../take-in/tracks';
+import { partOf } from '../take-in/under-way';
 import type { TaskEvent } from './runner';
 
 /** A programme, what is written of a line-up, a batch, the copies of a job, or anything of it that people set, that is not what it was. */
@@ -84,14 +84,18 @@ const SUBJECTS: Readonly<Record<TaskKind, (server: Pick<ServerContext, 'db'>, su
       .innerJoin(programmes, eq(programmes.id, outboardPasses.programmeId))
       .where(eq(outboardPasses.id, passId))
       .all(),
-  tracks: ({ db }, subjectId) =>
-    db
-      .select({ jobId: programmes.jobId, programmeId: programmes.id })
-      .from(programmes)
-      .where(eq(programmes.id, filmProgrammeOf(subjectId)))
-      .all(),
+  tracks: programmeOfPart,
+  rendering: programmeOfPart,
   'copy-out': (_, jobId) => [{ jobId, isCopiedOut: true }],
 };
+
+function programmeOfPart({ db }: Pick<ServerContext, 'db'>, subjectId: string) {
+  return db
+    .select({ jobId: programmes.jobId, programmeId: programmes.id })
+    .from(programmes)
+    .where(eq(programmes.id, partOf(subjectId).programmeId))
+    .all();
+}
 
 /** An event with what it touches as it begins, and as it ends; nothing is touched meanwhile. */
 export function withTouched(server: Pick<ServerContext, 'db'>, event: TaskEvent): ServerEvent {

@@ -3,7 +3,6 @@ import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
 import { admMessages as messages } from '@/core/adm/messages';
 import type { AdmModel, AdmProgramme } from '@/core/adm/model';
-import type { RenderLayout } from '@/core/adm/render-layouts';
 import { Renderer } from '@/core/adm/renderer';
 import { type RenderItem, selectItems } from '@/core/adm/select-items';
 import { AppError, isAppError } from '@/core/errors/app-error';
@@ -14,21 +13,15 @@ import { PcmReader } from '@/formats/pcm-reader';
 import { readAdm } from '@/formats/wav/adm';
 import { type AdmLoudness, withMeasured } from '@/formats/wav/adm-loudness';
 import type { AdmDefinition } from '@/formats/wav/adm-xml';
-import { readBext } from '@/formats/wav/bext';
+import { LOUDNESS_AT, loudnessFields, readBext } from '@/formats/wav/bext';
 import { readWavHeader } from '@/formats/wav/header';
 import { createWavWriter } from '@/formats/wav/writer';
+import type { RenderedFile } from '../protocol';
 import { FileSink, FileSource, patchFile } from './file-bytes';
 import { ProgressReporter, type RunOptions } from './progress';
 
 /** Samples that are rendered are written as float, so that nothing of them is lost or clipped. */
 const RENDERED_DEPTH = 32;
-
-/** A programme of a definition, for a layout. */
-export interface Rendering {
-  /** Null is of a definition without programmes: all of it. */
-  programmeId: string | null;
-  layout: RenderLayout;
-}
 
 /** A file with its audio definition. */
 export interface AdmFile {
@@ -86,12 +79,11 @@ export async function stampAdmLoudness(path: string, measured: ReadonlyMap<strin
 /**
  * Renders a file's programmes in one pass, each to a WAV of 32-bit float. The files are flushed to disk; whatever goes wrong, none is left.
  *
- * @param renderings with the path of each, which must not exist
  * @throws AppError `adm-not-rendered` where a programme asks for what is not rendered
  */
 export async function renderAdm(
   path: string,
-  renderings: readonly (Rendering & { outputPath: string })[],
+  renderings: readonly RenderedFile[],
   { header, definition: { model } }: AdmFile,
   options: RunOptions & { fileName: string },
 ): Promise<void> {
@@ -114,7 +106,7 @@ export async function renderAdm(
         channels: renderer.channels,
         channelMask: layoutNamed(layout)?.mask ?? 0,
         bitDepth: RENDERED_DEPTH,
-        chunks: bext ? [{ id: 'bext', body: bext }] : [],
+        chunks: bext ? [{ id: 'bext', body: withoutStatedLoudness(bext) }] : [],
       });
       outputs.push({ renderer, writer });
     }
@@ -135,6 +127,20 @@ export async function renderAdm(
   } finally {
     await file.close();
   }
+}
+
+/** What a file's extension says of its own loudness is not that of a rendering. */
+function withoutStatedLoudness(bext: Uint8Array): Uint8Array {
+  const body = bext.slice();
+  const fields = loudnessFields({
+    integratedLufs: null,
+    loudnessRangeLu: null,
+    truePeakDbtp: null,
+    maxMomentaryLufs: null,
+    maxShortTermLufs: null,
+  });
+  if (body.length >= LOUDNESS_AT + fields.length) body.set(fields, LOUDNESS_AT);
+  return body;
 }
 
 /**

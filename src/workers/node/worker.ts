@@ -14,6 +14,7 @@ import { measureFile } from './measure-file';
 import { measurePrepared } from './measure-prepared';
 import { nullFiles, residualStretch } from './null-files';
 import { resampleKept, toneIn } from './prepare-file';
+import { openAdm, renderAdm } from './render-adm';
 import { renderFile, renderPrepared } from './render-file';
 import { renderStretch } from './render-stretch';
 import type { SegmentWorkers } from './segment-workers';
@@ -70,6 +71,11 @@ async function perform(
       return residualStretch(job.mix, job.stems, job);
     case 'align':
       return alignPassFile(job, job.outputPath, { onProgress });
+    case 'render-adm': {
+      const adm = await openAdm(job.path, job.fileName);
+      await renderAdm(job.path, job.renderings, adm, { fileName: job.fileName, onProgress });
+      return undefined;
+    }
     case 'tone':
       return toneIn(job.path, job.steps, job.fileName);
     case 'render':
