@@ -15,8 +15,10 @@ import { groupProgrammes } from '@/server/jobs/programmes';
 import { numberIsrcs } from '@/server/line-ups/isrcs';
 import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
+import { takeInRenderings } from '@/server/take-in/renderings';
 import { takeIn } from '@/server/take-in/take-in';
 import { saveTreatment } from '@/server/treatments/treatments';
+import { definitionChunks } from './demo/definition';
 import { seedLines } from './demo/lines';
 import { DEMO_JOB, DEMO_LINE_UPS, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
 
@@ -41,6 +43,16 @@ async function seed(): Promise<void> {
     taken.push({ demo, programmeId, sha256 });
   }
   console.log('  measuring …');
+  await server.runner.whenIdle();
+  for (const { demo, programmeId } of taken) {
+    const { audioProgramme, layouts = [] } = demo.renderings ?? {};
+    if (audioProgramme)
+      await takeInRenderings(
+        server,
+        programmeId,
+        layouts.map((layout) => ({ audioProgramme, layout })),
+      );
+  }
   await server.runner.whenIdle();
   for (const { demo, programmeId, sha256 } of taken) {
     await setGain(demo, programmeId, sha256);
@@ -82,8 +94,10 @@ async function* wavOf(demo: DemoProgramme): AsyncGenerator<Uint8Array> {
       written.push(bytes.slice());
     },
   };
-  const { sampleRateHz, channelMask } = demo;
-  const writer = await createWavWriter(sink, { sampleRateHz, channels: channels.length, channelMask, frames });
+  const { sampleRateHz, channelMask, definition } = demo;
+  const layout = { sampleRateHz, channels: channels.length, channelMask, frames };
+  const chunks = definition && { isBw64: true, chunks: definitionChunks(definition) };
+  const writer = await createWavWriter(sink, { ...layout, ...chunks });
   for (let start = 0; start < frames; start += PIECE_FRAMES) {
     const end = Math.min(frames, start + PIECE_FRAMES);
     await writer.write(

@@ -2,6 +2,14 @@
 const PCM_CONTAINERS = ['WAV', 'RIFX', 'RF64', 'BW64', 'AIFF', 'AIFF-C'] as const;
 export type PcmContainer = (typeof PCM_CONTAINERS)[number];
 
+/** What a file's header tells of its audio definition. */
+export interface AdmFacts {
+  /** It names times within the programme, which hold only while the programme begins where it did. */
+  hasTimes: boolean;
+  /** Some of its tracks are more than channels for loudspeakers; absent in formats of older engines. */
+  hasObjects?: boolean;
+}
+
 /** The format of an audio file, as pages, the command and certificates state it. */
 export interface AudioFormat {
   /** One of PcmContainer, or a name that codecs/ has for what FFmpeg opens. */
@@ -18,7 +26,7 @@ export interface AudioFormat {
   bitRateMode?: 'constant' | 'variable';
   channels: number;
   /** Of a WAV or BW64 with an audio definition (ADM); absent of others, and in formats of older engines. */
-  adm?: { hasTimes: boolean };
+  adm?: AdmFacts;
   /** The file's own channel mask; 0 where it states none. */
   channelMask: number;
   layout: string;

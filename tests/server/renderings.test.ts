@@ -51,6 +51,22 @@ test('a definition is shown, and what of it can be rendered', async () => {
   await expect(definitionOf(host.server, 'nobody')).rejects.toMatchObject({ code: 'not-found' });
 });
 
+test('readings of tracks are told to be no readings of what is heard; a bed is what is heard', async () => {
+  await host.measured(admWav(RECIPE, [voice, comet]), 'dome.wav');
+  const tracks = ['M+030', 'M-030'].map((label, i) => ({
+    channel: i + 1,
+    type: 'DirectSpeakers' as const,
+    blocks: [{ label, azimuth: i === 0 ? 30 : -30 }],
+  }));
+  const bed = {
+    programmes: [{ name: 'Bed', contents: [{ name: 'Bed', objects: [0] }] }],
+    objects: [{ name: 'Bed', tracks }],
+  };
+  await host.measured(admWav(bed, [voice, comet]), 'bed.wav');
+  const told = listed().map(({ measured }) => measured?.findings.some(({ code }) => code === 'tracks-of-objects'));
+  expect(told).toEqual([true, false]);
+});
+
 test('each rendering becomes a programme of its own, asked once or twice at once, and is delivered as any other', async () => {
   const { programmeId } = await host.measured(admWav(RECIPE, [voice, comet]), 'dome.wav');
   const wanted = [

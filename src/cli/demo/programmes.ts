@@ -1,7 +1,9 @@
 /** The season's job of the sound desk at Quillmere Dome, an invented planetarium. Every sound is made here. */
 
+import type { RenderLayout } from '@/core/adm/render-layouts';
 import type { SetRowInput } from '@/core/delivery/row';
 import { type LineUpKind, type RecordSettings, USUAL_RECORD } from '@/core/lineup/line-up';
+import type { DemoDefinition } from './definition';
 import { ambience, dyingAway, music, normalise, type Planar, STEMS, speech, stem } from './synth';
 
 export const DEMO_JOB = 'Quillmere Dome · Autumn sky season';
@@ -12,6 +14,10 @@ export interface DemoProgramme {
   sampleRateHz: number;
   channelMask: number;
   make(): Planar;
+  /** What its channels are, where they are no loudspeakers. */
+  definition?: DemoDefinition;
+  /** Renderings of it that are taken in as well. */
+  renderings?: { audioProgramme: string; layouts: readonly RenderLayout[] };
   /** What it belongs to. Where a group is left to its name, the page proposes it. */
   group?: string;
   /** Treatment set beforehand, so that the job opens in the middle of the work. */
@@ -168,6 +174,47 @@ const EVENING_PROGRAMMES: readonly DemoProgramme[] = [
   },
 ];
 
+const WALK_SECONDS = 48;
+
+/** For the dome's own loudspeakers: a bed, a comet that passes overhead, and a narrator who can be left out. */
+const IMMERSIVE: DemoProgramme = {
+  title: 'Comet walk',
+  fileName: 'comet_walk_adm.wav',
+  sampleRateHz: 48_000,
+  channelMask: 0,
+  renderings: { audioProgramme: 'APR_1001', layouts: ['7.1.4', '5.1', 'stereo'] },
+  definition: {
+    seconds: WALK_SECONDS,
+    programmes: [
+      { name: 'Comet walk', language: 'en', objects: ['Night bed', 'Comet', 'Narrator'] },
+      { name: 'Without narration', language: 'zxx', objects: ['Night bed', 'Comet'] },
+    ],
+    objects: [
+      { name: 'Night bed', bed: ['M+030', 'M-030', 'M+000', 'LFE1', 'M+110', 'M-110'] },
+      {
+        name: 'Comet',
+        path: [
+          [0, 110, 0],
+          [8, 80, 25],
+          [18, 30, 60],
+          [26, -30, 60],
+          [36, -80, 25],
+          [42, -110, 0],
+        ],
+      },
+      { name: 'Narrator', path: [[0, 0, 10]] },
+    ],
+  },
+  make: () => {
+    const [left, right] = ambience(WALK_SECONDS, 48_000) as [Float32Array, Float32Array];
+    const turned = (samples: Float32Array, gain: number) => samples.map((x) => gain * x);
+    const centre = left.map((x, i) => 0.3 * (x + (right[i] ?? 0)));
+    const [comet] = music(WALK_SECONDS, 48_000, [{ startSeconds: 0, level: 0.5, drums: 0 }], 8, 2) as [Float32Array];
+    const voice = normalise([speech(WALK_SECONDS, 48_000, 88)], 0.5)[0] as Float32Array;
+    return [left, right, centre, turned(centre, 0.4), turned(left, 0.7), turned(right, 0.7), turned(comet, 0.8), voice];
+  },
+};
+
 const STEM_GROUP = 'Eclipse';
 const stemOf = (name: (typeof STEMS)[number]) => stem(name, STEM_SECONDS, 48_000, 77);
 
@@ -228,7 +275,7 @@ const guide = CHAPTERS.map(
   }),
 );
 
-export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, ...stems, ...record, ...guide];
+export const DEMO_PROGRAMMES = [...EVENING_PROGRAMMES, IMMERSIVE, ...stems, ...record, ...guide];
 
 /** Groups that are made into line-ups. */
 export const DEMO_LINE_UPS: readonly {

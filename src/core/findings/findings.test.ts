@@ -111,6 +111,7 @@ describe('what the file itself tells', () => {
       [1, 2, 3, 4, 5].map((number) => ({ track: { number, of: 5 } })),
       [{ track: null }, { codec: 'AAC', bitDepth: null }],
     ],
+    ['tracks-of-objects', [{ hasObjects: true }], [{}, { hasObjects: false }]],
     [
       'treated-before',
       ['gain +0.1 dB', 'gain −4.6 dB', 'gain +1.0 dB, then gain −2.0 dB', 'gain 0.0 dB', 'x'].map((treatedBefore) => ({

@@ -23,6 +23,7 @@ import { silent } from './silent';
 import { silentChannel } from './silent-channel';
 import { sizeUnknown } from './size-unknown';
 import { tooShort } from './too-short';
+import { tracksOfObjects } from './tracks-of-objects';
 import { treatedBefore } from './treated-before';
 import { truncated } from './truncated';
 import { unusedBits } from './unused-bits';
@@ -37,6 +38,7 @@ export const FINDINGS: readonly FindingKind[] = [
   treatedBefore,
   lossySource,
   severalTracks,
+  tracksOfObjects,
   sizeUnknown,
   silent,
   clippedRuns,

@@ -19,6 +19,8 @@ export interface SourceFacts {
   usedBits: number | null;
   /** What was done to it here before, in words: it is a delivery of our own. Null where it is none. */
   treatedBefore: string | null;
+  /** Its audio definition has tracks that are more than channels for loudspeakers; absent where it has none, and in facts of older files. */
+  hasObjects?: boolean;
 }
 
 /** Whether a programme is shorter than the gating block of BS.1770, so that it has no integrated loudness. */

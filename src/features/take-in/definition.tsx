@@ -82,7 +82,7 @@ function RenderingsForm({
       <p className="text-xs text-mute">{messages.explained}</p>
       {programmes.map(({ id, name, notRendered }) => (
         <fieldset key={id} disabled={notRendered !== null} className="flex flex-wrap items-center gap-x-4 gap-y-1">
-          <legend className="float-left mr-1 font-semibold">
+          <legend className="float-left w-64 truncate font-semibold" title={name}>
             {id === null ? messages.forWhole : messages.for(name)}
           </legend>
           {notRendered === null ? (

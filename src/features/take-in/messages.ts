@@ -194,7 +194,7 @@ export const tracksFormMessages = {
 export const definitionMessages = {
   heading: 'Audio definition (ADM)',
   explained:
-    'The channels are what the definition says, and not what is heard. Rendered for loudspeakers, each programme can be measured, set and delivered as any other.',
+    'What is heard is a rendering for loudspeakers. Each rendering that is taken in is measured, set and delivered as any other programme.',
   for: (programme: string) => `Render “${programme}” for`,
   forWhole: 'Render for',
   notRendered: (reason: string) => `Not rendered: ${reason}.`,

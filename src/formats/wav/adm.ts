@@ -1,5 +1,6 @@
 /** The audio definition model of a WAV or BW64 (ADM, ITU-R BS.2076): its `chna` and `axml` chunks as ITU-R BS.2088 has them. From memory. */
 import { AppError } from '@/core/errors/app-error';
+import type { AdmFacts } from '../audio-format';
 import type { ByteSource } from '../bytes';
 import { type Chunk, type ChunkBody, chunksOf, readChunk, textOf } from '../chunks';
 import { type AdmDefinition, type ChnaEntry, readAdmDefinition } from './adm-xml';
@@ -12,12 +13,8 @@ const MOST_BYTES = 256_000_000;
 /** So much of the XML is looked through for times. */
 const SEARCHED_BYTES = 4_000_000;
 const TIMES = /\b(rtime|start)\s*=/;
-
-/** What a file's header tells of its definition. */
-export interface AdmFacts {
-  /** It names times within the programme, which hold only while the programme begins where it did. */
-  hasTimes: boolean;
-}
+/** Every type but that of channels for loudspeakers, by its word or by its number. */
+const OBJECTS = /\btypeDefinition\s*=\s*["'](?!DirectSpeakers)|\btypeLabel\s*=\s*["'](?!0001)/;
 
 /**
  * Reads the definition of a WAV or BW64; undefined of one that has none.
@@ -93,14 +90,17 @@ async function wholeChunk(source: ByteSource, chunk: Chunk, fileName: string): P
 export async function admFacts(source: ByteSource): Promise<AdmFacts | undefined> {
   let hasTracks = false;
   let hasTimes = false;
+  let hasObjects = false;
   for await (const chunk of chunksOf(source, true)) {
     if (chunk.id === 'chna') hasTracks = (chunk.bytes ?? 0) >= FIRST_ENTRY_AT + ENTRY_BYTES;
     if (chunk.id === 'axml') {
       const text = new TextDecoder('latin1').decode(await readChunk(source, chunk, SEARCHED_BYTES));
-      hasTimes = TIMES.test(text) || (chunk.bytes ?? 0) > SEARCHED_BYTES;
+      const isSearched = (chunk.bytes ?? 0) <= SEARCHED_BYTES;
+      hasTimes = TIMES.test(text) || !isSearched;
+      hasObjects = OBJECTS.test(text) || !isSearched;
     }
   }
-  return hasTracks ? { hasTimes } : undefined;
+  return hasTracks ? { hasTimes, hasObjects } : undefined;
 }
 
 /**

@@ -94,7 +94,8 @@ export async function reportOf(
   const treatedBefore = options.treatedBefore ?? (await historyOf(file, header));
   const { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors } = format;
   const said = { sampleRateHz, frames, sampleFormat, codec, bitDepth, bitRateBps, track, decodeErrors };
-  const sourceFacts = { ...said, missingFrames, sizeUnknown, nonFiniteSamples, usedBits, treatedBefore };
+  const fromHeader = { missingFrames, sizeUnknown, ...(adm?.hasObjects ? { hasObjects: true } : {}) };
+  const sourceFacts = { ...said, ...fromHeader, nonFiniteSamples, usedBits, treatedBefore };
   return {
     format: { ...format, layout: layout.name, ...(adm ? { adm } : {}) },
     readings: measurement.readings,

@@ -24,7 +24,7 @@ export const audioFormatSchema = z.object({
   bitRateBps: z.number().nullable(),
   bitRateMode: z.enum(['constant', 'variable']).exactOptional(),
   channels: z.number(),
-  adm: z.object({ hasTimes: z.boolean() }).exactOptional(),
+  adm: z.object({ hasTimes: z.boolean(), hasObjects: z.boolean().exactOptional() }).exactOptional(),
   channelMask: z.number(),
   layout: z.string(),
   frames: z.number(),
@@ -65,6 +65,7 @@ const facts = z.object({
   decodeErrors: z.number(),
   usedBits: z.number().nullable(),
   treatedBefore: z.string().nullable(),
+  hasObjects: z.boolean().exactOptional(),
 } satisfies Fields<SourceFacts>);
 
 const inspection = z.object({
