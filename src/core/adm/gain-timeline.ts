@@ -47,6 +47,7 @@ export function* gainTimeline(
     const end = endOf(block, start, itemEnd, sampleRateHz, following && startOf(following));
     const gains = gainsOf(block).map((gain) => gain * block.gain * item.gain);
     const comesFrom = before !== null && type === 'Objects' && before.end === start ? before.gains : null;
+    // A jump may be rounded up beyond its block.
     const moves = block.jumpSeconds === null ? end - start : Math.min(end - start, block.jumpSeconds * sampleRateHz);
     const reached = comesFrom === null ? start : start + moves;
     const moving = stretch(start, Math.min(reached, itemEnd));

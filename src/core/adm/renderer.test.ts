@@ -104,7 +104,7 @@ test('blocks, ramps, jumps, gaps and objects that begin late are rendered as the
             startSeconds: (at + gap) / RATE,
             durationSeconds: length / RATE,
             gain,
-            jumpSeconds: jump,
+            jumpSeconds: jump && Math.min(jump, length / RATE),
           });
           at += gap + length;
           return own;

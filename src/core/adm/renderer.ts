@@ -75,18 +75,24 @@ export class Renderer {
 
   #addStretch(stretch: GainStretch, samples: Float32Array, from: number, to: number): void {
     const { startFrame, startShare, shareOfFrame } = stretch;
-    const offset = this.#frame;
-    this.#sums.forEach((sum, output) => {
+    const behind = startShare + shareOfFrame * (from - startFrame);
+    const at = from - this.#frame;
+    for (let output = 0; output < this.channels; output++) {
       const start = stretch.from[output] as number;
       const change = (stretch.to[output] as number) - start;
-      if (start === 0 && change === 0) return;
-      const first = start + change * startShare;
-      const step = change * shareOfFrame;
-      for (let n = from - offset; n < to - offset; n++) {
-        const gain = first + step * (n + offset - startFrame);
-        sum[n] = (sum[n] as number) + gain * (samples[n] as number);
-      }
-    });
+      if (start === 0 && change === 0) continue;
+      mix(this.#sums[output] as Float64Array, samples, at, to - from, start + change * behind, change * shareOfFrame);
+    }
+  }
+}
+
+/** Adds so many samples from a place on, by a gain that changes by a step with each. */
+function mix(sum: Float64Array, samples: Float32Array, at: number, frames: number, gain: number, step: number): void {
+  const end = at + frames;
+  if (step === 0) {
+    for (let n = at; n < end; n++) sum[n] = (sum[n] as number) + gain * (samples[n] as number);
+  } else {
+    for (let n = at; n < end; n++) sum[n] = (sum[n] as number) + (gain + step * (n - at)) * (samples[n] as number);
   }
 }
 

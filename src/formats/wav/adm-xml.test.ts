@@ -119,6 +119,17 @@ test('what is not rendered is told, with where it is asked for', () => {
   expect(asking('<zoneExclusion><zone minAzimuth="0"/></zoneExclusion>')).toEqual(['zone-exclusion: Comet 4']);
   expect(asking('<screenRef>1</screenRef>')).toEqual(['screen: Comet 4']);
   expect(asking('<position coordinate="distance">0.5</position>')).toEqual(['near: Comet 4']);
+  const timed = (duration: string) =>
+    refusals({
+      programmes: RECIPE.programmes.slice(0, 1),
+      objects: [
+        RECIPE.objects[0] as never,
+        object('Comet', 4, {}, [
+          { rtime: '00:00:00.00000', duration, more: '<jumpPosition interpolationLength="0.5">1</jumpPosition>' },
+        ]),
+      ],
+    });
+  expect([timed('00:00:00.50000'), timed('00:00:00.40000')]).toEqual([[], ['damaged: Comet 4']]);
   expect(asking('<gain>loud</gain>')).toEqual(['damaged: Comet 4']);
   expect(asking('', { more: '<positionOffset coordinate="azimuth">30</positionOffset>' })).toEqual([
     'position-offset: Comet',

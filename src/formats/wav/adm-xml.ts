@@ -11,6 +11,7 @@ import {
   type AdmProgramme,
   type AdmType,
   type Bounded,
+  ROUNDED_SECONDS,
   type Unsupported,
 } from '@/core/adm/model';
 import { AppError } from '@/core/errors/app-error';
@@ -331,15 +332,19 @@ function blockOf(element: Element): AdmBlock {
   if (Math.abs(elevation.value) > 90 || distance.value < 0) unsupported.push('damaged');
   const jump = all(element, 'jumpPosition')[0];
   const jumps = values.flag(jump);
+  const jumpSeconds = jumps ? Math.max(0, values.number(jump?.attributes.interpolationLength ?? '0')) : null;
+  const durationSeconds = values.time(element.attributes.duration);
+  // A jump that would end behind its block.
+  if ((jumpSeconds ?? 0) > (durationSeconds ?? Number.POSITIVE_INFINITY) + ROUNDED_SECONDS) unsupported.push('damaged');
   return {
     startSeconds: values.time(element.attributes.rtime),
-    durationSeconds: values.time(element.attributes.duration),
+    durationSeconds,
     gain: values.gain(all(element, 'gain')[0]),
     azimuth,
     elevation,
     distance,
     speakerLabels: all(element, 'speakerLabel').map(({ text }) => text.trim()),
-    jumpSeconds: jumps ? Math.max(0, values.number(jump?.attributes.interpolationLength ?? '0')) : null,
+    jumpSeconds,
     unsupported: [...new Set([...unsupported, ...values.unsupported])],
   };
 }
