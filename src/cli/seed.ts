@@ -1,6 +1,7 @@
 /** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
 import { count } from 'drizzle-orm';
 import { setRowSchema } from '@/core/delivery/row';
+import { isAppError } from '@/core/errors/app-error';
 import { USUAL_RECORD } from '@/core/lineup/line-up';
 import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
@@ -17,8 +18,10 @@ import { createLineUp } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { takeInRenderings } from '@/server/take-in/renderings';
 import { takeIn } from '@/server/take-in/take-in';
+import { takeInTracks } from '@/server/take-in/tracks';
 import { saveTreatment } from '@/server/treatments/treatments';
 import { definitionChunks } from './demo/definition';
+import { DEMO_FILM, withDemoFilm } from './demo/film';
 import { seedLines } from './demo/lines';
 import { DEMO_JOB, DEMO_LINE_UPS, DEMO_PROGRAMMES, type DemoProgramme } from './demo/programmes';
 
@@ -42,6 +45,7 @@ async function seed(): Promise<void> {
     if (group) groupProgrammes(server, [programmeId], group);
     taken.push({ demo, programmeId, sha256 });
   }
+  const filmId = await seedFilm(jobId);
   console.log('  measuring …');
   await server.runner.whenIdle();
   for (const { demo, programmeId } of taken) {
@@ -53,6 +57,7 @@ async function seed(): Promise<void> {
         layouts.map((layout) => ({ audioProgramme, layout })),
       );
   }
+  if (filmId) await takeInTracks(server, filmId, DEMO_FILM.tracks);
   await server.runner.whenIdle();
   for (const { demo, programmeId, sha256 } of taken) {
     await setGain(demo, programmeId, sha256);
@@ -72,6 +77,19 @@ async function seed(): Promise<void> {
   }
   await server.runner.whenIdle();
   seedLines(server, jobId);
+}
+
+/** Without FFmpeg there is no film. */
+async function seedFilm(jobId: string): Promise<string | null> {
+  const { title, fileName } = DEMO_FILM;
+  console.log(`  making ${title} …`);
+  try {
+    return await withDemoFilm(async (body) => (await takeIn(server, { jobId, fileName, title, body })).programmeId);
+  } catch (error) {
+    if (!isAppError(error, 'ffmpeg-missing')) throw error;
+    console.log('  left out: FFmpeg is not installed');
+    return null;
+  }
 }
 
 async function setGain(demo: DemoProgramme, programmeId: string, sha256: string): Promise<void> {
