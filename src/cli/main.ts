@@ -9,7 +9,7 @@ import { DOWNMIXES } from '@/core/treatment/downmixes';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
 import type { SourceFacts } from './master-options';
-import { mainMessages as messages } from './messages';
+import { mainMessages as messages, spansMessages } from './messages';
 
 /** What the names of written files end in. */
 const WRITTEN_EXTENSIONS = [...new Set(FILE_KINDS.map((kind) => `.${FILE_FORMATS[kind].extensions[0]}`))].join(' ');
@@ -127,8 +127,8 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       const [some, asJson, how] = [someFiles(files), options.json ?? false, await commandOptions(options)];
       end(await checkCommand(some, spec, asJson, output, programmesOf(options), how));
     });
-  const master = ofRender(
-    ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS)))),
+  const master = ofSpans(
+    ofRender(ofTracks(measuring(command('master', '[FILE...]', messages.master(WRITTEN_EXTENSIONS, FILM_EXTENSIONS))))),
   )
     .option('--spec <ID>', messages.spec)
     .option('--out <FILE>', messages.out)
@@ -145,6 +145,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     const flags = new Flags({ ...options });
     const [asJson, how, programmes] = [options.json ?? false, measuringOptions(options), programmesOf(options)];
     const film = filmFormatOfName(out);
+    if (film && options.spans !== undefined) throw new AppError('usage', { reason: spansMessages.notOfFilms });
     if (film) {
       const { filmCommand } = await import('./film-command');
       return end(await filmCommand(file, out, { film, flags, programmes, asJson, ...how }, output));
@@ -160,7 +161,13 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
       layout: renderings.layouts[0] as RenderLayout,
       programmeId: renderings.programmeId,
     };
-    end(await masterCommand(file, out, asJson, output, { ...how, tracks, rendering, wanted, isTracks: options.asAdm }));
+    const mastering = { ...how, tracks, rendering, wanted, isTracks: options.asAdm };
+    if (options.spans === undefined) return end(await masterCommand(file, out, asJson, output, mastering));
+    if (['start', 'end'].some((name) => flags.text(name) !== null)) {
+      throw new AppError('usage', { reason: spansMessages.withoutTrim });
+    }
+    const { masterSpansCommand } = await import('./master-spans');
+    end(await masterSpansCommand(file, out, options.spans, asJson, output, mastering));
   });
   measuring(command('deliver', '[JOB.json...]', messages.deliver)).action(
     async (files: string[], options: CommonOptions) => {

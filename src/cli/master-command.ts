@@ -20,6 +20,7 @@ import { FileSource } from '@/workers/node/file-bytes';
 import { placeFile } from '@/workers/node/place-file';
 import { openAdm, programmeNamed } from '@/workers/node/render-adm';
 import type { FileReport } from '@/workers/protocol';
+import type { Audio } from './audio';
 import { EXIT, json, type Output } from './commands';
 import { checkCover } from './covers';
 import type { MasterOptions, SourceFacts } from './master-options';
@@ -84,42 +85,51 @@ export function verdictOf({ mastered, source }: MasteredFile, spec: Spec): Verdi
  *
  * @param wanted what is asked for, of this source
  */
-export async function masterFile(
+export function masterFile(
   file: string,
   outputPath: string,
   listener: (before: FileReport, wanted: MasterOptions) => Listener,
   options: MasteringOptions,
 ): Promise<MasteredFile> {
+  checkIsFree(outputPath);
+  const { tracks, rendering } = options;
+  return withAudio(file, (audio) => masterAudio(audio, outputPath, listener, options), { tracks, rendering });
+}
+
+/** Throws `file-exists` where something stands at a path already. */
+export function checkIsFree(path: string): void {
+  if (existsSync(path)) throw new AppError('file-exists', { fileName: path });
+}
+
+/** As `masterFile`, of a file that has been opened. */
+export async function masterAudio(
+  audio: Audio,
+  outputPath: string,
+  listener: (before: FileReport, wanted: MasterOptions) => Listener,
+  options: MasteringOptions,
+): Promise<MasteredFile> {
+  const { file } = audio;
   const { layoutId } = options;
   const fileName = basename(outputPath);
-  if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  const done = await withAudio(
-    file,
-    async (audio) => {
-      const { sampleRateHz, channels, channelMask } = audio.header.format;
-      const loudspeakers = loudspeakersOf(channelLayout(channels, channelMask, layoutId));
-      const wanted = options.wanted({ sampleRateHz, loudspeakers });
-      await checkCover(wanted.cover);
-      return withPrepared(audio, wanted, async (prepared) => {
-        const { report: before, measurement } = await measureAudio(prepared, options);
-        const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
-        const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
-        const source = {
-          ...paths,
-          fileName,
-          layoutId: layoutId ?? null,
-          before,
-          measurement,
-          ...(options.isTracks ? await tracksOf(file, options, wanted) : { source: came }),
-        };
-        const mastered = await master(source, wanted, listener(before, wanted));
-        return { before, mastered, wanted, source: audio.origin ?? audio.header.format };
-      });
-    },
-    { tracks: options.tracks, rendering: options.rendering },
-  );
-  const { mastered } = done;
+  const { sampleRateHz, channels, channelMask } = audio.header.format;
+  const loudspeakers = loudspeakersOf(channelLayout(channels, channelMask, layoutId));
+  const wanted = options.wanted({ sampleRateHz, loudspeakers });
+  await checkCover(wanted.cover);
+  const { before, mastered } = await withPrepared(audio, wanted, async (prepared) => {
+    const { report: before, measurement } = await measureAudio(prepared, options);
+    const paths = { path: prepared.path, historyPath: audio.path, outputPath: temporaryPath };
+    const came = { channels, adm: audio.origin ? undefined : await admOf(audio.path, audio.header.format) };
+    const source = {
+      ...paths,
+      fileName,
+      layoutId: layoutId ?? null,
+      before,
+      measurement,
+      ...(options.isTracks ? await tracksOf(file, options, wanted) : { source: came }),
+    };
+    return { before, mastered: await master(source, wanted, listener(before, wanted)) };
+  });
   if (!mastered) throw new AppError('nothing-to-measure', { reason: messages.noLevel(file) });
   const paths: string[] = [];
   for (const { temporaryPath: path, channel } of mastered.files) {
@@ -127,7 +137,7 @@ export async function masterFile(
     await placeFile(path, finalPath, basename(finalPath));
     paths.push(finalPath);
   }
-  return { ...done, mastered, paths };
+  return { wanted, before, mastered, paths, source: audio.origin ?? audio.header.format };
 }
 
 export async function masterCommand(

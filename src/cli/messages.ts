@@ -191,6 +191,8 @@ export const spansMessages = {
   unread: (list: string, line: number, why: UnreadLine['why'], text: string) =>
     `opsimeter: ${list}, line ${line} is left out: ${WHY_UNREAD[why]}: ${text}`,
   withoutDownmix: '--spans and --downmix cannot be combined',
+  withoutTrim: '--spans says where each file begins and ends: it takes no --start or --end',
+  notOfFilms: '--spans writes sound files; a film takes its sound as a whole',
 };
 
 const WHY_UNREAD: Readonly<Record<UnreadLine['why'], string>> = {

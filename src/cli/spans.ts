@@ -5,6 +5,7 @@ import { gainOnly } from '@/core/treatment/treatment';
 import { type NamedSpan, readSpanList, type UnreadLine } from '@/formats/span-list';
 import { readFileMetadata } from '@/workers/node/file-metadata';
 import type { FileReport } from '@/workers/protocol';
+import type { Audio } from './audio';
 import { type MeasuringOptions, measureAudio, withAudio } from './measuring';
 import { spansMessages as messages } from './messages';
 import { withPrepared } from './preparing';
@@ -28,15 +29,10 @@ export function measureSpans(
   options: MeasuringOptions,
   onUnread: (line: UnreadLine) => void,
 ): Promise<MeasuredSpan[]> {
-  const text = readList(listPath);
   return withAudio(
     file,
     async (audio) => {
-      const { sampleRateHz, frames } = audio.header.format;
-      const { timeCode } = await readFileMetadata(file, file, audio.origin ?? audio.header.format);
-      const { spans, unread } = readSpanList(text, { sampleRateHz, frames, timeCode });
-      for (const line of unread) onUnread(line);
-      if (spans.length === 0) throw new AppError('usage', { reason: messages.none(listPath) });
+      const spans = await spansOf(audio, listPath, onUnread);
       const measured: MeasuredSpan[] = [];
       for (const span of spans) {
         const { startFrame, endFrame } = span;
@@ -51,6 +47,25 @@ export function measureSpans(
     },
     { tracks: options.tracks },
   );
+}
+
+/**
+ * The spans of a file that a list names.
+ *
+ * @param onUnread called with lines of the list that are no span of the file
+ * @throws AppError `usage` where the list cannot be read, or names none
+ */
+export async function spansOf(
+  { file, header, origin }: Audio,
+  listPath: string,
+  onUnread: (line: UnreadLine) => void,
+): Promise<NamedSpan[]> {
+  const { sampleRateHz, frames } = header.format;
+  const { timeCode } = await readFileMetadata(file, file, origin ?? header.format);
+  const { spans, unread } = readSpanList(readList(listPath), { sampleRateHz, frames, timeCode });
+  for (const line of unread) onUnread(line);
+  if (spans.length === 0) throw new AppError('usage', { reason: messages.none(listPath) });
+  return spans;
 }
 
 function readList(path: string): string {

@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { ffmpegLoudness, opsimeter } from '../fixtures/command';
-import { ffmpeg, material } from '../fixtures/ffmpeg';
+import { decodedByFfmpeg, ffmpeg, material } from '../fixtures/ffmpeg';
 
 const RATE = 48_000;
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-spans-'));
@@ -49,6 +49,59 @@ test('each edit is measured by itself, and one outside is named', () => {
     ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', 'pcm_s24le', at('piece.wav'));
     expect(readings.integratedLufs).toBeCloseTo(ffmpegLoudness(at('piece.wav')).integratedLufs, 1);
   }
+});
+
+test('each span is written as a master of its own, from its first frame to its last', () => {
+  const write = (...more: string[]) =>
+    opsimeter(
+      'master',
+      at('reel.mov'),
+      '--spans',
+      at('cut.edl'),
+      '--spec',
+      'ebu-r128',
+      '--out',
+      at('cut.wav'),
+      ...more,
+    );
+  const { code, out, err } = write('--json');
+  expect(code).toBe(0);
+  expect(err).toContain('line 5 is left out: it lies outside the file');
+  const written = JSON.parse(out) as {
+    files: string[];
+    span: { startFrame: number; endFrame: number };
+    gainDb: number;
+  }[];
+  expect(written.map(({ files }) => files)).toEqual([[at('cut 01 Quiet.wav')], [at('cut 02 002 B.wav')]]);
+  for (const { files, span, gainDb } of written) {
+    const [path = ''] = files;
+    expect(ffmpegLoudness(path).integratedLufs).toBeCloseTo(-23, 1);
+    const cut = `atrim=start_sample=${span.startFrame}:end_sample=${span.endFrame},asetpts=N/SR/TB`;
+    ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', 'pcm_f32le', at('piece.wav'));
+    const [piece, own] = [decodedByFfmpeg(at('piece.wav'), 2), decodedByFfmpeg(path, 2)];
+    expect(own[0]).toHaveLength(span.endFrame - span.startFrame);
+    const gain = 10 ** (gainDb / 20);
+    const worst = own.reduce(
+      (most, samples, c) =>
+        samples.reduce((so, sample, n) => Math.max(so, Math.abs(sample - gain * (piece[c]?.[n] as number))), most),
+      0,
+    );
+    expect(worst).toBeLessThan(2 ** -22);
+  }
+  // Nothing is overwritten, and nothing is written where something stands in the way.
+  expect(write().err).toMatch(/cut 01 Quiet\.wav/);
+  expect(write('--start', '1').err).toMatch(/takes no --start or --end/);
+  const film = opsimeter(
+    'master',
+    at('reel.mov'),
+    '--spans',
+    at('cut.edl'),
+    '--spec',
+    'ebu-r128',
+    '--out',
+    at('no.mov'),
+  );
+  expect(film.err).toMatch(/--spans writes sound files/);
 });
 
 test('a table is checked span by span; a list that names none, or is not there, is said', () => {
