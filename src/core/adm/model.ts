@@ -86,7 +86,7 @@ export interface AdmBlock {
 }
 
 /** Which channel of the file a track is, and what it belongs to. */
-interface AdmTrack {
+export interface AdmTrack {
   uid: string;
   /** Of the file, counted from 0; null of one that is silence. */
   channel: number | null;
@@ -130,3 +130,8 @@ export type Unsupported =
   | 'position-offset'
   | 'alternative-values'
   | 'damaged';
+
+/** What has an ID is found by it: the first, where several have it. */
+export function firstBy<T>(all: readonly T[], idOf: (one: T) => string): ReadonlyMap<string, T> {
+  return new Map(all.toReversed().map((one) => [idOf(one), one]));
+}

@@ -2,8 +2,11 @@ import { commonChannel } from './common-definitions';
 import {
   type AdmBlock,
   type AdmChannel,
+  type AdmContent,
   type AdmModel,
   type AdmObject,
+  type AdmTrack,
+  firstBy,
   ROUNDED_SECONDS,
   type Unsupported,
 } from './model';
@@ -34,6 +37,10 @@ export interface Selection {
 
 /** Deeper than anybody nests objects: a definition in a circle is one that ends here. */
 const MOST_DEPTH = 16;
+/** More objects and tracks than any programme is made of: a definition that lists the same ones ever again ends here. */
+const MOST_VISITS = 100_000;
+/** Nobody reads more of what is not rendered. */
+const MOST_TOLD = 20;
 
 const TYPE_REASONS = { Matrix: 'matrix', HOA: 'hoa', Binaural: 'binaural' } as const;
 
@@ -54,12 +61,25 @@ class Selector {
   readonly items: RenderItem[] = [];
   readonly notRendered: NotRendered[] = [];
   readonly #model: AdmModel;
+  readonly #contents: ReadonlyMap<string, AdmContent>;
+  readonly #objects: ReadonlyMap<string, AdmObject>;
+  readonly #channels: ReadonlyMap<string, AdmChannel>;
+  readonly #tracks: ReadonlyMap<string, AdmTrack>;
+  readonly #packIds: ReadonlySet<string>;
   readonly #fileChannels: number;
+  /** A channel may stand behind many tracks, and have many blocks. */
+  readonly #reasons = new Map<AdmChannel, readonly Unsupported[]>();
+  #visits = 0;
   /** Objects that are heard only where they are chosen instead of another. */
   readonly #alternatives: ReadonlySet<string>;
 
   constructor(model: AdmModel, fileChannels: number) {
     this.#model = model;
+    this.#contents = firstBy(model.contents, ({ id }) => id);
+    this.#objects = firstBy(model.objects, ({ id }) => id);
+    this.#channels = firstBy(model.channels, ({ id }) => id);
+    this.#tracks = firstBy(model.tracks, ({ uid }) => uid);
+    this.#packIds = new Set(model.packs.map(({ id }) => id));
     this.#fileChannels = fileChannels;
     this.#alternatives = new Set(model.objects.flatMap(({ complementaryIds }) => complementaryIds));
   }
@@ -67,7 +87,7 @@ class Selector {
   part(id: string | null): void {
     const { programmes, contents, objects, tracks } = this.#model;
     const programme = programmes.find((own) => own.id === id);
-    const content = contents.find((own) => own.id === id);
+    const content = id === null ? undefined : this.#contents.get(id);
     if (content) this.#content(content.id, content.name);
     else if (programme) {
       for (const reason of programme.unsupported) this.#refuse(reason, programme.name);
@@ -84,7 +104,7 @@ class Selector {
   }
 
   #content(id: string, within: string): void {
-    const content = this.#model.contents.find((own) => own.id === id);
+    const content = this.#contents.get(id);
     if (!content) {
       this.#refuse('unknown-content', within);
       return;
@@ -96,12 +116,12 @@ class Selector {
   }
 
   #object(id: string, within: string, gain: number, depth: number): void {
-    const object = this.#model.objects.find((own) => own.id === id);
+    const object = this.#objects.get(id);
     if (!object) {
       this.#refuse('unknown-object', within);
       return;
     }
-    if (depth === MOST_DEPTH) {
+    if (depth === MOST_DEPTH || this.#visits++ > MOST_VISITS) {
       this.#refuse('too-deep', object.name);
       return;
     }
@@ -119,7 +139,11 @@ class Selector {
   }
 
   #track(uid: string, where: string, how: Pick<RenderItem, 'gain' | 'startSeconds' | 'durationSeconds'>): void {
-    const track = this.#model.tracks.find((own) => own.uid === uid);
+    if (this.#visits++ > MOST_VISITS) {
+      this.#refuse('too-deep', where);
+      return;
+    }
+    const track = this.#tracks.get(uid);
     // Silence that stands where a track would.
     if (track?.channel === null) return;
     const format = track?.channelId ? this.#format(track.channelId) : undefined;
@@ -127,7 +151,7 @@ class Selector {
     else if (track.channel >= this.#fileChannels) this.#refuse('missing-channel', where);
     else if (!format) this.#refuse('unknown-channel', where);
     else {
-      const reasons = notRenderedOf(format);
+      const reasons = this.#reasonsOf(format);
       for (const reason of reasons) this.#refuse(reason, format.name);
       if (reasons.length === 0) this.items.push({ channel: track.channel, format, ...how });
     }
@@ -136,11 +160,11 @@ class Selector {
   /** A pack that is not described may ask for anything. */
   #pack(id: string, where: string): void {
     const isCommon = /^AP_0001/i.test(id);
-    if (!isCommon && !this.#model.packs.some((own) => own.id === id)) this.#refuse('unknown-pack', where);
+    if (!isCommon && !this.#packIds.has(id)) this.#refuse('unknown-pack', where);
   }
 
   #format(id: string): AdmChannel | undefined {
-    return this.#model.channels.find((own) => own.id === id) ?? commonChannel(id);
+    return this.#channels.get(id) ?? commonChannel(id);
   }
 
   /** Objects that lie in no other. */
@@ -150,8 +174,17 @@ class Selector {
     return objects.filter(({ id }) => !inner.has(id) && !this.#alternatives.has(id));
   }
 
+  #reasonsOf(format: AdmChannel): readonly Unsupported[] {
+    const known = this.#reasons.get(format) ?? notRenderedOf(format);
+    this.#reasons.set(format, known);
+    return known;
+  }
+
   #refuse(reason: Unsupported, where: string): void {
-    if (!this.notRendered.some((own) => own.reason === reason && own.where === where)) {
+    if (
+      this.notRendered.length < MOST_TOLD &&
+      !this.notRendered.some((own) => own.reason === reason && own.where === where)
+    ) {
       this.notRendered.push({ reason, where });
     }
   }
@@ -164,7 +197,7 @@ function notRenderedOf({ type, blocks }: AdmChannel): Unsupported[] {
   if (blocks.length === 0) return ['no-blocks'];
   return [
     ...(hasOverlaps(blocks) ? (['blocks-overlap'] as const) : []),
-    ...blocks.flatMap(({ unsupported }) => unsupported),
+    ...new Set(blocks.flatMap(({ unsupported }) => unsupported)),
   ];
 }
 

@@ -185,6 +185,20 @@ test('an object stands within another, is muted, or is heard only instead of ano
   expect(selectItems(round.model, 'APR_1001', 1).notRendered).toMatchObject([{ reason: 'too-deep' }]);
 });
 
+test('a definition that lists the same objects ever again ends, and says so', () => {
+  // Fifteen levels, each of which has the next one thirty times: more objects than could ever be visited.
+  const objects = Array.from({ length: 15 }, (_, level) =>
+    object(`Level ${level}`, 1, {
+      more: `<audioObjectIDRef>AO_${(0x1002 + level).toString(16)}</audioObjectIDRef>`.repeat(level < 14 ? 30 : 0),
+    }),
+  );
+  const { model } = read({ programmes: [{ name: 'P', contents: [{ name: 'C', objects: [0] }] }], objects });
+  expect(selectItems(model, 'APR_1001', 1).notRendered).toContainEqual(expect.objectContaining({ reason: 'too-deep' }));
+  const count = (nodes: ReturnType<typeof admOutline>): number =>
+    nodes.reduce((sum, { children }) => sum + 1 + count(children), 0);
+  expect(count(admOutline(model))).toBe(5000);
+});
+
 test('a file without XML has the channels of the common definitions', () => {
   const lines = ['M+030', 'M-030'].map((_, i) => {
     const line = Buffer.alloc(40);

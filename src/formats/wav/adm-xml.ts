@@ -11,6 +11,7 @@ import {
   type AdmProgramme,
   type AdmType,
   type Bounded,
+  firstBy,
   ROUNDED_SECONDS,
   type Unsupported,
 } from '@/core/adm/model';
@@ -85,6 +86,8 @@ class DefinitionReader {
   readonly #packs: AdmPack[] = [];
   readonly #channels: AdmChannel[] = [];
   readonly #streams = new Map<string, Link>();
+  /** By the track formats that they name. */
+  readonly #streamsByFormat = new Map<string, Link>();
   readonly #trackFormats = new Map<string, Link>();
   readonly #trackUids = new Map<string, { formatId: string | null; channelId: string | null; packId: string | null }>();
   /** Of the channel format that is being read. */
@@ -117,8 +120,9 @@ class DefinitionReader {
 
   model(chna: readonly ChnaEntry[]): AdmModel {
     const uids = new Set([...chna.map(({ uid }) => uid), ...this.#objects.flatMap(({ trackUids }) => trackUids)]);
+    const entries = firstBy(chna, ({ uid }) => uid);
     const tracks = [...uids].flatMap((uid) => {
-      const entry = chna.find((own) => own.uid === uid);
+      const entry = entries.get(uid);
       if (!entry && !SILENT_TRACK.test(uid)) return [];
       const stated = this.#trackUids.get(uid);
       const formatId = stated?.formatId ?? (entry?.formatId || null);
@@ -141,9 +145,7 @@ class DefinitionReader {
     const [, channelId] = /^(AC_[0-9A-F]{8})(?:_00)?$/.exec(formatId) ?? [];
     if (channelId) return channelId;
     const streamId = this.#trackFormats.get(formatId)?.streamId;
-    const stream =
-      (streamId && this.#streams.get(streamId)) ||
-      [...this.#streams.values()].find(({ trackFormatIds }) => trackFormatIds.includes(formatId));
+    const stream = (streamId && this.#streams.get(streamId)) || this.#streamsByFormat.get(formatId);
     if (stream) return stream.channelId;
     const [, common] = /^AT_(0001[0-9A-F]{4})_01$/.exec(formatId) ?? [];
     return common ? `AC_${common}` : null;
@@ -179,6 +181,11 @@ class DefinitionReader {
       this.#place = null;
     }
     if (!this.#take(element)) parent?.children.push(element);
+  }
+
+  #addStream(id: string, link: Link): void {
+    this.#streams.set(id, link);
+    for (const formatId of link.trackFormatIds) this.#streamsByFormat.set(formatId, link);
   }
 
   /** @returns whether it is one that is kept in the model, and needed nowhere else */
@@ -220,7 +227,7 @@ class DefinitionReader {
         this.#blocks.push(blockOf(element));
         return true;
       case 'audioStreamFormat':
-        this.#streams.set(idOf(element, 'audioStreamFormatID'), linkOf(element));
+        this.#addStream(idOf(element, 'audioStreamFormatID'), linkOf(element));
         return true;
       case 'audioTrackFormat':
         this.#trackFormats.set(idOf(element, 'audioTrackFormatID'), linkOf(element));
