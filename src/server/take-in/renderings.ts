@@ -1,6 +1,5 @@
 /** Renderings of a programme's audio definition (ADM), taken in as programmes of their own. */
 import { rm } from 'node:fs/promises';
-import { eq } from 'drizzle-orm';
 import * as z from 'zod';
 import { admMessages } from '@/core/adm/messages';
 import { admOutline, type OutlineNode } from '@/core/adm/outline';
@@ -9,13 +8,12 @@ import { selectItems } from '@/core/adm/select-items';
 import { AppError } from '@/core/errors/app-error';
 import { type AdmFile, checkRendered, openAdm } from '@/workers/node/render-adm';
 import type { ServerContext } from '../context';
-import { programmes, sources } from '../db/schema';
 import { newId } from '../ids';
 import type { TaskContext } from '../tasks/runner';
 import { type TaskView, taskView } from '../tasks/view';
 import { titleFromFileName } from './file-name';
 import { takeInRenderingsMessages as messages } from './messages';
-import { sourcePath } from './reference';
+import { programmeFile } from './programme-file';
 import { takeInOwn } from './take-in';
 import { partOf, partSubject, partsUnderWay } from './under-way';
 
@@ -129,16 +127,9 @@ export function renderingsUnderWay(
 }
 
 async function openDefinition(server: ServerContext, programmeId: string) {
-  const [row] = server.db
-    .select({ programme: programmes, source: sources })
-    .from(programmes)
-    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
-    .where(eq(programmes.id, programmeId))
-    .all();
-  if (!row) throw new AppError('not-found', { what: 'programme' });
-  const { programme, source } = row;
-  const path = await sourcePath(server, source, programme.fileName);
-  return { programme, fileName: programme.fileName, path, adm: await openAdm(path, programme.fileName) };
+  const { programme, path } = await programmeFile(server, programmeId);
+  const { fileName } = programme;
+  return { programme, fileName, path, adm: await openAdm(path, fileName) };
 }
 
 /** @returns the name of a programme that can be rendered; null of a whole definition without any */

@@ -1,6 +1,5 @@
 /** Sound tracks of a film that are put together, and taken in as programmes of their own. */
 import { rm } from 'node:fs/promises';
-import { eq } from 'drizzle-orm';
 import * as z from 'zod';
 import { decode } from '@/codecs/decode';
 import { probeTracks } from '@/codecs/tracks';
@@ -8,13 +7,12 @@ import { AppError } from '@/core/errors/app-error';
 import { parseTrackLists, trackListText } from '@/core/film/track-lists';
 import { needsDecoding } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
-import { programmes, sources } from '../db/schema';
 import { newId } from '../ids';
 import type { TaskContext } from '../tasks/runner';
 import { type TaskView, taskView } from '../tasks/view';
 import { titleFromFileName } from './file-name';
 import { takeInTracksMessages as messages } from './messages';
-import { sourcePath } from './reference';
+import { programmeFile } from './programme-file';
 import { takeInOwn } from './take-in';
 import { partOf, partSubject, partsUnderWay } from './under-way';
 
@@ -42,8 +40,7 @@ export async function takeInTracks(
   programmeId: string,
   lists: readonly number[][],
 ): Promise<void> {
-  const { programme, source } = filmOf(server, programmeId);
-  const path = await sourcePath(server, source, programme.fileName);
+  const { programme, source, path } = await programmeFile(server, programmeId);
   if (!needsDecoding(source.format)) throw new AppError('bad-request', { reason: messages.oneTrack });
   for (const numbers of lists) await probeTracks(path, programme.fileName, numbers);
   for (const numbers of lists) server.queue.enqueue('tracks', partSubject(programmeId, trackListText(numbers)));
@@ -57,8 +54,7 @@ export async function performTracks(
   { signal, onProgress }: TaskContext,
 ): Promise<void> {
   const { programmeId, part: tracks } = partOf(subjectId);
-  const { programme, source } = filmOf(server, programmeId);
-  const path = await sourcePath(server, source, programme.fileName);
+  const { programme, path } = await programmeFile(server, programmeId);
   const probed = await probeTracks(path, programme.fileName, parseTrackLists(tracks)?.[0] ?? []);
   const temporaryPath = server.folder.incoming(newId());
   const startedMs = performance.now();
@@ -91,15 +87,4 @@ export function tracksUnderWay(server: ServerContext, programmeIds: readonly str
   return new Map(
     [...open].map(([id, parts]) => [id, parts.map(({ part, task }) => ({ tracks: part, task: taskView(task) }))]),
   );
-}
-
-function filmOf({ db }: ServerContext, programmeId: string) {
-  const [row] = db
-    .select({ programme: programmes, source: sources })
-    .from(programmes)
-    .innerJoin(sources, eq(sources.sha256, programmes.sourceSha256))
-    .where(eq(programmes.id, programmeId))
-    .all();
-  if (!row) throw new AppError('not-found', { what: 'programme' });
-  return row;
 }
