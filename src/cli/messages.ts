@@ -72,7 +72,6 @@ export const mainMessages = {
   downmix: 'the stereo or mono downmix of a surround file (ITU-R BS.775) in its place',
   render: (layouts: string) =>
     `what the file's audio definition (ADM) describes, rendered for loudspeakers in its place: ${layouts}`,
-  renderSeveral: 'several: stereo,5.1,7.1.4',
   audioProgramme: 'the programme of the definition, by its ID (measure and check: all; master: the first)',
   renderingIsWhole: '--render is of the whole file: it takes no --layout, --tracks, --downmix or --spans',
   asAdm: 'with --render: write all tracks with their definition, levelled by that rendering',

@@ -32,6 +32,13 @@ beforeAll(() => {
 });
 afterAll(() => rmSync(folder, { recursive: true }));
 
+/** The piece of a span, cut by FFmpeg. */
+function cutOut({ startFrame, endFrame }: { startFrame: number; endFrame: number }, codec: string): string {
+  const cut = `atrim=start_sample=${startFrame}:end_sample=${endFrame},asetpts=N/SR/TB`;
+  ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', codec, at('piece.wav'));
+  return at('piece.wav');
+}
+
 test('each edit is measured by itself, and one outside is named', () => {
   const { code, out, err } = opsimeter('measure', at('reel.mov'), '--spans', at('cut.edl'), '--json');
   expect(code).toBe(0);
@@ -45,9 +52,7 @@ test('each edit is measured by itself, and one outside is named', () => {
     { name: '002 B', startFrame: 6.48 * RATE, endFrame: 11.48 * RATE },
   ]);
   for (const { span, readings } of read) {
-    const cut = `atrim=start_sample=${span.startFrame}:end_sample=${span.endFrame},asetpts=N/SR/TB`;
-    ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', 'pcm_s24le', at('piece.wav'));
-    expect(readings.integratedLufs).toBeCloseTo(ffmpegLoudness(at('piece.wav')).integratedLufs, 1);
+    expect(readings.integratedLufs).toBeCloseTo(ffmpegLoudness(cutOut(span, 'pcm_s24le')).integratedLufs, 1);
   }
 });
 
@@ -76,9 +81,7 @@ test('each span is written as a master of its own, from its first frame to its l
   for (const { files, span, gainDb } of written) {
     const [path = ''] = files;
     expect(ffmpegLoudness(path).integratedLufs).toBeCloseTo(-23, 1);
-    const cut = `atrim=start_sample=${span.startFrame}:end_sample=${span.endFrame},asetpts=N/SR/TB`;
-    ffmpeg('-i', at('sound.wav'), '-af', cut, '-c:a', 'pcm_f32le', at('piece.wav'));
-    const [piece, own] = [decodedByFfmpeg(at('piece.wav'), 2), decodedByFfmpeg(path, 2)];
+    const [piece, own] = [decodedByFfmpeg(cutOut(span, 'pcm_f32le'), 2), decodedByFfmpeg(path, 2)];
     expect(own[0]).toHaveLength(span.endFrame - span.startFrame);
     const gain = 10 ** (gainDb / 20);
     const worst = own.reduce(

@@ -107,7 +107,7 @@ test('what is not rendered is told, with where it is asked for', () => {
   const asking = (more: string, own: object = {}) =>
     refusals({
       programmes: RECIPE.programmes.slice(0, 1),
-      objects: [RECIPE.objects[0] as never, object('Comet', 4, own, [{ more }])],
+      objects: [...RECIPE.objects.slice(0, 1), object('Comet', 4, own, [{ more }])],
     });
   expect(asking('<width>0</width><diffuse>0.0</diffuse><screenRef>0</screenRef>')).toEqual([]);
   expect(asking('<width>20</width>')).toEqual(['extent: Comet 4']);
@@ -123,7 +123,7 @@ test('what is not rendered is told, with where it is asked for', () => {
     refusals({
       programmes: RECIPE.programmes.slice(0, 1),
       objects: [
-        RECIPE.objects[0] as never,
+        ...RECIPE.objects.slice(0, 1),
         object('Comet', 4, {}, [
           { rtime: '00:00:00.00000', duration, more: '<jumpPosition interpolationLength="0.5">1</jumpPosition>' },
         ]),
@@ -218,7 +218,7 @@ test('loudness is stated anew, and no other character changes', () => {
   const stated = '<loudnessMetadata loudnessMethod="x"><integratedLoudness>-10</integratedLoudness></loudnessMetadata>';
   const recipe = {
     ...RECIPE,
-    programmes: [{ ...(RECIPE.programmes[0] as object), more: stated } as never, RECIPE.programmes[1] as never],
+    programmes: RECIPE.programmes.map((own, i) => (i === 0 ? { ...own, more: stated } : own)),
   };
   const { axml } = admChunksOf(recipe);
   const { loudnessPlaces } = read(recipe);
