@@ -1,11 +1,13 @@
+import { isAppError } from '@/core/errors/app-error';
 import { type TimeCodeRate, timeCodeAfterMidnight } from '@/core/units/time-code';
 import { type ByteSource, fourCharacters } from '../bytes';
 import { type Chunk, chunksOf, readChunk, textOf } from '../chunks';
 import { addMarker, addTag, type Metadata, noMetadata } from '../metadata';
-import { chnaEntries } from './adm';
+import { admText, chnaEntries } from './adm';
+import { readAdmDefinition } from './adm-xml';
 import { parseBext } from './bext';
 import { type CueText, listed, parseAssociatedData, parseCues, parseLoops } from './cues';
-import { readAxml, readIxml } from './xml';
+import { readIxml } from './xml';
 
 /** More of a chunk than this is not looked into. */
 const MOST_BYTES = 4_000_000;
@@ -47,7 +49,7 @@ export async function readWavMetadata(source: ByteSource, isLittleEndian: boolea
         timeCodeRate = readIxml(textOf(body), metadata);
         break;
       case 'axml':
-        readAxml(textOf(body), metadata);
+        readDefinitionNames(body, metadata);
         break;
       case 'chna':
         readChannelAllocation(body, isLittleEndian, metadata);
@@ -100,6 +102,18 @@ function showBext(body: Uint8Array, isLittleEndian: boolean, metadata: Metadata)
 function readInfo(body: Uint8Array, isLittleEndian: boolean, metadata: Metadata): void {
   for (const { id, at, bytes } of listed(body, isLittleEndian)) {
     addTag(metadata, INFO_TAGS[id] ?? id, textOf(body.subarray(at, at + bytes)));
+  }
+}
+
+/** The names of what an audio definition describes; one that cannot be read says nothing. */
+function readDefinitionNames(axml: Uint8Array, metadata: Metadata): void {
+  try {
+    const { programmes, contents, objects } = readAdmDefinition(admText(axml).text, [], '').model;
+    for (const { name } of programmes) addTag(metadata, 'Programme', name);
+    for (const { name } of contents) addTag(metadata, 'Content', name);
+    for (const { name } of objects) addTag(metadata, 'Object', name);
+  } catch (error) {
+    if (!isAppError(error, 'adm-damaged')) throw error;
   }
 }
 

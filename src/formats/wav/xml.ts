@@ -1,4 +1,4 @@
-/** The XML that WAV files carry: iXML 2.x, and the audio definition model (ITU-R BS.2076) in `axml`. Names from memory. */
+/** The iXML (2.x, from memory) that WAV files carry. */
 import { XMLParser } from 'fast-xml-parser';
 import { countingOf, type TimeCodeRate, timeCodeRateOf } from '@/core/units/time-code';
 import { addTag, type Metadata } from '../metadata';
@@ -65,21 +65,6 @@ export function ixmlOf(rate: TimeCodeRate, timeReferenceFrames: number): Uint8Ar
   ];
   const text = `<?xml version="1.0" encoding="UTF-8"?>\n<BWFXML><IXML_VERSION>1.61</IXML_VERSION><SPEED>${speed.join('')}</SPEED></BWFXML>\n`;
   return new TextEncoder().encode(text);
-}
-
-/** The names of the programmes, contents and objects that an audio definition model describes. */
-export function readAxml(text: string, metadata: Metadata): void {
-  const visit = (node: unknown, depth: number) => {
-    if (depth > 12) return;
-    for (const [key, value] of Object.entries((typeof node === 'object' && node) || {})) {
-      for (const item of listOf(value)) {
-        const name = { audioProgramme: 'Programme', audioContent: 'Content', audioObject: 'Object' }[key];
-        if (name) addTag(metadata, name, wordsOf(item[`${key}Name`]));
-        visit(item, depth + 1);
-      }
-    }
-  };
-  visit(parse(text), 0);
 }
 
 function parse(text: string): Node {
