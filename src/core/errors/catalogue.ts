@@ -95,7 +95,7 @@ export const catalogue = {
     todo: 'Export it again; or measure and write its channels as they are.',
   }),
   'adm-not-rendered': (d: File & { programme: string; reason: string }) => ({
-    happened: `“${d.programme}” of ${d.fileName} cannot be rendered as it is meant: ${d.reason}.`,
+    happened: `The audio programme “${d.programme}” of ${d.fileName} cannot be rendered as it is meant: ${d.reason}.`,
     safe: 'Nothing was written, and the file was not changed.',
     todo: 'Render it where it was made, and measure that; or measure its channels as they are.',
   }),
