@@ -1,7 +1,8 @@
 /** The views of the sound beside the trace: what each says of material that is known, and where each leads. */
-import AxeBuilder from '@axe-core/playwright';
+
 import type { Page } from '@playwright/test';
 import { wavOf } from '../tests/fixtures/wav';
+import { axeOf } from './axe';
 import { expect, test } from './desk';
 import { FrameWork } from './frame-work';
 import { openDesk, plotOf, RATE } from './swell';
@@ -59,7 +60,7 @@ test('each view says what the material is known to have, and leads to what can b
   await page.keyboard.press('Escape');
   await page.getByRole('checkbox', { name: 'Limiter on' }).check();
   await expect(view(page, 'Limiter')).toContainText(/It takes 3 dB or more during \d+\.\d % of the time/);
-  expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+  expect((await axeOf(page).analyze()).violations).toEqual([]);
 });
 
 test('as many views are open as there is room for, and the desk comes back as it was left', async ({ page, desk }) => {

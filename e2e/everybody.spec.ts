@@ -1,6 +1,6 @@
 /** Every screen is for everybody: soon there, steady under the hand, and read aloud. */
 
-import AxeBuilder from '@axe-core/playwright';
+import { axeOf } from './axe';
 import { addDelivery } from './delivering';
 import { expect, test } from './desk';
 import { openDesk, PEAKY, plotOf } from './swell';
@@ -85,7 +85,7 @@ test('where the system chooses the colours, what is drawn is still seen, and wha
   );
   expect(moving).toEqual([]);
   // The system sees to the contrast of words; axe would reckon with colours that are not shown.
-  const { violations } = await new AxeBuilder({ page }).disableRules('color-contrast').analyze();
+  const { violations } = await axeOf(page).disableRules('color-contrast').analyze();
   expect(violations.map(({ id, nodes }) => `${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual([]);
 });
 
@@ -102,7 +102,7 @@ test('axe finds nothing on any screen, in either theme', async ({ page, desk }) 
   const analyse = async (what: string, theme: 'light' | 'dark') => {
     // While a page is fetched again it is without a title for a moment: what is wrong for longer is found.
     await expect(async () => {
-      const builder = new AxeBuilder({ page });
+      const builder = axeOf(page);
       // Themes differ in nothing but colours.
       const { violations } = await (theme === 'dark' ? builder.withRules('color-contrast') : builder).analyze();
       expect(violations.map(({ id, nodes }) => `${what}: ${id} ${nodes.map(({ html }) => html).join(' ')}`)).toEqual(

@@ -3,11 +3,11 @@ import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
-import AxeBuilder from '@axe-core/playwright';
 import type { Page } from '@playwright/test';
 import { Served } from '../tests/fixtures/served';
 import { stereo, tone } from '../tests/fixtures/signals';
 import { wavOf } from '../tests/fixtures/wav';
+import { axeOf } from './axe';
 import { dropFiles, expect, test } from './desk';
 
 const PORT = 4386;
@@ -33,7 +33,7 @@ test('an engineer signs in, works, and adds a reviewer, who approves what was wr
   try {
     await page.goto(`${served.base}/specs`);
     await expect(page).toHaveURL(/\/sign-in\?next=%2Fspecs/);
-    expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+    expect((await axeOf(page).analyze()).violations).toEqual([]);
     await signIn(page, 'Ana Lund', 'wrong horse battery');
     await expect(page.getByText('The name or the passphrase is wrong')).toBeVisible();
     await signIn(page, 'ana lund', ANA);
@@ -64,7 +64,7 @@ test('an engineer signs in, works, and adds a reviewer, who approves what was wr
     const people = page.getByRole('list', { name: 'People' });
     await expect(people).toContainText('Rolf Aas');
     await expect(people).toContainText('127.0.0.1');
-    expect((await new AxeBuilder({ page }).analyze()).violations).toEqual([]);
+    expect((await axeOf(page).analyze()).violations).toEqual([]);
     await page.getByLabel('Name of the program').fill('Uploader');
     await page.getByRole('button', { name: 'Make token' }).click();
     await expect(page.getByText('shown this once')).toBeVisible();
