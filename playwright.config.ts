@@ -13,10 +13,11 @@ export default defineConfig({
   testDir: 'e2e',
   // Each with a server of its own. Three would be done a minute sooner, with less room for what else a machine does.
   workers: 2,
-  timeout: 90_000,
+  // Of what hangs: what holds takes a fifth of it alone, and a machine may be busy with more.
+  timeout: 180_000,
   // Pictures that were looked at; letters are smoothed a little otherwise from one version of the browser to the next.
   snapshotPathTemplate: 'e2e/pictures/{arg}{ext}',
-  expect: { timeout: 15_000, toHaveScreenshot: { maxDiffPixelRatio: 0.004, animations: 'disabled' } },
+  expect: { timeout: 30_000, toHaveScreenshot: { maxDiffPixelRatio: 0.004, animations: 'disabled' } },
   reporter: [['list'], ['json', { outputFile: 'test-results/e2e.json' }]],
   use: {
     viewport: { width: 1280, height: 800 },

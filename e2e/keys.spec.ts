@@ -231,7 +231,8 @@ for (const group of [...new Set(COMMANDS.map((command) => command.group))]) {
         await page.waitForTimeout(150);
         const was = await read();
         await work();
-        await expect.poll(read, `${name} (${key})`).not.toEqual(was);
+        // A review copy is solved, written and measured before it is there.
+        await expect.poll(read, { message: `${name} (${key})`, timeout: 60_000 }).not.toEqual(was);
       }
       await press('Escape');
     }

@@ -23,7 +23,6 @@ test('an engineer signs in, works, and adds a reviewer, who approves what was wr
   page,
   browser,
 }) => {
-  test.setTimeout(180_000);
   const data = mkdtempSync(join(tmpdir(), 'opsimeter-people-'));
   execFileSync(process.execPath, ['bin/opsimeter.mjs', 'people', 'add', 'Ana Lund', '--data', data], {
     input: `${ANA}\n`,

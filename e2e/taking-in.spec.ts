@@ -17,7 +17,6 @@ function largeWav(path: string, bytes: number): string {
 }
 
 test('a large upload goes on after a reload of the page and a restart of the server', async ({ page, desk }) => {
-  test.setTimeout(120_000);
   const path = largeWav(join(desk.scratch, 'concert.wav'), 240_000_000);
   await startJob(page, desk, 'A long concert');
   const requests: { method: string; offset: number }[] = [];
