@@ -141,6 +141,10 @@ test('the frame that a time code is typed for is the first that shows it', () =>
   const beforeMidnight = { rate: '25', pictureFrame: 86_399 * 25, offsetFrames: 0 } as const;
   expect(frameAtTimeCode(beforeMidnight, '00:00:01:00', 48_000)).toBe(2 * 48_000);
   expect(frameAtTimeCode(beforeMidnight, '00:00:01:25', 48_000)).toBeUndefined();
+  // One frame of sound ahead of midnight, which the last picture frame of the day before is shown with.
+  const aheadOfMidnight = { rate: '24', pictureFrame: 0, offsetFrames: -1 } as const;
+  expect(frameAtTimeCode(aheadOfMidnight, '23:59:59:23', 48_000)).toBe(0);
+  expect(frameAtTimeCode(aheadOfMidnight, '00:00:00:00', 48_000)).toBe(1);
 });
 
 test('sound that begins before its picture, or so long after midnight', () => {

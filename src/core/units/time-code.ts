@@ -130,7 +130,7 @@ export function timeCodeAt(
 }
 
 /**
- * The first frame of a sound that has a time code, as it is typed. A label that would lie before the sound is taken for the next day's.
+ * The first frame of a sound that has a time code, as it is typed: labels run on from the one that the sound begins with, for a day.
  *
  * @returns undefined for what is no label at the rate of the sound's time code
  */
@@ -142,14 +142,12 @@ export function frameAtTimeCode(
   const label = parseTimeCode(text, rate);
   if (label === undefined) return undefined;
   const { numerator, denominator } = RATES[rate];
-  const frameOf = (picture: number) =>
-    Math.ceil(((picture - pictureFrame) * sampleRateHz * denominator) / numerator) - offsetFrames;
-  const frame = frameOf(label);
-  // The picture frame that the sound begins in began before it.
-  if (frame < 0 && timeCodeAt({ rate, pictureFrame, offsetFrames }, 0, sampleRateHz) === formatTimeCode(label, rate)) {
-    return 0;
-  }
-  return frame < 0 ? frameOf(label + labelsOfADay(rate)) : frame;
+  const shownFirst = Math.floor((offsetFrames * numerator) / (sampleRateHz * denominator));
+  const perDay = labelsOfADay(rate);
+  const later = (((label - pictureFrame - shownFirst) % perDay) + perDay) % perDay;
+  const frame = Math.ceil(((shownFirst + later) * sampleRateHz * denominator) / numerator) - offsetFrames;
+  // The picture frame that the sound begins in may have begun before it.
+  return Math.max(0, frame);
 }
 
 /** The time code of a sound that begins so many of its frames after midnight, as WAV files of location recorders state it. */
