@@ -226,8 +226,8 @@ test('ended by hand it is whole to the last frame; killed, to the last second', 
     const killed = Array.from({ length: KILLED_AT_ONCE }, async (_, n) => {
       const path = at(`killed-${batch + n}.wav`);
       const { child, said, ended } = live(looped, '--record', path, '--json');
-      while (!said.out.includes('"second":1') && child.exitCode === null) await wait(20);
-      await wait(1500 + 77 * (batch + n));
+      while (!said.out.includes('"second":2') && child.exitCode === null) await wait(20);
+      await wait(500 + 77 * (batch + n));
       child.kill('SIGKILL');
       await ended;
       return { path, heardSeconds: said.out.match(/"second":/g)?.length ?? 0 };

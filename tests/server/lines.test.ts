@@ -348,7 +348,8 @@ test('killed twenty times, a server has lost no more than a second, and takes wh
       await wait(137 * (batch + n));
       await server.kill();
       const said = server.said();
-      return { root, heardMs: (said.at(-1)?.atMs ?? 0) - (said[0]?.atMs ?? 0) };
+      // By what the line has sounded, not by the clock: a machine that gets no time is heard late.
+      return { root, heardMs: 100 * ((said.at(-1)?.bins ?? 0) - (said[0]?.bins ?? 0)) };
     });
     left.push(...(await Promise.all(killed)));
   }
