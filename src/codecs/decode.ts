@@ -13,6 +13,8 @@ const MOST_TIMES_LARGER = 2;
 const SLACK_BYTES = 256_000_000;
 
 export interface DecodeOptions {
+  /** Where the sound begins, of a file that has no place to say so. */
+  startFrame?: number | undefined;
   /** Where the sound ends, of a file that says so to the frame and whose decoder does not heed it. */
   endFrame?: number | undefined;
   /** What is decoded says when it begins, as its file does: written files go on from there. */
@@ -33,12 +35,16 @@ export async function decode(
   { format, codecName, sampleCodec, joined }: Probed,
   outputPath: string,
   fileName: string,
-  { endFrame, isTimed = false, signal, onProgress }: DecodeOptions = {},
+  { startFrame = 0, endFrame, isTimed = false, signal, onProgress }: DecodeOptions = {},
 ): Promise<number> {
   const bytes = format.frames * format.channels * 4;
   // AC-3 carries orders to squeeze its dynamics; what is measured is the sound as it was encoded.
   const decoderOptions = /ac3$/.test(codecName) ? ['-drc_scale', '0'] : [];
-  const end = endFrame === undefined ? '' : `atrim=end_sample=${endFrame}`;
+  const cuts = [
+    ...(startFrame > 0 ? [`start_sample=${startFrame}`] : []),
+    ...(endFrame === undefined ? [] : [`end_sample=${endFrame}`]),
+  ];
+  const cut = cuts.length === 0 ? '' : `atrim=${cuts.join(':')}`;
   const stated = isTimed ? await probeMetadata(path, fileName, format) : null;
   const begins = stated?.timeReferenceFrames ?? null;
   const bext = begins === null ? [] : ['-write_bext', '1', '-metadata', `time_reference=${begins}`];
@@ -46,7 +52,7 @@ export async function decode(
     'ffmpeg',
     [
       ...['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...decoderOptions, ...INPUT_GUARDS, '-i', inputUrl(path)],
-      ...(joined ? joinedSound(joined, sampleCodec, end) : soundOf(format, end)),
+      ...(joined ? joinedSound(joined, sampleCodec, cut) : soundOf(format, cut)),
       ...['-map_metadata', '-1', ...bext, '-c:a', sampleCodec],
       ...['-rf64', 'auto', '-f', 'wav', '-y', inputUrl(outputPath)],
     ],
@@ -83,8 +89,8 @@ async function addChunk(path: string, id: string, body: Uint8Array): Promise<voi
   }
 }
 
-function soundOf({ track }: Probed['format'], end: string): string[] {
-  return ['-map', `0:a:${(track?.number ?? 1) - 1}`, ...(end === '' ? [] : ['-af', end])];
+function soundOf({ track }: Probed['format'], cut: string): string[] {
+  return ['-map', `0:a:${(track?.number ?? 1) - 1}`, ...(cut === '' ? [] : ['-af', cut])];
 }
 
 /** What FFmpeg calls samples that hold those of each codec. */
@@ -99,7 +105,7 @@ const SAMPLE_FORMATS: Readonly<Record<Probed['sampleCodec'], string>> = {
  * Tracks put together: channels stay in the order that is asked for, whatever their tracks call them, and late tracks begin late.
  * What names the channels stands last: merging takes its layouts from there.
  */
-function joinedSound(joined: NonNullable<Probed['joined']>, sampleCodec: Probed['sampleCodec'], end: string): string[] {
+function joinedSound(joined: NonNullable<Probed['joined']>, sampleCodec: Probed['sampleCodec'], cut: string): string[] {
   // Else all become what the first of them is.
   const samples = `aformat=sample_fmts=${SAMPLE_FORMATS[sampleCodec]}`;
   const tracks = joined.map(({ number, channels, lateFrames }, i) => {
@@ -108,6 +114,6 @@ function joinedSound(joined: NonNullable<Probed['joined']>, sampleCodec: Probed[
     return `[0:a:${number - 1}]${delayed}${samples},${unnamed}[t${i}]`;
   });
   const labels = joined.map((_, i) => `[t${i}]`).join('');
-  const merged = `${labels}amerge=inputs=${joined.length}${end === '' ? '' : `,${end}`}[sound]`;
+  const merged = `${labels}amerge=inputs=${joined.length}${cut === '' ? '' : `,${cut}`}[sound]`;
   return ['-filter_complex', [...tracks, merged].join(';'), '-map', '[sound]'];
 }

@@ -38,8 +38,8 @@ export interface FileTags {
   loudness: { integratedLufs: number; samplePeakDbfs: number } | null;
 }
 
-/** Kinds that the library writes tags into; those of WAV are ours, and MP2 has no place for any. */
-export type TaggedKind = Exclude<FileKind, 'wav' | 'bw64' | 'mp2'>;
+/** Kinds that the library writes tags into; those of WAV are ours, and MP2 and AC-3 have no place for any. */
+export type TaggedKind = Exclude<FileKind, 'wav' | 'bw64' | 'mp2' | 'ac3'>;
 
 export function isTagged(kind: FileKind): kind is TaggedKind {
   return FILE_FORMATS[kind].tags === 'library';

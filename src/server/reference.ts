@@ -90,7 +90,7 @@ export function reference(): string {
     .concat('\n');
 }
 
-const USUAL = { mode: null, bitRateKbps: null, sampleRateHz: 48_000 };
+const USUAL = { mode: null, bitRateKbps: null, sampleRateHz: 48_000, integratedLufs: null };
 
 /** What a control is called, or what it offers. */
 function labelOf(control: Control): string {

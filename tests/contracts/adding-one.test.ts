@@ -113,7 +113,7 @@ const ADDED: Readonly<Record<string, Added>> = {
     list: 'src/core/file-formats/file-formats.ts',
     lines: [
       ["import { wav } from './wav';", "import { wav } from './wav';\nimport { wv } from './wv';"],
-      ['ogg, mp2 };', 'ogg, mp2, wv };'],
+      ['ogg, mp2, ac3 };', 'ogg, mp2, ac3, wv };'],
     ],
   },
   finding: {

@@ -6,7 +6,7 @@ import { tmpdir } from 'node:os';
 import { join } from 'node:path';
 import type { DeliveryFormatInput } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
-import { FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
+import { FILE_FORMATS, FILE_KINDS, type FileKind, isLossy } from '@/core/file-formats/file-formats';
 import { specById } from '@/core/spec/catalogue';
 import type { Delivered } from '@/workers/node/delivery-order';
 import { ffmpegTruePeakDbtp } from '../fixtures/command';
@@ -67,8 +67,8 @@ describe.each(FILE_KINDS)('%s', (kind) => {
     ]);
     expect(report.format.channels).toBe(2);
     expect(expectedFrames).toBe(FRAMES);
-    // Bare MP2 does not say how long it is.
-    if (kind !== 'mp2') expect(report.format.frames).toBe(FRAMES);
+    // Bare MP2 and AC-3 do not say how long they are.
+    if (FILE_FORMATS[kind].statesLength) expect(report.format.frames).toBe(FRAMES);
     expect(report.format.decodeErrors).toBe(0);
     expect(leftBeside()).toEqual([]);
   });
@@ -77,7 +77,7 @@ describe.each(FILE_KINDS)('%s', (kind) => {
     const decoded = decodedByFfmpeg(result.path, 2);
     // AAC's last packet is played out by FFmpeg; the file says where it ends.
     if (kind === 'm4a') expect(statedFrames(result.path)).toBe(FRAMES);
-    else if (kind !== 'mp2') expect(decoded[0]?.length).toBe(FRAMES);
+    else if (FILE_FORMATS[kind].statesLength) expect(decoded[0]?.length).toBe(FRAMES);
     const power = (samples: Float32Array) => samples.reduce((sum, x) => sum + x * x, 0) / FRAMES;
     const lossDb = 10 * Math.log10(power(decoded[0] as Float32Array) / power(left.map((x) => x * 10 ** (-3 / 20))));
     expect(Math.abs(lossDb)).toBeLessThan(isLossy(kind) ? 0.5 : 0.001);
@@ -144,6 +144,77 @@ test.each<[DeliveryFormatInput, number]>([
     expect(report.format.frames).toBe(Math.ceil((FRAMES * report.format.sampleRateHz) / MATERIAL_RATE_HZ));
 });
 
+/**
+ * What a frame of AC-3 states of itself (ATSC A/52, 5.3 and 5.4, from memory): its bit rate in kbit/s, at 48 kHz, and its dialogue level.
+ */
+function ac3Frames(bytes: Buffer): { kbps: number; dialnormDb: number }[] {
+  const RATES = [32, 40, 48, 56, 64, 80, 96, 112, 128, 160, 192, 224, 256, 320, 384, 448, 512, 576, 640];
+  const frames: { kbps: number; dialnormDb: number }[] = [];
+  for (let at = 0; at < bytes.length; ) {
+    if (bytes.readUInt16BE(at) !== 0x0b77) throw new Error(`no frame at ${at} of ${bytes.length}`);
+    let bit = 8 * at + 32;
+    const next = (count: number) => {
+      let value = 0;
+      for (let i = 0; i < count; i++, bit++) value = 2 * value + (((bytes[bit >> 3] ?? 0) >> (7 - (bit & 7))) & 1);
+      return value;
+    };
+    const [fscod, frmsizecod] = [next(2), next(6)];
+    expect(fscod).toBe(0);
+    next(5 + 3);
+    const acmod = next(3);
+    if ((acmod & 1) === 1 && acmod !== 1) next(2);
+    if ((acmod & 4) === 4) next(2);
+    if (acmod === 2) next(2);
+    next(1);
+    const kbps = RATES[frmsizecod >> 1] ?? Number.NaN;
+    frames.push({ kbps, dialnormDb: -next(5) });
+    at += 4 * kbps;
+  }
+  return frames;
+}
+
+test.each<[DeliveryFormatInput, string, number]>([
+  [{ kind: 'ac3', bitRateKbps: 192 }, 'mix.wav', 0],
+  [{ kind: 'ac3', bitRateKbps: 192 }, 'mix.wav', -20],
+  [{ kind: 'ac3' }, 'surround.wav', -3],
+])(
+  '%j of %s at %f dB: every frame is at its rate, and states how loud the programme is',
+  async (format, source, gainDb) => {
+    const { path, report } = await write(format, { treatment: { gainDb } }, source);
+    const frames = ac3Frames(readFileSync(path));
+    const seconds = report.format.durationSeconds;
+    expect(frames.length).toBe(Math.round((seconds * MATERIAL_RATE_HZ) / 1536));
+    // From -31, the quietest that it can state.
+    const dialnormDb = Math.max(-31, Math.round(report.readings.integratedLufs ?? Number.NaN));
+    expect(new Set(frames.map((own) => JSON.stringify(own)))).toEqual(
+      new Set([JSON.stringify({ kbps: format.bitRateKbps ?? 448, dialnormDb })]),
+    );
+  },
+);
+
+test.each<FileKind>(['mp2', 'ac3'])('%s begins as many frames late as its format says', async (kind) => {
+  const { path } = await write({ kind, bitRateKbps: 256 }, { treatment: { gainDb: 0 } });
+  const [decoded = new Float32Array()] = decodedByFfmpeg(path, 2);
+  const from = 3 * MATERIAL_RATE_HZ;
+  const alike = Array.from({ length: 1200 }, (_, lag) => {
+    let sum = 0;
+    for (let i = from; i < from + 8192; i++) sum += (left[i] ?? 0) * (decoded[i + lag] ?? 0);
+    return sum;
+  });
+  expect(alike.indexOf(Math.max(...alike))).toBe(FILE_FORMATS[kind].encoderDelayFrames);
+});
+
+test.each<FileKind>(['mp2', 'ac3'])('%s of channels in opposite polarity has them in their places', async (kind) => {
+  // So long that what comes late by as much as its coder is late looks like the other channel.
+  const hz = (19 * MATERIAL_RATE_HZ) / (2 * (FILE_FORMATS[kind].encoderDelayFrames ?? Number.NaN));
+  const tone = new Float32Array(2 * MATERIAL_RATE_HZ).map(
+    (_, n) => 0.3 * Math.sin((2 * Math.PI * hz * n) / MATERIAL_RATE_HZ),
+  );
+  writeFileSync(at('opposite.wav'), wavOf([tone, tone.map((x) => -x)]));
+  const { report } = await write({ kind }, {}, 'opposite.wav');
+  expect(report.format.channels).toBe(2);
+});
+
 test('a variable rate is one', async () => {
   const { path } = await write({ kind: 'mp3', mode: 'variable', bitRateKbps: 190 });
   expect(new Set(frameRates(readFileSync(path))).size).toBeGreaterThan(3);
@@ -205,11 +276,11 @@ test('a mono file is the mean of both channels', async () => {
   expect(worst).toBeLessThan(1e-6);
 });
 
-test('six channels keep their places in FLAC, and their sound in AAC, Opus and Vorbis', async () => {
+test('six channels keep their places in FLAC, and their sound in AAC, AC-3, Opus and Vorbis', async () => {
   const [flac, ...coded] = await Promise.all(
-    (['flac', 'm4a', 'opus', 'ogg'] as FileKind[]).map((kind) =>
+    (['flac', 'm4a', 'ac3', 'opus', 'ogg'] as FileKind[]).map((kind) =>
       write(
-        { kind, bitRateKbps: kind === 'flac' ? null : kind === 'opus' ? 450 : kind === 'm4a' ? 448 : 500 },
+        { kind, bitRateKbps: kind === 'flac' ? null : kind === 'opus' ? 450 : kind === 'ogg' ? 500 : 448 },
         {},
         'surround.wav',
       ),

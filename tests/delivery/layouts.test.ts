@@ -148,6 +148,7 @@ const FORMATS: readonly { kind: DeliveryFormatInput['kind']; kbps?: (channels: n
       kbps: (n) => (n > 2 ? 448 : 192),
       second: (from, to) => execFileSync('faad', ['-q', '-b', '4', '-o', to, from]),
     },
+    { kind: 'ac3', kbps: (n) => (n > 2 ? 448 : 192) },
     {
       kind: 'opus',
       kbps: (n) => (n > 2 ? 450 : 128),
@@ -256,6 +257,7 @@ function nameOf(id: LayoutId): string {
 /** More channels than a format holds, what a coder is known to move, and what other decoders do not open. */
 function refusedOf(kind: string, channels: number, id: LayoutId): boolean {
   if (kind === 'mp3') return channels > 2;
+  if (kind === 'ac3') return channels > 6;
   if (kind === 'opus' && (id === '5.0' || id === '6.1')) return true;
   if (kind === 'm4a' && (id === 'quad' || id === '6.1')) return true;
   return ['flac', 'm4a', 'opus', 'ogg'].includes(kind) && channels > 8;

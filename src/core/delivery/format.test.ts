@@ -16,6 +16,8 @@ const STEREO_48 = { channels: 2, sampleRateHz: 48_000 };
 
 test.each<[DeliveryFormatInput, { channels: number; sampleRateHz: number }, RegExp, Partial<DeliveryFormat>]>([
   [{ kind: 'mp3' }, { channels: 8, sampleRateHz: 48_000 }, /one or two channels, and there are 8/, { kind: 'flac' }],
+  [{ kind: 'ac3' }, { channels: 8, sampleRateHz: 48_000 }, /up to 6 channels/, { kind: 'wav' }],
+  [{ kind: 'ac3' }, { channels: 1, sampleRateHz: 96_000 }, /AC-3 is not written at 96 kHz/, { sampleRateHz: 48_000 }],
   [{ kind: 'opus', sampleRateHz: 44_100 }, STEREO_48, /Opus is not written at 44.1 kHz/, { sampleRateHz: 48_000 }],
   [{ kind: 'mp3' }, { channels: 2, sampleRateHz: 96_000 }, /MP3 is not written at 96 kHz/, { sampleRateHz: 48_000 }],
   [{ kind: 'flac', bitDepth: 32 }, STEREO_48, /FLAC has no floating-point samples/, { bitDepth: 24 }],

@@ -17,6 +17,8 @@ export interface EncoderSettings {
   mode: RateMode | null;
   bitRateKbps: number | null;
   sampleRateHz: number;
+  /** Of what is encoded; null where it is silent, or nobody has measured it. */
+  integratedLufs: number | null;
 }
 
 /** How FFmpeg is told to encode a format. */
@@ -33,8 +35,8 @@ export function bitRateArguments({ bitRateKbps }: EncoderSettings): string[] {
 
 /**
  * A format that files are written in, and all that is to be known of it. Rates, channels and bit rates are those of the format as its
- * encoder here takes them: MPEG-1 and MPEG-2 audio (ISO/IEC 11172-3 and 13818-3), Opus (RFC 7845), Vorbis I, FLAC (RFC 9639). All from
- * memory. */
+ * encoder here takes them: MPEG-1 and MPEG-2 audio (ISO/IEC 11172-3 and 13818-3), AC-3 (ATSC A/52), Opus (RFC 7845), Vorbis I, FLAC
+ * (RFC 9639). All from memory. */
 export interface FileFormat {
   name: string;
   /** The first is written; the others are understood too. */
@@ -70,6 +72,10 @@ export interface FileFormat {
   hasAdm: boolean;
   /** It states how many frames it holds, so that what an encoder put around them can be told. */
   statesLength: boolean;
+  /** How many frames its encoder here puts ahead of the sound, where the file has no place to say so. */
+  encoderDelayFrames?: number;
+  /** It states how loud its dialogue is, by which decoders turn it down: it is measured before it is coded. */
+  statesDialogueLevel?: boolean;
   /** Its decoder plays the last packet out, behind the frame at which the file states its end. */
   playsOutLastPacket?: boolean;
   /**

@@ -1,3 +1,4 @@
+import { ac3 } from './ac3';
 import { aiff } from './aiff';
 import { bw64 } from './bw64';
 import { type FileFormat, RATE_MODES, type RateMode, type StatedFormat } from './file-format';
@@ -10,7 +11,7 @@ import { opus } from './opus';
 import { wav } from './wav';
 
 /** The formats that are written, in the order in which they are offered. */
-const ALL = { wav, bw64, aiff, flac, mp3, m4a, opus, ogg, mp2 };
+const ALL = { wav, bw64, aiff, flac, mp3, m4a, opus, ogg, mp2, ac3 };
 export type FileKind = keyof typeof ALL;
 
 export const FILE_FORMATS: Readonly<Record<FileKind, FileFormat>> = ALL;

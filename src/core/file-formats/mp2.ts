@@ -21,6 +21,8 @@ export const mp2: FileFormat = {
   hasAdm: false,
   // A bare stream has no place to say what its encoder put at its start and end.
   statesLength: false,
+  // Of its filter bank, as FFmpeg has it.
+  encoderDelayFrames: 481,
   headerBytes: 0,
   encoder: {
     // It takes integers of 16 bits only, and would drop the rest without dither.

@@ -5,6 +5,7 @@ const FILM_SOUNDS = {
   pcm: { kind: 'wav', name: 'PCM' },
   flac: { kind: 'flac', name: 'FLAC' },
   aac: { kind: 'm4a', name: 'AAC' },
+  ac3: { kind: 'ac3', name: 'AC-3' },
   opus: { kind: 'opus', name: 'Opus' },
   vorbis: { kind: 'ogg', name: 'Vorbis' },
 } as const satisfies Record<string, { kind: FileKind; name: string }>;
@@ -25,19 +26,19 @@ export interface FilmFormat {
 }
 
 export const FILM_FORMATS: readonly FilmFormat[] = [
-  { container: 'QuickTime', extensions: ['mov'], muxer: 'mov', codecs: ['pcm', 'aac'], isInMilliseconds: false },
+  { container: 'QuickTime', extensions: ['mov'], muxer: 'mov', codecs: ['pcm', 'aac', 'ac3'], isInMilliseconds: false },
   {
     container: 'MPEG-4',
     extensions: ['mp4', 'm4v'],
     muxer: 'mp4',
-    codecs: ['aac', 'flac', 'opus'],
+    codecs: ['aac', 'ac3', 'flac', 'opus'],
     isInMilliseconds: false,
   },
   {
     container: 'Matroska',
     extensions: ['mkv'],
     muxer: 'matroska',
-    codecs: ['flac', 'pcm', 'aac', 'opus', 'vorbis'],
+    codecs: ['flac', 'pcm', 'aac', 'ac3', 'opus', 'vorbis'],
     isInMilliseconds: true,
   },
   {

@@ -17,8 +17,8 @@ import { FormatChoices } from './format-choices';
 import { writeRecordMessages as messages } from './messages';
 import { previewQuery } from './queries';
 
-/** Kinds that hold a record: BW64 and MP2 are for other work. */
-const KINDS = FILE_KINDS.filter((kind) => kind !== 'bw64' && kind !== 'mp2');
+/** Kinds that hold a record: BW64, and what has no place for a title, are for other work. */
+const KINDS = FILE_KINDS.filter((kind) => kind !== 'bw64' && FILE_FORMATS[kind].tags !== null);
 
 /** What a CD takes. */
 const CD_FORMAT = { kind: 'wav', sampleRateHz: 44_100, bitDepth: 16 } as const;

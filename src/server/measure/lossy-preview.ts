@@ -49,7 +49,12 @@ export async function lossyPreview(
     const { sampleRateHz, frames } = await formatOf(treatedPath);
     const format = PREVIEW_CODECS.find(({ id }) => id === codec) ?? PREVIEW_CODECS[0];
     const durationSeconds = frames / sampleRateHz;
-    await encode(treatedPath, encodedPath, { ...format, sampleRateHz }, { fileName, durationSeconds });
+    await encode(
+      treatedPath,
+      encodedPath,
+      { ...format, sampleRateHz, integratedLufs: null },
+      { fileName, durationSeconds },
+    );
     await decode(encodedPath, await probe(encodedPath, fileName), decodedPath, fileName);
     const decoded = await formatOf(decodedPath);
     // Some codecs know one rate only.

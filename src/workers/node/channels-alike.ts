@@ -11,9 +11,13 @@ const CLEARLY_MORE = 0.25;
  * Whether every channel of a decoded file is more like the same channel of what was coded than like any other: a coder that
  * knows another order, or mixes, is found out by the sound itself. Both files have the same rate.
  *
- * @param aheadFrames that were coded ahead of the first that is decoded
+ * @param around frames that were coded ahead of the first that is decoded, and that are decoded ahead of the first that was coded
  */
-export async function areChannelsAlike(codedPath: string, decodedPath: string, aheadFrames = 0): Promise<boolean> {
+export async function areChannelsAlike(
+  codedPath: string,
+  decodedPath: string,
+  { aheadFrames = 0, delayFrames = 0 }: { aheadFrames?: number; delayFrames?: number } = {},
+): Promise<boolean> {
   const [coded, decoded] = await Promise.all([FileSource.open(codedPath), FileSource.open(decodedPath)]);
   try {
     const readers = [
@@ -26,7 +30,10 @@ export async function areChannelsAlike(codedPath: string, decodedPath: string, a
     const sums = new Likeness(channels);
     const step = Math.max(PIECE_FRAMES, Math.floor(frames / PIECES));
     for (let start = 0; start < frames; start += step) {
-      const [one, other] = await Promise.all([piece(readers[0], aheadFrames + start), piece(readers[1], start)]);
+      const [one, other] = await Promise.all([
+        piece(readers[0], aheadFrames + start),
+        piece(readers[1], delayFrames + start),
+      ]);
       sums.add(one as Float32Array[], other as Float32Array[]);
     }
     return sums.areInOrder();

@@ -12,6 +12,7 @@ import {
 } from '@/codecs/put-back';
 import { probeTracks } from '@/codecs/tracks';
 import { AppError } from '@/core/errors/app-error';
+import { FILE_FORMATS, fileKindOf } from '@/core/file-formats/file-formats';
 import type { FilmFormat } from '@/core/film/film-formats';
 import type { AudioFormat } from '@/formats/audio-format';
 import { PcmReader } from '@/formats/pcm-reader';
@@ -174,7 +175,10 @@ async function readAgain(
   let ownPath = soundPath;
   if (bitDepth === null) {
     ownPath = paths.sound;
-    await decode(soundPath, await probe(soundPath, fileName), ownPath, fileName, { signal });
+    const own = await probe(soundPath, fileName);
+    const kind = fileKindOf(own.format);
+    const startFrame = kind === undefined ? 0 : FILE_FORMATS[kind].encoderDelayFrames;
+    await decode(soundPath, own, ownPath, fileName, { startFrame, signal });
   }
   const { format: decoded } = await peekHeader(paths.decoded, fileName);
   const startFrame = bitDepth === null ? await aheadOf(ownPath, paths.decoded) : 0;

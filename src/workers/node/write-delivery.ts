@@ -98,7 +98,15 @@ export async function writeOnce(
   const { chapters: chaptersPath } = besides(temporaryPath);
   const isCarried = chapters.length > 0 && hasOwnChapters(kind);
   if (isCarried) await writeFile(chaptersPath, ffmetadata(chapters, kind));
-  const coding = { ...format, kind, chaptersPath: isCarried ? chaptersPath : undefined };
+  const { readings } = FILE_FORMATS[kind].statesDialogueLevel
+    ? await steps.measure(renderedPath, null, () => undefined)
+    : { readings: null };
+  const coding = {
+    ...format,
+    kind,
+    chaptersPath: isCarried ? chaptersPath : undefined,
+    integratedLufs: readings?.integratedLufs ?? null,
+  };
   const own = { ...rendered, frames: rendered.frames - aheadFrames - behindFrames };
   return { rendered: own, chapters, ...(await (isLossy(kind) ? codeAndDecode : codeLossless)(own, coding)) };
 
@@ -155,7 +163,12 @@ export async function writeOnce(
     const origin = { ...decodedFormat(probed.format, decoded), decodeErrors };
     const report = await steps.measure(decodedPath, origin, during(3));
     const audioSha256 = await hashSamples(decodedPath);
-    const isInOrder = codedPath === undefined || (await areChannelsAlike(codedPath, decodedPath, aheadFrames));
+    const isInOrder =
+      codedPath === undefined ||
+      (await areChannelsAlike(codedPath, decodedPath, {
+        aheadFrames,
+        delayFrames: FILE_FORMATS[kind].encoderDelayFrames ?? 0,
+      }));
     await rm(decodedPath, { force: true });
     if (codedPath) await rm(codedPath, { force: true });
     if (!isInOrder) throw new AppError('channels-moved', { fileName });
