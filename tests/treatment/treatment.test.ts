@@ -242,6 +242,35 @@ function seededNoise(): () => number {
   };
 }
 
+test('linked by position, a peak in front takes the front channels down, and leaves surround and height as they are', async () => {
+  const soft = (hz: number) =>
+    Float32Array.from({ length: FRAMES }, (_, n) => 0.1 * Math.sin((2 * Math.PI * hz * n) / RATE));
+  const channels = Array.from({ length: 12 }, (_, i) => soft(200 + 50 * i));
+  // A second of peaks over the ceiling, on the left in front.
+  for (let n = 20_000; n < 68_000 && n < FRAMES; n++)
+    (channels[0] as Float32Array)[n] = 0.9 * Math.sin((2 * Math.PI * 90 * n) / RATE);
+  writeFileSync(at('bed.wav'), wavOf(channels, { sampleRateHz: RATE, channelMask: 0x2d63f }));
+  const before = decodedByFfmpeg(at('bed.wav'), 12);
+  const limitedBy = async (linkGroups: object) => {
+    const limit = limitSchema.parse({ ceilingDbtp: -6, ...linkGroups });
+    const { path, report } = await rendered('bed.wav', only({ limit }), 32);
+    const after = decodedByFfmpeg(path, 12);
+    const touched = after.map((samples, c) => firstDifference([samples], [before[c] as Float32Array]) !== undefined);
+    return { touched, report, after };
+  };
+  const [all, byPosition] = [await limitedBy({}), await limitedBy({ linkGroups: 'by-position' })];
+  expect(all.touched).toEqual(all.touched.map(() => true));
+  // L R C LFE, and nothing of Lb Rb Lss Rss Ltf Rtf Ltb Rtb.
+  expect(byPosition.touched).toEqual([true, true, true, true, ...Array.from({ length: 8 }, () => false)]);
+  expect(judgedTruePeakDbtp(byPosition.after)).toBeLessThanOrEqual(-6 + 0.05);
+  expect(byPosition.report.reduction?.greatestDb).toBeGreaterThan(4);
+  expect(
+    describeTreatment(only({ limit: limitSchema.parse({ ceilingDbtp: -6, linkGroups: 'by-position' }) }), RATE),
+  ).toEqual([
+    'Limiter at −6.0 dBTP, release by programme, channels linked, front, surround and height each by themselves',
+  ]);
+});
+
 test('a treatment is told in words, in the order that it is gone through', () => {
   expect(describeTreatment(only({}), RATE)).toEqual([]);
   const treatment = only({

@@ -4,7 +4,7 @@ import { readdir, readFile, rename, rm, stat, writeFile } from 'node:fs/promises
 import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
 import type { Readings } from '@/core/loudness/readings';
-import type { Limit } from '@/core/treatment/steps/limit';
+import type { Linking } from '@/core/treatment/steps/limit';
 import { isLevelOnly, type Preparation } from '@/core/treatment/treatment';
 import { unprepared } from '@/workers/node/prepare-file';
 import type { PreparedFormat, PreparedSource } from '@/workers/node/prepared-reader';
@@ -29,7 +29,7 @@ export interface PreparedProgramme {
   /** Where the series and the waveform are kept. */
   analysisPath: string;
   /** Where what a limiter needs to know is kept, for channels linked in a way. */
-  limitingPath: (linking: Pick<Limit, 'link' | 'lfe'>) => string;
+  limitingPath: (linking: Linking) => string;
 }
 
 /** Of each source, so many ways of preparing it are kept. */
@@ -168,6 +168,6 @@ function keyOf(what: unknown): string {
 }
 
 /** All channels together need no other name. */
-function variantOf({ link, lfe }: Pick<Limit, 'link' | 'lfe'>): string {
-  return `${link === 1 ? '' : '.apart'}${lfe === 'linked' ? '' : '.lfe'}`;
+function variantOf({ link, lfe, linkGroups }: Linking): string {
+  return `${link === 1 ? '' : '.apart'}${lfe === 'linked' ? '' : '.lfe'}${linkGroups ? `.${linkGroups}` : ''}`;
 }

@@ -8,7 +8,7 @@ import { type ChannelGroup, layoutGroups } from '@/core/limiter/link';
 import { nodeFrames, PeakEnvelope } from '@/core/limiter/peak-envelope';
 import { finePeaks, peaksInDb } from '@/core/limiter/peaks-in-memory';
 import { channelLayout } from '@/core/loudness/channel-layout';
-import type { Limit } from '@/core/treatment/steps/limit';
+import type { Linking } from '@/core/treatment/steps/limit';
 import { dbToAmplitude } from '@/core/units/decibel';
 import { planBundle } from '@/formats/array-bundle';
 import { PIECE_FRAMES } from '@/formats/pcm-reader';
@@ -85,7 +85,7 @@ export async function ensureLimiting(
   options: RunOptions & {
     fileName?: string | undefined;
     layoutId?: string | null | undefined;
-    linking: Pick<Limit, 'link' | 'lfe'>;
+    linking: Linking;
   },
 ): Promise<void> {
   const floorDbtp = floorFor(most.gainDb, most.ceilingDbtp);

@@ -1,5 +1,6 @@
 'use client';
 
+import { hasPositions } from '@/core/limiter/link';
 import { channelLayout } from '@/core/loudness/channel-layout';
 import { type Limit, LOOK_AHEADS_MS, RELEASES_MS, USUAL_LIMITER } from '@/core/treatment/steps/limit';
 import { formatLevel, formatNumber } from '@/core/units/format';
@@ -25,6 +26,7 @@ export const limiterPanel = definePanel({
         <LimiterEditor
           limit={limit ?? usual}
           hasLfe={layout.channels.some(({ weight }) => weight === 0)}
+          hasPositions={hasPositions(layout)}
           onChange={(next) => onCommit({ limit: next })}
         />
       ),
@@ -48,12 +50,15 @@ function held(value: number, { least, most }: { least: number; most: number }): 
 function LimiterEditor({
   limit,
   hasLfe,
+  hasPositions: isPlaced,
   onChange,
 }: {
   limit: Limit;
   hasLfe: boolean;
+  hasPositions: boolean;
   onChange: (limit: Limit) => void;
 }) {
+  const { linkGroups, ...linkedAll } = limit;
   const { ceilingDbtp, link, lfe, lookAheadMs, releaseMs } = limit;
   const setLookAhead = (value: number) =>
     onChange({ ...limit, lookAheadMs: held(Math.round(100 * value) / 100, LOOK_AHEADS_MS) });
@@ -78,6 +83,20 @@ function LimiterEditor({
         onCommit={(value) => onChange({ ...limit, link: value })}
         onStep={(steps) => onChange({ ...limit, link: Math.min(1, Math.max(0, Math.round(100 * link + steps) / 100)) })}
       />
+      {isPlaced ? (
+        <div className="flex items-center justify-between gap-3 text-[13px]" title={messages.byPositionHint}>
+          {messages.linkGroups}
+          <Segments
+            label={messages.linkGroups}
+            value={linkGroups ?? 'all'}
+            options={[
+              { value: 'all', label: messages.all },
+              { value: 'by-position', label: messages.byPosition },
+            ]}
+            onChange={(value) => onChange(value === 'all' ? linkedAll : { ...linkedAll, linkGroups: 'by-position' })}
+          />
+        </div>
+      ) : null}
       <TypedField
         label={messages.lookAhead}
         value={lookAheadMs}

@@ -67,6 +67,11 @@ export const limiterMessages = {
   upTo: (at: string, greatestDb: string) => `${at}, up to ${greatestDb} dB`,
   ceiling: 'Ceiling',
   link: 'Link',
+  linkGroups: 'Linked channels',
+  all: 'All',
+  byPosition: 'By position',
+  byPositionHint:
+    'By position: front, surround and height channels are linked among themselves, and go down each by themselves',
   lookAhead: 'Look-ahead',
   release: 'Release',
   automatic: 'Automatic',
