@@ -46,7 +46,8 @@ export function JobHeader({ jobId, jobName, children }: { jobId: string; jobName
           </WorkLink>
         ))}
       </nav>
-      <p role="status" className="font-mono text-xs whitespace-nowrap">
+      {/* As wide as its widest words: a change of it moves nothing. */}
+      <p role="status" className="w-[11ch] font-mono text-xs whitespace-nowrap">
         {isLost
           ? messages.serverNotReached
           : failed

@@ -14,7 +14,7 @@ export const jobHeaderMessages = {
   lineUp: 'Line up',
   handOver: 'Hand over',
   stages: 'Stages',
-  serverNotReached: '▲ server not reached',
+  serverNotReached: '▲ no server',
   notSaved: '▲ not saved',
   allSaved: 'all saved',
   saving: 'saving …',
