@@ -3,6 +3,7 @@ import { readFileSync } from 'node:fs';
 import { join } from 'node:path';
 import { ffmpeg } from '../tests/fixtures/ffmpeg';
 import { dropFiles, expect, startJob, test } from './desk';
+import { namesInZip } from './zip-names';
 
 test('the time code of a film is shown, and typed', async ({ page, desk }) => {
   const path = join(desk.scratch, 'reel-2.mov');
@@ -17,6 +18,16 @@ test('the time code of a film is shown, and typed', async ({ page, desk }) => {
   await row.getByRole('button', { name: 'File' }).click();
   const dialog = page.getByRole('dialog', { name: 'reel-2.mov' });
   await expect(dialog).toContainText('MPEG-4 Visual, 320 × 180, 29.97 fps');
+  await expect(dialog).toContainText('starts at 00:08:58;00, 29.97 fps, drop frame');
+  // Another one is set by hand, as often as that is pressed, and the file's own is taken again.
+  const byHand = dialog.getByLabel('Set it by hand, for the first frame of the sound');
+  await byHand.fill('01:00:00:30');
+  await expect(byHand).toHaveAttribute('aria-invalid', 'true');
+  await expect(dialog.getByRole('button', { name: 'Set time code' })).toBeDisabled();
+  await byHand.fill('01:00:00:00');
+  await dialog.getByRole('button', { name: 'Set time code' }).dblclick();
+  await expect(dialog).toContainText('starts at 01:00:00:00, 29.97 fps, non-drop frame, set by hand');
+  await dialog.getByRole('button', { name: 'That of the file' }).click();
   await expect(dialog).toContainText('starts at 00:08:58;00, 29.97 fps, drop frame');
   await page.keyboard.press('Escape');
 
@@ -50,7 +61,7 @@ test('the time code of a film is shown, and typed', async ({ page, desk }) => {
   await expect(page.getByRole('listitem').filter({ hasText: '00:09:00;02' })).toContainText('0:02');
 });
 
-test('the tracks of a film become programmes: proposed, changed by hand, taken in once', async ({ page, desk }) => {
+test('the tracks of a film become programmes, and go back into it', async ({ page, desk }, testInfo) => {
   const path = join(desk.scratch, 'eight.mxf');
   const tones = Array.from({ length: 8 }, (_, i) => ['-f', 'lavfi', '-i', `sine=${300 + 100 * i}:r=48000:d=4`]).flat();
   const mapped = Array.from({ length: 9 }, (_, i) => ['-map', `${i}`]).flat();
@@ -76,6 +87,30 @@ test('the tracks of a film become programmes: proposed, changed by hand, taken i
   await expect(surround).toContainText(/−\d+\.\d LUFS/);
   await expect(page.getByRole('row', { name: 'eight, tracks 2+1' })).toContainText('stereo');
   await expect(page.getByRole('row', { name: /eight/ })).toHaveCount(3);
+
+  // Both are brought to their target and go back, all at once, however often that is pressed.
+  await page.getByRole('link', { name: 'eight, tracks 3-8', exact: true }).click();
+  await page.getByRole('link', { name: 'Hand over' }).click();
+  await page.getByRole('button', { name: 'Put back into the film' }).dblclick();
+  await expect(page.getByRole('heading', { name: 'eight' })).toBeVisible();
+  await expect(page.getByText('2 of 2 not delivered')).toBeVisible();
+  const write = page.getByRole('button', { name: 'Write the film' });
+  await expect(write).toBeDisabled();
+  await page.getByRole('button', { name: 'Deliver all 2' }).click();
+  await expect(page.getByText('ready to be written')).toBeVisible();
+  await write.dblclick();
+  const zipLink = page.getByRole('link', { name: 'Download (ZIP)' });
+  await expect(zipLink).toHaveCount(1);
+  await expect(page.getByText(/2\+1: −23\.0 LUFS/)).toBeVisible();
+  await expect(page.getByText(/3-8: −23\.0 LUFS/)).toBeVisible();
+  const [download] = await Promise.all([page.waitForEvent('download'), zipLink.click()]);
+  const zip = testInfo.outputPath('film.zip');
+  await download.saveAs(zip);
+  expect(await namesInZip(zip)).toEqual([
+    'eight/eight certificates.json',
+    'eight/eight certificates.pdf',
+    'eight/eight.mxf',
+  ]);
 });
 
 test('spans of an edit list become markers, once however often it is chosen, and what is left out is said', async ({
@@ -111,4 +146,59 @@ test('spans of an edit list become markers, once however often it is chosen, and
   await expect(page.getByRole('button', { name: /^Delete/ })).toHaveCount(2);
   await marker.getByRole('button').first().click();
   await expect(page.getByRole('group', { name: 'Span', exact: true })).toContainText('10:00:01:00 – 10:00:03:12');
+});
+
+test('the picture of a film is that of what is heard, and of where one is', async ({ page, desk }) => {
+  const path = join(desk.scratch, 'greys.mov');
+  // Seconds 0, 1, 2 … are greys of 30, 38, 46 …: what is shown tells when it is.
+  const grey = `color=c=gray:s=16x8:r=25:d=24,format=yuv420p,geq=lum='30+8*floor(T)':cb=128:cr=128,scale=320:180,setsar=1`;
+  const sounding = ['-f', 'lavfi', '-i', 'sine=440:r=48000:d=24'];
+  const coded = ['-c:v', 'mpeg4', '-q:v', '2', '-c:a', 'pcm_s24le', '-timecode', '10:00:00:00'];
+  ffmpeg('-f', 'lavfi', '-i', grey, ...sounding, ...coded, path);
+  await startJob(page, desk, 'Picture');
+  await dropFiles(page, [{ name: 'greys.mov', bytes: readFileSync(path) }]);
+  await page.getByRole('link', { name: 'greys', exact: true }).click();
+  await page.getByRole('tab', { name: 'Picture' }).click();
+  const video = page.getByLabel('Picture of greys');
+  await expect(video).toBeVisible();
+  /** The second that is shown, and when the page says that it is. */
+  const shown = () =>
+    video.evaluate((element) => {
+      const canvas = document.createElement('canvas');
+      const context = canvas.getContext('2d');
+      context?.drawImage(element as HTMLVideoElement, 0, 0, 16, 8);
+      const [red = 0] = context?.getImageData(8, 4, 1, 1).data ?? [];
+      // Of video levels, which begin at 16 and end at 235.
+      const second = Math.max(0, Math.round(((red * 219) / 255 + 16 - 30) / 8));
+      const clock = document.querySelector('[data-clock]')?.textContent ?? '';
+      // Where a piece is still on its way, the last picture stays.
+      const isThere = (element as HTMLVideoElement).readyState >= HTMLMediaElement.HAVE_CURRENT_DATA;
+      return { isThere, second, clock: clock.split(':').reduce((sum, part) => 60 * sum + Number.parseFloat(part), 0) };
+    });
+  await expect.poll(async () => (await shown()).second).toBe(0);
+  const trace = page.getByRole('slider', { name: /position$/ });
+  await trace.focus();
+  await page.keyboard.press('End');
+  await expect.poll(async () => (await shown()).second).toBe(23);
+  await page.keyboard.press('Home');
+  await expect.poll(async () => (await shown()).second).toBe(0);
+
+  // While it plays, over the edge of a piece as well.
+  const box = await trace.boundingBox();
+  if (!box) throw new Error('there is no trace');
+  await page.mouse.click(box.x + (box.width * 8.5) / 24, box.y + box.height / 2);
+  await expect.poll(async () => (await shown()).second).toBe(8);
+  await page.keyboard.press('Space');
+  const seen: Awaited<ReturnType<typeof shown>>[] = [];
+  await expect
+    .poll(async () => {
+      seen.push(await shown());
+      return seen.at(-1)?.second ?? 0;
+    })
+    .toBeGreaterThanOrEqual(12);
+  await page.keyboard.press('Space');
+  // A machine that has no time shows less of it, and nothing that is not heard.
+  const apart = seen.filter(({ isThere, second, clock }) => (isThere && second < clock - 1.3) || second > clock + 0.3);
+  expect(apart).toEqual([]);
+  expect(new Set(seen.map(({ second }) => second)).size).toBeGreaterThan(2);
 });

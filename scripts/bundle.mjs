@@ -72,6 +72,7 @@ function buildEntries(entryPoints, options = {}) {
       'next',
       'sharp',
       'undici',
+      'pdfkit',
       'prom-client',
       '@node-rs/argon2',
     ],

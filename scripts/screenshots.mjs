@@ -17,7 +17,7 @@ for (const [name, colorScheme, visit] of [
   ['jobs', 'light', (page) => page.goto(address)],
   ['take-in', 'light', (page) => stage(page, 'Take in')],
   ['measure-and-set', 'light', (page) => programme(page, 'Radio spot')],
-  ['measure-and-set-night', 'dark', (page) => nearAnOver(page, 'Radio spot')],
+  ['picture', 'dark', (page) => inPicture(page, 'Season trailer, tracks 3-8')],
   ['options', 'light', (page) => options(page, 'Radio spot', 'podcast-stereo')],
   ['charts', 'light', (page) => chart(page, 'Nightfall overture', 'Loudness distribution')],
   ['line-up', 'light', (page) => lineUp(page)],
@@ -168,12 +168,14 @@ async function options(page, title, spec) {
 }
 
 /** So near to an over that the signal between its samples is seen. */
-async function nearAnOver(page, title) {
+/** A film, at rest on one of its pictures. */
+async function inPicture(page, title) {
   await programme(page, title);
-  await page.getByRole('slider', { name: /^Trace/ }).waitFor();
-  await page.keyboard.press('0');
-  await page.keyboard.press('n');
-  for (let i = 0; i < 17; i++) await page.keyboard.press('+');
+  await page.getByRole('tab', { name: 'Picture' }).click();
+  const trace = page.getByRole('slider', { name: /^Trace/ });
+  const { x, y, width, height } = await trace.boundingBox();
+  await page.mouse.click(x + 0.56 * width, y + height / 2);
+  await page.waitForFunction(() => document.querySelector('video')?.readyState >= 2);
 }
 
 /** The rule in motion, some seconds on, its limiter at work. */

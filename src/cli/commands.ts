@@ -1,4 +1,5 @@
 import type { RenderLayout } from '@/core/adm/render-layouts';
+import { startAtLabel } from '@/core/delivery/start-time-code';
 import { AppError, toErrorRecord } from '@/core/errors/app-error';
 import { proposedTrackGroups } from '@/core/film/track-groups';
 import { trackListText } from '@/core/film/track-lists';
@@ -50,7 +51,7 @@ export async function measureCommand(
     const listed: object[] = [];
     for (const { file, report, span, rendering } of reports) {
       const metadata = await readFileMetadata(file, file, report.format);
-      const { timeCode } = metadata;
+      const timeCode = options.timeCode ? startAtLabel(options.timeCode) : metadata.timeCode;
       const label = timeCode && timeCodeAt(timeCode, 0, report.format.sampleRateHz);
       listed.push({
         ...reportJson(file, report),

@@ -5,7 +5,6 @@ import { tmpdir } from 'node:os';
 import { join, parse } from 'node:path';
 import { probeTracks } from '@/codecs/tracks';
 import { writtenFacts } from '@/core/delivery/facts';
-import type { DeliveryFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import {
@@ -16,13 +15,14 @@ import {
   filmCodecFor,
   filmCodecName,
 } from '@/core/film/film-formats';
+import { likeTrack } from '@/core/film/film-tracks';
 import { trackListText } from '@/core/film/track-lists';
 import { findingsOf } from '@/core/findings/findings';
 import { assess } from '@/core/spec/assess';
 import type { Verdict } from '@/core/spec/assessment';
 import type { AudioFormat } from '@/formats/audio-format';
 import { fileError } from '@/workers/node/file-bytes';
-import { type FilmSound, type WrittenFilm, writeFilm } from '@/workers/node/film-file';
+import { type FilmSound, type ReadSound, reportInFilm, type WrittenFilm, writeFilm } from '@/workers/node/film-file';
 import { hashFile } from '@/workers/node/hash-file';
 import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
@@ -95,10 +95,10 @@ export async function filmCommand(
         fileName: outputPath,
         durationSeconds: Math.max(...programmes.map(({ result }) => result.mastered.after.format.durationSeconds)),
       },
-      async (sound, decodedPath, origin) => {
-        const audio = { file: temporaryPath, path: decodedPath, header: await peekHeader(decodedPath, file), origin };
-        const { report } = await measureAudio(audio, { layoutId: options.layoutId });
-        for (const own of programmes) if (own.sound === sound) own.report = report;
+      async (read) => {
+        for (const own of programmes) {
+          if (own.sound === read.sound) own.report = await reportOf(own.result, read, { ...options, temporaryPath });
+        }
       },
     );
     await placeFile(temporaryPath, outputPath, outputPath);
@@ -107,6 +107,17 @@ export async function filmCommand(
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
+}
+
+/** What was measured of the very samples, or is of those that a coder has made of them. */
+async function reportOf(
+  { mastered: { after } }: MasteredFile,
+  { decodedPath, origin, isAsMeasured }: ReadSound,
+  { temporaryPath, layoutId }: Pick<FilmOptions, 'layoutId'> & { temporaryPath: string },
+): Promise<FileReport> {
+  if (isAsMeasured) return reportInFilm(after, origin);
+  const header = await peekHeader(decodedPath, temporaryPath);
+  return (await measureAudio({ file: temporaryPath, path: decodedPath, header, origin }, { layoutId })).report;
 }
 
 /** Before hours of work: that a file can be written there. */
@@ -166,26 +177,6 @@ function chosenCodec(flags: Flags, film: FilmFormat, source: AudioFormat, tracks
   }
   if (tracks > 1 && codec !== 'pcm') throw new AppError('usage', { reason: messages.togetherAsPcm });
   return codec;
-}
-
-/** Depth and bit rate are those of the track, unless others are asked for: no bit rate is below it where there is one above. */
-function likeTrack(
-  asked: DeliveryFormat,
-  { bitDepth, bitRateBps, sampleFormat, channels, sampleRateHz }: AudioFormat,
-): DeliveryFormat {
-  const { depths, modes, bitRatesKbps, bitRateLimits } = FILE_FORMATS[asked.kind];
-  if (depths.length > 0) {
-    const like = sampleFormat === 'float' ? 32 : (bitDepth ?? 24) <= 16 ? 16 : 24;
-    return { ...asked, bitDepth: asked.bitDepth ?? depths.find((depth) => depth === like) ?? 24 };
-  }
-  const mode = asked.mode ?? modes[0];
-  if (asked.bitRateKbps !== null || bitRateBps === null || mode === undefined) return asked;
-  const { least = 0, most = Number.POSITIVE_INFINITY } = bitRateLimits?.(channels, sampleRateHz) ?? {};
-  const possible = (bitRatesKbps[mode] ?? []).filter((kbps) => kbps >= least && kbps <= most).toSorted((a, b) => a - b);
-  return {
-    ...asked,
-    bitRateKbps: possible.find((kbps) => kbps >= Math.round(bitRateBps / 1000)) ?? possible.at(-1) ?? null,
-  };
 }
 
 /** What its spec says of a programme, as it was read from the film. */

@@ -1,11 +1,13 @@
 import { Command, CommanderError, Option } from 'commander';
 import { RENDER_LAYOUTS, type RenderLayout } from '@/core/adm/render-layouts';
+import { type LabelledStart, typedTimeCode } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
 import { parseTrackLists } from '@/core/film/track-lists';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { DOWNMIXES } from '@/core/treatment/downmixes';
+import { TIME_CODE_RATES } from '@/core/units/time-code';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
 import type { SourceFacts } from './master-options';
@@ -33,6 +35,7 @@ interface CommonOptions {
   audioProgramme?: string;
   asAdm?: boolean;
   spans?: string;
+  timeCode?: string;
   sha256?: boolean;
   joined?: boolean;
   gap?: string;
@@ -101,7 +104,10 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     own
       .addOption(new Option('--layout <ID>', messages.layout(LAYOUT_IDS.join(', '))))
       .option('--sha256', messages.hash);
-  const ofSpans = (own: Command) => own.option('--spans <LIST>', messages.spans);
+  const ofSpans = (own: Command) =>
+    own
+      .option('--spans <LIST>', messages.spans)
+      .option('--time-code <LABEL@RATE>', messages.timeCode(TIME_CODE_RATES.join(', ')));
   const ofDownmix = (own: Command) => own.addOption(new Option('--downmix <TO>', messages.downmix).choices(DOWNMIXES));
 
   const ofRender = (own: Command) =>
@@ -146,6 +152,7 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     const [asJson, how, programmes] = [options.json ?? false, measuringOptions(options), programmesOf(options)];
     const film = filmFormatOfName(out);
     if (film && options.spans !== undefined) throw new AppError('usage', { reason: spansMessages.notOfFilms });
+    if (film && options.timeCode !== undefined) throw new AppError('usage', { reason: messages.timeCodeOfFilm });
     if (film) {
       const { filmCommand } = await import('./film-command');
       return end(await filmCommand(file, out, { film, flags, programmes, asJson, ...how }, output));
@@ -256,9 +263,18 @@ async function renderingsOf({ render, audioProgramme, layout, tracks, downmix, s
   return { layouts: readRenderLayouts(render), programmeId: audioProgramme };
 }
 
-function measuringOptions({ layout, sha256, downmix, spans }: CommonOptions) {
+function measuringOptions({ layout, sha256, downmix, spans, timeCode }: CommonOptions) {
   const to = DOWNMIXES.find((own) => own === downmix);
-  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: to, spans };
+  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: to, spans, timeCode: startOf(timeCode) };
+}
+
+/** A time code that is set by hand, as `10:00:00:00@25`. */
+function startOf(text: string | undefined): LabelledStart | undefined {
+  if (text === undefined) return undefined;
+  const [label, rate] = text.split('@');
+  const typed = typedTimeCode.safeParse({ label, rate });
+  if (!typed.success) throw new AppError('usage', { reason: messages.noTimeCode(text) });
+  return typed.data;
 }
 
 /** Of each programme of a film, its tracks; one of nothing stated where none are asked for. */

@@ -3,6 +3,7 @@ import { existsSync } from 'node:fs';
 import { basename } from 'node:path';
 import { writtenFacts } from '@/core/delivery/facts';
 import { describeFormat, resolveFormat } from '@/core/delivery/format';
+import { statedStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { findingsOf } from '@/core/findings/findings';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -126,6 +127,7 @@ export async function masterAudio(
       layoutId: layoutId ?? null,
       before,
       measurement,
+      start: options.timeCode && statedStart(options.timeCode, sampleRateHz),
       ...(options.isTracks ? await tracksOf(file, options, wanted) : { source: came }),
     };
     return { before, mastered: await master(source, wanted, listener(before, wanted)) };

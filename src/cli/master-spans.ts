@@ -36,8 +36,11 @@ export function masterSpansCommand(
   return withAudio(
     file,
     async (audio) => {
-      const spans = await spansOf(audio, listPath, ({ line, why, text }) =>
-        output.complain(messages.unread(listPath, line, why, text)),
+      const spans = await spansOf(
+        audio,
+        listPath,
+        ({ line, why, text }) => output.complain(messages.unread(listPath, line, why, text)),
+        options.timeCode,
       );
       const paths = spans.map((span, i) => pathOf(outputPath, i + 1, span));
       for (const path of paths) checkIsFree(path);

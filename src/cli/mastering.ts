@@ -4,6 +4,7 @@ import { join } from 'node:path';
 import { treatedProgramme } from '@/core/delivery/compose';
 import { formatProblems, type ResolvedFormat, resolveFormat } from '@/core/delivery/format';
 import { CODED_WITHIN_LU, SOLVED_WITHIN_LU } from '@/core/delivery/next-pass';
+import type { StatedStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { isLossy } from '@/core/file-formats/file-formats';
 import type { ReductionFigures } from '@/core/limiter/reduction';
@@ -37,6 +38,8 @@ export interface MasterSource {
   layoutId: string | null;
   before: FileReport;
   measurement: Measurement;
+  /** When it begins, in place of what it says of that. */
+  start?: StatedStart | undefined;
   /** Of the file as it came. */
   source: { channels: number; adm?: { hasTimes: boolean } | undefined };
   /** Of an audio definition whose tracks are written, levelled by a rendering of it, which is what is read. */
@@ -113,7 +116,7 @@ async function land(
   listener: Listener,
 ): Promise<Mastered> {
   const { spec } = options;
-  const { path, historyPath, outputPath, fileName, layoutId, before, tracks } = file;
+  const { path, historyPath, outputPath, fileName, layoutId, before, tracks, start } = file;
   const { channels, sampleRateHz, layout } = before.format;
   const [problem] = formatProblems(options.format, {
     ...treatedProgramme(
@@ -128,7 +131,8 @@ async function land(
   if (problem) throw new AppError('format-impossible', { problem: problem.text, nearest: problem.nearestText });
   const { limit } = plan.treatment;
   // What is kept of the source speaks of channels that go down together.
-  const isKept = limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked';
+  const isKept =
+    limit !== null && plan.stop !== 'asked' && limit.link === 1 && limit.lfe === 'linked' && !limit.linkGroups;
   const format = resolveFormat(options.format, { channels, sampleRateHz });
   const written = writtenLayoutId(format.channels, layoutId);
   const delivered = await deliver(
@@ -155,6 +159,7 @@ async function land(
           isPrepared: true,
           onProgress,
           tags: options.tags,
+          start,
           writtenAtMs: Date.now(),
         };
         return tracks

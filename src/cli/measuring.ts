@@ -2,6 +2,7 @@ import { mkdtemp, rm, stat } from 'node:fs/promises';
 import { availableParallelism, tmpdir } from 'node:os';
 import { join } from 'node:path';
 import { MessageChannel, Worker } from 'node:worker_threads';
+import type { LabelledStart } from '@/core/delivery/start-time-code';
 import { AppError, isAppError } from '@/core/errors/app-error';
 import type { Measurement } from '@/core/loudness/programme';
 import { SEGMENT_SECONDS } from '@/core/loudness/segment';
@@ -19,6 +20,8 @@ export interface MeasuringOptions {
   tracks?: readonly number[] | undefined;
   /** A rendering of the file's audio definition in its place. */
   rendering?: WantedRendering | undefined;
+  /** Of the first frame, set by hand in place of the file's own. */
+  timeCode?: LabelledStart | undefined;
   /** Hash the file as well: that takes longer than to measure it. */
   hash?: boolean;
 }

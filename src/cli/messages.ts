@@ -87,6 +87,11 @@ export const mainMessages = {
   out: 'the file that is written',
   masterTakesOne: '"master" takes one file at a time',
   oneProgramme: 'Several programmes go into a film; a sound file takes one: --tracks 1+2',
+  timeCode: (rates: string) =>
+    `the time code of the first frame, in place of the file's own, such as 10:00:00:00@25 (rates: ${rates})`,
+  timeCodeOfFilm: 'A film keeps its own time code: --time-code is for sound alone',
+  noTimeCode: (text: string) =>
+    `${text} is no time code: a label that its rate counts is wanted, such as 10:00:00:00@25`,
   codecIsOfFilms: '--codec is for films; what a sound file is written as, its name says',
   deliver: 'several deliveries of several files, each with its spec, format and level mode (docs/hand-over.md)',
   deliverTakesOne: '"deliver" takes one job at a time',

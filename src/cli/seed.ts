@@ -1,5 +1,6 @@
 /** Fills an empty data folder with the demo job: made, taken in, measured, set and written by the app's own code. */
 import { count } from 'drizzle-orm';
+import { batchWish } from '@/core/batch/batch';
 import { setRowSchema } from '@/core/delivery/row';
 import { isAppError } from '@/core/errors/app-error';
 import { USUAL_RECORD } from '@/core/lineup/line-up';
@@ -7,14 +8,18 @@ import { specById } from '@/core/spec/catalogue';
 import { gainToCeiling, solveGain } from '@/core/treatment/solver';
 import type { ByteSink } from '@/formats/bytes';
 import { createWavWriter } from '@/formats/wav/writer';
+import { orderAssembly } from '@/server/assemblies/assemblies';
+import { viewFilm } from '@/server/assemblies/film';
+import { orderBatch } from '@/server/batches/batches';
 import { jobs } from '@/server/db/schema';
 import { addRow } from '@/server/deliveries/rows';
 import { saveRowsAsTemplate } from '@/server/deliveries/templates';
 import { writeRow } from '@/server/deliveries/write-row';
 import { createJob } from '@/server/jobs/jobs';
 import { groupProgrammes } from '@/server/jobs/programmes';
+import { filmLineUp } from '@/server/line-ups/films';
 import { numberIsrcs } from '@/server/line-ups/isrcs';
-import { createLineUp } from '@/server/line-ups/line-ups';
+import { createLineUp, lineUpOf } from '@/server/line-ups/line-ups';
 import { Server } from '@/server/server';
 import { takeInRenderings } from '@/server/take-in/renderings';
 import { takeIn } from '@/server/take-in/take-in';
@@ -76,7 +81,22 @@ async function seed(): Promise<void> {
     if (firstIsrc) numberIsrcs(server, lineUpId, firstIsrc);
   }
   await server.runner.whenIdle();
+  if (filmId) await putFilmBack(filmId);
   seedLines(server, jobId);
+}
+
+/** Its programmes are delivered, and put back into it. */
+async function putFilmBack(filmId: string): Promise<void> {
+  const { specId, title } = DEMO_FILM;
+  console.log(`  putting the sound back into ${title} …`);
+  const lineUpId = filmLineUp(server, filmId);
+  const { jobId, members } = lineUpOf(server, lineUpId);
+  const { wanted: format } = await viewFilm(server, lineUpId);
+  const ids = members.map(({ programmeId }) => programmeId);
+  orderBatch(server, jobId, ids, batchWish.parse({ kind: 'deliver', specId, format }));
+  await server.runner.whenIdle();
+  orderAssembly(server, lineUpId, { form: 'film', format, specId });
+  await server.runner.whenIdle();
 }
 
 /** Without FFmpeg there is no film. */

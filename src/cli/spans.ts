@@ -1,5 +1,6 @@
 /** Spans of a file, each measured as a programme of its own. */
 import { readFileSync } from 'node:fs';
+import { type LabelledStart, startAtLabel } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { gainOnly } from '@/core/treatment/treatment';
 import { type NamedSpan, readSpanList, type UnreadLine } from '@/formats/span-list';
@@ -21,6 +22,7 @@ export interface MeasuredSpan {
  *
  * @param listPath an edit list (CMX 3600) or a table (CSV)
  * @param onUnread called with lines of the list that are no span of the file
+ * @param set a time code in place of the file's own
  * @throws AppError `usage` where the list cannot be read, or names none
  */
 export function measureSpans(
@@ -32,7 +34,7 @@ export function measureSpans(
   return withAudio(
     file,
     async (audio) => {
-      const spans = await spansOf(audio, listPath, onUnread);
+      const spans = await spansOf(audio, listPath, onUnread, options.timeCode);
       const measured: MeasuredSpan[] = [];
       for (const span of spans) {
         const { startFrame, endFrame } = span;
@@ -59,9 +61,11 @@ export async function spansOf(
   { file, header, origin }: Audio,
   listPath: string,
   onUnread: (line: UnreadLine) => void,
+  set?: LabelledStart,
 ): Promise<NamedSpan[]> {
   const { sampleRateHz, frames } = header.format;
-  const { timeCode } = await readFileMetadata(file, file, origin ?? header.format);
+  const own = await readFileMetadata(file, file, origin ?? header.format);
+  const timeCode = set ? startAtLabel(set) : own.timeCode;
   const { spans, unread } = readSpanList(readList(listPath), { sampleRateHz, frames, timeCode });
   for (const line of unread) onUnread(line);
   if (spans.length === 0) throw new AppError('usage', { reason: messages.none(listPath) });

@@ -50,26 +50,35 @@ const outputSchema = z.object({
 export type Stream = z.infer<typeof streamSchema>;
 type Output = z.infer<typeof outputSchema>;
 
-/** What FFmpeg said of the last files, by their bytes: one that is taken in or written is asked of twice, and starting FFmpeg takes longest. */
-const answers = new Map<string, Output>();
+/** What was said of the last files, by their bytes: one that is taken in or written is asked of often, and starting FFmpeg takes longest. */
+class Remembered<T> {
+  readonly #answers = new Map<string, T>();
+
+  async of(path: string, find: () => Promise<T>): Promise<T> {
+    const bytes = await identityOf(path);
+    const known = bytes === undefined ? undefined : this.#answers.get(bytes);
+    if (known) return known;
+    const answer = await find();
+    // Not of one that was written meanwhile.
+    if (bytes !== undefined && bytes === (await identityOf(path))) {
+      this.#answers.set(bytes, answer);
+      const [oldest] = this.#answers.keys();
+      if (oldest !== undefined && this.#answers.size > REMEMBERED_FILES) this.#answers.delete(oldest);
+    }
+    return answer;
+  }
+}
+
+const outputs = new Remembered<Output>();
+const firstFrames = new Remembered<Map<number, number>>();
 
 /**
  * What FFmpeg's prober says of a file: its streams, chapters and tags.
  *
  * @throws AppError `not-audio`, `ffmpeg-missing`, `took-too-long`
  */
-export async function ask(path: string, fileName: string): Promise<Output> {
-  const bytes = await identityOf(path);
-  const known = bytes === undefined ? undefined : answers.get(bytes);
-  if (known) return known;
-  const answer = await askFfmpeg(path, fileName);
-  // Not of one that was written meanwhile.
-  if (bytes !== undefined && bytes === (await identityOf(path))) {
-    answers.set(bytes, answer);
-    const [oldest] = answers.keys();
-    if (oldest !== undefined && answers.size > REMEMBERED_FILES) answers.delete(oldest);
-  }
-  return answer;
+export function ask(path: string, fileName: string): Promise<Output> {
+  return outputs.of(path, () => askFfmpeg(path, fileName));
 }
 
 /** Other bytes have another: whatever writes to a file changes it, and nobody can set it. */
@@ -112,22 +121,54 @@ async function askFfmpeg(path: string, fileName: string): Promise<Output> {
  * may be timed before 0.
  */
 export async function firstFrameSeconds(path: string, fileName: string, track: number): Promise<number> {
-  const wanted = ['-select_streams', `a:${track - 1}`, '-show_entries', 'frame=pts_time'];
-  // Of a file that was cut out of another, what lies ahead of the cut is there and not heard.
+  const found = await firstFrames.of(path, () => firstFramesOf(path, fileName));
+  const known = found.get(track);
+  if (known !== undefined) return known;
+  // It begins later than the others, or was cut out of another file: what lies ahead of the cut is there and not heard.
+  let seconds = 0;
   for (const packets of [2, 200, 20_000]) {
-    const first = [...wanted, '-read_intervals', `%+#${packets}`];
-    const args = ['-v', 'error', ...INPUT_GUARDS, ...first, '-of', 'csv=p=0', inputUrl(path)];
-    let output = '';
-    await runFfmpeg('ffprobe', args, fileName, {
-      timeoutMs: PROBE_TIMEOUT_MS,
-      onOutput: (text) => {
-        output += text.slice(0, MOST_OUTPUT - output.length);
-      },
-    });
-    const seconds = Number.parseFloat(output);
-    if (!Number.isNaN(seconds)) return seconds;
+    const own = (await framesOf(path, fileName, `a:${track - 1}`, packets))[0];
+    if (own === undefined) continue;
+    seconds = own.seconds;
+    break;
   }
-  return 0;
+  found.set(track, seconds);
+  return seconds;
+}
+
+/** Of those tracks that begin with the file. */
+async function firstFramesOf(path: string, fileName: string): Promise<Map<number, number>> {
+  const { streams } = await ask(path, fileName);
+  const tracks = soundStreams(streams);
+  const numbers = new Map(tracks.map((own, i) => [streams.indexOf(own), i + 1]));
+  const seconds = new Map<number, number>();
+  for (const frame of await framesOf(path, fileName, 'a', 2 * tracks.length)) {
+    const track = numbers.get(frame.stream);
+    if (track !== undefined && !seconds.has(track)) seconds.set(track, frame.seconds);
+  }
+  return seconds;
+}
+
+/** The frames that are decoded of the first packets of some streams. */
+async function framesOf(path: string, fileName: string, streams: string, packets: number) {
+  const wanted = ['-select_streams', streams, '-show_entries', 'frame=stream_index,pts_time'];
+  const args = ['-v', 'error', ...INPUT_GUARDS, ...wanted, '-read_intervals', `%+#${packets}`];
+  let output = '';
+  await runFfmpeg('ffprobe', [...args, '-of', 'csv=p=0', inputUrl(path)], fileName, {
+    timeoutMs: PROBE_TIMEOUT_MS,
+    onOutput: (text) => {
+      output += text.slice(0, MOST_OUTPUT - output.length);
+    },
+  });
+  return output
+    .split('\n')
+    .map((line) => line.split(',').map(Number.parseFloat))
+    .flatMap(([stream = Number.NaN, seconds = Number.NaN]) => (Number.isNaN(seconds) ? [] : [{ stream, seconds }]));
+}
+
+/** The picture of a film: no cover is one. */
+export function pictureStream(streams: readonly Stream[]): Stream | undefined {
+  return streams.find(({ codec_type, disposition }) => codec_type === 'video' && !disposition?.attached_pic);
 }
 
 /** The sound tracks of a file, in the order in which they are numbered. */

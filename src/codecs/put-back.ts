@@ -2,7 +2,7 @@
 import { rm } from 'node:fs/promises';
 import { AppError } from '@/core/errors/app-error';
 import type { FilmFormat } from '@/core/film/film-formats';
-import { ask, firstFrameSeconds, type Stream, soundStreams } from './ask-ffmpeg';
+import { ask, firstFrameSeconds, pictureStream, type Stream, soundStreams } from './ask-ffmpeg';
 import { notWritable } from './encode';
 import { INPUT_GUARDS, inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 import { statedTimeCode } from './film';
@@ -159,10 +159,9 @@ export async function startsOf(
   tracks: readonly number[],
 ): Promise<{ pictureSeconds: number; soundSeconds: number }> {
   const { streams } = await ask(path, fileName);
-  const picture = streams.find(({ codec_type, disposition }) => codec_type === 'video' && !disposition?.attached_pic);
   let soundSeconds = Number.POSITIVE_INFINITY;
   for (const number of tracks) soundSeconds = Math.min(soundSeconds, await firstFrameSeconds(path, fileName, number));
-  return { pictureSeconds: picture?.start_time ?? 0, soundSeconds };
+  return { pictureSeconds: pictureStream(streams)?.start_time ?? 0, soundSeconds };
 }
 
 /** How many sound tracks a file has. */
@@ -191,8 +190,12 @@ async function run(args: readonly string[], options: PutBackOptions): Promise<st
 const PROGRESS = /^[a-z][a-z_0-9]*=.*\n/gm;
 
 function inputOf(path: string): string[] {
-  return [...(path.endsWith('.wav') ? OWN_WAV_GUARDS : INPUT_GUARDS), '-i', inputUrl(path)];
+  const isWav = path.endsWith('.wav');
+  return [...(isWav ? [...OWN_WAV_GUARDS, ...LARGE_PACKETS] : INPUT_GUARDS), '-i', inputUrl(path)];
 }
+
+/** FFmpeg takes as long over a packet as over the samples in it; at most 0.3 s of stereo are still little to read ahead. */
+const LARGE_PACKETS = ['-max_size', '65536'];
 
 function hashOf(kept: readonly KeptStream<unknown>[]): string[] {
   const copied = kept.filter(({ by }) => !by).flatMap(({ index }) => ['-map', `0:${index}`]);
@@ -258,10 +261,10 @@ function dispositionOf(stream: Stream | undefined): string {
   return stated.map(([name]) => name).join('+') || '0';
 }
 
-/** PCM keeps the order of bytes that its track has. */
-function codecOf({ bitDepth }: ReplacedTrack, stated: string | undefined, out: number): string[] {
-  if (bitDepth === null) return [];
+/** PCM keeps the order of bytes that its track has; what is in that order already is copied, in half the time. */
+function codecOf({ bitDepth, channel }: ReplacedTrack, stated: string | undefined, out: number): string[] {
   const order = stated?.endsWith('be') ? 'be' : 'le';
+  if (bitDepth === null || (order === 'le' && channel === null)) return [];
   return [`-c:${out}`, `pcm_${bitDepth === 32 ? 'f' : 's'}${bitDepth}${order}`];
 }
 

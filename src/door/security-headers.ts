@@ -6,6 +6,8 @@ export function securityHeaders(nonce: string, isDevelopment: boolean): Record<s
     `script-src 'self' 'nonce-${nonce}'${isDevelopment ? " 'unsafe-eval'" : ''}`,
     "style-src 'self' 'unsafe-inline'",
     "img-src 'self' data: blob:",
+    // A film is put together from its pieces in the page.
+    "media-src 'self' blob:",
     `connect-src 'self'${isDevelopment ? ' ws:' : ''}`,
     "object-src 'none'",
     "base-uri 'self'",

@@ -1,4 +1,5 @@
 import type { RenderLayout } from '@/core/adm/render-layouts';
+import type { StatedStart } from '@/core/delivery/start-time-code';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import type { Evidence } from '@/core/findings/evidence';
@@ -97,6 +98,8 @@ interface RenderJob {
   tags?: Tags | undefined;
   /** Marks that a person has set, in frames of the source. */
   markers?: Marker[] | undefined;
+  /** As in RenderOptions. */
+  start?: StatedStart | undefined;
   /** As in LimitJob, for the treatment's linking; else it is looked for and not kept. */
   limitingPath?: string | undefined;
   /** As in RenderOptions. */

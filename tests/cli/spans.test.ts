@@ -1,4 +1,5 @@
 /** Spans that an edit list or a table names, measured by the command: each held against FFmpeg's reading of the same piece. */
+import { execFileSync } from 'node:child_process';
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
@@ -123,4 +124,25 @@ test('a table is checked span by span; a list that names none, or is not there, 
       err: expect.stringContaining(words),
     });
   }
+});
+
+test('a sound without a time code is given one: for its spans, what is printed, and what is written', () => {
+  const timed = ['--time-code', '10:00:00:00@25'];
+  const spans = opsimeter('measure', at('sound.wav'), '--spans', at('cut.edl'), ...timed, '--json');
+  expect(JSON.parse(spans.out)).toMatchObject([
+    { span: { startFrame: 0, endFrame: 4 * RATE }, metadata: { timeCode: { label: '10:00:00:00', rate: '25' } } },
+    { span: { startFrame: 6.48 * RATE, endFrame: 11.48 * RATE } },
+  ]);
+  const cut = ['--start', '2', '--spec', 'ebu-r128', '--out', at('timed.wav')];
+  expect(opsimeter('master', at('sound.wav'), ...cut, ...timed).code).toBe(0);
+  const asked = ['-v', 'error', '-show_entries', 'format_tags=time_reference', '-of', 'csv=p=0', at('timed.wav')];
+  // Two seconds after ten o'clock, as FFmpeg reads it.
+  expect(Number(execFileSync('ffprobe', asked).toString())).toBe((10 * 3600 + 2) * RATE);
+  for (const wrong of ['10:00:00:25@25', '10:00:00:00', '10:00:00:00@26']) {
+    const { code, err } = opsimeter('measure', at('sound.wav'), '--time-code', wrong);
+    expect(code).toBe(2);
+    expect(err).toContain(`${wrong} is no time code`);
+  }
+  const film = opsimeter('master', at('reel.mov'), '--spec', 'ebu-r128', '--out', at('timed.mov'), ...timed);
+  expect(film.err).toContain('keeps its own time code');
 });

@@ -19,6 +19,7 @@ export const DEMO_FILM = {
     [1, 2],
     [3, 4, 5, 6, 7, 8],
   ],
+  specId: 'ebu-r128',
 };
 
 /** A sky from violet to petrol, a planet that crosses it, and a horizon. */

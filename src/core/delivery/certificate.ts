@@ -1,4 +1,5 @@
 import * as z from 'zod';
+import type { Readings } from '../loudness/readings';
 import { specSchema } from '../spec/spec';
 import { resolvedFormatSchema } from './format';
 import { startTimeCodeSchema } from './start-time-code';
@@ -19,6 +20,11 @@ export const certifiedReadings = z.object({
   noiseFloorDbfs: level,
   peakToLoudnessLu: level,
 });
+
+/** Those of all readings that a certificate has. */
+export function certifiedReadingsOf(readings: Readings): z.infer<typeof certifiedReadings> {
+  return certifiedReadings.parse(readings);
+}
 
 /** What was measured of which bytes, against which version of which spec. */
 export const certificateSchema = z.object({

@@ -54,6 +54,11 @@ export const catalogue = {
     safe: `No half-written file was left behind. ${ALL_SAVED}`,
     todo: 'Write the sound as a WAV, and put it into the film where the film was made.',
   }),
+  'no-picture': (d: File & { reason: string }) => ({
+    happened: `The picture of ${d.fileName} cannot be shown: ${d.reason}.`,
+    safe: ALL_SAVED,
+    todo: 'Its sound is measured, heard and written all the same.',
+  }),
   'sound-moved': (d: File & { milliseconds: number }) => ({
     happened: `${d.fileName} was written and read again: its sound begins ${d.milliseconds} ms from where it did.`,
     safe: `The file was removed. ${ALL_SAVED}`,
@@ -299,6 +304,11 @@ export const catalogue = {
     happened: `${d.chapters === 1 ? '1 chapter has' : `${d.chapters} chapters have`} no verified file with the current settings: ${d.titles}.`,
     safe: `Nothing was written. ${ALL_SAVED}`,
     todo: 'Deliver all chapters first; what keeps one from its spec is said there.',
+  }),
+  'sounds-not-delivered': (d: { sounds: number; titles: string }) => ({
+    happened: `${d.sounds === 1 ? '1 programme has' : `${d.sounds} programmes have`} no verified file that can go back into the film: ${d.titles}.`,
+    safe: `Nothing was written. ${ALL_SAVED}`,
+    todo: 'Deliver them first, in a format that the film takes.',
   }),
   'chapters-not-alike': (d: { title: string; format: string; other: string; otherFormat: string }) => ({
     happened: `The chapters have different formats: ${d.title} is ${d.format}, ${d.other} is ${d.otherFormat}.`,

@@ -17,6 +17,7 @@ export interface FilmFormat {
   /** As a file of it is called when it is read. */
   container: string;
   extensions: readonly [string, ...string[]];
+  mediaType: string;
   /** FFmpeg's name of what writes it. */
   muxer: string;
   /** What sound it takes, of what is written here; the first where it comes with another. */
@@ -26,10 +27,18 @@ export interface FilmFormat {
 }
 
 export const FILM_FORMATS: readonly FilmFormat[] = [
-  { container: 'QuickTime', extensions: ['mov'], muxer: 'mov', codecs: ['pcm', 'aac', 'ac3'], isInMilliseconds: false },
+  {
+    container: 'QuickTime',
+    extensions: ['mov'],
+    mediaType: 'video/quicktime',
+    muxer: 'mov',
+    codecs: ['pcm', 'aac', 'ac3'],
+    isInMilliseconds: false,
+  },
   {
     container: 'MPEG-4',
     extensions: ['mp4', 'm4v'],
+    mediaType: 'video/mp4',
     muxer: 'mp4',
     codecs: ['aac', 'ac3', 'flac', 'opus'],
     isInMilliseconds: false,
@@ -37,6 +46,7 @@ export const FILM_FORMATS: readonly FilmFormat[] = [
   {
     container: 'Matroska',
     extensions: ['mkv'],
+    mediaType: 'video/x-matroska',
     muxer: 'matroska',
     codecs: ['flac', 'pcm', 'aac', 'ac3', 'opus', 'vorbis'],
     isInMilliseconds: true,
@@ -44,11 +54,19 @@ export const FILM_FORMATS: readonly FilmFormat[] = [
   {
     container: 'Matroska',
     extensions: ['webm'],
+    mediaType: 'video/webm',
     muxer: 'webm',
     codecs: ['opus', 'vorbis'],
     isInMilliseconds: true,
   },
-  { container: 'MXF', extensions: ['mxf'], muxer: 'mxf', codecs: ['pcm'], isInMilliseconds: false },
+  {
+    container: 'MXF',
+    extensions: ['mxf'],
+    mediaType: 'application/mxf',
+    muxer: 'mxf',
+    codecs: ['pcm'],
+    isInMilliseconds: false,
+  },
 ];
 
 /** The container that a file's name asks for; undefined where it asks for none of these. */

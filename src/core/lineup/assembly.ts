@@ -6,13 +6,21 @@ export const CUE_FRAMES_PER_SECOND = 75;
 /** How a line-up is written: as one file with its tracks marked, or as a file for each. */
 export const RECORD_FORMS = ['continuous', 'single'] as const;
 export type RecordForm = (typeof RECORD_FORMS)[number];
-/** Or as stems with their master, that add up; or as a book: its verified chapters, and one file of them all. */
-export const ASSEMBLY_FORMS = [...RECORD_FORMS, 'stems', 'book'] as const;
+/**
+ * Or as stems with their master, that add up; or as a book: its verified chapters, and one file of them all; or as a film, with verified
+ * files in place of its sound.
+ */
+export const ASSEMBLY_FORMS = [...RECORD_FORMS, 'stems', 'book', 'film'] as const;
 export type AssemblyForm = (typeof ASSEMBLY_FORMS)[number];
 
 /** What the files of a record are. */
-export const ASSEMBLED_ROLES = ['audio', 'sample', 'cue-sheet', 'track-sheet', 'certificate'] as const;
+export const ASSEMBLED_ROLES = ['audio', 'sample', 'film', 'cue-sheet', 'track-sheet', 'certificate'] as const;
 export type AssembledRole = (typeof ASSEMBLED_ROLES)[number];
+
+/** Whether it is something to read: no sound. */
+export function isSheet(role: AssembledRole): boolean {
+  return role === 'cue-sheet' || role === 'track-sheet' || role === 'certificate';
+}
 
 /** One programme as it goes into a whole. */
 export interface AssemblyMember {

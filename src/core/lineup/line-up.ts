@@ -5,7 +5,7 @@ import { readCatalogNumber } from './codes';
 import { lineUpSchemaMessages as messages } from './messages';
 
 /** What programmes are that belong together. */
-export const LINE_UP_KINDS = ['record', 'book', 'stems', 'parts', 'versions', 'batch'] as const;
+export const LINE_UP_KINDS = ['record', 'book', 'stems', 'film', 'parts', 'versions', 'batch'] as const;
 export type LineUpKind = (typeof LINE_UP_KINDS)[number];
 
 /** More than lies between two programmes of anything that is played in order. */

@@ -76,7 +76,8 @@ export function timeCodeRateOf(framesPerSecond: number, isDropFrame: boolean): T
   return near.find((name) => RATES[name].dropped > 0 === isDropFrame);
 }
 
-function labelsOfADay(rate: TimeCodeRate): number {
+/** How many picture frames are counted until labels begin anew. */
+export function labelsOfADay(rate: TimeCodeRate): number {
   const { counted, dropped } = RATES[rate];
   return (MINUTES_A_DAY / 10) * (counted * 600 - 9 * dropped);
 }

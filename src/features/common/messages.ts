@@ -1,3 +1,4 @@
+import type { Picture } from '@/formats/metadata';
 /** Texts of what several pages share, by component. */
 
 export const addressNoticeMessages = {
@@ -107,4 +108,11 @@ export const manyMessages = {
   spreadNames: { loudness: 'loudness', noiseFloor: 'noise floor', head: 'head', tail: 'tail' },
   spread: (least: string, most: string, unit: string) => `${least} to ${most} ${unit}`,
   notMet: 'Not met',
+};
+
+export const pictureMessages = {
+  is: ({ codec, widthPx, heightPx, framesPerSecond }: Picture) =>
+    [codec, `${widthPx} × ${heightPx}`, framesPerSecond > 0 ? `${Number(framesPerSecond.toFixed(3))} fps` : '']
+      .filter(Boolean)
+      .join(', '),
 };

@@ -20,6 +20,7 @@ import { type DeliveryTarget, deliveryTargets } from '@/server/deliveries/target
 import * as templates from '@/server/deliveries/templates';
 import * as writing from '@/server/deliveries/write-row';
 import { answer } from '@/server/http/action';
+import { filmLineUp } from '@/server/line-ups/films';
 import { sendDelivery } from '@/server/receivers/transfers';
 import { getServer } from '@/server/server';
 import { nameTemplateSchema, templateNameSchema } from './inputs';
@@ -43,6 +44,11 @@ export async function targetsOf(asked: Target): Promise<ActionResult<DeliveryTar
     const { jobId, programmeId } = target.parse(asked);
     return deliveryTargets(getServer(), jobId, programmeId);
   });
+}
+
+/** The line-up of the film that a programme is sound of. */
+export async function openFilm(programmeId: string): Promise<ActionResult<string>> {
+  return answer(() => filmLineUp(getServer(), id.parse(programmeId)));
 }
 
 /** What is set on a sheet, to be taken back to. */

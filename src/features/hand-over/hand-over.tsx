@@ -4,7 +4,7 @@ import { useQuery, useSuspenseQuery } from '@tanstack/react-query';
 import { useRouter } from 'next/navigation';
 import { useCallback, useState } from 'react';
 import { formatTime } from '@/core/units/format';
-import { ALL_PROGRAMMES, stageAddress } from '@/features/common/address';
+import { ALL_PROGRAMMES, lineUpAddress, stageAddress } from '@/features/common/address';
 import { namesQuery, programmeQuery, sheetQuery } from '@/features/common/data/queries';
 import { useChanged } from '@/features/common/data/use-changed';
 import { ErrorNotice } from '@/features/common/error-notice';
@@ -21,7 +21,7 @@ import { Button, ButtonLink } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { Choice } from '@/ui/choice';
 import { Notice } from '@/ui/notice';
-import { addEdges, addRows, writeRows } from './actions';
+import { addEdges, addRows, openFilm, writeRows } from './actions';
 import { CopyOut } from './copy-out';
 import { DeliveryDialog, usualDelivery } from './delivery-dialog';
 import { EarlierFiles } from './earlier-files';
@@ -110,6 +110,20 @@ export function HandOver({
           <Button kind="quiet" disabled={!canUndo || isBusy} onClick={undo} title={messages.undoHint}>
             {messages.undo}
           </Button>
+          {current?.film ? (
+            <Button
+              disabled={isBusy}
+              title={messages.intoFilmHint(current.film.fileName)}
+              onClick={() =>
+                void act(
+                  () => openFilm(current.id),
+                  (lineUpId) => router.push(lineUpAddress(jobId, lineUpId)),
+                )
+              }
+            >
+              {messages.intoFilm}
+            </Button>
+          ) : null}
           {current ? <TagsDialog programme={current} act={edit} /> : null}
           <TemplatesMenu
             templates={sheet.templates}

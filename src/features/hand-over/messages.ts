@@ -80,6 +80,8 @@ export const handOverMessages = {
   addRoomToneHint: 'Adds the room tone that its spec asks for to every row that lacks it',
   addRoomTone: (rows: number) => `Add the missing room tone to ${rows === 1 ? '1 row' : `${rows} rows`}`,
   undo: 'Undo',
+  intoFilm: 'Put back into the film',
+  intoFilmHint: (film: string) => `Write ${film} again with verified files in place of its sound`,
   undoHint: 'Undo the last change of the sheet here (Ctrl Z); written files stay',
   withoutFfmpeg: '○ FFmpeg is not installed: WAV, BW64 and AIFF can be written; other formats and rates cannot.',
   nothingIsMeasuredYet: '◌ Nothing is measured yet. Deliveries can be written once it is.',

@@ -17,6 +17,7 @@ import type { LineUpView } from '@/server/line-ups/line-ups';
 import { Button } from '@/ui/button';
 import { Card } from '@/ui/card';
 import { changeLineUp, giveIsrcs, makeLineUp, numberRecord, removeLineUp } from './actions';
+import { Film } from './film/film';
 import { LineUpDialog, type LineUpForm } from './line-up-dialog';
 import { kindMessages, lineUpDialogMessages, lineUpMessages as messages } from './messages';
 import { lineUpsQuery } from './queries';
@@ -175,6 +176,18 @@ export function LineUp({
         <ErrorNotice error={error} onClose={clearError} />
         {current?.kind === 'stems' ? (
           <Stems
+            key={current.id}
+            jobId={jobId}
+            lineUp={current}
+            specId={current.specId ?? specId}
+            isBusy={isBusy}
+            act={act}
+            change={change}
+            onEdit={() => setIsAsking(current)}
+            onRemove={() => void remove(current.id)}
+          />
+        ) : current?.kind === 'film' ? (
+          <Film
             key={current.id}
             jobId={jobId}
             lineUp={current}

@@ -110,6 +110,7 @@ export const kindMessages = {
   record: 'record',
   book: 'book',
   stems: 'stems',
+  film: 'film',
   parts: 'parts of one programme',
   versions: 'versions of one mix',
   batch: 'batch',
@@ -182,6 +183,7 @@ export const writtenMessages = {
   continuous: 'one file',
   stems: 'stems and master',
   book: 'book',
+  film: 'film',
   addsUp: (left: string | null) => (left === null ? 'adds up exactly' : `adds up: ${left} left`),
   doesNotAddUp: (left: string) => `does not add up: ${left} left`,
   whole: (loudness: string, peak: string) => `${loudness} · ${peak}`,
@@ -191,6 +193,32 @@ export const writtenMessages = {
   discardHint: (name: string) => `Delete the files of ${name}`,
   cdMet: 'CD: everything met',
   cdMissed: (count: number) => `CD: ${count} missed`,
+  sound: (tracks: string, loudness: string, peak: string) => `${tracks}: ${loudness} · ${peak}`,
+  moved: (milliseconds: string) => `sound begins ${milliseconds} ms later by the picture`,
+  movedEarlier: (milliseconds: string) => `sound begins ${milliseconds} ms earlier by the picture`,
+};
+
+export const filmMessages = {
+  sound: 'Sound',
+  deliveredAs: (format: string) => `delivered as ${format}`,
+  tracks: (count: number) => (count === 1 ? '1 sound track' : `${count} sound tracks`),
+  beginsAt: (timeCode: string) => `begins at ${timeCode}`,
+  ready: 'ready to be written',
+  waiting: (missing: number, of: number) => `${missing} of ${of} not delivered`,
+  doesNotFit: 'does not fit',
+  intoTrack: 'Into track',
+  programme: 'Programme',
+  file: 'Verified file',
+  levels: 'Loudness, true peak',
+  keptAs: 'In the film',
+  noFile: 'none with the current settings',
+  reads: (loudness: string, peak: string) => `${loudness} · ${peak}`,
+  copied: (count: number) => (count === 1 ? 'copied as it is' : 'copied as they are'),
+  notDelivered: (titles: readonly string[]) => `No verified file with the current settings: ${titles.join(', ')}.`,
+  deliverFirst: 'Deliver the programmes first',
+  whatIsCopied:
+    'Picture, other tracks, subtitles, chapters, tags and time code are copied packet for packet. The film that is written is decoded and measured, and certified by what was read from it.',
+  write: 'Write the film',
 };
 
 export const deliverAllMessages = {

@@ -6,6 +6,7 @@ import { fetchAnswer, fetchJson } from '@/features/common/data/fetch-json';
 import { decodeArrays } from '@/formats/array-bundle';
 import type { AssemblyPreview, AssemblyView } from '@/server/assemblies/assemblies';
 import type { BookPreview } from '@/server/assemblies/book';
+import type { FilmView } from '@/server/assemblies/film';
 import type { BalanceForecast } from '@/server/line-ups/balance';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { LineUpsView } from '@/server/line-ups/proposals';
@@ -72,6 +73,13 @@ export const bookQuery = (jobId: string, lineUpId: string, specId: string) =>
     queryFn: ({ signal }) =>
       fetchJson<BookPreview>(`/api/line-ups/${lineUpId}/book?${new URLSearchParams({ spec: specId })}`, signal),
     placeholderData: (before) => before,
+  });
+
+/** A film, and how far its sound is. */
+export const filmQuery = (jobId: string, lineUpId: string) =>
+  queryOptions({
+    queryKey: ['job', jobId, 'film', lineUpId],
+    queryFn: ({ signal }) => fetchJson<FilmView>(`/api/line-ups/${lineUpId}/film`, signal),
   });
 
 /** What is heard where one programme passes into the next. */

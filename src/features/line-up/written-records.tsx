@@ -1,8 +1,9 @@
 'use client';
 
 import { useQuery } from '@tanstack/react-query';
+import { trackListText } from '@/core/film/track-lists';
 import { verdictState } from '@/core/spec/assessment';
-import { formatBytes, formatLevel } from '@/core/units/format';
+import { formatBytes, formatLevel, formatNumber } from '@/core/units/format';
 import { StatePill } from '@/features/common/state-mark';
 import { TaskState } from '@/features/common/task-state';
 import type { Act } from '@/features/common/use-act';
@@ -13,6 +14,9 @@ import { Popup } from '@/ui/popup';
 import { discardRecord } from './actions';
 import { writtenMessages as messages } from './messages';
 import { assembliesQuery } from './queries';
+
+/** Less is none: it would be told as 0.00 ms. */
+const LEAST_TOLD_MS = 0.005;
 
 /** What was written of a line-up, and what is being written. */
 export function WrittenRecords({
@@ -54,12 +58,16 @@ function Written({ assembly, isBusy, act }: { assembly: AssemblyView; isBusy: bo
       </div>
       {outcome ? (
         <>
-          <StatePill state={verdictState(outcome.verdict)}>
-            {messages.whole(
-              formatLevel(outcome.report.readings.integratedLufs, 'LUFS'),
-              formatLevel(outcome.report.readings.truePeakDbtp, 'dBTP'),
-            )}
-          </StatePill>
+          {outcome.sounds ? (
+            <Sounds sounds={outcome.sounds} />
+          ) : (
+            <StatePill state={verdictState(outcome.verdict)}>
+              {messages.whole(
+                formatLevel(outcome.report.readings.integratedLufs, 'LUFS'),
+                formatLevel(outcome.report.readings.truePeakDbtp, 'dBTP'),
+              )}
+            </StatePill>
+          )}
           <CdPill cd={outcome.cd} />
           <SumPill residual={outcome.residual} />
           <span className="ml-auto flex items-center gap-2">
@@ -87,6 +95,28 @@ function Written({ assembly, isBusy, act }: { assembly: AssemblyView; isBusy: bo
       )}
     </div>
   );
+}
+
+/** What was read of each sound of a film, from the film. */
+function Sounds({ sounds }: { sounds: NonNullable<NonNullable<AssemblyView['outcome']>['sounds']> }) {
+  return sounds.map(({ tracks, verdict, report: { readings }, movedMs }) => {
+    const text = trackListText(tracks);
+    const by = formatNumber(Math.abs(movedMs), 2);
+    return (
+      <span key={text} className="flex items-center gap-2">
+        <StatePill state={verdictState(verdict)}>
+          {messages.sound(
+            text,
+            formatLevel(readings.integratedLufs, 'LUFS'),
+            formatLevel(readings.truePeakDbtp, 'dBTP'),
+          )}
+        </StatePill>
+        {Math.abs(movedMs) >= LEAST_TOLD_MS ? (
+          <span className="text-xs text-mute">{movedMs > 0 ? messages.moved(by) : messages.movedEarlier(by)}</span>
+        ) : null}
+      </span>
+    );
+  });
 }
 
 function CdPill({ cd }: { cd: NonNullable<AssemblyView['outcome']>['cd'] }) {

@@ -9,8 +9,9 @@ import { deliverAsSet } from '@/server/deliveries/deliver-as-set';
 import { addRow } from '@/server/deliveries/rows';
 import { answer } from '@/server/http/action';
 import { addMarker, addSpans, type ReadSpans, removeMarker, renameMarker } from '@/server/jobs/markers';
-import { chooseLayout, metadataOf } from '@/server/measure/measure-source';
+import { chooseLayout } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
+import { metadataOfProgramme } from '@/server/take-in/time-code';
 
 const sha256Input = z.string().regex(/^[0-9a-f]{64}$/);
 const idInput = z.string().min(1).max(64);
@@ -59,9 +60,9 @@ export async function dropMarker(markerId: string): Promise<ActionResult<null>> 
 }
 
 /** The markers and the time code that a file came with. */
-export async function sourceTimes(sha256: string): Promise<ActionResult<Pick<Metadata, 'markers' | 'timeCode'>>> {
+export async function sourceTimes(programmeId: string): Promise<ActionResult<Pick<Metadata, 'markers' | 'timeCode'>>> {
   return answer(async () => {
-    const { markers, timeCode } = await metadataOf(getServer(), sha256Input.parse(sha256));
+    const { markers, timeCode } = await metadataOfProgramme(getServer(), idInput.parse(programmeId));
     return { markers, timeCode };
   });
 }

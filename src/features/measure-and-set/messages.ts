@@ -53,6 +53,7 @@ export const placeListsMessages = {
   overs: 'Overs',
   loudest: 'Loudest',
   markers: 'Markers',
+  picture: 'Picture',
   optionsOversAndMarkers: 'Options, overs and markers',
   nothingOver: (ceiling: string) => `◆ Nothing over ${ceiling}.`,
   notMeasuredYet: '◌ Not measured yet.',

@@ -17,7 +17,7 @@ import { type NamedPlace, type Place, placeOfOver, placeOfPassage } from './plac
 /** Rows that are drawn; a mix that is over from end to end has thousands. */
 const SHOWN = 200;
 
-export type PlaceList = 'options' | 'overs' | 'loudest' | 'places';
+export type PlaceList = 'options' | 'overs' | 'loudest' | 'places' | 'picture';
 
 /** Where to listen first: stretches above the ceiling, the loudest passages, and whatever else is worth going to. */
 export function PlaceLists({
@@ -39,6 +39,7 @@ export function PlaceLists({
   onDrop,
   onRename,
   fromList,
+  picture,
 }: {
   overs: readonly Over[];
   /** The programme's readings after its treatment. */
@@ -65,6 +66,8 @@ export function PlaceLists({
   onRename: (markerId: string, name: string) => void;
   /** Makes markers of a list. */
   fromList: ReactNode;
+  /** Of a film; null of all else. */
+  picture: ReactNode;
 }) {
   const row = (place: Place, level: ReactNode, detail: ReactNode, extra?: ReactNode, title?: string) => (
     <li key={place.key} className="flex items-center border-b border-hair last:border-0">
@@ -104,8 +107,9 @@ export function PlaceLists({
     { value: 'overs', label: messages.overs },
     { value: 'loudest', label: messages.loudest },
     { value: 'places', label: messages.markers },
+    ...(picture ? [{ value: 'picture' as const, label: messages.picture }] : []),
   ];
-  const shown = list === 'options' && !options ? 'overs' : list;
+  const shown = tabs.some(({ value }) => value === list) ? list : 'overs';
   return (
     <Tabs.Root
       value={shown}
@@ -128,6 +132,9 @@ export function PlaceLists({
       </Tabs.List>
       <Tabs.Content value="options" tabIndex={-1} className="min-h-0 overflow-y-auto">
         {options}
+      </Tabs.Content>
+      <Tabs.Content value="picture" tabIndex={-1} className="min-h-0 grow data-[state=inactive]:hidden">
+        {picture}
       </Tabs.Content>
       <Panel
         value="overs"

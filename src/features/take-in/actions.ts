@@ -2,9 +2,9 @@
 
 import { join } from 'node:path';
 import * as z from 'zod';
+import { type LabelledStart, typedTimeCode } from '@/core/delivery/start-time-code';
 import { GROUP_KINDS, type GroupKind } from '@/core/lineup/name-groups';
 import type { ActionResult } from '@/features/common/action-result';
-import type { Metadata } from '@/formats/metadata';
 import { answer } from '@/server/http/action';
 import type { ProgrammeName } from '@/server/jobs/programme-list';
 import { changeProgramme, removeProgramme, removeProgrammes } from '@/server/jobs/programmes';
@@ -17,11 +17,13 @@ import {
 } from '@/server/jobs/replace';
 import { acceptProposal, type TakeInListing, takeInListing, takenInIds } from '@/server/jobs/take-in-list';
 import { lineUpChosen } from '@/server/line-ups/proposals';
-import { chooseTrack, metadataOf } from '@/server/measure/measure-source';
+import { chooseTrack } from '@/server/measure/measure-source';
 import { getServer } from '@/server/server';
 import { listMedia, type MediaFolder, mediaPath } from '@/server/take-in/media';
 import { type DefinitionView, definitionOf, renderingList, takeInRenderings } from '@/server/take-in/renderings';
 import { type TakenIn, takeInByReference } from '@/server/take-in/take-in';
+import * as timeCodes from '@/server/take-in/time-code';
+import { metadataOfProgramme, type ProgrammeMetadata } from '@/server/take-in/time-code';
 import { takeInTracks, trackLists } from '@/server/take-in/tracks';
 import { type DescriptionChange, descriptionChange } from './description';
 
@@ -61,9 +63,17 @@ export async function takeRenderings(
   });
 }
 
-/** What a source's file carries beside its samples. */
-export async function fileDetails(sha256: string): Promise<ActionResult<Metadata>> {
-  return answer(() => metadataOf(getServer(), sha.parse(sha256)));
+/** What a programme's file carries beside its samples. */
+export async function fileDetails(programmeId: string): Promise<ActionResult<ProgrammeMetadata>> {
+  return answer(() => metadataOfProgramme(getServer(), id.parse(programmeId)));
+}
+
+/** Sets the time code of a programme's first frame; null for that of its file. */
+export async function setTimeCode(programmeId: string, wanted: LabelledStart | null): Promise<ActionResult> {
+  return answer(() => {
+    timeCodes.setTimeCode(getServer(), id.parse(programmeId), typedTimeCode.nullable().parse(wanted));
+    return undefined;
+  });
 }
 
 /** Keeps what a person calls a programme, notes of it, and counts it to; an empty group is none, and what is left out stays. What another window has set since it was seen is not overwritten. */

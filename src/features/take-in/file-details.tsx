@@ -5,26 +5,29 @@ import type { ErrorRecord } from '@/core/errors/app-error';
 import { formatBytes, formatLevel, formatTime } from '@/core/units/format';
 import { describeTimeCodeRate, type StartTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { ErrorNotice } from '@/features/common/error-notice';
+import { pictureMessages } from '@/features/common/messages';
 import type { AudioFormat } from '@/formats/audio-format';
-import type { Marker, Metadata, StatedLoudness } from '@/formats/metadata';
+import type { Marker, StatedLoudness } from '@/formats/metadata';
 import type { TakeInRow } from '@/server/jobs/take-in-list';
+import type { ProgrammeMetadata } from '@/server/take-in/time-code';
 import { Button } from '@/ui/button';
 import { Dialog } from '@/ui/dialog';
 import { fileDetails } from './actions';
 import { Definition } from './definition';
 import { definitionMessages, fileDetailsMessages as messages } from './messages';
+import { TimeCodeForm } from './time-code-form';
 import { TracksForm } from './tracks-form';
 
 /** What a file carries beside its samples, read from it when it is asked for. */
 export function FileDetails({ programme }: { programme: TakeInRow }) {
   const [isOpen, setIsOpen] = useState(false);
-  const [metadata, setMetadata] = useState<Metadata>();
+  const [metadata, setMetadata] = useState<ProgrammeMetadata>();
   const [error, setError] = useState<ErrorRecord>();
   const { fileName, format, sha256, sizeBytes } = programme;
   const open = async (next: boolean) => {
     setIsOpen(next);
-    if (!next || metadata) return;
-    const result = await fileDetails(sha256);
+    if (!next) return;
+    const result = await fileDetails(programme.id);
     if (result.ok) setMetadata(result.value);
     setError(result.ok ? undefined : result.error);
   };
@@ -38,7 +41,13 @@ export function FileDetails({ programme }: { programme: TakeInRow }) {
     >
       <ErrorNotice error={error} />
       {metadata ? (
-        <Carried metadata={metadata} format={format} programmeId={programme.id} onTaken={() => setIsOpen(false)} />
+        <Carried
+          metadata={metadata}
+          format={format}
+          programmeId={programme.id}
+          onTaken={() => setIsOpen(false)}
+          onChanged={() => void open(true)}
+        />
       ) : error ? null : (
         <p className="text-sm text-mute">{messages.reading}</p>
       )}
@@ -51,14 +60,16 @@ function Carried({
   format: { sampleRateHz, adm },
   programmeId,
   onTaken,
+  onChanged,
 }: {
-  metadata: Metadata;
+  metadata: ProgrammeMetadata;
   format: AudioFormat;
   programmeId: string;
   onTaken: () => void;
+  onChanged: () => void;
 }) {
-  const { tags, markers, timeReferenceFrames, timeCode, picture, tracks, statedLoudness, codingHistory, chunks } =
-    metadata;
+  const { tags, markers, timeReferenceFrames, timeCode, setTimeCode, picture, tracks } = metadata;
+  const { statedLoudness, codingHistory, chunks } = metadata;
   const isEmpty =
     tags.length + markers.length + codingHistory.length === 0 &&
     timeReferenceFrames === null &&
@@ -71,7 +82,7 @@ function Carried({
       {isEmpty ? <p className="text-mute">{messages.nothing}</p> : null}
       {picture ? (
         <Part title={messages.picture}>
-          <p>{messages.pictureIs(picture)}</p>
+          <p>{pictureMessages.is(picture)}</p>
         </Part>
       ) : null}
       {tracks.length > 0 ? (
@@ -89,14 +100,24 @@ function Carried({
           <Definition programmeId={programmeId} onTaken={onTaken} />
         </Part>
       ) : null}
-      {timeCode ? (
-        <Part title={messages.timeCode}>
+      <Part title={messages.timeCode}>
+        {timeCode ? (
           <p>
             {messages.startsAt} <span className="font-mono">{timeCodeAt(timeCode, 0, sampleRateHz)}</span>,{' '}
             {describeTimeCodeRate(timeCode.rate)}
+            {setTimeCode ? messages.setByHand : ''}
           </p>
-        </Part>
-      ) : null}
+        ) : (
+          <p className="text-mute">{messages.noTimeCode}</p>
+        )}
+        <TimeCodeForm
+          key={`${setTimeCode?.label} ${setTimeCode?.rate}`}
+          programmeId={programmeId}
+          set={setTimeCode}
+          framesPerSecond={picture?.framesPerSecond ?? null}
+          onSet={onChanged}
+        />
+      </Part>
       {timeReferenceFrames !== null ? (
         <Part title={messages.timeReference}>
           <p>

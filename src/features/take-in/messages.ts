@@ -1,6 +1,6 @@
 /** Texts of the take-in page, by component. */
 import { formatSampleRate } from '@/core/units/format';
-import type { Picture, SoundTrack } from '@/formats/metadata';
+import type { SoundTrack } from '@/formats/metadata';
 
 export const descriptionMessages = {
   enterATitle: 'Enter a title',
@@ -72,10 +72,6 @@ export const fileDetailsMessages = {
   reading: 'reading …',
   nothing: 'No tags, no markers, no history.',
   picture: 'Picture',
-  pictureIs: ({ codec, widthPx, heightPx, framesPerSecond }: Picture) =>
-    [codec, `${widthPx} × ${heightPx}`, framesPerSecond > 0 ? `${Number(framesPerSecond.toFixed(3))} fps` : '']
-      .filter(Boolean)
-      .join(', '),
   tracks: 'Sound tracks',
   track: ({ codec, sampleRateHz, channels, language, title }: SoundTrack) =>
     [
@@ -86,6 +82,8 @@ export const fileDetailsMessages = {
       ...(title === null ? [] : [title]),
     ].join(', '),
   timeCode: 'Time code',
+  noTimeCode: 'none in the file',
+  setByHand: ', set by hand',
   timeReference: 'Time reference',
   startsAt: 'starts at',
   afterMidnight: (frames: number) => `after midnight (${frames} frames)`,
@@ -288,4 +286,13 @@ export const selectionMessages = {
   removeHint: 'Takes them out of the job; they can be put back below',
   rangeHint:
     'Shift-click selects everything in between. ↑ and ↓ go from row to row, with Shift they select; Enter opens, Delete removes, Ctrl A selects all.',
+};
+
+export const timeCodeFormMessages = {
+  byHand: 'Set it by hand, for the first frame of the sound',
+  example: '10:00:00:00',
+  rate: 'Rate',
+  set: 'Set time code',
+  ofTheFile: 'That of the file',
+  notRead: 'Hours, minutes, seconds and pictures that this rate counts, such as 10:00:00:00',
 };

@@ -9,6 +9,7 @@ import { newId } from '../ids';
 import type { TaskContext } from '../tasks/runner';
 import { advanceAssembly, assemblyOf } from './assembly-record';
 import { writeBookInto } from './write-book';
+import { writeFilmInto } from './write-film';
 import { writeRecordInto } from './write-record';
 import { writeStemsInto } from './write-stems';
 
@@ -23,10 +24,16 @@ const WRITERS: Readonly<
       context: TaskContext,
     ) => Promise<AssemblyOutcome>
   >
-> = { continuous: writeRecordInto, single: writeRecordInto, stems: writeStemsInto, book: writeBookInto };
+> = {
+  continuous: writeRecordInto,
+  single: writeRecordInto,
+  stems: writeStemsInto,
+  book: writeBookInto,
+  film: writeFilmInto,
+};
 
 /**
- * Writes a record, stems, or a book, in a folder under a temporary name, gives it its name once everything in it was read back, and only then
+ * Writes a record, stems, a book, or a film, in a folder under a temporary name, gives it its name once everything in it was read back, and only then
  * records it. Done again after a crash, it ends in the same state.
  */
 export async function performAssembly(server: ServerContext, assemblyId: string, context: TaskContext): Promise<void> {

@@ -1,6 +1,6 @@
 import { and, desc, eq } from 'drizzle-orm';
 import * as z from 'zod';
-import { deliveryFormatSchema, describeFormat, type ResolvedFormat } from '@/core/delivery/format';
+import { deliveryFormatSchema, describeFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { ASSEMBLY_FORMS, type AssemblyForm, type RecordForm } from '@/core/lineup/assembly';
@@ -23,6 +23,7 @@ import { comparableStems } from '../stems/stems';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { currentTreatment } from '../treatments/treatments';
 import { deliveredChapters } from './book';
+import { filmOrder } from './film';
 import { planStemsOf } from './write-stems';
 
 /** How a line-up is to be written. */
@@ -69,7 +70,7 @@ export function orderAssembly(server: ServerContext, lineUpId: string, input: As
   const { db, queue, runner, clock } = server;
   const { jobId } = lineUpOf(server, lineUpId);
   const order = orderOf(server, lineUpId, assemblyWish.parse(input));
-  formatOf(server, order);
+  describeOrder(server, order);
   const id = db.transaction(
     () => {
       const open = db
@@ -124,11 +125,12 @@ function orderOf(
   { form, format, specId }: z.infer<typeof assemblyWish>,
 ): StoredAssemblyOrder {
   const lineUp = lineUpOf(server, lineUpId);
+  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
+  if (form === 'film') return { ...filmOrder(server, lineUpId), format, spec };
   const rows = memberRows(
     server,
     lineUp.members.map(({ programmeId }) => programmeId),
   );
-  const spec = specInUse(server, lineUp.jobId, specId ?? lineUp.specId);
   const delivered = form === 'book' ? deliveredChapters(server, lineUp, spec.id) : null;
   const members = lineUp.members.flatMap(({ programmeId, gapSeconds }) => {
     const row = rows.get(programmeId)?.programmes;
@@ -138,7 +140,8 @@ function orderOf(
     const chapter = delivered?.get(programmeId);
     const treatment = chapter?.treatment ?? currentTreatment(server, programmeId)?.treatment ?? gainOnly(0);
     const deliveryId = chapter?.id ?? null;
-    return [{ programmeId, sourceSha256, fileName, title, gapSeconds, treatment, tags: tags ?? NO_TAGS, deliveryId }];
+    const said = tags ?? NO_TAGS;
+    return [{ programmeId, sourceSha256, fileName, title, gapSeconds, treatment, tags: said, deliveryId, tracks: [] }];
   });
   if (members.length === 0) throw new AppError('not-found', { what: 'programme' });
   const mixId = form === 'stems' ? comparableStems(server, lineUpId).mix.programmeId : null;
@@ -147,12 +150,13 @@ function orderOf(
   const { name, kind } = lineUp;
   // Its chapters are limited as their files are, each by itself.
   const record = form === 'book' ? { ...lineUp.record, limit: null } : lineUp.record;
-  return { name, isBook: kind === 'book', form, format, spec, record, cover, mixId, members };
+  return { name, isBook: kind === 'book', form, format, spec, record, cover, mixId, film: null, members };
 }
 
 /** What it will be written as. Throws as what plans it. */
-function formatOf(server: ServerContext, order: StoredAssemblyOrder): ResolvedFormat {
-  return (order.form === 'stems' ? planStemsOf : planOf)(server, order).format;
+function describeOrder(server: ServerContext, order: StoredAssemblyOrder): string {
+  if (order.film) return order.film.fileName;
+  return describeFormat((order.form === 'stems' ? planStemsOf : planOf)(server, order).format);
 }
 
 /** What a stored order of a record comes to, from its sources as they are known. */
@@ -207,7 +211,7 @@ export function listAssemblies(server: ServerContext, lineUpId: string): Assembl
     lineUpId,
     folderName,
     form: order.form,
-    formatText: describeFormat(outcome?.format ?? formatOf(server, order)),
+    formatText: outcome && !order.film ? describeFormat(outcome.format) : describeOrder(server, order),
     createdAtMs,
     writtenAtMs,
     state,

@@ -4,6 +4,8 @@ import { join } from 'node:path';
 import type { Readable } from 'node:stream';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, kindOfName } from '@/core/file-formats/file-formats';
+import { filmFormatOfName } from '@/core/film/film-formats';
+import { isSheet } from '@/core/lineup/assembly';
 import type { ServerContext } from '../context';
 import type { ServedFile } from '../http/file';
 import { webStream } from '../http/web-stream';
@@ -15,6 +17,7 @@ const SHEET_TYPES: Readonly<Record<string, string>> = {
   cue: 'application/x-cue',
   csv: 'text/csv; charset=utf-8',
   pdf: 'application/pdf',
+  json: 'application/json',
 };
 
 /** A file of a record, as it is downloaded. Throws `not-found` until it is written whole, and `delivery-altered`. */
@@ -27,10 +30,11 @@ export async function downloadAssembled(server: ServerContext, assemblyId: strin
   if ((await currentHash(path, fileName)) !== sha256) throw new AppError('delivery-altered', { fileName });
   const { size } = await stat(path);
   const kind = kindOfName(fileName);
+  const film = filmFormatOfName(fileName);
   const extension = fileName.slice(fileName.lastIndexOf('.') + 1);
   return {
     fileName,
-    mediaType: kind ? FILE_FORMATS[kind].mediaType : (SHEET_TYPES[extension] ?? 'text/plain'),
+    mediaType: film?.mediaType ?? (kind ? FILE_FORMATS[kind].mediaType : (SHEET_TYPES[extension] ?? 'text/plain')),
     sizeBytes: size,
     stream: (part) => webStream(createReadStream(path, part)),
   };
@@ -47,7 +51,7 @@ export async function zipAssembled(
       path: join(folder, fileName),
       name: `${folderName}/${fileName}`,
       sha256,
-      isAudio: role === 'audio' || role === 'sample',
+      isAudio: !isSheet(role),
     })),
   );
   return { fileName: `${folderName}.zip`, body };

@@ -66,7 +66,7 @@ export async function writeRecordInto(
   const writtenAtMs = server.clock.now();
   const sheet = await trackSheetPdf({ ...written, files: audio, verdict, cd, order, plan, writtenAtMs });
   const files = [...audio, await addFile(temporary, `${plainName(name)}.pdf`, sheet, 'track-sheet')];
-  return { format, files, report, verdict, rows, reduction, cd, residual: null };
+  return { format, files, report, verdict, rows, reduction, cd, residual: null, sounds: null };
 }
 
 /** What is chosen by hand for the first holds for all: they have the same channels. */

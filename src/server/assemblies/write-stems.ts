@@ -62,7 +62,7 @@ export async function writeStemsInto(
   await Promise.all(opened.map(({ intact }) => intact));
   const certificate = await stemsPdf({ ...written, order, plan, isTimed, writtenAtMs: server.clock.now() });
   const sheet = await addFile(temporary, `${plainName(name)}.pdf`, certificate, 'certificate');
-  return { ...written, files: [...written.files, sheet], format: plan.format, rows: [], cd: null };
+  return { ...written, files: [...written.files, sheet], format: plan.format, rows: [], cd: null, sounds: null };
 }
 
 function split({ members, mixId, name }: StoredAssemblyOrder): { mix: Member; stems: Member[] } {

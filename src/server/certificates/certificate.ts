@@ -1,5 +1,5 @@
 import { and, asc, eq } from 'drizzle-orm';
-import type { Certificate } from '@/core/delivery/certificate';
+import { type Certificate, certifiedReadingsOf } from '@/core/delivery/certificate';
 import { deliveryFormatSchema, describeFormat, resolveFormat } from '@/core/delivery/format';
 import { AppError } from '@/core/errors/app-error';
 import { describeTreatment } from '@/core/treatment/treatment';
@@ -92,18 +92,7 @@ function certificates(server: ServerContext, which: ReturnType<typeof eq>): Cert
           durationSeconds: written.durationSeconds,
           startTimeCode: outcome?.startTimeCode ?? null,
           audioSha256: outcome?.audioSha256 ?? null,
-          readings: {
-            engineVersion: readings.engineVersion,
-            integratedLufs: readings.integratedLufs,
-            loudnessRangeLu: readings.loudnessRangeLu,
-            maxMomentaryLufs: readings.maxMomentaryLufs,
-            maxShortTermLufs: readings.maxShortTermLufs,
-            truePeakDbtp: readings.truePeakDbtp,
-            samplePeakDbfs: readings.samplePeakDbfs,
-            rmsDbfs: readings.rmsDbfs,
-            noiseFloorDbfs: readings.noiseFloorDbfs,
-            peakToLoudnessLu: readings.peakToLoudnessLu,
-          },
+          readings: certifiedReadingsOf(readings),
           checks: verdict.items.map(({ name, found, required, inside }) => ({ name, found, required, inside })),
           notJudged: [...verdict.notJudged],
           treatment: describeTreatment(steps, source.format.sampleRateHz),

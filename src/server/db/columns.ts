@@ -10,9 +10,11 @@ import {
 } from '@/core/delivery/format';
 import { type LevelMode, levelModeSchema, type SetRow, setRowSchema } from '@/core/delivery/row';
 import { type RowEdges, rowEdgesSchema } from '@/core/delivery/row-edges';
+import { type LabelledStart, startTimeCodeSchema } from '@/core/delivery/start-time-code';
 import { type TemplateSettings, templateSettings } from '@/core/delivery/template';
 import type { ErrorRecord } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
+import { type FilmTracks, filmTracksSchema } from '@/core/film/film-tracks';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { type RecordSettings, recordSettings } from '@/core/lineup/line-up';
 import { type AlarmDetail, alarmDetailSchema } from '@/core/live/alarms/alarm';
@@ -62,6 +64,7 @@ export const conductColumn = jsonColumn<IntakeConduct>({ version: 1, schema: con
 export const coverColumn = jsonColumn<Cover>({ version: 1, schema: coverSchema });
 export const errorColumn = jsonColumn<ErrorRecord>({ version: 1, schema: errorSchema });
 export const fileReportColumn = jsonColumn<FileReport>({ version: 1, schema: fileReportSchema });
+export const filmTracksColumn = jsonColumn<FilmTracks>({ version: 1, schema: filmTracksSchema });
 export const formatColumn = jsonColumn<DeliveryFormat>({ version: 1, schema: deliveryFormatSchema });
 export const landingColumn = jsonColumn<Landing>({ version: 1, schema: landingSchema });
 export const levelModeColumn = jsonColumn<LevelMode>({ version: 1, schema: levelModeSchema });
@@ -84,6 +87,7 @@ export const setRowsColumn = jsonColumn<SetRow[]>({ version: 1, schema: z.array(
 export const specColumn = jsonColumn<Spec>({ version: 1, schema: specSchema });
 export const tagsColumn = jsonColumn<Tags>({ version: 1, schema: readTagsSchema });
 export const templateSettingsColumn = jsonColumn<TemplateSettings>({ version: 1, schema: templateSettings });
+export const timeCodeColumn = jsonColumn<LabelledStart>({ version: 1, schema: startTimeCodeSchema });
 export const treatmentColumn = jsonColumn<Treatment>({ version: 1, schema: treatmentSchema });
 export const trimColumn = jsonColumn<Trim>({ version: 1, schema: trimSchema });
 export const verdictColumn = jsonColumn<Verdict>({ version: 1, schema: verdictSchema });

@@ -25,6 +25,7 @@ import {
   coverColumn,
   errorColumn,
   fileReportColumn,
+  filmTracksColumn,
   formatColumn,
   landingColumn,
   levelModeColumn,
@@ -47,6 +48,7 @@ import {
   specColumn,
   tagsColumn,
   templateSettingsColumn,
+  timeCodeColumn,
   treatmentColumn,
   trimColumn,
   verdictColumn,
@@ -118,6 +120,10 @@ export const programmes = sqliteTable(
     tags: tagsColumn('tags'),
     /** A picture that its files carry; it lies under its hash. */
     cover: coverColumn('cover'),
+    /** The tracks that it was made of; null where it is none of a film, or the film itself. */
+    film: filmTracksColumn('film'),
+    /** Of its first frame, set by hand; null where that of its file holds. */
+    timeCode: timeCodeColumn('time_code'),
   },
   (table) => [uniqueIndex('programmes_job_source').on(table.jobId, table.sourceSha256)],
 );

@@ -3,6 +3,7 @@ import { eq } from 'drizzle-orm';
 import { certifiedCurve } from '@/core/delivery/certificate';
 import type { Cover } from '@/core/delivery/cover';
 import type { ResolvedFormat } from '@/core/delivery/format';
+import { statedStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import type { Tags } from '@/core/file-formats/tags';
 import { writtenLayoutId } from '@/core/loudness/channel-layout';
@@ -85,6 +86,7 @@ export async function deliverProgramme(
           withoutAdm: output.withoutAdm,
           tags,
           markers: marks,
+          start: programme.timeCode ? statedStart(programme.timeCode, source.format.sampleRateHz) : undefined,
           writtenAtMs: clock.now(),
           limitingPath: levels.limit ? prepared.limitingPath(levels.limit) : undefined,
         },

@@ -3,6 +3,7 @@ import { and, eq } from 'drizzle-orm';
 import type { Certificate } from '@/core/delivery/certificate';
 import { DEFAULT_TEMPLATE, foldersOf } from '@/core/delivery/file-name';
 import { AppError } from '@/core/errors/app-error';
+import { isSheet } from '@/core/lineup/assembly';
 import { certificateOf } from '../certificates/certificate';
 import { certificatePdf } from '../certificates/pdf';
 import type { ServerContext } from '../context';
@@ -53,7 +54,7 @@ export async function handedOver(
         path: join(folder.record(jobId, folderName), fileName),
         name: `${folderName}/${fileName}`,
         sha256,
-        isAudio: role === 'audio' || role === 'sample',
+        isAudio: !isSheet(role),
       })),
     );
   if (files.length + inFolders.length === 0) throw new AppError('not-found', { what: 'file' });

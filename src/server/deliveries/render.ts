@@ -2,7 +2,7 @@ import { rm } from 'node:fs/promises';
 import { deliveredTreatment, treatedProgramme } from '@/core/delivery/compose';
 import { writtenFacts } from '@/core/delivery/facts';
 import { deliveryFormatSchema, resolveFormat } from '@/core/delivery/format';
-import { startTimeCodeOf } from '@/core/delivery/start-time-code';
+import { startAtLabel, startTimeCodeOf } from '@/core/delivery/start-time-code';
 import { NO_TAGS } from '@/core/file-formats/tags';
 import { assess } from '@/core/spec/assess';
 import type { StartTimeCode } from '@/core/units/time-code';
@@ -61,7 +61,9 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       spec,
       writtenFacts(report, { format, treatment: delivered.treatment, source: source.format, expectedFrames }),
     );
-    const timeCode = await timeCodeOf(server, source, programme.fileName);
+    const timeCode = programme.timeCode
+      ? startAtLabel(programme.timeCode)
+      : await timeCodeOf(server, source, programme.fileName);
     const startTimeCode = startTimeCodeOf(timeCode, delivered.treatment, sampleRateHz);
     const outcome = {
       files: files.map(({ fileName: name, channel, sizeBytes, sha256 }) => ({
@@ -74,7 +76,7 @@ export async function renderDelivery(server: ServerContext, deliveryId: string, 
       passes,
       expectedFrames,
       audioSha256,
-      said: { tags, coverSha256: programme.cover?.sha256 ?? null },
+      said: { tags, coverSha256: programme.cover?.sha256 ?? null, timeCode: programme.timeCode },
       ...(startTimeCode ? { startTimeCode } : {}),
       curve: delivered.curve,
     };

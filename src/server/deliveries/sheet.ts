@@ -1,7 +1,6 @@
 import { isDeepStrictEqual } from 'node:util';
 import { eq } from 'drizzle-orm';
 import { treatedProgramme } from '@/core/delivery/compose';
-import type { Cover } from '@/core/delivery/cover';
 import { DEFAULT_TEMPLATE, type NameFields } from '@/core/delivery/file-name';
 import {
   type DeliveryFormat,
@@ -13,7 +12,7 @@ import {
 } from '@/core/delivery/format';
 import type { LevelMode } from '@/core/delivery/row';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
-import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
+import { NO_TAGS } from '@/core/file-formats/tags';
 import type { Spec } from '@/core/spec/spec';
 import type { Trim } from '@/core/treatment/steps/trim';
 import type { ServerContext } from '../context';
@@ -183,8 +182,8 @@ function isOfOther({ sourceSha256 }: DeliveryView, sha256: string): boolean {
 }
 
 /** Whether a file says of itself what it would say now; of one that nobody knows that of, it does. */
-function saysAsMuch({ said }: DeliveryView, { tags, cover }: { tags: Tags | null; cover: Cover | null }): boolean {
-  return said === null || isDeepStrictEqual(said, { tags: tags ?? NO_TAGS, coverSha256: cover?.sha256 ?? null });
+function saysAsMuch({ said }: DeliveryView, { tags, cover, timeCode }: RowFacts['programme']): boolean {
+  return !said || isDeepStrictEqual(said, { tags: tags ?? NO_TAGS, coverSha256: cover?.sha256 ?? null, timeCode });
 }
 
 /** Whether what was written is what would be written now. */

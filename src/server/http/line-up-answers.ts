@@ -1,6 +1,7 @@
 /** What is answered of line-ups: the fields that others may rely on. */
 import * as z from 'zod';
 import { DELIVERY_STATES } from '@/core/delivery/delivery-state';
+import { deliveryFormatSchema } from '@/core/delivery/format';
 import { ASSEMBLED_ROLES, ASSEMBLY_FORMS } from '@/core/lineup/assembly';
 import { BALANCES, LINE_UP_KINDS } from '@/core/lineup/line-up';
 import { ASSESSMENT_STATES } from '@/core/spec/assessment';
@@ -106,6 +107,25 @@ export const bookAnswer = z.object({
   sampleName: z.string().nullable(),
 });
 
+export const filmAnswer = z.looseObject({
+  fileName: z.string(),
+  timeCode: z.string().nullable(),
+  tracks: z.number(),
+  copiedTracks: z.array(z.number()),
+  sounds: z.array(
+    z.looseObject({
+      programmeId: z.string(),
+      title: z.string(),
+      /** Such as `1+2`. */
+      tracks: z.string().nullable(),
+      delivery: z.looseObject({ id: z.string(), fileName: z.string(), formatText: z.string() }).nullable(),
+      problem: z.string().nullable(),
+    }),
+  ),
+  wanted: deliveryFormatSchema,
+  problem: z.string().nullable(),
+});
+
 export const assembliesAnswer = z.object({
   assemblies: z.array(
     z.looseObject({
@@ -130,6 +150,18 @@ export const assembliesAnswer = z.object({
           /** What written stems leave of their master; null of records. */
           residual: z.looseObject({ nulls: z.boolean(), residualDb: level, greatestResidualDb: level }).nullable(),
           cd: assessments.nullable(),
+          /** What was read of each sound of a film; null of all else. */
+          sounds: z
+            .array(
+              z.looseObject({
+                title: z.string(),
+                tracks: z.array(z.number()),
+                formatText: z.string(),
+                verdict: z.looseObject({ inside: z.boolean() }),
+                movedMs: z.number(),
+              }),
+            )
+            .nullable(),
         })
         .nullable(),
     }),

@@ -10,6 +10,7 @@ import {
   balanceAnswer,
   balanceForecastsAnswer,
   bookAnswer,
+  filmAnswer,
   isrcsAnswer,
   lineUpReadingAnswer,
   lineUpsAnswer,
@@ -132,6 +133,22 @@ export const LINE_UP_OPERATIONS = {
     query: z.object({ spec: z.string().max(64).optional() }),
     answer: bookAnswer,
   }),
+  viewFilm: operation({
+    method: 'GET',
+    path: '/api/line-ups/{lineUpId}/film',
+    tag: 'Line up',
+    summary: 'A film, and for each of its tracks the verified file that goes into it. Nothing is written.',
+    answer: filmAnswer,
+  }),
+  filmLineUp: operation({
+    method: 'POST',
+    path: '/api/programmes/{programmeId}/film',
+    tag: 'Line up',
+    status: 201,
+    summary:
+      'The line-up of the film that a programme is sound of: the one that is there, or one with all of its sound.',
+    answer: z.object({ lineUpId: z.string() }),
+  }),
   listAssemblies: operation({
     method: 'GET',
     path: '/api/line-ups/{lineUpId}/assemblies',
@@ -145,7 +162,7 @@ export const LINE_UP_OPERATIONS = {
     tag: 'Line up',
     status: 201,
     summary:
-      'Writes a line-up: as a record in one file with its tracks marked, or in a file for each; as stems with their master; or as a book, with the verified files of its chapters.',
+      'Writes a line-up: as a record in one file with its tracks marked, or in a file for each; as stems with their master; as a book, with the verified files of its chapters; or as a film, with verified files in place of its sound.',
     body: assemblyWish,
     answer: z.object({ assemblyId: z.string() }),
   }),

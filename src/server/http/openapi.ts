@@ -4,7 +4,7 @@ import { MEDIA, type Operation } from './operation';
 import { OPERATIONS } from './operations';
 
 /** Of the API alone: what a client relies on changes with the first number. Version 1 named rows lines, and transfers sendings. */
-const API_VERSION = '2.19.0';
+const API_VERSION = '2.20.0';
 
 /** Spoken by a protocol of its own, which describes itself. */
 const UPLOADS = '/api/uploads';

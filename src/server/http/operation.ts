@@ -10,6 +10,7 @@ export const MEDIA = {
   bundle: 'application/octet-stream',
   audio: 'application/octet-stream',
   picture: 'image/*',
+  film: 'video/webm',
   pdf: 'application/pdf',
   zip: 'application/zip',
   csv: 'text/csv',

@@ -1,6 +1,7 @@
 import * as z from 'zod';
 import { certificateSchema } from '@/core/delivery/certificate';
 import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
+import { typedTimeCode } from '@/core/delivery/start-time-code';
 import { tagsSchema } from '@/core/file-formats/tags';
 import { WAVEFORM_LEVELS } from '@/core/loudness/waveform';
 import { manifestSchema, receiverAnswerSchema } from '@/core/receiver/manifest';
@@ -195,6 +196,29 @@ export const OPERATIONS = {
     summary:
       'Puts sound tracks of a programme’s file together, counted from 1, and takes each list of them in as a programme.',
     body: z.object({ programmes: trackLists }),
+  }),
+  pictureTimes: operation({
+    method: 'GET',
+    path: '/api/programmes/{programmeId}/picture',
+    tag: 'Programmes',
+    summary: 'When the picture of a programme’s film is shown by its sound; null where there is none.',
+    answer: z.object({ picture: z.object({ offsetSeconds: z.number(), durationSeconds: z.number() }).nullable() }),
+  }),
+  pictureSegment: operation({
+    method: 'GET',
+    path: '/api/programmes/{programmeId}/picture/segment',
+    tag: 'Programmes',
+    summary: 'Ten seconds of the picture of a programme’s film, silent and small; the first of them is number 0.',
+    query: z.object({ number: z.coerce.number().int().min(0).max(100_000) }),
+    answer: 'film',
+  }),
+  setTimeCode: operation({
+    method: 'PUT',
+    path: '/api/programmes/{programmeId}/time-code',
+    tag: 'Programmes',
+    status: 204,
+    summary: 'Sets the time code of a programme’s first frame; null for that of its file.',
+    body: z.object({ timeCode: typedTimeCode.nullable() }),
   }),
   getCover: operation({
     method: 'GET',

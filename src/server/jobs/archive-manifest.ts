@@ -5,6 +5,7 @@ import { OLD_ROW_NAMES, setRowFields } from '@/core/delivery/row';
 import { rowEdgesSchema } from '@/core/delivery/row-edges';
 import { startTimeCodeSchema } from '@/core/delivery/start-time-code';
 import { tagsSchema } from '@/core/file-formats/tags';
+import { filmTracksSchema } from '@/core/film/film-tracks';
 import { LINE_UP_KINDS, MOST_GAP_SECONDS, MOST_MEMBERS, recordSettings, USUAL_RECORD } from '@/core/lineup/line-up';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { readingOldNames } from '@/core/schema/old-names';
@@ -82,6 +83,10 @@ export const manifestSchema = z
           tags: tagsSchema.nullable().default(null),
           /** It lies in the ZIP as `covers/<sha256>`. */
           cover: coverSchema.nullable().default(null),
+          /** Which tracks of a film it was made of; null where it was not. */
+          film: filmTracksSchema.nullable().default(null),
+          /** Of its first frame, set by hand; null where that of its file holds. */
+          timeCode: startTimeCodeSchema.nullable().default(null),
           /** Rows of its hand-over sheet, in order. */
           rows: z
             .array(
@@ -116,7 +121,14 @@ export const manifestSchema = z
                 approvedBy: z.string().max(80).nullable().default(null),
                 approvedAtMs: timeMs.nullable().default(null),
                 /** What the file says of itself; null where that is not known. */
-                said: z.object({ tags: tagsSchema, coverSha256: sha256.nullable() }).nullable().default(null),
+                said: z
+                  .object({
+                    tags: tagsSchema,
+                    coverSha256: sha256.nullable(),
+                    timeCode: startTimeCodeSchema.nullable().default(null),
+                  })
+                  .nullable()
+                  .default(null),
                 /** The row that it was written for, counted from 0. */
                 row: z.int().nonnegative().nullable().default(null),
                 passes: z.array(passSchema).max(10).default([]),

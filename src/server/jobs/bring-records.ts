@@ -2,10 +2,14 @@ import { mkdir, rename } from 'node:fs/promises';
 import { join } from 'node:path';
 import { writtenLayoutId } from '@/core/loudness/channel-layout';
 import { assess, levelVerdict } from '@/core/spec/assess';
+import type { Verdict } from '@/core/spec/assessment';
 import { factsOfFile } from '@/core/spec/facts';
+import type { Spec } from '@/core/spec/spec';
 import { withJoinedFiles } from '@/workers/node/joined-files';
 import type { FileReport } from '@/workers/protocol';
+import { filmOutcome, measureTracks } from '../assemblies/write-film';
 import type { ServerContext } from '../context';
+import type { WrittenSound } from '../db/stored/assembly';
 import { readBack } from '../deliveries/read-back';
 import { newId } from '../ids';
 import { layoutOf } from '../measure/measure-source';
@@ -50,12 +54,42 @@ async function bringRecord(
     const entry = `records/${folderName}/${file.fileName}`;
     await extract(zip, entry, join(temporary, file.fileName), file.sha256, fileName);
   }
+  if (outcome.sounds) {
+    const sounds = await readSounds(server, temporary, record);
+    await rename(temporary, server.folder.record(jobId, folderName));
+    return { ...record, outcome: { ...outcome, ...filmOutcome(outcome.format, sounds) } };
+  }
   const report = await readWhole(server, temporary, record);
   await rename(temporary, server.folder.record(jobId, folderName));
-  // Of its levels nothing is believed; all else that was verified when it was written is in its hashes.
-  const levels = levelVerdict(assess(order.spec, factsOfFile(report)));
-  const isStill = levels.inside || !outcome.verdict.inside;
-  return { ...record, outcome: { ...outcome, report, verdict: isStill ? outcome.verdict : levels } };
+  return { ...record, outcome: { ...outcome, report, verdict: readVerdict(order.spec, report, outcome.verdict) } };
+}
+
+/** Of its levels nothing is believed; all else that was verified when it was written is in its hashes. */
+function readVerdict(spec: Spec, report: FileReport, stated: Verdict): Verdict {
+  const levels = levelVerdict(assess(spec, factsOfFile(report)));
+  return levels.inside || !stated.inside ? stated : levels;
+}
+
+/** Measures each sound of a film. */
+async function readSounds(
+  server: ServerContext,
+  folder: string,
+  { order, outcome: { files, sounds } }: WrittenRecord,
+): Promise<WrittenSound[]> {
+  const film = files.find(({ role }) => role === 'film');
+  const read: WrittenSound[] = [];
+  for (const [i, sound] of (sounds ?? []).entries()) {
+    const { fileName = '', sha256 = '', sizeBytes = 0 } = film ?? {};
+    const { tracks, spec, report: stated, verdict } = sound;
+    const layoutId = writtenLayoutId(stated.format.channels, layoutOf(server, order.members[i]?.sourceSha256 ?? ''));
+    const report = await measureTracks(server, join(folder, fileName), { fileName, tracks, layoutId }, quietly());
+    read.push({
+      ...sound,
+      report: { ...report, sha256, sizeBytes },
+      verdict: readVerdict(spec, report, verdict),
+    });
+  }
+  return read;
 }
 
 /** Measures what a record comes to: its one file, the master of its stems, or its single files joined. */

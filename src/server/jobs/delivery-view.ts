@@ -2,7 +2,6 @@ import { desc, eq, type SQL } from 'drizzle-orm';
 import type { ResolvedFormat } from '@/core/delivery/format';
 import type { Pass } from '@/core/delivery/next-pass';
 import { AppError } from '@/core/errors/app-error';
-import type { Tags } from '@/core/file-formats/tags';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import type { Readings } from '@/core/loudness/readings';
 import type { Verdict } from '@/core/spec/assessment';
@@ -11,6 +10,7 @@ import type { Treatment } from '@/core/treatment/treatment';
 import type { AudioFormat } from '@/formats/audio-format';
 import type { ServerContext } from '../context';
 import { deliveries, treatments } from '../db/schema';
+import type { DeliveryOutcome } from '../db/stored/delivery';
 import { type TaskView, taskOrNull } from '../tasks/view';
 
 export interface DeliveryView {
@@ -32,7 +32,7 @@ export interface DeliveryView {
   /** What it was asked to be, before anything was written. */
   asked: { spec: Spec; format: ResolvedFormat | null; treatment: Treatment | null };
   /** What the file says of itself; null of older ones. */
-  said: { tags: Tags; coverSha256: string | null } | null;
+  said: NonNullable<DeliveryOutcome['said']> | null;
   /** Every time that it was written. */
   passes: Pass[];
   acceptedReason: string | null;

@@ -89,7 +89,8 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
       };
     }),
     programmes: jobProgrammes.map(({ programmes: programme }) => {
-      const { sourceSha256, title, fileName, note, groupName, tags, cover, createdAtMs, removedAtMs } = programme;
+      const { sourceSha256, title, fileName, note, groupName, tags, cover, film, timeCode, createdAtMs, removedAtMs } =
+        programme;
       const versions = db.select().from(treatments).where(eq(treatments.programmeId, programme.id)).all();
       const rows = rowsOfProgramme(server, programme.id);
       return {
@@ -100,6 +101,8 @@ function describeJob(server: ServerContext, job: typeof jobs.$inferSelect): Mani
         groupName,
         tags,
         cover,
+        film,
+        timeCode,
         createdAtMs,
         removedAtMs,
         currentVersion: versions.find(({ id }) => id === programme.treatmentId)?.version ?? null,

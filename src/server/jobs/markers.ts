@@ -4,7 +4,7 @@ import { readSpanList, type UnreadLine } from '@/formats/span-list';
 import type { ServerContext } from '../context';
 import { markers, programmes, sources } from '../db/schema';
 import { newId } from '../ids';
-import { metadataOf } from '../measure/measure-source';
+import { metadataOfProgramme } from '../take-in/time-code';
 
 type Marker = typeof markers.$inferSelect;
 
@@ -44,7 +44,7 @@ export async function addSpans(server: ServerContext, programmeId: string, text:
   const source = programme && db.select().from(sources).where(eq(sources.sha256, programme.sourceSha256)).get();
   if (!source) throw new AppError('not-found', { what: 'programme' });
   const { sampleRateHz, frames } = source.format;
-  const { timeCode } = await metadataOf(server, source.sha256);
+  const { timeCode } = await metadataOfProgramme(server, programmeId);
   const { spans, unread } = readSpanList(text, { sampleRateHz, frames, timeCode });
   const keyOf = ({ name, startFrame, endFrame }: Pick<Marker, 'name' | 'startFrame' | 'endFrame'>) =>
     `${startFrame} ${endFrame} ${name}`;

@@ -1,6 +1,8 @@
 import { and, asc, count, eq, isNull, type SQL, sql } from 'drizzle-orm';
+import type { LabelledStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
+import type { FilmTracks } from '@/core/film/film-tracks';
 import type { Finding } from '@/core/findings/finding';
 import { findingsOf } from '@/core/findings/findings';
 import { ENGINE_VERSION, type Readings } from '@/core/loudness/readings';
@@ -11,6 +13,7 @@ import type { ServerContext } from '../context';
 import { among } from '../db/among';
 import { deliveries, markers, programmes, sourceReports, sources, treatments } from '../db/schema';
 import { type PassView, viewPasses } from '../outboard/passes';
+import { filmTracksOf } from '../take-in/film-tracks';
 import { type ReferenceState, referenceState } from '../take-in/reference';
 import { type TaskView, taskOrNull } from '../tasks/view';
 import { type TreatmentState, treatmentState } from '../treatments/treatments';
@@ -52,6 +55,10 @@ export interface ProgrammeView extends TreatmentState {
   task: TaskView | null;
   note: string;
   groupName: string | null;
+  /** Which tracks of a film it is; null where it is none of a film. */
+  film: FilmTracks | null;
+  /** Of its first frame, set by hand; null where that of its file holds. */
+  timeCode: LabelledStart | null;
   /** Where its file lies, if it was not copied, and whether it is still what it was. */
   reference: { path: string; state: ReferenceState } | null;
   /** What the treatment was forecast to leave; null where that is seen at a glance, or nobody has asked. */
@@ -108,6 +115,8 @@ export function viewProgrammes(server: ServerContext, which: SQL): ProgrammeView
       measured: report ? viewMeasured(report, jobRates) : null,
       note: programme.note,
       groupName: programme.groupName,
+      timeCode: programme.timeCode,
+      film: filmTracksOf({ programmes: programme, sources: source }),
       reference: viewReference(source),
       task: taskOrNull(measureTasks.get(source.sha256)),
       ...treatmentState(db, programme),

@@ -6,6 +6,7 @@ import { among } from '../db/among';
 import { programmes } from '../db/schema';
 import { jobOf } from '../jobs/jobs';
 import { programmesWhere } from '../jobs/programme-view';
+import { filmsOf } from './films';
 import { createLineUp, type LineUpView, listLineUps } from './line-ups';
 
 /** Programmes that seem to belong together; a person decides. */
@@ -54,13 +55,18 @@ function proposeLineUps(server: ServerContext, jobId: string): LineUpProposal[] 
     .orderBy(asc(programmes.position), asc(programmes.createdAtMs))
     .all()
     .filter(({ id }) => !taken.has(id));
-  const loose = free.filter(({ groupName }) => groupName === null);
+  const films = filmsOf(server, jobId).filter(
+    ({ isMadeUp, programmeIds }) => isMadeUp && programmeIds.every((id) => !taken.has(id)),
+  );
+  const filmed = new Set(films.flatMap(({ programmeIds }) => programmeIds));
+  const loose = free.filter(({ id, groupName }) => groupName === null && !filmed.has(id));
   const names = new Set(free.flatMap(({ groupName }) => groupName ?? []));
   return [
     ...[...names].flatMap((name) => {
       const members = free.filter(({ groupName }) => groupName === name);
       return members.length > 1 ? [ofGroup(name, members)] : [];
     }),
+    ...films.map(({ name, programmeIds }) => ({ kind: 'film' as const, name, programmeIds })),
     ...groupsOf(loose),
   ];
 }

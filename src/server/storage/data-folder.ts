@@ -123,6 +123,11 @@ export class DataFolder {
     return join(this.root, 'prepared', `${id}${PART}`);
   }
 
+  /** A piece of a film's picture. It can be made again. */
+  pictureSegment(sha256: string, number: number): string {
+    return join(this.root, 'prepared', `${sha256}.picture.${number}.webm`);
+  }
+
   get preparedFolder(): string {
     return join(this.root, 'prepared');
   }

@@ -3,6 +3,7 @@ import { rename, rm } from 'node:fs/promises';
 import { and, count, eq, isNull } from 'drizzle-orm';
 import { probe } from '@/codecs/probe';
 import { AppError, isAppError } from '@/core/errors/app-error';
+import type { FilmTracks } from '@/core/film/film-tracks';
 import { ENGINE_VERSION } from '@/core/loudness/readings';
 import type { AudioFormat } from '@/formats/audio-format';
 import { FileSink, statFile } from '@/workers/node/file-bytes';
@@ -30,6 +31,8 @@ interface Arriving {
   fileName: string;
   /** Instead of one made from the file's name. */
   title?: string;
+  /** Which tracks of a film it is. */
+  film?: FilmTracks;
 }
 
 /**
@@ -126,7 +129,7 @@ interface Bytes {
 
 function record(
   server: ServerContext,
-  { jobId, fileName, title }: Arriving,
+  { jobId, fileName, title, film }: Arriving,
   source: Bytes & Pick<typeof sources.$inferInsert, 'format'> & { reference: Reference | null },
   report?: MeasuredAhead['report'],
 ): TakenIn {
@@ -155,7 +158,10 @@ function record(
         .get();
       if (programme) {
         const { id: programmeId, removedAtMs } = programme;
-        tx.update(programmes).set({ removedAtMs: null }).where(eq(programmes.id, programmeId)).run();
+        tx.update(programmes)
+          .set({ removedAtMs: null, ...(film ? { film } : {}) })
+          .where(eq(programmes.id, programmeId))
+          .run();
         return { programmeId, title: programme.title, sha256, alreadyThere: removedAtMs === null };
       }
       const position = tx.select({ n: count() }).from(programmes).where(eq(programmes.jobId, jobId)).get()?.n ?? 0;
@@ -167,6 +173,7 @@ function record(
         fileName,
         position,
         createdAtMs: nowMs,
+        film: film ?? null,
       };
       tx.insert(programmes).values(added).run();
       return { programmeId: added.id, title: added.title, sha256, alreadyThere: false };

@@ -6,6 +6,7 @@ import { probeTracks } from '@/codecs/tracks';
 import { AppError } from '@/core/errors/app-error';
 import { parseTrackLists, trackListText } from '@/core/film/track-lists';
 import { needsDecoding } from '@/formats/audio-format';
+import { peekHeader } from '@/workers/node/measure-file';
 import type { ServerContext } from '../context';
 import { newId } from '../ids';
 import type { TaskContext } from '../tasks/runner';
@@ -54,8 +55,9 @@ export async function performTracks(
   { signal, onProgress }: TaskContext,
 ): Promise<void> {
   const { programmeId, part: tracks } = partOf(subjectId);
-  const { programme, path } = await programmeFile(server, programmeId);
-  const probed = await probeTracks(path, programme.fileName, parseTrackLists(tracks)?.[0] ?? []);
+  const { programme, source, path } = await programmeFile(server, programmeId);
+  const numbers = parseTrackLists(tracks)?.[0] ?? [];
+  const probed = await probeTracks(path, programme.fileName, numbers);
   const temporaryPath = server.folder.incoming(newId());
   const startedMs = performance.now();
   try {
@@ -70,10 +72,14 @@ export async function performTracks(
     });
     // Damage is told of a source that is decoded: what is put together would pass for whole.
     if (complaints > 0) throw new AppError('decode-failed', { fileName: programme.fileName, reason: messages.damaged });
+    const { codec, bitRateBps } = probed.format;
+    const { frames, sampleRateHz } = (await peekHeader(temporaryPath, programme.fileName)).format;
+    const { sha256 } = source;
+    const film = { sha256, fileName: programme.fileName, tracks: numbers, codec, bitRateBps, frames, sampleRateHz };
     const fileName = messages.fileName(titleFromFileName(programme.fileName), tracks);
     await takeInOwn(
       server,
-      { jobId: programme.jobId, fileName, title: messages.title(programme.title, tracks) },
+      { jobId: programme.jobId, fileName, title: messages.title(programme.title, tracks), film },
       temporaryPath,
     );
   } finally {

@@ -16,6 +16,7 @@ import { FILE_FORMATS, fileKindOf } from '@/core/file-formats/file-formats';
 import type { FilmFormat } from '@/core/film/film-formats';
 import type { AudioFormat } from '@/formats/audio-format';
 import { PcmReader } from '@/formats/pcm-reader';
+import type { FileReport } from '../protocol';
 import { FileSource } from './file-bytes';
 import { decodedFormat, peekHeader } from './measure-file';
 import { haveSameSamples } from './pcm-file';
@@ -30,6 +31,11 @@ export interface FilmSound {
   soundPath: string;
   /** What samples are kept as; null where they go in as they are coded. */
   bitDepth: ReplacedTrack['bitDepth'];
+}
+
+/** What was measured of a file, said of the same samples in a film: they are kept in another way, and what the file says of itself is its own. */
+export function reportInFilm({ tags: _, ...report }: FileReport, origin: AudioFormat): FileReport {
+  return { ...report, format: { ...origin, layout: report.format.layout } };
 }
 
 export interface FilmOrder extends PutBackOptions {
@@ -48,10 +54,12 @@ export interface WrittenFilm {
 }
 
 /** Sound as it was decoded from the film that was written. */
-interface ReadSound {
+export interface ReadSound {
   sound: FilmSound;
   decodedPath: string;
   origin: AudioFormat;
+  /** It is the samples of `soundPath` from the first to the last: what was measured of those holds of these. */
+  isAsMeasured: boolean;
   movedSeconds: number;
 }
 
@@ -68,13 +76,10 @@ const COMPARED_FRAMES = 2048;
  * Puts sounds back into a film and reads everything again: the packets of all other streams are the source's, every sample is as it was put
  * in, and begins where it did. Else nothing is left at the temporary name.
  *
- * @param read called with the samples of each sound, as they were decoded from the film
+ * @param read called with each sound as it was decoded from the film, while its samples are there
  * @throws AppError `not-as-written`, `sound-moved`, or as `putBack`
  */
-export async function writeFilm(
-  order: FilmOrder,
-  read: (sound: FilmSound, decodedPath: string, origin: AudioFormat) => Promise<void>,
-): Promise<WrittenFilm> {
+export async function writeFilm(order: FilmOrder, read: (own: ReadSound) => Promise<void>): Promise<WrittenFilm> {
   const { filmPath, temporaryPath, format, sounds, fileName } = order;
   const tracks = sounds.flatMap((sound) => sound.tracks);
   const starts = await Promise.all(sounds.map((sound) => startsOf(filmPath, fileName, sound.tracks)));
@@ -114,7 +119,7 @@ export async function writeFilm(
         if (Math.abs(movedSeconds) >= allowed) atSeconds[i] = (atSeconds[i] ?? 0) - movedSeconds;
       }
       if (mostSeconds < allowed) {
-        for (const { sound, decodedPath, origin } of all) await read(sound, decodedPath, origin);
+        for (const own of all) await read(own);
         await flush(temporaryPath);
         return { copiedStreams: packets.length, movedSeconds: all.map(({ movedSeconds }) => movedSeconds) };
       }
@@ -185,11 +190,13 @@ async function readAgain(
   if (decodeErrors > 0 || !(await haveSameSamples(paths.decoded, startFrame, ownPath))) {
     throw new AppError('not-as-written', { fileName });
   }
+  const isAsMeasured = bitDepth !== null && (await peekHeader(ownPath, fileName)).format.frames === decoded.frames;
   const isSeconds = afterPicture(await startsOf(temporaryPath, fileName, tracks)) + startFrame / decoded.sampleRateHz;
   return {
     sound,
     decodedPath: paths.decoded,
     origin: { ...decodedFormat(probed.format, decoded), decodeErrors },
+    isAsMeasured,
     movedSeconds: isSeconds - wantedSeconds,
   };
 }

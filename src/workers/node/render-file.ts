@@ -1,5 +1,6 @@
 import { rm } from 'node:fs/promises';
 import { basename } from 'node:path';
+import type { StatedStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { NO_TAGS, type Tags } from '@/core/file-formats/tags';
 import { type Corrections, type Excess, Limiter } from '@/core/limiter/limiter';
@@ -70,6 +71,8 @@ export interface RenderOptions extends RunOptions {
   tags?: Tags | undefined;
   /** Marks that a person has set, in frames of the source, beside those that the source carries. */
   markers?: readonly Marker[] | undefined;
+  /** When the source begins, in place of what it says of that. */
+  start?: StatedStart | undefined;
   /** The steps before the gain have been gone through already. */
   isPrepared?: boolean | undefined;
   /** The file whose history the written one goes on with; else it is the one that is read. */
@@ -250,7 +253,11 @@ async function chunksFor(format: PreparedFormat, from: readonly number[], option
     // RIFX has the other byte order, and nothing that writes it writes these.
     const isReadable = isWavKind(header.format) && header.format.container !== 'RIFX';
     const own = await readPcmMetadata(source, header);
-    const said = { ...own, markers: [...own.markers, ...markers].sort((a, b) => a.frame - b.frame) };
+    const rate = options.start?.rate ?? own.timeCode?.rate;
+    const said = {
+      markers: [...own.markers, ...markers].sort((a, b) => a.frame - b.frame),
+      timeReferenceFrames: options.start?.timeReferenceFrames ?? own.timeReferenceFrames,
+    };
     const carried = carriedOver(said, treatment, header.format, format.frames);
     const { timeReferenceFrames } = carried;
     const body = bextWithHistory(isReadable ? await readBext(source, true) : undefined, line, {
@@ -263,11 +270,8 @@ async function chunksFor(format: PreparedFormat, from: readonly number[], option
     const carriedAdm = isDefined ? await admChunks(source, from, basename(historyPath)) : [];
     const adm = options.isTracks ? withRoom(carriedAdm, basename(historyPath)) : carriedAdm;
     // What the time reference is counted in pictures by.
-    const { timeCode } = own;
     const counted =
-      timeCode && timeReferenceFrames !== null
-        ? [{ id: 'iXML', body: ixmlOf(timeCode.rate, timeReferenceFrames) }]
-        : [];
+      rate && timeReferenceFrames !== null ? [{ id: 'iXML', body: ixmlOf(rate, timeReferenceFrames) }] : [];
     return [
       { id: 'bext', body },
       ...counted,

@@ -1,5 +1,6 @@
 import type { Query, QueryClient } from '@tanstack/react-query';
 import type { BookPreview } from '@/server/assemblies/book';
+import type { FilmView } from '@/server/assemblies/film';
 import type { SheetView } from '@/server/deliveries/sheet';
 import type { LineUpReadingView } from '@/server/line-ups/line-up-reading';
 import type { Touched } from '@/server/tasks/touched';
@@ -56,11 +57,13 @@ function isOfList({ queryKey: [kind, id, what] }: Query, jobId: string): boolean
   return kind === 'job' && id === jobId && (what === 'programmes' || what === 'taken-in' || what === 'names');
 }
 
-/** Whether a line-up's reading, or the folder that a book would be, has any of some programmes in it. */
+const OF_LINE_UP: ReadonlySet<unknown> = new Set(['line-up-reading', 'book', 'film']);
+
+/** Whether a line-up's reading, the folder that a book would be, or a film has any of some programmes in it. */
 function isOfLineUp({ queryKey: [kind, id, what], state }: Query, jobId: string, ids: ReadonlySet<string>): boolean {
-  if (kind !== 'job' || id !== jobId || (what !== 'line-up-reading' && what !== 'book')) return false;
-  const { lineUp, chapters } = (state.data ?? {}) as Partial<LineUpReadingView & BookPreview>;
-  return (lineUp?.members ?? chapters ?? []).some(({ programmeId }) => ids.has(programmeId));
+  if (kind !== 'job' || id !== jobId || !OF_LINE_UP.has(what)) return false;
+  const { lineUp, chapters, sounds } = (state.data ?? {}) as Partial<LineUpReadingView & BookPreview & FilmView>;
+  return (lineUp?.members ?? chapters ?? sounds ?? []).some(({ programmeId }) => ids.has(programmeId));
 }
 
 /** Ids of the programmes in a part of a list. */

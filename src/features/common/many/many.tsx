@@ -3,6 +3,7 @@
 import { useQuery } from '@tanstack/react-query';
 import { type ReactNode, useState } from 'react';
 import type { BatchWish } from '@/core/batch/batch';
+import type { DeliveryFormat } from '@/core/delivery/format';
 import { formatNumber } from '@/core/units/format';
 import type { BatchView } from '@/server/batches/batches';
 import { Button } from '@/ui/button';
@@ -28,6 +29,8 @@ export function Many({
   specId,
   isOfSpeech,
   bookId = null,
+  format = null,
+  keepsLength = false,
   isBusy,
   act,
   children,
@@ -39,6 +42,10 @@ export function Many({
   isOfSpeech: boolean;
   /** The book that they are chapters of. */
   bookId?: string | null;
+  /** What is delivered; null for what the spec takes. */
+  format?: DeliveryFormat | null;
+  /** Nothing is added at head or tail, or cut there. */
+  keepsLength?: boolean;
   isBusy: boolean;
   act: Act;
   /** What stands ahead of the choices. */
@@ -54,7 +61,7 @@ export function Many({
   const isRunning = newest?.task?.state === 'queued' || newest?.task?.state === 'running';
   const asked = { specId, maxReductionDb, fitsEdges };
   const meet = () => act(() => askMany(jobId, ids, { kind: 'meet', ...asked }));
-  const deliver = () => act(() => askMany(jobId, ids, { kind: 'deliver', ...asked, bookId }));
+  const deliver = () => act(() => askMany(jobId, ids, { kind: 'deliver', ...asked, bookId, format }));
   return (
     <Card className="flex flex-col gap-3">
       <div className="flex flex-wrap items-center gap-3">
@@ -68,10 +75,12 @@ export function Many({
           }))}
           onChange={(value) => setMaxReductionDb(Number(value))}
         />
-        <label className="flex items-center gap-2 text-sm" title={messages.fitsEdgesHint}>
-          <input type="checkbox" checked={fitsEdges} onChange={(event) => setFitsEdges(event.target.checked)} />
-          {messages.fitsEdges}
-        </label>
+        {keepsLength ? null : (
+          <label className="flex items-center gap-2 text-sm" title={messages.fitsEdgesHint}>
+            <input type="checkbox" checked={fitsEdges} onChange={(event) => setFitsEdges(event.target.checked)} />
+            {messages.fitsEdges}
+          </label>
+        )}
         <Choice
           label={messages.applyTemplate}
           placeholder={messages.applyTemplate}

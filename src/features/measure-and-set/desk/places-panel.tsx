@@ -3,6 +3,7 @@
 import { useMemo, useState } from 'react';
 import { OptionList } from '@/features/common/option-list';
 import { dropMarker, nameMarker } from '../actions';
+import { PictureView } from '../film/picture-view';
 import { ListImport } from '../list-import';
 import { PlaceLists } from '../place-lists';
 import { foundPlaces, nextPlace, type Place, placeOfOver, placeOfPassage, quietestPlace } from '../places';
@@ -91,6 +92,7 @@ export function PlacesPanel() {
       isKnown={treated.prepared !== null}
       onDrop={(markerId) => void acting.act(() => dropMarker(markerId))}
       fromList={<ListImport programmeId={programme.id} />}
+      picture={programme.film ? <PictureView /> : null}
       onRename={(markerId, name) => void acting.act(() => nameMarker(markerId, name))}
     />
   );

@@ -124,7 +124,7 @@ export function useDeskState(given: DeskGiven) {
     selected,
     select,
     rateHz,
-    ...useSourceTimes(programme.sha256),
+    ...useSourceTimes(programme),
     keyMap: useKeyMap(),
     look: useLook(),
     arrangement,

@@ -1,7 +1,8 @@
 import { formatNumber } from '@/core/units/format';
+import type { StartTimeCode } from '@/core/units/time-code';
 import { AXIS_HEIGHT } from './plot-size';
 import { type Height, heightMarks, heightOf, LOUDNESS_MARKS, loudnessDepth } from './scales';
-import { timeTicks, type View, xOf } from './view';
+import { timeCodeTicks, timeTicks, type View, xOf } from './view';
 
 /** In a lower plot every second number is left out. */
 const LEAST_FOR_ALL = 110;
@@ -41,12 +42,25 @@ export function HeightNumbers({ plotHeight, height, lanes }: { plotHeight: numbe
   );
 }
 
-export function TimeNumbers({ view, sampleRateHz, width }: { view: View; sampleRateHz: number; width: number }) {
+export function TimeNumbers({
+  view,
+  sampleRateHz,
+  width,
+  timeCode,
+}: {
+  view: View;
+  sampleRateHz: number;
+  width: number;
+  /** Null where there is none: times from the start are told. */
+  timeCode: StartTimeCode | null;
+}) {
+  const ticks = timeCode ? timeCodeTicks(view, sampleRateHz, width, timeCode) : timeTicks(view, sampleRateHz, width);
   return (
     <span aria-hidden className="relative font-mono text-[10px] text-mute" style={{ height: AXIS_HEIGHT }}>
-      {timeTicks(view, sampleRateHz, width).map(({ frame, text }) => {
+      {ticks.map(({ frame, text }) => {
         const x = xOf(view, width, frame);
-        const shift = x < 20 ? '' : x > width - 24 ? '-translate-x-full' : '-translate-x-1/2';
+        const half = 3 * text.length;
+        const shift = x < half ? '' : x > width - half ? '-translate-x-full' : '-translate-x-1/2';
         return (
           <i key={frame} className={`absolute not-italic ${shift}`} style={{ left: x }}>
             {text}

@@ -105,7 +105,7 @@ function Drawn({
       <canvas ref={lane} style={{ width, height: laneHeight }} className="mt-0.5" aria-hidden />
       <span />
       <span />
-      <TimeNumbers view={view} sampleRateHz={picture.sampleRateHz} width={width} />
+      <TimeNumbers view={view} sampleRateHz={picture.sampleRateHz} width={width} timeCode={picture.timeCode} />
       <span />
       <span />
       <Overview canvas={overview} shown={shown} store={store} width={width} />

@@ -1,5 +1,6 @@
+import { parseTimeCode, timeCodeAt } from '@/core/units/time-code';
 import { TraceStore } from './store';
-import { broughtIn, frameAt, LEAST_SHOWN_FRAMES, panned, timeTicks, within, xOf, zoomed } from './view';
+import { broughtIn, frameAt, LEAST_SHOWN_FRAMES, panned, timeCodeTicks, timeTicks, within, xOf, zoomed } from './view';
 
 const WHOLE = { startFrame: -4800, endFrame: 1_000_000 };
 const VIEW = { startFrame: 100_000, endFrame: 200_000 };
@@ -49,6 +50,34 @@ test.each([
   expect(ticks.map((tick) => tick.text)).toContain(text);
   expect(ticks.length).toBeGreaterThan(4);
   expect(ticks.length).toBeLessThan(12);
+});
+
+test.each([
+  // Ten minutes at 25 fps from ten o'clock; a second of it; two pictures of it.
+  ['25', '10:00:00:00', [0, 600], ['10:00:00:00', '10:02:00:00', '10:10:00:00']],
+  ['25', '10:00:00:00', [60, 61], ['10:01:00:00', '10:01:00:05', '10:01:01:00']],
+  ['25', '10:00:00:12', [0, 5], ['10:00:01:00', '10:00:05:00']],
+  // Of the minutes but the tenth the labels ;00 and ;01 are left out: a minute is marked where it begins.
+  ['29.97-drop', '00:00:00;00', [0, 600], ['00:00:00;00', '00:02:00;02', '00:08:00;02']],
+  ['29.97-drop', '23:58:00;02', [0, 300], ['23:59:00;02', '00:00:00;00', '00:01:00;02', '00:02:00;02']],
+  ['23.976', '01:00:00:00', [0, 2], ['01:00:00:00', '01:00:00:05', '01:00:01:00']],
+] as const)('at %s fps from %s time codes stand at round places', (rate, label, [from, to], texts) => {
+  const timeCode = { rate, pictureFrame: parseTimeCode(label, rate) ?? 0, offsetFrames: 0 };
+  const view = { startFrame: from * 48_000, endFrame: to * 48_000 };
+  const ticks = timeCodeTicks(view, 48_000, 944, timeCode);
+  expect(ticks.map((tick) => tick.text)).toEqual(expect.arrayContaining([...texts]));
+  expect(ticks.length).toBeLessThan(12);
+  for (const { frame, text } of ticks) {
+    expect(timeCodeAt(timeCode, Math.ceil(frame - 1e-6), 48_000)).toBe(text);
+    expect(frame).toBeGreaterThanOrEqual(view.startFrame - 1);
+    expect(frame).toBeLessThanOrEqual(view.endFrame + 1);
+  }
+});
+
+test('nearer than a picture, times from the start are told', () => {
+  const timeCode = { rate: '25', pictureFrame: 900_000, offsetFrames: 0 } as const;
+  const view = { startFrame: 48_000, endFrame: 48_960 };
+  expect(timeCodeTicks(view, 48_000, 944, timeCode)).toEqual(timeTicks(view, 48_000, 944));
 });
 
 test('what was shown whole stays whole when there is more; what was not stays where it was', () => {

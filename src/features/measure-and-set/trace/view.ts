@@ -1,4 +1,12 @@
 import { formatTime } from '@/core/units/format';
+import {
+  formatTimeCode,
+  labelsOfADay,
+  parseTimeCode,
+  pictureFrameRate,
+  type StartTimeCode,
+  type TimeCodeRate,
+} from '@/core/units/time-code';
 
 /** The stretch of the timeline that is shown, in frames of the source; any fraction of one. */
 export interface View {
@@ -75,6 +83,65 @@ export function timeTicks(view: View, sampleRateHz: number, width: number): Tick
     const second = (first + i) * step;
     return { frame: second * sampleRateHz, text: tickText(second, step) };
   });
+}
+
+/** Picture frames between two marks that are less than a second apart. */
+const TICK_PICTURES = [1, 2, 5, 10];
+
+/**
+ * Time codes at round places, where a view is longer than a picture or two; else times as `timeTicks` has them. A label that drop-frame counting
+ * leaves out stands at the next one.
+ */
+export function timeCodeTicks(view: View, sampleRateHz: number, width: number, timeCode: StartTimeCode): Tick[] {
+  const { rate, pictureFrame, offsetFrames } = timeCode;
+  const perSecond = pictureFrameRate(rate);
+  const numberAt = (frame: number) => pictureFrame + ((frame + offsetFrames) * perSecond) / sampleRateHz;
+  const [first, last] = [Math.ceil(numberAt(view.startFrame) - 1e-6), Math.floor(numberAt(view.endFrame) + 1e-6)];
+  if (last - first < 2) return timeTicks(view, sampleRateHz, width);
+  const leastSeconds = ((LEAST_TICK_PIXELS / width) * (view.endFrame - view.startFrame)) / sampleRateHz;
+  const tick = (number: number): Tick => ({
+    frame: ((number - pictureFrame) * sampleRateHz) / perSecond - offsetFrames,
+    text: formatTimeCode(number, rate),
+  });
+  const pictures = TICK_PICTURES.find((count) => count / perSecond >= leastSeconds);
+  if (pictures !== undefined) {
+    const all = Array.from({ length: last - first + 1 }, (_, i) => tick(first + i));
+    return all.filter(({ text }) => Number(text.slice(-2)) % pictures === 0);
+  }
+  const step = TICK_SECONDS.find((seconds) => seconds >= Math.max(1, leastSeconds)) ?? 7200;
+  const perDay = labelsOfADay(rate);
+  const ticks: Tick[] = [];
+  for (let day = Math.floor(first / perDay); day <= Math.floor(last / perDay); day++) {
+    for (
+      let second = step * Math.ceil(secondOf(Math.max(first - day * perDay, 0), rate) / step);
+      second < DAY_SECONDS;
+      second += step
+    ) {
+      const number = day * perDay + numberOf(second, rate);
+      if (number > last) break;
+      if (number >= first) ticks.push(tick(number));
+    }
+  }
+  return ticks;
+}
+
+const DAY_SECONDS = 24 * 3600;
+
+/** Of the label of a picture frame, its frames left out. */
+function secondOf(number: number, rate: TimeCodeRate): number {
+  const [hours = 0, minutes = 0, seconds = 0] = formatTimeCode(number, rate).split(/[:;]/).map(Number);
+  return 3600 * hours + 60 * minutes + seconds;
+}
+
+/** The first picture frame of a second of the labels. */
+function numberOf(second: number, rate: TimeCodeRate): number {
+  const two = (value: number) => String(value).padStart(2, '0');
+  const clock = [Math.floor(second / 3600), Math.floor(second / 60) % 60, second % 60].map(two).join(':');
+  // Of most minutes drop-frame counting leaves out 00 and 01, or 00 to 03.
+  for (let frames = 0; ; frames++) {
+    const number = parseTimeCode(`${clock}:${two(frames)}`, rate);
+    if (number !== undefined) return number;
+  }
 }
 
 function tickText(second: number, step: number): string {

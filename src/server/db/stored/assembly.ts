@@ -8,6 +8,7 @@ import {
   resolvedFormatSchema,
 } from '@/core/delivery/format';
 import type { Tags } from '@/core/file-formats/tags';
+import { filmTracksSchema } from '@/core/film/film-tracks';
 import type { ReductionFigures } from '@/core/limiter/reduction';
 import { ASSEMBLED_ROLES, ASSEMBLY_FORMS, type AssemblyForm } from '@/core/lineup/assembly';
 import { type RecordSettings, recordSettings } from '@/core/lineup/line-up';
@@ -31,8 +32,10 @@ interface StoredMember {
   gapSeconds: number;
   treatment: Treatment;
   tags: Tags;
-  /** Of a book: the verified file of this chapter; null of all else. */
+  /** Of a book or a film: the verified file that goes into it; null of all else. */
   deliveryId: string | null;
+  /** Of a film: the tracks that it goes into, counted from 1; none of all else. */
+  tracks: number[];
 }
 
 export interface StoredAssemblyOrder {
@@ -47,7 +50,24 @@ export interface StoredAssemblyOrder {
   cover: Cover | null;
   /** Of stems: which of the members is their mix; null of all else. */
   mixId: string | null;
+  /** What sound is put back into; null of all else. */
+  film: { sha256: string; fileName: string } | null;
   members: StoredMember[];
+}
+
+/** Sound of a film that was written, as it was decoded from it. */
+export interface WrittenSound {
+  title: string;
+  /** Counted from 1. */
+  tracks: number[];
+  /** What it is kept as, in a few words. */
+  formatText: string;
+  /** What it is judged by. */
+  spec: Spec;
+  report: FileReport;
+  verdict: Verdict;
+  /** By how much it begins later than it did, by the picture. */
+  movedMs: number;
 }
 
 export interface AssemblyOutcome {
@@ -61,6 +81,8 @@ export interface AssemblyOutcome {
   cd: Assessment[] | null;
   /** What written stems leave of their master; null of all else. */
   residual: WrittenNull | null;
+  /** Of a film: its sounds, in the order of its members; null of all else. `report` and `verdict` are those of the one that stands worst. */
+  sounds: WrittenSound[] | null;
 }
 
 const member = z.object({
@@ -72,6 +94,7 @@ const member = z.object({
   treatment: treatmentSchema,
   tags: readTagsSchema,
   deliveryId: z.string().nullable().default(null),
+  tracks: filmTracksSchema.shape.tracks.or(z.tuple([])).default([]),
 } satisfies Fields<StoredMember>);
 
 export const assemblyOrderSchema = z.object({
@@ -83,6 +106,7 @@ export const assemblyOrderSchema = z.object({
   record: recordSettings,
   cover: coverSchema.nullable().default(null),
   mixId: z.string().nullable().default(null),
+  film: filmTracksSchema.pick({ sha256: true, fileName: true }).nullable().default(null),
   members: z.array(member),
 } satisfies Fields<StoredAssemblyOrder>);
 
@@ -134,6 +158,16 @@ const residual = z.object({
   toleranceDb: z.number(),
 } satisfies Fields<WrittenNull>);
 
+const sound = z.object({
+  title: z.string(),
+  tracks: filmTracksSchema.shape.tracks,
+  formatText: z.string(),
+  spec: specSchema,
+  report: fileReportSchema,
+  verdict: verdictSchema,
+  movedMs: z.number(),
+} satisfies Fields<WrittenSound>);
+
 export const assemblyOutcomeSchema = z.object({
   format: resolvedFormatSchema,
   files: z.array(file),
@@ -143,4 +177,5 @@ export const assemblyOutcomeSchema = z.object({
   reduction: reductionSchema.nullable(),
   cd: z.array(assessment).nullable(),
   residual: residual.nullable().default(null),
+  sounds: z.array(sound).nullable().default(null),
 } satisfies Fields<AssemblyOutcome>);

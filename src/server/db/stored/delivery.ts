@@ -46,7 +46,7 @@ export interface DeliveryOutcome {
   expectedFrames: number;
   audioSha256: string;
   /** What the file says of itself; absent of older ones. */
-  said?: { tags: Tags; coverSha256: string | null };
+  said?: { tags: Tags; coverSha256: string | null; timeCode: LabelledStart | null };
   /** The time code that it begins at; absent where there is none, and of older ones. */
   startTimeCode?: LabelledStart;
   /** Short-term loudness along time, as a certificate keeps it; absent of older ones. */
@@ -138,7 +138,13 @@ export const outcomeSchema = z.object({
   passes: z.array(pass),
   expectedFrames: z.number(),
   audioSha256: z.string(),
-  said: z.object({ tags: readTagsSchema, coverSha256: z.string().nullable() }).exactOptional(),
+  said: z
+    .object({
+      tags: readTagsSchema,
+      coverSha256: z.string().nullable(),
+      timeCode: startTimeCodeSchema.nullable().default(null),
+    })
+    .exactOptional(),
   startTimeCode: startTimeCodeSchema.exactOptional(),
   curve: certificateSchema.shape.curve.exactOptional(),
 } satisfies Fields<DeliveryOutcome>);

@@ -1,0 +1,30 @@
+/** A film is shown in pieces of so many seconds, each by itself: whoever goes to a place waits for one of them. */
+export const SEGMENT_SECONDS = 10;
+
+/** When the picture of a film is shown, by the sound that is heard. */
+export interface PictureTimes {
+  /** How long after the first picture the first frame of sound is; negative where sound begins first. */
+  offsetSeconds: number;
+  /** Of the picture. */
+  durationSeconds: number;
+}
+
+/** The last picture is still shown where a programme ends with it, or a moment later. */
+const HELD_SECONDS = 0.1;
+/** Less than the shortest picture. */
+const WITHIN_LAST_SECONDS = 0.01;
+
+/** What is shown while a second of the sound is heard: seconds after the first picture; null ahead of it and behind the last. */
+export function pictureSecondsAt(
+  soundSeconds: number,
+  { offsetSeconds, durationSeconds }: PictureTimes,
+): number | null {
+  const seconds = soundSeconds + offsetSeconds;
+  if (seconds < 0 || seconds > durationSeconds + HELD_SECONDS) return null;
+  return Math.max(0, Math.min(seconds, durationSeconds - WITHIN_LAST_SECONDS));
+}
+
+/** The piece that a second of the picture is in, counted from 0. */
+export function segmentAt(pictureSeconds: number): number {
+  return Math.floor(pictureSeconds / SEGMENT_SECONDS);
+}

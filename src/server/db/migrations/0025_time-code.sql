@@ -1,0 +1,1 @@
+ALTER TABLE `programmes` ADD `time_code` text;
