@@ -12,6 +12,8 @@ import { DEMUXERS, inputUrl, isFfmpegThere, type RunningFfmpeg, startFfmpeg } fr
 const STREAM_DEMUXERS = [...DEMUXERS, 'wav', 'aiff', 'hls', 'mpegts', 'rtp'];
 /** How long FFmpeg looks at a stream before it says what it is, in µs. */
 const LOOKED_AT_US = 1_000_000;
+/** For so long SRT waits for packets that were lost to be sent again, unless the address says otherwise; its own 120 ms are too few where the host is busy or far. */
+const SRT_LATENCY_US = 1_000_000;
 /** A line from which nothing comes for so long is lost; before its first sound, one that can't be opened. */
 const LOST_AFTER_MS = 10_000;
 /** More than any head that FFmpeg writes ahead of the samples. */
@@ -111,7 +113,8 @@ function gapFinder(onGap: (gap: LineGap) => void): (line: string) => void {
 function addressOptions(address: string): string[] {
   const scheme = address.slice(0, address.indexOf('://'));
   const protocols = scheme.startsWith('http') ? 'http,https,tcp,tls,crypto' : 'udp,rtp,srt';
-  return ['-protocol_whitelist', protocols, '-analyzeduration', String(LOOKED_AT_US)];
+  const own = scheme === 'srt' ? ['-rcvlatency', String(SRT_LATENCY_US)] : [];
+  return ['-protocol_whitelist', protocols, '-analyzeduration', String(LOOKED_AT_US), ...own];
 }
 
 interface Head {

@@ -216,6 +216,49 @@ test('packets that never come are told with place and length, and what comes aft
   expect(firstDifference(decodedByFfmpeg(at('gap.wav'), 2), sent)).toBeUndefined();
 });
 
+test('what SRT loses far away is sent again in time, unless the address wants less latency', async () => {
+  const heardOver = async (query: string) => {
+    const [fromPort, toPort] = [await freePort(), await freePort()];
+    sendByFfmpeg('-c:a', 'mp2', '-b:a', '384k', '-f', 'mpegts', `srt://127.0.0.1:${fromPort}?mode=listener`);
+    const far = await farConnection(fromPort, toPort);
+    await wait(500);
+    const { said, ended } = live(`srt://127.0.0.1:${toPort}${query}`, '--seconds', '4', '--json');
+    expect({ code: await ended, err: said.err }).toEqual({ code: 0, err: '' });
+    expect(far.close()).toBeGreaterThan(3);
+    return parsed(said.out).end;
+  };
+  const [own, short] = await Promise.all([heardOver(''), heardOver('?rcvlatency=120000')]);
+  expect([own.frames, own.lostFrames]).toEqual([4 * RATE, 0]);
+  expect(short.frames).toBe(4 * RATE);
+  expect(short.lostFrames).toBeGreaterThan(1000);
+});
+
+/** Passes packets of SRT on with 80 ms either way, and loses each 25th that carries data. `close` says how many. */
+async function farConnection(fromPort: number, toPort: number): Promise<{ close: () => number }> {
+  const ONE_WAY_MS = 80;
+  const [sender, receiver] = [createSocket('udp4'), createSocket('udp4')];
+  let [passed, lost, receiverPort] = [0, 0, 0];
+  receiver.on('message', (packet, { port }) => {
+    receiverPort = port;
+    setTimeout(() => sender.send(packet, fromPort, '127.0.0.1'), ONE_WAY_MS);
+  });
+  sender.on('message', (packet) => {
+    // The first bit of a packet tells control from data (Internet-Draft draft-sharabayko-srt, section 3, from memory).
+    if (((packet[0] ?? 0) & 0x80) === 0 && ++passed % 25 === 0) lost++;
+    else setTimeout(() => receiver.send(packet, receiverPort, '127.0.0.1'), ONE_WAY_MS);
+  });
+  await new Promise<void>((resolve) => receiver.bind(toPort, '127.0.0.1', resolve));
+  return {
+    close: () => {
+      for (const socket of [sender, receiver]) socket.removeAllListeners('message');
+      setTimeout(() => {
+        for (const socket of [sender, receiver]) socket.close();
+      }, 2 * ONE_WAY_MS);
+      return lost;
+    },
+  };
+}
+
 test('ended by hand it is whole to the last frame; killed, to the last second', async () => {
   const looped = at('long.wav');
   ffmpeg('-v', 'error', '-stream_loop', '4', '-i', at('music.wav'), '-c', 'copy', looped);
