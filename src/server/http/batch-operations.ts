@@ -3,8 +3,7 @@ import * as z from 'zod';
 import { batchWish } from '@/core/batch/batch';
 import { batchAnswer, batchesAnswer } from './answers';
 import { operation } from './operation';
-
-const id = z.string().min(1).max(64);
+import { id } from './query';
 
 export const BATCH_OPERATIONS = {
   createBatch: operation({

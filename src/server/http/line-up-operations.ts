@@ -17,9 +17,7 @@ import {
   stemsAnswer,
 } from './line-up-answers';
 import { operation } from './operation';
-import { json } from './query';
-
-const id = z.string().min(1).max(64);
+import { id, json } from './query';
 
 export const LINE_UP_OPERATIONS = {
   listLineUps: operation({

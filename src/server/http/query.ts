@@ -19,6 +19,9 @@ const frame = z.coerce.number().int().nonnegative();
 /** A stretch of frames. */
 export const stretchQuery = { startFrame: frame, frames: z.coerce.number().int().positive() };
 
+/** What a record is known by, where an address or a body names it. */
+export const id = z.string().min(1).max(64);
+
 /** An answer of bytes. What its address names in full may be kept by the browser. */
 export function bytesResponse(bytes: Uint8Array, options: { isCached: boolean }): Response {
   return new Response(bytes as Uint8Array<ArrayBuffer>, {

@@ -2,8 +2,8 @@
 import * as z from 'zod';
 import { MISFITS } from '@/core/treatment/refit';
 import { operation } from './operation';
+import { id } from './query';
 
-const id = z.string().min(1).max(64);
 const version = z.looseObject({
   fileName: z.string(),
   format: z.looseObject({ sampleRateHz: z.number(), frames: z.number() }),
