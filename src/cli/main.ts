@@ -1,13 +1,21 @@
 import { Command, CommanderError, Option } from 'commander';
 import { RENDER_LAYOUTS, type RenderLayout } from '@/core/adm/render-layouts';
-import { type LabelledStart, typedTimeCode } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS, FILE_KINDS } from '@/core/file-formats/file-formats';
 import { FILM_FORMATS, filmFormatOfName } from '@/core/film/film-formats';
-import { parseTrackLists } from '@/core/film/track-lists';
 import { LAYOUT_IDS } from '@/core/loudness/channel-layout';
 import { DOWNMIXES } from '@/core/treatment/downmixes';
 import { TIME_CODE_RATES } from '@/core/units/time-code';
+import {
+  type CommonOptions,
+  commandOptions,
+  measuringOptions,
+  onlyFile,
+  programmesOf,
+  renderingsOf,
+  required,
+  someFiles,
+} from './command-options';
 import { checkCommand, complaint, EXIT, measureCommand, type Output, specsCommand } from './commands';
 import { addFlags, type FlagGroup, Flags } from './flags';
 import type { SourceFacts } from './master-options';
@@ -24,29 +32,6 @@ const MOST_GAP_SECONDS = 600;
 
 /** Of what is shorter nothing is measured. */
 const LEAST_LIVE_SECONDS = 0.1;
-
-/** What every command may be told. */
-interface CommonOptions {
-  json?: boolean;
-  layout?: string;
-  tracks?: string;
-  downmix?: string;
-  render?: string;
-  audioProgramme?: string;
-  asAdm?: boolean;
-  spans?: string;
-  timeCode?: string;
-  sha256?: boolean;
-  joined?: boolean;
-  gap?: string;
-  fromStart?: boolean;
-  spec?: string;
-  out?: string;
-  float?: boolean;
-  record?: string;
-  data?: string;
-  role?: string;
-}
 
 /** Runs one command line and returns its exit code. Results go to print, complaints to complain. */
 export async function main(args: readonly string[], output: Output): Promise<number> {
@@ -244,68 +229,4 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     .option('--json', messages.json)
     .action((options: CommonOptions) => end(specsCommand(options.json ?? false, output)));
   return program;
-}
-
-/** How files are measured, or what in their place. */
-async function commandOptions(options: CommonOptions) {
-  return { ...measuringOptions(options), renderings: await renderingsOf(options) };
-}
-
-/** The renderings that are asked for. */
-async function renderingsOf({ render, audioProgramme, layout, tracks, downmix, spans }: CommonOptions) {
-  if (render === undefined) {
-    if (audioProgramme !== undefined) throw new AppError('usage', { reason: messages.isMissing('--render LAYOUTS') });
-    return undefined;
-  }
-  const others = [layout, tracks, downmix, spans];
-  if (others.some((other) => other !== undefined)) throw new AppError('usage', { reason: messages.renderingIsWhole });
-  const { readRenderLayouts } = await import('./measure-renderings');
-  return { layouts: readRenderLayouts(render), programmeId: audioProgramme };
-}
-
-function measuringOptions({ layout, sha256, downmix, spans, timeCode }: CommonOptions) {
-  const to = DOWNMIXES.find((own) => own === downmix);
-  return { layoutId: layoutId(layout), hash: sha256 ?? false, downmix: to, spans, timeCode: startOf(timeCode) };
-}
-
-/** A time code that is set by hand, as `10:00:00:00@25`. */
-function startOf(text: string | undefined): LabelledStart | undefined {
-  if (text === undefined) return undefined;
-  const [label, rate] = text.split('@');
-  const typed = typedTimeCode.safeParse({ label, rate });
-  if (!typed.success) throw new AppError('usage', { reason: messages.noTimeCode(text) });
-  return typed.data;
-}
-
-/** Of each programme of a film, its tracks; one of nothing stated where none are asked for. */
-function programmesOf({ tracks }: CommonOptions): readonly (readonly number[] | undefined)[] {
-  return tracks === undefined ? [undefined] : trackLists(tracks);
-}
-
-function trackLists(text: string): number[][] {
-  const lists = parseTrackLists(text);
-  if (lists) return lists;
-  throw new AppError('usage', { reason: messages.noTracks(text) });
-}
-
-function layoutId(value: string | undefined): string | undefined {
-  if (value === undefined || LAYOUT_IDS.some((id) => id === value)) return value;
-  throw new AppError('usage', { reason: messages.unknownLayout(value, LAYOUT_IDS.join(', ')) });
-}
-
-function someFiles(files: string[]): [string, ...string[]] {
-  const [first, ...rest] = files;
-  if (first === undefined) throw new AppError('usage', { reason: messages.noFile });
-  return [first, ...rest];
-}
-
-function onlyFile(files: string[], otherwise: string): string {
-  const [file, ...more] = someFiles(files);
-  if (more.length > 0) throw new AppError('usage', { reason: otherwise });
-  return file;
-}
-
-function required(value: string | undefined, name: string): string {
-  if (value === undefined) throw new AppError('usage', { reason: messages.isMissing(name) });
-  return value;
 }
