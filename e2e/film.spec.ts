@@ -171,7 +171,7 @@ test('the picture of a film is that of what is heard, and of where one is', asyn
       // Of video levels, which begin at 16 and end at 235.
       const second = Math.max(0, Math.round(((red * 219) / 255 + 16 - 30) / 8));
       const clock = document.querySelector('[data-clock]')?.textContent ?? '';
-      // Where a piece is still on its way, the last picture stays.
+      // While a segment is fetched, the last picture stays.
       const isThere = (element as HTMLVideoElement).readyState >= HTMLMediaElement.HAVE_CURRENT_DATA;
       return { isThere, second, clock: clock.split(':').reduce((sum, part) => 60 * sum + Number.parseFloat(part), 0) };
     });

@@ -1,4 +1,4 @@
-/** A film as it is shown beside its sound: small silent pieces, whatever it came as. */
+/** A film as it is shown beside its sound: small silent segments, whatever it came as. */
 import { AppError } from '@/core/errors/app-error';
 import { ask, pictureStream } from './ask-ffmpeg';
 import { INPUT_GUARDS, inputUrl, runFfmpeg } from './ffmpeg';
@@ -24,7 +24,7 @@ export async function pictureAndSound(
 }
 
 /**
- * Writes a piece of a film's picture as WebM (VP8), which browsers play that play little else.
+ * Writes a segment of a film's picture as WebM (VP8), which browsers play that play little else.
  *
  * @param options.fromSeconds by the clock of the film
  * @throws AppError `no-picture` where FFmpeg can't show it, `cancelled`, `took-too-long`, `ffmpeg-missing`

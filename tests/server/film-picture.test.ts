@@ -1,5 +1,5 @@
 /**
- * The picture of films as it is shown beside the sound: FFmpeg decodes the pieces, and each second of the film is a grey of its own, so that
+ * The picture of films as it is shown beside the sound: FFmpeg decodes the segments, and each second of the film is a grey of its own, so that
  * what is shown tells when it is.
  */
 import { execFileSync } from 'node:child_process';
@@ -37,7 +37,7 @@ afterAll(async () => {
   rmSync(scratch, { recursive: true });
 });
 
-/** The second of the film that each frame of a piece is of, and when it is shown within the piece. */
+/** The second of the film that each frame of a segment is of, and when it is shown within the segment. */
 function shown(path: string): { second: number; atSeconds: number }[] {
   // One point of the middle of each frame is enough.
   const grey = ffmpeg('-i', path, '-vf', 'crop=2:2,extractplanes=y', '-f', 'rawvideo', '-');
@@ -51,7 +51,7 @@ test.each([
   ['late.mov', '25', 0.52, ['-c:v', 'libx264', '-c:a', 'aac']],
   ['film.mkv', '24000/1001', 0, ['-c:v', 'libx264', '-c:a', 'flac']],
   ['cast.mxf', '25', 0, ['-c:v', 'mpeg2video', '-c:a', 'pcm_s16le']],
-])('%s is shown in pieces, each second when it is heard', async (name, fps, lateSeconds, coded) => {
+])('%s is shown in segments, each second when it is heard', async (name, fps, lateSeconds, coded) => {
   ffmpeg(...greys(fps), '-itsoffset', String(lateSeconds), ...sound, ...coded, at(name));
   const { programmeId } = await host.measured(readFileSync(at(name)), name);
   const times = await pictureTimes(host.server, programmeId);
@@ -76,7 +76,7 @@ test.each([
   await expect(pictureSegment(host.server, programmeId, 3)).rejects.toMatchObject({ code: 'not-found' });
 });
 
-test('a piece is small, made once, and of the programmes that were made of its film as well', async () => {
+test('a segment is small, made once, and of the programmes that were made of its film as well', async () => {
   const { programmes } = viewJob(host.server, host.jobId);
   const filmId = programmes.find(({ title }) => title === 'plain')?.id ?? '';
   await takeInTracks(host.server, filmId, [[1]]);

@@ -1,5 +1,5 @@
-/** A film is shown in pieces of so many seconds, each by itself: whoever goes to a place waits for one of them. */
-export const SEGMENT_SECONDS = 10;
+/** The picture of a film is made in segments of this length, each by itself: whoever jumps somewhere waits for one of them. */
+export const PICTURE_SEGMENT_SECONDS = 10;
 
 /** When the picture of a film is shown, by the sound that is heard. */
 export interface PictureTimes {
@@ -14,7 +14,7 @@ const HELD_SECONDS = 0.1;
 /** Less than the shortest picture. */
 const WITHIN_LAST_SECONDS = 0.01;
 
-/** What is shown while a second of the sound is heard: seconds after the first picture; null ahead of it and behind the last. */
+/** What is shown while a second of the sound is heard: seconds after the first picture; null before the first and after the last. */
 export function pictureSecondsAt(
   soundSeconds: number,
   { offsetSeconds, durationSeconds }: PictureTimes,
@@ -24,7 +24,7 @@ export function pictureSecondsAt(
   return Math.max(0, Math.min(seconds, durationSeconds - WITHIN_LAST_SECONDS));
 }
 
-/** The piece that a second of the picture is in, counted from 0. */
+/** The segment that a second of the picture is in, counted from 0. */
 export function segmentAt(pictureSeconds: number): number {
-  return Math.floor(pictureSeconds / SEGMENT_SECONDS);
+  return Math.floor(pictureSeconds / PICTURE_SEGMENT_SECONDS);
 }

@@ -15,7 +15,10 @@ export const storageMessages = {
   kinds: {
     sources: { name: 'Sources', words: 'files as they were taken in; those no job has can go' },
     decoded: { name: 'Decoded sources', words: 'made again when they are needed' },
-    prepared: { name: 'Prepared copies', words: 'resampled and repaired, made again when they are needed' },
+    prepared: {
+      name: 'Prepared copies',
+      words: 'resampled and repaired sound, pictures of films; made again when they are needed',
+    },
     analysis: { name: 'Curves and waveforms', words: 'those of earlier versions and of deleted sources can go' },
     deliveries: { name: 'Written files', words: 'of all jobs; they stay until their job is deleted' },
     records: { name: 'Records, stems and books', words: 'they stay until their job is deleted' },

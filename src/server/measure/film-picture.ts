@@ -3,7 +3,7 @@ import { rename, rm, utimes } from 'node:fs/promises';
 import { eq } from 'drizzle-orm';
 import { pictureAndSound, writePictureSegment } from '@/codecs/picture-segment';
 import { AppError } from '@/core/errors/app-error';
-import { type PictureTimes, SEGMENT_SECONDS } from '@/core/film/picture-segments';
+import { PICTURE_SEGMENT_SECONDS, type PictureTimes } from '@/core/film/picture-segments';
 import type { ServerContext } from '../context';
 import { sources } from '../db/schema';
 import { newId } from '../ids';
@@ -20,7 +20,7 @@ export async function pictureTimes(server: ServerContext, programmeId: string): 
 }
 
 /**
- * A piece of the picture of a programme's film, as WebM. It is made once, and kept for as long as there is room.
+ * A segment of the picture of a programme's film, as WebM. It is made once, and cached for as long as there is room.
  *
  * @param number counted from 0
  * @returns where it lies
@@ -33,30 +33,33 @@ export async function pictureSegment(
   signal?: AbortSignal,
 ): Promise<string> {
   const film = await openFilm(server, programmeId);
-  const startSeconds = number * SEGMENT_SECONDS;
+  const startSeconds = number * PICTURE_SEGMENT_SECONDS;
   if (!film || startSeconds >= film.durationSeconds) throw new AppError('not-found', { what: 'picture' });
-  const kept = server.folder.pictureSegment(film.sha256, number);
-  const now = new Date();
-  // Used now: what has lain longest goes first.
-  if (
-    await utimes(kept, now, now).then(
-      () => true,
-      () => false,
-    )
-  )
-    return kept;
+  const cached = server.folder.pictureSegment(film.sha256, number);
+  if (await isThere(cached)) return cached;
   const temporaryPath = server.folder.preview(newId());
   try {
     await writePictureSegment(film.path, temporaryPath, {
       fileName: film.fileName,
       fromSeconds: film.pictureSeconds + startSeconds,
-      seconds: SEGMENT_SECONDS,
+      seconds: PICTURE_SEGMENT_SECONDS,
       signal,
     });
-    await rename(temporaryPath, kept);
-    return kept;
+    await rename(temporaryPath, cached);
+    return cached;
   } finally {
     await rm(temporaryPath, { force: true });
+  }
+}
+
+/** Whether a cached file is there. It is marked as used now: what was used longest ago is removed first. */
+async function isThere(path: string): Promise<boolean> {
+  const now = new Date();
+  try {
+    await utimes(path, now, now);
+    return true;
+  } catch {
+    return false;
   }
 }
 

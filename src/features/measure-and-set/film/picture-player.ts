@@ -1,8 +1,8 @@
-import { SEGMENT_SECONDS, segmentAt } from '@/core/film/picture-segments';
+import { PICTURE_SEGMENT_SECONDS, segmentAt } from '@/core/film/picture-segments';
 
 const CODED = 'video/webm; codecs="vp8"';
-/** Pieces that stay: what is heard again is seen again at once. */
-const MOST_KEPT = 12;
+/** Segments that stay in the browser: what is heard again is seen again at once. */
+const MOST_CACHED = 12;
 /** One is at rest that has not moved for so long. */
 const REST_MS = 120;
 /** While it plays, picture and sound may be so far apart before the picture jumps, or hurries and waits. */
@@ -10,7 +10,7 @@ const JUMP_SECONDS = 0.2;
 const HURRY_SECONDS = 0.02;
 const MOST_HURRY = 0.1;
 
-/** Shows a film in a video element, in step with sound that is played elsewhere: pieces are fetched as they are needed. */
+/** Shows a film in a video element, in step with sound that is played elsewhere: segments are fetched as they are needed. */
 export class PicturePlayer {
   readonly #video: HTMLVideoElement;
   readonly #durationSeconds: number;
@@ -19,8 +19,8 @@ export class PicturePlayer {
   readonly #source = new MediaSource();
   readonly #url = URL.createObjectURL(this.#source);
   readonly #ending = new AbortController();
-  /** The pieces that are there or on their way, the one that was used last at the end. */
-  readonly #kept = new Map<number, Promise<void>>();
+  /** The segments that are there or being fetched, the one that was used last at the end. */
+  readonly #cached = new Map<number, Promise<void>>();
   readonly #opened: Promise<SourceBuffer>;
   #resting: ReturnType<typeof setTimeout> | undefined;
   /** One thing at a time is done to the buffer. */
@@ -47,13 +47,13 @@ export class PicturePlayer {
   /** Shows what is at a second of the picture, and goes on from there while it plays. */
   show(seconds: number, isPlaying: boolean): void {
     const number = segmentAt(seconds);
-    const isNearEnd = seconds - number * SEGMENT_SECONDS > SEGMENT_SECONDS / 2;
+    const isNearEnd = seconds - number * PICTURE_SEGMENT_SECONDS > PICTURE_SEGMENT_SECONDS / 2;
     const need = () => {
       this.#need(number);
       if (isPlaying || isNearEnd) this.#need(number + 1);
     };
     clearTimeout(this.#resting);
-    // Whoever drags along a film passes many pieces, and looks at the one where they come to rest.
+    // Whoever drags along a film passes many segments, and looks at the one where they come to rest.
     if (isPlaying) need();
     else this.#resting = setTimeout(need, REST_MS);
     const video = this.#video;
@@ -66,7 +66,7 @@ export class PicturePlayer {
     if (Math.abs(aheadSeconds) > JUMP_SECONDS) video.currentTime = seconds;
     const hurry = Math.abs(aheadSeconds) > HURRY_SECONDS ? -aheadSeconds : 0;
     video.playbackRate = 1 + Math.max(-MOST_HURRY, Math.min(MOST_HURRY, hurry));
-    // It may be ended while it waits for a piece, or not be let play: what is paused is still shown where it is.
+    // It may be ended while it waits for a segment, or not be let play: what is paused is still shown where it is.
     if (video.paused) void video.play().catch(() => undefined);
   }
 
@@ -79,10 +79,10 @@ export class PicturePlayer {
   }
 
   #need(number: number): void {
-    if (number * SEGMENT_SECONDS >= this.#durationSeconds) return;
-    const known = this.#kept.get(number);
-    this.#kept.delete(number);
-    this.#kept.set(number, known ?? this.#load(number));
+    if (number * PICTURE_SEGMENT_SECONDS >= this.#durationSeconds) return;
+    const known = this.#cached.get(number);
+    this.#cached.delete(number);
+    this.#cached.set(number, known ?? this.#load(number));
     if (!known) this.#dropOldest();
   }
 
@@ -91,21 +91,21 @@ export class PicturePlayer {
     try {
       const bytes = await this.#fetchSegment(number, signal);
       await this.#do((buffer) => {
-        buffer.timestampOffset = number * SEGMENT_SECONDS;
+        buffer.timestampOffset = number * PICTURE_SEGMENT_SECONDS;
         buffer.appendBuffer(bytes);
       });
     } catch (error) {
-      this.#kept.delete(number);
+      this.#cached.delete(number);
       if (!signal.aborted) this.#onFailure(error);
     }
   }
 
   #dropOldest(): void {
-    for (const [number, loaded] of this.#kept) {
-      if (this.#kept.size <= MOST_KEPT) return;
-      this.#kept.delete(number);
-      const startSeconds = number * SEGMENT_SECONDS;
-      void loaded.then(() => this.#do((buffer) => buffer.remove(startSeconds, startSeconds + SEGMENT_SECONDS)));
+    for (const [number, loaded] of this.#cached) {
+      if (this.#cached.size <= MOST_CACHED) return;
+      this.#cached.delete(number);
+      const startSeconds = number * PICTURE_SEGMENT_SECONDS;
+      void loaded.then(() => this.#do((buffer) => buffer.remove(startSeconds, startSeconds + PICTURE_SEGMENT_SECONDS)));
     }
   }
 

@@ -61,7 +61,7 @@ test.each([
   ['29.97-drop', '00:00:00;00', [0, 600], ['00:00:00;00', '00:02:00;02', '00:08:00;02']],
   ['29.97-drop', '23:58:00;02', [0, 300], ['23:59:00;02', '00:00:00;00', '00:01:00;02', '00:02:00;02']],
   ['23.976', '01:00:00:00', [0, 2], ['01:00:00:00', '01:00:00:05', '01:00:01:00']],
-] as const)('at %s fps from %s time codes stand at round places', (rate, label, [from, to], texts) => {
+] as const)('at %s fps from %s time codes are round', (rate, label, [from, to], texts) => {
   const timeCode = { rate, pictureFrame: parseTimeCode(label, rate) ?? 0, offsetFrames: 0 };
   const view = { startFrame: from * 48_000, endFrame: to * 48_000 };
   const ticks = timeCodeTicks(view, 48_000, 944, timeCode);

@@ -89,7 +89,7 @@ export function timeTicks(view: View, sampleRateHz: number, width: number): Tick
 const TICK_PICTURES = [1, 2, 5, 10];
 
 /**
- * Time codes at round places, where a view is longer than a picture or two; else times as `timeTicks` has them. A label that drop-frame counting
+ * Round time codes, where a view is longer than a picture or two; else times as `timeTicks` has them. A label that drop-frame counting
  * leaves out stands at the next one.
  */
 export function timeCodeTicks(view: View, sampleRateHz: number, width: number, timeCode: StartTimeCode): Tick[] {
