@@ -1,5 +1,14 @@
 import { type ChannelLayout, type Loudspeaker, loudspeakerPosition, loudspeakersOf } from '../loudness/channel-layout';
-import type { Linking } from '../treatment/steps/limit';
+
+/** How the channels of a limiter are linked. */
+export interface Linking {
+  /** How much they go down together: 1 all as the one that needs most, 0 each by itself. */
+  link: number;
+  /** Whether low-frequency channels go down with the others: with those in front, where groups are linked. */
+  lfe: 'linked' | 'apart';
+  /** `by-position`: front, surround and height channels are linked among themselves. Absent: all are. */
+  linkGroups?: 'by-position';
+}
 
 /** Channels that a limiter turns down by one curve. */
 export interface ChannelGroup {

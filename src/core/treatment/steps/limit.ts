@@ -24,8 +24,6 @@ export const limitSchema = z.object({
   releaseMs: z.number().min(RELEASES_MS.least).max(RELEASES_MS.most).nullable().default(null),
 });
 export type Limit = z.infer<typeof limitSchema>;
-/** How its channels are linked. */
-export type Linking = Pick<Limit, 'link' | 'lfe' | 'linkGroups'>;
 
 /** All channels go down together. */
 export const LINKED = { link: 1, lfe: 'linked' } as const;
