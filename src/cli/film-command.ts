@@ -2,70 +2,33 @@
 import { existsSync } from 'node:fs';
 import { mkdtemp, rm, writeFile } from 'node:fs/promises';
 import { tmpdir } from 'node:os';
-import { join, parse } from 'node:path';
-import { probeTracks } from '@/codecs/tracks';
-import { writtenFacts } from '@/core/delivery/facts';
+import { join } from 'node:path';
 import { AppError } from '@/core/errors/app-error';
-import { FILE_FORMATS } from '@/core/file-formats/file-formats';
-import {
-  FILM_CODECS,
-  type FilmCodec,
-  type FilmFormat,
-  fileKindOfCodec,
-  filmCodecFor,
-  filmCodecName,
-} from '@/core/film/film-formats';
-import { likeTrack } from '@/core/film/film-tracks';
+import type { FilmCodec } from '@/core/film/film-formats';
 import { trackListText } from '@/core/film/track-lists';
 import { findingsOf } from '@/core/findings/findings';
-import { assess } from '@/core/spec/assess';
-import type { Verdict } from '@/core/spec/assessment';
-import type { AudioFormat } from '@/formats/audio-format';
 import { fileError } from '@/workers/node/file-bytes';
-import { type FilmSound, type ReadSound, reportInFilm, type WrittenFilm, writeFilm } from '@/workers/node/film-file';
+import { type WrittenFilm, writeFilm } from '@/workers/node/film-file';
 import { hashFile } from '@/workers/node/hash-file';
-import { peekHeader } from '@/workers/node/measure-file';
 import { placeFile } from '@/workers/node/place-file';
-import type { FileReport } from '@/workers/protocol';
-import { EXIT, json, type Output } from './commands';
-import type { Flags } from './flags';
+import type { Audio } from './audio';
+import { complaint, EXIT, json, type Output } from './commands';
+import { type FilmPart, filmParts } from './film-parts';
 import {
-  type MasteredFile,
-  masterFile,
-  outcomeJson,
-  outcomeLines,
-  outcomeText,
-  printing,
-  SILENT,
-} from './master-command';
-import { type MasterOptions, masterOptions, type SourceFacts } from './master-options';
-import { measureAudio } from './measuring';
-import { filmCommandMessages as messages } from './messages';
-
-interface FilmOptions {
-  film: FilmFormat;
-  flags: Flags;
-  /** The tracks of each programme; the first of the film where none are stated. */
-  programmes: readonly (readonly number[] | undefined)[];
-  asJson: boolean;
-  /** A layout chosen by hand. */
-  layoutId?: string | undefined;
-  /** Hash the film that is written as well. */
-  hash?: boolean | undefined;
-}
-
-/** One programme of a film: mastered, and read again from the film that was written. */
-interface FilmProgramme {
-  tracks: readonly number[];
-  codec: FilmCodec;
-  result: MasteredFile;
-  sound: FilmSound;
-  /** Of the film that was written. */
-  report?: FileReport;
-}
+  codecFor,
+  type FilmOptions,
+  type FilmProgramme,
+  masterProgramme,
+  type Opened,
+  reportOf,
+  verdictOf,
+} from './film-programmes';
+import { checkIsFree, outcomeJson, outcomeLines, outcomeText } from './master-command';
+import { spanPath } from './master-spans';
+import { withAudio } from './measuring';
+import { filmCommandMessages as messages, filmPartMessages as partMessages } from './messages';
 
 const TAG_FLAGS = ['title', 'artist', 'album', 'track', 'year', 'genre', 'comment', 'isrc', 'cover'] as const;
-const LENGTH_STEPS = ['trim', 'paddingStart', 'paddingEnd'] as const;
 
 export async function filmCommand(
   file: string,
@@ -73,27 +36,96 @@ export async function filmCommand(
   options: FilmOptions,
   output: Output,
 ): Promise<number> {
-  const { film, flags, asJson } = options;
+  const { flags, asJson } = options;
   if (existsSync(outputPath)) throw new AppError('file-exists', { fileName: outputPath });
   if (TAG_FLAGS.some((name) => flags.text(name) !== null) || flags.isOn('loudness-tags')) {
     throw new AppError('usage', { reason: messages.keepsItsTags });
   }
+  const lists = options.programmes.map((tracks) => tracks ?? [1]);
+  const codecs: FilmCodec[] = [];
+  for (const tracks of lists) codecs.push(await codecFor(file, tracks, options));
+  return withProgrammes(file, lists, async (audios) => {
+    const parts = await filmParts(file, lists, audios, options, output);
+    const programmes = lists.map((tracks, i) => ({ tracks, codec: codecs[i] as FilmCodec, audio: audios[i] as Audio }));
+    if (!parts) {
+      const written = await write(file, outputPath, programmes, undefined, options, output);
+      if (asJson) output.print(json(written.said));
+      return written.isInside ? EXIT.ok : EXIT.misses;
+    }
+    const paths = parts.map(({ span }, i) =>
+      options.spans === undefined ? outputPath : spanPath(outputPath, i + 1, span),
+    );
+    for (const path of paths) checkIsFree(path);
+    return eachSpan(parts, options, output, (part, i) =>
+      write(file, paths[i] as string, programmes, part, options, output),
+    );
+  });
+}
+
+/** Writes each part; one that cannot be written costs none of the others. */
+async function eachSpan(
+  parts: readonly FilmPart[],
+  { spans, asJson }: FilmOptions,
+  output: Output,
+  writePart: (part: FilmPart, i: number) => Promise<Written>,
+): Promise<number> {
+  const all: object[] = [];
+  let [missed, failed] = [0, 0];
+  for (const [i, part] of parts.entries()) {
+    try {
+      const { said, isInside } = await writePart(part, i);
+      if (!isInside) missed++;
+      all.push(said);
+    } catch (error) {
+      if (spans === undefined) throw error;
+      failed++;
+      output.complain(complaint(error));
+      all.push({ span: part.span, error: complaint(error) });
+    }
+  }
+  if (asJson) output.print(json(spans === undefined ? all[0] : all));
+  if (failed > 0) return EXIT.unusable;
+  return missed > 0 ? EXIT.misses : EXIT.ok;
+}
+
+/** Every programme of a film, decoded once for all that is written of it. */
+function withProgrammes<T>(
+  file: string,
+  lists: readonly (readonly number[])[],
+  use: (audios: readonly Audio[]) => Promise<T>,
+  opened: readonly Audio[] = [],
+): Promise<T> {
+  const tracks = lists[opened.length];
+  if (tracks === undefined) return use(opened);
+  return withAudio(file, (audio) => withProgrammes(file, lists, use, [...opened, audio]), { tracks });
+}
+
+/** Writes a film, or a part of it. */
+async function write(
+  file: string,
+  outputPath: string,
+  opened: readonly Opened[],
+  part: FilmPart | undefined,
+  options: FilmOptions,
+  output: Output,
+): Promise<Written> {
   const temporaryPath = `${outputPath}.${process.pid}.part`;
   await checkWritable(temporaryPath, outputPath);
   const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
     const programmes: FilmProgramme[] = [];
-    for (const tracks of options.programmes) {
-      programmes.push(await masterProgramme(file, outputPath, tracks ?? [1], folder, options, output));
+    for (const [i, own] of opened.entries()) {
+      programmes.push(await masterProgramme(own, part?.trims[i], outputPath, folder, options, output));
     }
     const written = await writeFilm(
       {
         filmPath: file,
         temporaryPath,
-        format: film,
+        format: options.film,
         sounds: programmes.map(({ sound }) => sound),
+        ...(part ? { cut: part.cut } : {}),
         fileName: outputPath,
-        durationSeconds: Math.max(...programmes.map(({ result }) => result.mastered.after.format.durationSeconds)),
+        durationSeconds: Math.max(...opened.map(({ audio }) => audio.header.format.durationSeconds)),
       },
       async (read) => {
         for (const own of programmes) {
@@ -103,21 +135,10 @@ export async function filmCommand(
     );
     await placeFile(temporaryPath, outputPath, outputPath);
     const sha256 = options.hash ? await hashFile(outputPath) : null;
-    return print({ file, outputPath, sha256 }, programmes, written, asJson, output);
+    return tell({ file, outputPath, sha256, part }, programmes, written, options.asJson, output);
   } finally {
     await rm(folder, { recursive: true, force: true });
   }
-}
-
-/** What was measured of the very samples, or is of those that a coder has made of them. */
-async function reportOf(
-  { mastered: { after } }: MasteredFile,
-  { decodedPath, origin, isAsMeasured }: ReadSound,
-  { temporaryPath, layoutId }: Pick<FilmOptions, 'layoutId'> & { temporaryPath: string },
-): Promise<FileReport> {
-  if (isAsMeasured) return reportInFilm(after, origin);
-  const header = await peekHeader(decodedPath, temporaryPath);
-  return (await measureAudio({ file: temporaryPath, path: decodedPath, header, origin }, { layoutId })).report;
 }
 
 /** Before hours of work: that a file can be written there. */
@@ -130,86 +151,30 @@ async function checkWritable(temporaryPath: string, fileName: string): Promise<v
   }
 }
 
-async function masterProgramme(
-  file: string,
-  outputPath: string,
-  tracks: readonly number[],
-  folder: string,
-  { film, flags, asJson, layoutId }: FilmOptions,
-  output: Output,
-): Promise<FilmProgramme> {
-  const { format: source } = await probeTracks(file, file, tracks);
-  if (source.container !== film.container) {
-    const extension = parse(file).ext.slice(1) || film.extensions[0];
-    throw new AppError('film-kind-differs', { fileName: file, is: source.container, extension });
-  }
-  const codec = chosenCodec(flags, film, source, tracks.length);
-  const kind = fileKindOfCodec(codec);
-  const name = `${parse(outputPath).name}.${trackListText(tracks)}.${FILE_FORMATS[kind].extensions[0]}`;
-  const wanted = (facts: SourceFacts) => {
-    const asked = masterOptions(flags, facts, name);
-    if (LENGTH_STEPS.some((step) => asked.treatment[step]))
-      throw new AppError('usage', { reason: messages.keepsItsLength });
-    if (tracks.length > 1 && (asked.treatment.mix !== 'stereo' || asked.treatment.downmix)) {
-      throw new AppError('usage', { reason: messages.keepsItsTracks(trackListText(tracks)) });
-    }
-    return { ...asked, format: likeTrack(asked.format, source) };
-  };
-  const onStart = (before: FileReport, options: MasterOptions) => {
-    if (asJson) return SILENT;
-    output.print(messages.programme(trackListText(tracks), filmCodecName(codec)));
-    return printing(output, before, options);
-  };
-  const result = await masterFile(file, join(folder, name), onStart, { wanted, tracks, layoutId });
-  const [soundPath = ''] = result.paths;
-  const sound = { tracks, soundPath, bitDepth: kind === 'wav' ? result.mastered.format.bitDepth : null };
-  return { tracks, codec, result, sound };
+/** What is said of a film that was written. */
+interface Written {
+  said: object;
+  isInside: boolean;
 }
 
-/** What is asked for, or what the track came with; tracks that are put together go back channel by channel, as PCM. */
-function chosenCodec(flags: Flags, film: FilmFormat, source: AudioFormat, tracks: number): FilmCodec {
-  const asked = flags.choice('codec', FILM_CODECS, null);
-  const codec = asked ?? filmCodecFor(film, source.codec);
-  if (!film.codecs.includes(codec)) {
-    throw new AppError('usage', {
-      reason: messages.notInFilm(filmCodecName(codec), film.extensions[0], film.codecs.join(', ')),
-    });
-  }
-  if (tracks > 1 && codec !== 'pcm') throw new AppError('usage', { reason: messages.togetherAsPcm });
-  return codec;
-}
-
-/** What its spec says of a programme, as it was read from the film. */
-function verdictOf({ result, report }: FilmProgramme): Verdict {
-  const { mastered, source, wanted } = result;
-  const { after, format, treatment, expectedFrames } = mastered;
-  const made = { format, treatment, source, expectedFrames };
-  // What a coder has put around it is in the film; its length is that of its sound.
-  const { length } = writtenFacts(after, made);
-  return assess(wanted.spec, { ...writtenFacts(report ?? after, made), length });
-}
-
-function print(
-  { file, outputPath, sha256 }: { file: string; outputPath: string; sha256: string | null },
+function tell(
+  {
+    file,
+    outputPath,
+    sha256,
+    part,
+  }: { file: string; outputPath: string; sha256: string | null; part?: FilmPart | undefined },
   programmes: readonly FilmProgramme[],
   { copiedStreams, movedSeconds }: WrittenFilm,
   asJson: boolean,
   output: Output,
-): number {
+): Written {
   const judged = programmes.map((own, i) => ({ ...own, movedSeconds: movedSeconds[i] ?? 0, verdict: verdictOf(own) }));
-  if (asJson) {
-    const listed = judged.map(({ tracks, codec, result, report, movedSeconds, verdict }) => ({
-      tracks,
-      codec,
-      movedMs: Math.round(1e6 * movedSeconds) / 1e3,
-      ...outcomeJson(result, report),
-      findings: findingsOf(result.before),
-      verdict,
-    }));
-    const hashed = sha256 === null ? {} : { sha256 };
-    output.print(json({ file: outputPath, ...hashed, source: file, copiedStreams, programmes: listed }));
-  } else {
+  const isInside = judged.every(({ verdict }) => verdict.inside);
+  const isRecoded = part !== undefined && part.cut.recodedPictures !== null;
+  if (!asJson) {
     output.print(`${file} → ${outputPath}`);
+    if (part) output.print(partMessages.cut(part.edges, isRecoded));
     output.print(messages.copied(copiedStreams));
     for (const { tracks, result, report, verdict, movedSeconds } of judged) {
       output.print(messages.measuredAgain(trackListText(tracks), outcomeText(result.mastered)));
@@ -217,5 +182,15 @@ function print(
       if (movedSeconds !== 0) output.print(messages.moved(1000 * movedSeconds));
     }
   }
-  return judged.every(({ verdict }) => verdict.inside) ? EXIT.ok : EXIT.misses;
+  const listed = judged.map(({ tracks, codec, result, report, movedSeconds, verdict }) => ({
+    tracks,
+    codec,
+    movedMs: Math.round(1e6 * movedSeconds) / 1e3,
+    ...outcomeJson(result, report),
+    findings: findingsOf(result.before),
+    verdict,
+  }));
+  const hashed = sha256 === null ? {} : { sha256 };
+  const cut = part && { span: part.span, cut: { ...part.trims[0], edges: part.edges, isRecoded } };
+  return { said: { file: outputPath, ...hashed, source: file, ...cut, copiedStreams, programmes: listed }, isInside };
 }

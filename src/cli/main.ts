@@ -136,7 +136,6 @@ function programOf(output: Output, flagGroups: readonly FlagGroup[], end: (code:
     const flags = new Flags({ ...options });
     const [asJson, how, programmes] = [options.json ?? false, measuringOptions(options), programmesOf(options)];
     const film = filmFormatOfName(out);
-    if (film && options.spans !== undefined) throw new AppError('usage', { reason: spansMessages.notOfFilms });
     if (film && options.timeCode !== undefined) throw new AppError('usage', { reason: messages.timeCodeOfFilm });
     if (film) {
       const { filmCommand } = await import('./film-command');

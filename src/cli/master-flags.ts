@@ -43,6 +43,7 @@ export const MASTER_FLAG_GROUPS: readonly FlagGroup[] = [
         value: 'CODEC',
         help: `of sound that goes back into a film: ${FILM_CODECS.join(', ')} (its own)`,
       },
+      { name: 'recode-picture', help: 'of a part of a film: exact to the picture, in place of a cut at key frames' },
       { name: 'bitrate', value: 'KBPS', help: 'bit rate of a lossy file' },
       { name: 'mode', value: 'MODE', help: `bit-rate mode of a lossy file: ${RATE_MODES.join(', ')}` },
       ...['title', 'artist', 'album', 'track', 'year', 'genre', 'comment', 'isrc'].map(text),

@@ -42,7 +42,7 @@ export function masterSpansCommand(
         ({ line, why, text }) => output.complain(messages.unread(listPath, line, why, text)),
         options.timeCode,
       );
-      const paths = spans.map((span, i) => pathOf(outputPath, i + 1, span));
+      const paths = spans.map((span, i) => spanPath(outputPath, i + 1, span));
       for (const path of paths) checkIsFree(path);
       const results: object[] = [];
       let [missed, failed] = [0, 0];
@@ -82,7 +82,7 @@ function ofSpan({ wanted }: MasteringOptions, { startFrame, endFrame }: NamedSpa
 }
 
 /** `acts.wav` becomes `acts 01 Opening.wav`. */
-function pathOf(outputPath: string, number: number, { name }: NamedSpan): string {
+export function spanPath(outputPath: string, number: number, { name }: NamedSpan): string {
   const extension = extname(outputPath);
   const stem = basename(outputPath, extension);
   return join(dirname(outputPath), `${stem} ${String(number).padStart(2, '0')} ${plainName(name)}${extension}`);

@@ -172,7 +172,7 @@ export const masterCommandMessages = {
 export const filmCommandMessages = {
   programme: (tracks: string, codec: string) => `${tracksText('T', tracks)}, back as ${codec}:`,
   keepsItsTags: 'A film keeps its own tags and cover: none can be stated',
-  keepsItsLength: 'Sound that goes back into a film keeps its length: it takes no --start, --end or padding',
+  keepsItsLength: 'Sound that goes back into a film keeps its length: it takes no padding',
   keepsItsTracks: (tracks: string) => `Tracks ${tracks} go back channel by channel: their channels cannot be changed`,
   togetherAsPcm:
     'Tracks that are put together go back channel by channel, as PCM; this film takes them one by one only',
@@ -188,6 +188,14 @@ export const filmCommandMessages = {
     `    begins ${Math.abs(milliseconds).toFixed(2)} ms ${milliseconds < 0 ? 'earlier' : 'later'} than it did: the clock of this container counts milliseconds`,
 };
 
+export const filmPartMessages = {
+  nothingIsCut: '--recode-picture is for a part of a film: --start, --end or --spans says which',
+  nothingIsLeft: 'Nothing is left between --start and --end',
+  noSoundThere: 'one of its programmes has no sound there',
+  cut: ([from, to]: readonly [string, string], isRecoded: boolean) =>
+    isRecoded ? `  from ${from} to ${to}, picture coded anew` : `  from ${from} to ${to}, cut at key frames`,
+};
+
 export const spansMessages = {
   none: (list: string) => `${list} names no span of the file`,
   unreadable: (list: string) => `${list} cannot be read`,
@@ -196,7 +204,6 @@ export const spansMessages = {
     `opsimeter: ${list}, line ${line} is left out: ${WHY_UNREAD[why]}: ${text}`,
   withoutDownmix: '--spans and --downmix cannot be combined',
   withoutTrim: '--spans says where each file begins and ends: it takes no --start or --end',
-  notOfFilms: '--spans writes sound files; a film takes its sound as a whole',
 };
 
 const WHY_UNREAD: Readonly<Record<UnreadLine['why'], string>> = {

@@ -149,21 +149,76 @@ async function firstFramesOf(path: string, fileName: string): Promise<Map<number
   return seconds;
 }
 
+/** A packet of a stream, by the clock of its file. */
+export interface Packet {
+  isKey: boolean;
+  /** When it is shown or heard. */
+  seconds: number;
+  /** When it is decoded. */
+  decodeSeconds: number;
+}
+
+/**
+ * Packets of a stream in the order of decoding, from a key frame that lies at a time or ahead of it.
+ *
+ * @param stream among all of the file, from 0
+ * @throws AppError as `ask`
+ */
+export async function packetsFrom(
+  path: string,
+  fileName: string,
+  stream: number,
+  fromSeconds: number,
+  count: number,
+): Promise<Packet[]> {
+  const wanted = ['-select_streams', `${stream}`, '-show_entries', 'packet=pts_time,dts_time,flags'];
+  const interval = `${fromSeconds.toFixed(6)}%+#${count}`;
+  const rows = await rowsOf(path, fileName, [...wanted, '-read_intervals', interval]);
+  return rows.flatMap(([seconds = '', decodeSeconds = '', flags = '']) =>
+    Number.isNaN(Number.parseFloat(seconds))
+      ? []
+      : [
+          {
+            isKey: flags.startsWith('K'),
+            seconds: Number.parseFloat(seconds),
+            decodeSeconds: Number.parseFloat(decodeSeconds),
+          },
+        ],
+  );
+}
+
+/** How many packets a stream has: all of the file is read for it. */
+export async function countPackets(path: string, fileName: string, stream: number, timeoutMs: number): Promise<number> {
+  const wanted = ['-select_streams', `${stream}`, '-count_packets', '-show_entries', 'stream=nb_read_packets'];
+  const [[count = ''] = []] = await rowsOf(path, fileName, wanted, timeoutMs);
+  return Number.parseInt(count, 10);
+}
+
 /** The frames that are decoded of the first packets of some streams. */
 async function framesOf(path: string, fileName: string, streams: string, packets: number) {
   const wanted = ['-select_streams', streams, '-show_entries', 'frame=stream_index,pts_time'];
-  const args = ['-v', 'error', ...INPUT_GUARDS, ...wanted, '-read_intervals', `%+#${packets}`];
+  const rows = await rowsOf(path, fileName, [...wanted, '-read_intervals', `%+#${packets}`]);
+  return rows
+    .map((row) => row.map(Number.parseFloat))
+    .flatMap(([stream = Number.NaN, seconds = Number.NaN]) => (Number.isNaN(seconds) ? [] : [{ stream, seconds }]));
+}
+
+/** What FFmpeg's prober lists, each entry as its fields. */
+async function rowsOf(
+  path: string,
+  fileName: string,
+  wanted: readonly string[],
+  timeoutMs = PROBE_TIMEOUT_MS,
+): Promise<string[][]> {
+  const args = ['-v', 'error', ...INPUT_GUARDS, ...wanted, '-of', 'csv=p=0', inputUrl(path)];
   let output = '';
-  await runFfmpeg('ffprobe', [...args, '-of', 'csv=p=0', inputUrl(path)], fileName, {
-    timeoutMs: PROBE_TIMEOUT_MS,
+  await runFfmpeg('ffprobe', args, fileName, {
+    timeoutMs,
     onOutput: (text) => {
       output += text.slice(0, MOST_OUTPUT - output.length);
     },
   });
-  return output
-    .split('\n')
-    .map((line) => line.split(',').map(Number.parseFloat))
-    .flatMap(([stream = Number.NaN, seconds = Number.NaN]) => (Number.isNaN(seconds) ? [] : [{ stream, seconds }]));
+  return output.split('\n').map((line) => line.split(','));
 }
 
 /** The picture of a film: no cover is one. */

@@ -28,8 +28,10 @@ export function hasOwnChapters(kind: FileKind): boolean {
 /**
  * Chapters as FFmpeg reads them from a file of metadata. A track of chapters in MPEG-4 has no hole ahead of the first, which would
  * be drawn to the beginning: there one is put ahead of it.
+ *
+ * @param kind null of a film
  */
-export function ffmetadata(marked: readonly Chapter[], kind: FileKind): string {
+export function ffmetadata(marked: readonly Chapter[], kind: FileKind | null): string {
   const [first] = marked;
   const isHoleAhead = kind === 'm4a' && first !== undefined && first.startSeconds > 0;
   const opening = isHoleAhead ? [{ startSeconds: 0, endSeconds: first.startSeconds, title: '·' }] : [];

@@ -58,7 +58,8 @@ function labelIn(tags: Record<string, string> | undefined): string | undefined {
   return Object.entries(tags ?? {}).find(([name]) => name.toLowerCase() === 'timecode')?.[1];
 }
 
-function framesPerSecond(stream: Stream | undefined): number | undefined {
+/** Pictures a second, on average. */
+export function framesPerSecond(stream: Stream | undefined): number | undefined {
   const [numerator, denominator] = (stream?.avg_frame_rate ?? '').split('/').map(Number);
   const perSecond = (numerator ?? 0) / (denominator ?? 0);
   return perSecond > 0 && Number.isFinite(perSecond) ? perSecond : undefined;

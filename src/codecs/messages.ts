@@ -7,8 +7,16 @@ export const pictureMessages = {
   damaged: 'it is damaged, or has more pixels than players take',
 };
 
+export const filmCutMessages = {
+  noPicture: 'it has no picture',
+  noPictureThere: 'it has no picture there',
+  openGroups: 'pictures after its key frame need some of those before it (open GOP)',
+  noKeyFrame: 'no key frame was found',
+};
+
 export const putBackMessages = {
   /** @param kind FFmpeg's: video, audio, subtitle, data */
   otherPackets: (kind: string) => `a stream of ${kind || 'the source'} does not come back as it was`,
+  otherPictures: (found: number, wanted: number) => `its picture was coded anew as ${found} pictures, not ${wanted}`,
   otherTimeCode: 'its time code does not come back as it was',
 };

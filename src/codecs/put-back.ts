@@ -1,11 +1,14 @@
 /** Treated sound goes back into its film: every packet but those of the tracks that are replaced is copied. */
-import { rm } from 'node:fs/promises';
+import { rm, writeFile } from 'node:fs/promises';
 import { AppError } from '@/core/errors/app-error';
 import type { FilmFormat } from '@/core/film/film-formats';
-import { ask, firstFrameSeconds, pictureStream, type Stream, soundStreams } from './ask-ffmpeg';
+import { formatTimeCode, pictureFrameRate } from '@/core/units/time-code';
+import { ask, countPackets, firstFrameSeconds, pictureStream, type Stream, soundStreams } from './ask-ffmpeg';
+import { type Chapter, ffmetadata } from './chapters';
 import { notWritable } from './encode';
 import { INPUT_GUARDS, inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 import { statedTimeCode } from './film';
+import type { FilmCut } from './film-cut';
 import { putBackMessages as messages } from './messages';
 
 const LEAST_TIMEOUT_MS = 600_000;
@@ -22,7 +25,7 @@ export interface ReplacedTrack {
   channel: number | null;
   /** What its samples are kept as, where it is PCM; null where it goes in as it is coded. */
   bitDepth: 16 | 24 | 32 | null;
-  /** When its first frame is to begin, by the clock of the film. */
+  /** When its first frame is to begin, by the clock of the film; of a cut, after its start. */
   atSeconds: number;
 }
 
@@ -41,6 +44,8 @@ export interface NewFilm {
   replaced: readonly ReplacedTrack[];
   /** Sound tracks that are copied, counted from 1, and by how much later: FFmpeg loses what some containers state of a coder's delay. */
   delayed: readonly { number: number; bySeconds: number }[];
+  /** The part that is written; null for all of it. */
+  cut: FilmCut | null;
 }
 
 /**
@@ -52,26 +57,38 @@ export interface NewFilm {
  * @throws AppError `film-not-copied` where its container takes a stream back no more, or `cancelled`, `took-too-long`, `not-writable`
  */
 export async function putBack(
-  { filmPath, format, replaced, delayed }: NewFilm,
+  { filmPath, format, replaced, delayed, cut }: NewFilm,
   outputPath: string,
   options: PutBackOptions,
 ): Promise<string[]> {
   const { muxer } = format;
-  const { streams, format: file } = await ask(filmPath, options.fileName);
-  const kept = keptStreams(streams, muxer, replaced);
-  // Times stay as they are: FFmpeg would begin each file at 0 by itself.
-  const inputs = ['-copyts', ...inputOf(filmPath)];
+  const { streams, format: file, chapters: marked } = await ask(filmPath, options.fileName);
+  const kept = keptStreams(streams, muxer, replaced, cut);
+  const stated = cut && statedIn(streams, file?.tags, cut);
+  const timeCode = stated && formatTimeCode(stated.pictureFrame, stated.rate);
+  const film = [...(cut ? seeked(cut) : []), ...inputOf(filmPath)];
+  // Times stay as they are, unless a part begins anew: FFmpeg would begin each file at 0 by itself.
+  const inputs = [...(cut ? [] : ['-copyts']), ...film];
   let nextInput = 1;
   const sounds = new Map<string, number>();
   for (const { soundPath, atSeconds } of replaced) {
     if (sounds.has(soundPath)) continue;
     sounds.set(soundPath, nextInput++);
-    inputs.push('-itsoffset', `${atSeconds}`, ...inputOf(soundPath));
+    inputs.push('-itsoffset', atSeconds.toFixed(9), ...inputOf(soundPath));
   }
   const delays = new Map<number, number>();
   for (const { number, bySeconds } of delayed) {
     delays.set(number, nextInput++);
-    inputs.push('-itsoffset', `${bySeconds}`, ...inputOf(filmPath));
+    inputs.push('-itsoffset', bySeconds.toFixed(9), ...film);
+  }
+  const whole = cut && kept.some(({ isStill }) => isStill) ? nextInput++ : 0;
+  if (whole > 0) inputs.push(...inputOf(filmPath));
+  const chaptersPath = `${outputPath}.chapters.part`;
+  let chapters = 0;
+  if (cut && marked.length > 0) {
+    chapters = nextInput++;
+    inputs.push('-f', 'ffmetadata', '-i', inputUrl(chaptersPath));
+    await writeFile(chaptersPath, ffmetadata(chaptersIn(marked, cut), null));
   }
   const picked = replaced.flatMap(({ soundPath, channel }, i) =>
     channel === null ? [] : [`[${sounds.get(soundPath)}:a]pan=1c|c0=c${channel}[t${i}]`],
@@ -80,7 +97,7 @@ export async function putBack(
   try {
     const written: string[] = [];
     const running = kept.filter(({ isCountedAnew }) => !isCountedAnew);
-    for (const [out, { index, track, by, isCover }] of running.entries()) {
+    for (const [out, { index, track, by, isCover, isStill, isCopied }] of running.entries()) {
       const stream = streams[index];
       if (isCover) {
         const coverPath = `${outputPath}.cover${out}.part`;
@@ -97,35 +114,40 @@ export async function putBack(
         const from = by.channel === null ? `${sounds.get(by.soundPath)}:a` : `[t${replaced.indexOf(by)}]`;
         written.push('-map', from, ...staleTags(stream, out), ...codecOf(by, stream?.codec_name, out));
       } else {
-        written.push('-map', `${delays.get(track) ?? 0}:${index}`);
+        written.push('-map', `${isStill ? whole : (delays.get(track) ?? 0)}:${index}`);
+        if (cut?.recodedPictures && !isCopied) written.push(...codedAnew(cut.recodedPictures, muxer, out));
+        else if (cut && !isStill) written.push(...withinCut(cut, stream, out));
       }
+      if (timeCode) written.push(...otherLabel(stream?.tags, `s:${out}`, timeCode));
     }
     const printed = await run(
       [
         ...inputs,
         ...(picked.length > 0 ? ['-filter_complex', picked.join(';')] : []),
-        ...['-c', 'copy', '-map_metadata:g', '0:g', '-map_chapters', '0', ...written],
+        ...['-c', 'copy', '-map_metadata:g', '0:g', '-map_chapters', `${chapters}`, ...written],
+        ...(timeCode ? otherLabel(file?.tags, 'g', timeCode) : []),
+        ...(cut ? ['-t', `${lengthOf(cut) + SPARE_SECONDS}`] : []),
         ...['-strict', 'experimental', ...muxerOptions(muxer, file?.tags), '-f', muxer, '-n', inputUrl(outputPath)],
-        ...hashOf(kept),
+        ...hashOf(kept, streams, cut, whole),
       ],
       options,
     );
     return hashesIn(printed, kept, options.fileName);
   } finally {
-    for (const path of covers) await rm(path, { force: true });
+    for (const path of [...covers, chaptersPath]) await rm(path, { force: true });
   }
 }
 
 /**
- * Checks that a film that was written has the time code and the packets of its source, but for its tracks of these numbers.
+ * Checks that a film that was written has the time code and the packets of its source, or of a part of it, but for its tracks of these
+ * numbers.
  *
  * @param packets as `putBack` has returned them
  * @throws AppError `film-not-copied` where they are others, or as `putBack`
  */
 export async function checkCopied(
-  filmPath: string,
+  { filmPath, format: { muxer }, cut }: Pick<NewFilm, 'filmPath' | 'format' | 'cut'>,
   path: string,
-  { muxer }: FilmFormat,
   tracks: readonly number[],
   packets: readonly string[],
   options: PutBackOptions,
@@ -133,19 +155,26 @@ export async function checkCopied(
   const { fileName } = options;
   const source = await ask(filmPath, fileName);
   const { streams, format } = await ask(path, fileName);
-  const counted = statedTimeCode(source.streams, source.format?.tags)?.at;
+  const counted = statedIn(source.streams, source.format?.tags, cut);
   const countedNow = statedTimeCode(streams, format?.tags)?.at;
   if (counted?.rate !== countedNow?.rate || counted?.pictureFrame !== countedNow?.pictureFrame) {
     throw new AppError('film-not-copied', { fileName, reason: messages.otherTimeCode });
   }
+  const picture = pictureStream(streams);
+  if (cut?.recodedPictures) {
+    const coded = picture ? await countPackets(path, fileName, streams.indexOf(picture), timeoutOf(options)) : 0;
+    if (coded !== cut.recodedPictures) {
+      throw new AppError('film-not-copied', { fileName, reason: messages.otherPictures(coded, cut.recodedPictures) });
+    }
+  }
   const replaced = tracks.map((number) => ({ number }));
-  const kept = keptStreams(streams, muxer, replaced);
-  const hashed = hashOf(kept);
+  const kept = keptStreams(streams, muxer, replaced, cut);
+  const hashed = hashOf(kept, streams, null, 0);
   const printed = hashed.length === 0 ? '' : await run(['-copyts', ...inputOf(path), ...hashed], options);
   const written = hashesIn(printed, kept, fileName);
   const other = packets.findIndex((hash, i) => hash !== written[i]);
   if (other === -1 && packets.length === written.length) return;
-  const { index = 0 } = kept.filter(({ by }) => !by)[other] ?? {};
+  const { index = 0 } = kept.filter(({ isCopied }) => isCopied)[other] ?? {};
   throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets(streams[index]?.codec_type ?? '') });
 }
 
@@ -170,11 +199,11 @@ export async function soundTracksOf(path: string, fileName: string): Promise<num
 }
 
 async function run(args: readonly string[], options: PutBackOptions): Promise<string> {
-  const { fileName, durationSeconds, signal, onProgress } = options;
+  const { fileName, signal, onProgress } = options;
   let printed = '';
   await runFfmpeg('ffmpeg', ['-nostdin', '-v', 'error', '-progress', 'pipe:1', ...args], fileName, {
     signal,
-    timeoutMs: Math.max(LEAST_TIMEOUT_MS, MOST_TIMES_SLOWER * 1000 * durationSeconds),
+    timeoutMs: timeoutOf(options),
     fail: (name, reason) => notWritable(name, reason) ?? new AppError('film-not-copied', { fileName: name, reason }),
     onOutput: (text) => {
       const micros = /out_time_us=(\d+)/.exec(text)?.[1];
@@ -184,6 +213,10 @@ async function run(args: readonly string[], options: PutBackOptions): Promise<st
     },
   });
   return printed;
+}
+
+function timeoutOf({ durationSeconds }: PutBackOptions): number {
+  return Math.max(LEAST_TIMEOUT_MS, MOST_TIMES_SLOWER * 1000 * durationSeconds);
 }
 
 /** Lines of progress that are whole. */
@@ -197,15 +230,26 @@ function inputOf(path: string): string[] {
 /** FFmpeg takes as long over a packet as over the samples in it; at most 0.3 s of stereo are still little to read ahead. */
 const LARGE_PACKETS = ['-max_size', '65536'];
 
-function hashOf(kept: readonly KeptStream<unknown>[]): string[] {
-  const copied = kept.filter(({ by }) => !by).flatMap(({ index }) => ['-map', `0:${index}`]);
+/** @param whole which input is the film without a cut */
+function hashOf(
+  kept: readonly KeptStream<unknown>[],
+  streams: readonly Stream[],
+  cut: FilmCut | null,
+  whole: number,
+): string[] {
+  const copied = kept
+    .filter(({ isCopied }) => isCopied)
+    .flatMap(({ index, isStill }, out) => [
+      ...['-map', `${isStill ? whole : 0}:${index}`],
+      ...(cut && !isStill ? withinCut(cut, streams[index], out) : []),
+    ]);
   return copied.length === 0 ? [] : [...copied, '-c', 'copy', '-f', 'streamhash', '-hash', 'murmur3', 'pipe:1'];
 }
 
 /** One for each stream that is copied. */
 function hashesIn(printed: string, kept: readonly KeptStream<unknown>[], fileName: string): string[] {
   const hashes = [...printed.matchAll(/^\d+,\w,murmur3=([0-9a-f]{32})$/gim)].map(([, hash = '']) => hash);
-  if (hashes.length === kept.filter(({ by }) => !by).length) return hashes;
+  if (hashes.length === kept.filter(({ isCopied }) => isCopied).length) return hashes;
   throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets('') });
 }
 
@@ -215,6 +259,10 @@ interface KeptStream<T> {
   /** Among those of sound, from 1; 0 where it is none. */
   track: number;
   by: T | undefined;
+  /** Its packets are those of the source. */
+  isCopied: boolean;
+  /** One picture, of no time. */
+  isStill: boolean;
   /** It is attached, and does not run along. */
   isCover: boolean;
   /** A track of time code: it is written from the label that the file states, since a copy would not be counted as it was. */
@@ -226,6 +274,7 @@ function keptStreams<T extends { number: number }>(
   streams: readonly Stream[],
   muxer: string,
   replaced: readonly T[],
+  cut: FilmCut | null,
 ): KeptStream<T>[] {
   let tracks = 0;
   const kept: KeptStream<T>[] = [];
@@ -237,7 +286,11 @@ function keptStreams<T extends { number: number }>(
     // Only there is a cover a file of its own.
     const isCover = muxer === 'matroska' && stream.disposition?.attached_pic === 1;
     const by = replaced.find(({ number }) => number === track);
-    kept.push({ index, track, by, isCover, isCountedAnew: tag === 'tmcd' });
+    const isCountedAnew = tag === 'tmcd';
+    const isRecoded = cut?.recodedPictures && stream === pictureStream(streams);
+    const isCopied = !by && !isRecoded && !(cut && isCountedAnew);
+    const isStill = stream.disposition?.attached_pic === 1;
+    kept.push({ index, track, by, isCopied, isStill, isCover, isCountedAnew });
   }
   // Covers and time code are written behind all others.
   const place = ({ isCover, isCountedAnew }: KeptStream<T>) => (isCover || isCountedAnew ? 1 : 0);
@@ -266,6 +319,73 @@ function codecOf({ bitDepth, channel }: ReplacedTrack, stated: string | undefine
   const order = stated?.endsWith('be') ? 'be' : 'le';
   if (bitDepth === null || (order === 'le' && channel === null)) return [];
   return [`-c:${out}`, `pcm_${bitDepth === 32 ? 'f' : 's'}${bitDepth}${order}`];
+}
+
+/** FFmpeg reads a little more than is wanted: where a packet ends up is known once it is read. */
+const READ_ON_SECONDS = 2;
+/** Of the longest rounding of a time. */
+const SPARE_SECONDS = 0.001;
+
+function lengthOf({ startSeconds, endSeconds }: FilmCut): number {
+  return endSeconds - startSeconds;
+}
+
+function seeked(cut: FilmCut): string[] {
+  const from = ['-seek_timestamp', '1', '-ss', cut.startSeconds.toFixed(6)];
+  return [...from, '-t', (lengthOf(cut) + READ_ON_SECONDS).toFixed(6)];
+}
+
+/** The chapters that are heard in a part. */
+function chaptersIn(marked: Awaited<ReturnType<typeof ask>>['chapters'], cut: FilmCut): Chapter[] {
+  return marked.flatMap(({ start_time = 0, end_time = 0, tags }) => {
+    const startSeconds = Math.max(0, start_time - cut.startSeconds);
+    const endSeconds = Math.min(end_time, cut.endSeconds) - cut.startSeconds;
+    return endSeconds - startSeconds > SPARE_SECONDS ? [{ startSeconds, endSeconds, title: tags?.title ?? '' }] : [];
+  });
+}
+
+/** Leaves those packets of a stream out that are not of the part: by when they are decoded, where that is stated; else by when they begin. */
+function withinCut(
+  cut: FilmCut,
+  { codec_type }: Pick<Stream, 'codec_type'> = { codec_type: '' },
+  out: number,
+): string[] {
+  const { startSeconds, endSeconds, endDecodeSeconds } = cut;
+  const end =
+    codec_type === 'video' && endDecodeSeconds !== null
+      ? `gte(dts*tb,${endDecodeSeconds - startSeconds - SPARE_SECONDS})`
+      : `gte(pts*tb,${endSeconds - startSeconds - SPARE_SECONDS})`;
+  return [`-bsf:${out}`, `noise=drop='lt(pts*tb,${-SPARE_SECONDS})+${end}'`];
+}
+
+/** Coders whose loss is not seen (common practice, no source). */
+function codedAnew(pictures: number, muxer: string, out: number): string[] {
+  const coders: Readonly<Record<string, readonly string[]>> = {
+    webm: ['libvpx-vp9', `-crf:${out}`, '18', `-b:${out}`, '0', `-cpu-used:${out}`, '4'],
+    mxf: ['mpeg2video', `-qscale:${out}`, '2', `-g:${out}`, '12'],
+  };
+  // Not -frames: with the picture, FFmpeg would end all other streams.
+  return [
+    `-filter:${out}`,
+    `trim=end_frame=${pictures}`,
+    `-c:${out}`,
+    ...(coders[muxer] ?? ['libx264', `-crf:${out}`, '16']),
+  ];
+}
+
+/** The time code that a film states, of the first picture of a part. */
+function statedIn(streams: readonly Stream[], tags: Record<string, string> | undefined, cut: FilmCut | null) {
+  const stated = statedTimeCode(streams, tags);
+  if (!stated || !cut) return stated?.at;
+  const { rate, pictureFrame } = stated.at;
+  const later = Math.round((cut.startSeconds - stated.atSeconds) * pictureFrameRate(rate));
+  return { rate, pictureFrame: pictureFrame + later };
+}
+
+/** What states a time code states this one. */
+function otherLabel(tags: Record<string, string> | undefined, where: string, label: string): string[] {
+  const names = Object.keys(tags ?? {}).filter((name) => name.toLowerCase() === 'timecode');
+  return names.flatMap((name) => [`-metadata:${where}`, `${name}=${label}`]);
 }
 
 /** Not tags, though FFmpeg reads them as such. */

@@ -54,6 +54,11 @@ export const catalogue = {
     safe: `No half-written file was left behind. ${ALL_SAVED}`,
     todo: 'Write the sound as a WAV, and put it into the film where the film was made.',
   }),
+  'film-not-cut': (d: File & { reason: string }) => ({
+    happened: `${d.fileName} cannot be cut there: ${d.reason}.`,
+    safe: 'Nothing was written.',
+    todo: 'Choose another span, have its picture coded anew (--recode-picture), or write its sound alone.',
+  }),
   'no-picture': (d: File & { reason: string }) => ({
     happened: `The picture of ${d.fileName} cannot be shown: ${d.reason}.`,
     safe: ALL_SAVED,

@@ -1,6 +1,7 @@
 /** A film with treated sound: written, decoded again, and held against what was put into it. */
 import { rm } from 'node:fs/promises';
 import { decode } from '@/codecs/decode';
+import { type FilmCut, soundInCut } from '@/codecs/film-cut';
 import { probe } from '@/codecs/probe';
 import {
   checkCopied,
@@ -31,6 +32,8 @@ export interface FilmSound {
   soundPath: string;
   /** What samples are kept as; null where they go in as they are coded. */
   bitDepth: ReplacedTrack['bitDepth'];
+  /** Of what its tracks have, how much lies ahead of it, in seconds; 0 unless it is of a part. */
+  fromSeconds?: number;
 }
 
 /** What was measured of a file, said of the same samples in a film: they are kept in another way, and what the file says of itself is its own. */
@@ -44,6 +47,8 @@ export interface FilmOrder extends PutBackOptions {
   temporaryPath: string;
   format: FilmFormat;
   sounds: readonly FilmSound[];
+  /** The part that is written; all of it, unless stated. */
+  cut?: FilmCut;
 }
 
 export interface WrittenFilm {
@@ -80,14 +85,23 @@ const COMPARED_FRAMES = 2048;
  * @throws AppError `not-as-written`, `sound-moved`, or as `putBack`
  */
 export async function writeFilm(order: FilmOrder, read: (own: ReadSound) => Promise<void>): Promise<WrittenFilm> {
-  const { filmPath, temporaryPath, format, sounds, fileName } = order;
+  const { filmPath, temporaryPath, format, sounds, fileName, cut = null } = order;
   const tracks = sounds.flatMap((sound) => sound.tracks);
-  const starts = await Promise.all(sounds.map((sound) => startsOf(filmPath, fileName, sound.tracks)));
-  const atSeconds = starts.map(({ soundSeconds }) => soundSeconds);
+  const wanted = await Promise.all(
+    sounds.map(async ({ tracks: own, fromSeconds = 0 }) => {
+      const { soundSeconds, pictureSeconds } = await startsOf(filmPath, fileName, own);
+      const atSeconds = soundSeconds + fromSeconds - (cut?.startSeconds ?? 0);
+      return { atSeconds, afterPictureSeconds: cut ? atSeconds : atSeconds - pictureSeconds };
+    }),
+  );
+  const atSeconds = wanted.map((own) => own.atSeconds);
   const others = new Map<number, { wantedSeconds: number; bySeconds: number }>();
   for (let number = 1; number <= (await soundTracksOf(filmPath, fileName)); number++) {
     if (tracks.includes(number)) continue;
-    others.set(number, { wantedSeconds: afterPicture(await startsOf(filmPath, fileName, [number])), bySeconds: 0 });
+    const wantedSeconds = cut
+      ? await soundInCut(filmPath, fileName, number, cut)
+      : afterPicture(await startsOf(filmPath, fileName, [number]));
+    if (wantedSeconds !== null) others.set(number, { wantedSeconds, bySeconds: 0 });
   }
   try {
     for (let writes = 1; ; writes++) {
@@ -95,22 +109,24 @@ export async function writeFilm(order: FilmOrder, read: (own: ReadSound) => Prom
         .map(([number, { bySeconds }]) => ({ number, bySeconds }))
         .filter(({ bySeconds }) => bySeconds !== 0);
       const replaced = replacedTracks(sounds, atSeconds);
-      const packets = await putBack({ filmPath, format, replaced, delayed }, temporaryPath, order);
+      const packets = await putBack({ filmPath, format, replaced, delayed, cut }, temporaryPath, order);
       const all: ReadSound[] = [];
-      const copied = checkCopied(filmPath, temporaryPath, format, tracks, packets, order);
+      const copied = checkCopied({ filmPath, format, cut }, temporaryPath, tracks, packets, order);
+      // It is awaited below, also where it fails first: until then nobody waits for it.
+      copied.catch(() => undefined);
       try {
         for (const [i, sound] of sounds.entries()) {
-          all.push(await readAgain(order, sound, afterPicture(starts[i] as Starts), `${temporaryPath}.${i}`));
+          all.push(await readAgain(order, sound, wanted[i]?.afterPictureSeconds ?? 0, `${temporaryPath}.${i}`));
         }
       } finally {
-        // Nothing goes on reading behind what has failed; what this throws is thrown below.
-        await copied.catch(() => undefined);
+        // Nothing goes on reading after what has failed.
+        await Promise.allSettled([copied]);
       }
       await copied;
       const allowed = allowedSeconds(format, all, writes === MOST_WRITES);
       let mostSeconds = 0;
       for (const [number, other] of others) {
-        const movedSeconds = afterPicture(await startsOf(temporaryPath, fileName, [number])) - other.wantedSeconds;
+        const movedSeconds = (await otherBegins(temporaryPath, number, cut !== null)) - other.wantedSeconds;
         mostSeconds = Math.max(mostSeconds, Math.abs(movedSeconds));
         if (Math.abs(movedSeconds) >= allowed) other.bySeconds -= movedSeconds;
       }
@@ -136,6 +152,14 @@ export async function writeFilm(order: FilmOrder, read: (own: ReadSound) => Prom
       for (const path of Object.values(pathsBeside(`${temporaryPath}.${i}`))) await rm(path, { force: true });
     }
   }
+}
+
+/** When a track that was copied begins after the picture: by its packets in a part, since not every coder has a frame in the first of them. */
+async function otherBegins(path: string, track: number, isPart: boolean): Promise<number> {
+  const starts = await startsOf(path, path, [track]);
+  if (!isPart) return afterPicture(starts);
+  const { pictureSeconds: startSeconds } = starts;
+  return (await soundInCut(path, path, track, { startSeconds, endSeconds: Number.POSITIVE_INFINITY })) ?? 0;
 }
 
 type Starts = Awaited<ReturnType<typeof startsOf>>;
