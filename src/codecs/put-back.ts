@@ -2,13 +2,15 @@
 import { rm, writeFile } from 'node:fs/promises';
 import { AppError } from '@/core/errors/app-error';
 import type { FilmFormat } from '@/core/film/film-formats';
-import { formatTimeCode, pictureFrameRate } from '@/core/units/time-code';
+import { formatTimeCode } from '@/core/units/time-code';
 import { ask, countPackets, firstFrameSeconds, pictureStream, type Stream, soundStreams } from './ask-ffmpeg';
-import { type Chapter, ffmetadata } from './chapters';
+import { ffmetadata } from './chapters';
 import { notWritable } from './encode';
 import { INPUT_GUARDS, inputUrl, OWN_WAV_GUARDS, runFfmpeg } from './ffmpeg';
 import { statedTimeCode } from './film';
 import type { FilmCut } from './film-cut';
+import { chaptersIn, codedAnew, lengthOf, otherLabel, SPARE_SECONDS, seeked, statedIn, withinCut } from './film-part';
+import { hashesIn, hashOf, keptStreams } from './film-streams';
 import { putBackMessages as messages } from './messages';
 
 const LEAST_TIMEOUT_MS = 600_000;
@@ -230,73 +232,6 @@ function inputOf(path: string): string[] {
 /** FFmpeg takes as long over a packet as over the samples in it; at most 0.3 s of stereo are still little to read ahead. */
 const LARGE_PACKETS = ['-max_size', '65536'];
 
-/** @param whole which input is the film without a cut */
-function hashOf(
-  kept: readonly KeptStream<unknown>[],
-  streams: readonly Stream[],
-  cut: FilmCut | null,
-  whole: number,
-): string[] {
-  const copied = kept
-    .filter(({ isCopied }) => isCopied)
-    .flatMap(({ index, isStill }, out) => [
-      ...['-map', `${isStill ? whole : 0}:${index}`],
-      ...(cut && !isStill ? withinCut(cut, streams[index], out) : []),
-    ]);
-  return copied.length === 0 ? [] : [...copied, '-c', 'copy', '-f', 'streamhash', '-hash', 'murmur3', 'pipe:1'];
-}
-
-/** One for each stream that is copied. */
-function hashesIn(printed: string, kept: readonly KeptStream<unknown>[], fileName: string): string[] {
-  const hashes = [...printed.matchAll(/^\d+,\w,murmur3=([0-9a-f]{32})$/gim)].map(([, hash = '']) => hash);
-  if (hashes.length === kept.filter(({ isCopied }) => isCopied).length) return hashes;
-  throw new AppError('film-not-copied', { fileName, reason: messages.otherPackets('') });
-}
-
-interface KeptStream<T> {
-  /** Among all of the file, from 0. */
-  index: number;
-  /** Among those of sound, from 1; 0 where it is none. */
-  track: number;
-  by: T | undefined;
-  /** Its packets are those of the source. */
-  isCopied: boolean;
-  /** One picture, of no time. */
-  isStill: boolean;
-  /** It is attached, and does not run along. */
-  isCover: boolean;
-  /** A track of time code: it is written from the label that the file states, since a copy would not be counted as it was. */
-  isCountedAnew: boolean;
-}
-
-/** The streams that a film is written with again, in their order, each with what replaces it, if anything does. */
-function keptStreams<T extends { number: number }>(
-  streams: readonly Stream[],
-  muxer: string,
-  replaced: readonly T[],
-  cut: FilmCut | null,
-): KeptStream<T>[] {
-  let tracks = 0;
-  const kept: KeptStream<T>[] = [];
-  for (const [index, stream] of streams.entries()) {
-    const track = stream.codec_type === 'audio' ? ++tracks : 0;
-    const tag = stream.codec_type === 'data' ? stream.codec_tag_string : undefined;
-    // What chapters are kept in is written from the chapters.
-    if (tag === 'text') continue;
-    // Only there is a cover a file of its own.
-    const isCover = muxer === 'matroska' && stream.disposition?.attached_pic === 1;
-    const by = replaced.find(({ number }) => number === track);
-    const isCountedAnew = tag === 'tmcd';
-    const isRecoded = cut?.recodedPictures && stream === pictureStream(streams);
-    const isCopied = !by && !isRecoded && !(cut && isCountedAnew);
-    const isStill = stream.disposition?.attached_pic === 1;
-    kept.push({ index, track, by, isCopied, isStill, isCover, isCountedAnew });
-  }
-  // Covers and time code are written behind all others.
-  const place = ({ isCover, isCountedAnew }: KeptStream<T>) => (isCover || isCountedAnew ? 1 : 0);
-  return kept.toSorted((a, b) => place(a) - place(b));
-}
-
 /** Said of the old sound, and not true of the new. */
 const STALE = /^(encoder|bps|duration|number_of_|_statistics_|replaygain_|r128_|source_id)/i;
 
@@ -319,73 +254,6 @@ function codecOf({ bitDepth, channel }: ReplacedTrack, stated: string | undefine
   const order = stated?.endsWith('be') ? 'be' : 'le';
   if (bitDepth === null || (order === 'le' && channel === null)) return [];
   return [`-c:${out}`, `pcm_${bitDepth === 32 ? 'f' : 's'}${bitDepth}${order}`];
-}
-
-/** FFmpeg reads a little more than is wanted: where a packet ends up is known once it is read. */
-const READ_ON_SECONDS = 2;
-/** Of the longest rounding of a time. */
-const SPARE_SECONDS = 0.001;
-
-function lengthOf({ startSeconds, endSeconds }: FilmCut): number {
-  return endSeconds - startSeconds;
-}
-
-function seeked(cut: FilmCut): string[] {
-  const from = ['-seek_timestamp', '1', '-ss', cut.startSeconds.toFixed(6)];
-  return [...from, '-t', (lengthOf(cut) + READ_ON_SECONDS).toFixed(6)];
-}
-
-/** The chapters that are heard in a part. */
-function chaptersIn(marked: Awaited<ReturnType<typeof ask>>['chapters'], cut: FilmCut): Chapter[] {
-  return marked.flatMap(({ start_time = 0, end_time = 0, tags }) => {
-    const startSeconds = Math.max(0, start_time - cut.startSeconds);
-    const endSeconds = Math.min(end_time, cut.endSeconds) - cut.startSeconds;
-    return endSeconds - startSeconds > SPARE_SECONDS ? [{ startSeconds, endSeconds, title: tags?.title ?? '' }] : [];
-  });
-}
-
-/** Leaves those packets of a stream out that are not of the part: by when they are decoded, where that is stated; else by when they begin. */
-function withinCut(
-  cut: FilmCut,
-  { codec_type }: Pick<Stream, 'codec_type'> = { codec_type: '' },
-  out: number,
-): string[] {
-  const { startSeconds, endSeconds, endDecodeSeconds } = cut;
-  const end =
-    codec_type === 'video' && endDecodeSeconds !== null
-      ? `gte(dts*tb,${endDecodeSeconds - startSeconds - SPARE_SECONDS})`
-      : `gte(pts*tb,${endSeconds - startSeconds - SPARE_SECONDS})`;
-  return [`-bsf:${out}`, `noise=drop='lt(pts*tb,${-SPARE_SECONDS})+${end}'`];
-}
-
-/** Coders whose loss is not seen (common practice, no source). */
-function codedAnew(pictures: number, muxer: string, out: number): string[] {
-  const coders: Readonly<Record<string, readonly string[]>> = {
-    webm: ['libvpx-vp9', `-crf:${out}`, '18', `-b:${out}`, '0', `-cpu-used:${out}`, '4'],
-    mxf: ['mpeg2video', `-qscale:${out}`, '2', `-g:${out}`, '12'],
-  };
-  // Not -frames: with the picture, FFmpeg would end all other streams.
-  return [
-    `-filter:${out}`,
-    `trim=end_frame=${pictures}`,
-    `-c:${out}`,
-    ...(coders[muxer] ?? ['libx264', `-crf:${out}`, '16']),
-  ];
-}
-
-/** The time code that a film states, of the first picture of a part. */
-function statedIn(streams: readonly Stream[], tags: Record<string, string> | undefined, cut: FilmCut | null) {
-  const stated = statedTimeCode(streams, tags);
-  if (!stated || !cut) return stated?.at;
-  const { rate, pictureFrame } = stated.at;
-  const later = Math.round((cut.startSeconds - stated.atSeconds) * pictureFrameRate(rate));
-  return { rate, pictureFrame: pictureFrame + later };
-}
-
-/** What states a time code states this one. */
-function otherLabel(tags: Record<string, string> | undefined, where: string, label: string): string[] {
-  const names = Object.keys(tags ?? {}).filter((name) => name.toLowerCase() === 'timecode');
-  return names.flatMap((name) => [`-metadata:${where}`, `${name}=${label}`]);
 }
 
 /** Not tags, though FFmpeg reads them as such. */
