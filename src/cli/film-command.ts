@@ -41,6 +41,7 @@ export async function filmCommand(
   if (TAG_FLAGS.some((name) => flags.text(name) !== null) || flags.isOn('loudness-tags')) {
     throw new AppError('usage', { reason: messages.keepsItsTags });
   }
+  await checkWritable(`${outputPath}.${process.pid}.part`, outputPath);
   const lists = options.programmes.map((tracks) => tracks ?? [1]);
   const codecs: FilmCodec[] = [];
   for (const tracks of lists) codecs.push(await codecFor(file, tracks, options));
@@ -110,7 +111,6 @@ async function write(
   output: Output,
 ): Promise<Written> {
   const temporaryPath = `${outputPath}.${process.pid}.part`;
-  await checkWritable(temporaryPath, outputPath);
   const folder = await mkdtemp(join(tmpdir(), 'opsimeter-'));
   try {
     const programmes: FilmProgramme[] = [];

@@ -95,17 +95,6 @@ test('each span is written as a master of its own, from its first frame to its l
   // Nothing is overwritten, and nothing is written where something stands in the way.
   expect(write().err).toMatch(/cut 01 Quiet\.wav/);
   expect(write('--start', '1').err).toMatch(/takes no --start or --end/);
-  const film = opsimeter(
-    'master',
-    at('reel.mov'),
-    '--spans',
-    at('cut.edl'),
-    '--spec',
-    'ebu-r128',
-    '--out',
-    at('no.mov'),
-  );
-  expect(film.err).toMatch(/--spans writes sound files/);
 });
 
 test('a table is checked span by span; a list that names none, or is not there, is said', () => {

@@ -310,7 +310,7 @@ test('what can not be done is said, and leaves nothing', () => {
   expect(refused('film.mov')).toContain('which is MPEG-4');
   expect(refused('film.mp4')).toContain('already');
   expect(refused('new.mp4', '--codec', 'pcm')).toContain('--codec is one of aac, ac3, flac, opus');
-  expect(refused('new.mp4', '--start', '1')).toContain('keeps its length');
+  expect(refused('new.mp4', '--padding-start', '1')).toContain('keeps its length');
   expect(refused('nowhere/new.mp4')).toContain('nowhere');
   expect(refused('new.mp4', '--title', 'x')).toContain('keeps its own tags');
   expect(refused('new.mp4', '--tracks', '2')).toContain('has no sound track 2');
