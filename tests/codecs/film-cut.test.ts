@@ -7,28 +7,29 @@ import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import {
+  clapAfterPicture as clapIn,
+  clapped,
+  firstSeconds as firstIn,
+  probed as probedAt,
+  CLAP_RATE_HZ as RATE,
+} from '../fixtures/clap';
 import { opsimeter } from '../fixtures/command';
 import { decodedByFfmpeg, ffmpeg, firstDifference } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
-const RATE = 48_000;
 const SECONDS = 8;
 const CLAP_SECONDS = 5.02;
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-cut-'));
 const at = (name: string) => join(folder, name);
 
-/** Noise that is the same each time, and a clap in it. */
-function clapped(): Float32Array {
-  let state = 11;
-  return Float32Array.from({ length: SECONDS * RATE }, (_, i) => {
-    state = (state * 1_103_515_245 + 12_345) % 2 ** 31;
-    const clap = i - CLAP_SECONDS * RATE;
-    return clap >= 0 && clap < 480 ? 0.6 * Math.sin((2 * Math.PI * 1000 * clap) / RATE) : 0.2 * (state / 2 ** 31 - 0.5);
-  });
-}
+const probed = (name: string, ...what: string[]) => probedAt(at(name), ...what);
+const firstSeconds = (name: string, stream: string) => firstIn(at(name), stream);
+/** In seconds. */
+const clapAfterPicture = (name: string, track: number) => clapIn(at(name), track) / RATE;
 
 beforeAll(() => {
-  const sound = clapped();
+  const sound = clapped(SECONDS, CLAP_SECONDS * RATE, 0.15);
   writeFileSync(at('clap.wav'), wavOf([sound, sound], { sampleRateHz: RATE, bits: 24 }));
 });
 afterAll(() => rmSync(folder, { recursive: true }));
@@ -66,10 +67,6 @@ function cut(name: string, out: string, ...args: string[]) {
   return { said: said === '' ? undefined : JSON.parse(said), err, code };
 }
 
-function probed(name: string, ...what: string[]) {
-  return JSON.parse(execFileSync('ffprobe', ['-v', 'error', ...what, '-of', 'json', at(name)]).toString());
-}
-
 /** The bytes of each packet of the picture, hashed by FFmpeg. */
 function packetHashes(name: string): string[] {
   const wanted = ['-select_streams', 'V:0', '-show_data_hash', 'MD5', '-show_entries', 'packet=data_hash'];
@@ -80,27 +77,6 @@ function packetHashes(name: string): string[] {
 function pictureHashes(name: string): string[] {
   const lines = ffmpeg('-i', at(name), '-map', '0:V:0', '-f', 'framemd5', '-').toString().split('\n');
   return lines.filter((line) => /^\d/.test(line)).map((line) => line.split(/,\s*/).at(-1) ?? '');
-}
-
-/** When the first frame is shown or heard of a stream, by the clock of the file. */
-function firstSeconds(name: string, stream: string): number {
-  const wanted = ['-select_streams', stream, '-show_entries', 'frame=pts_time', '-read_intervals', '%+#400'];
-  return Number(probed(name, ...wanted).frames[0].pts_time);
-}
-
-/** When the clap of a sound track is heard, in seconds after the first picture: where it correlates most. */
-function clapAfterPicture(name: string, track: number): number {
-  ffmpeg('-i', at(name), '-map', `0:a:${track}`, '-ac', '1', '-c:a', 'pcm_f32le', at('heard.wav'));
-  const [samples = new Float32Array()] = decodedByFfmpeg(at('heard.wav'), 1);
-  const greatest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
-  const loud = samples.findIndex((sample) => Math.abs(sample) > greatest / 2);
-  let best = { frame: 0, product: 0 };
-  for (let frame = Math.max(0, loud - 500); frame < loud + 500; frame++) {
-    let product = 0;
-    for (let i = 0; i < 480; i++) product += (samples[frame + i] ?? 0) * Math.sin((2 * Math.PI * 1000 * i) / RATE);
-    if (product > best.product) best = { frame, product };
-  }
-  return best.frame / RATE + firstSeconds(name, `a:${track}`) - firstSeconds(name, 'V:0');
 }
 
 test.each([

@@ -1,16 +1,17 @@
-/**
- * Treated sound put back into films as FFmpeg writes them, by the command. What comes out is judged by FFmpeg alone: packets, times, tags,
- * and where a clap is by the picture.
- */
-import { execFileSync } from 'node:child_process';
 import { existsSync, mkdtempSync, readdirSync, rmSync, writeFileSync } from 'node:fs';
 import { tmpdir } from 'node:os';
 import { join } from 'node:path';
+import {
+  clapAfterPicture as clapIn,
+  clapped,
+  firstSeconds as firstIn,
+  probed as probedAt,
+  CLAP_RATE_HZ as RATE,
+} from '../fixtures/clap';
 import { ffmpegLoudness, opsimeter } from '../fixtures/command';
 import { decodedByFfmpeg, ffmpeg, firstDifference } from '../fixtures/ffmpeg';
 import { wavOf } from '../fixtures/wav';
 
-const RATE = 48_000;
 const CLAP_FRAME = 1.02 * RATE;
 const folder = mkdtempSync(join(tmpdir(), 'opsimeter-back-'));
 const at = (name: string) => join(folder, name);
@@ -21,47 +22,15 @@ const moving = (seconds: number, framesPerSecond = '25') => [
   `testsrc2=s=160x90:r=${framesPerSecond}:d=${seconds}`,
 ];
 
-/** Noise that is the same each time, and a clap in it. */
-function clapped(seconds: number): Float32Array {
-  let state = 7;
-  return Float32Array.from({ length: seconds * RATE }, (_, i) => {
-    state = (state * 1_103_515_245 + 12_345) % 2 ** 31;
-    const clap = i - CLAP_FRAME;
-    return clap >= 0 && clap < 480 ? 0.5 * Math.sin((2 * Math.PI * 1000 * clap) / RATE) : 0.3 * (state / 2 ** 31 - 0.5);
-  });
-}
+const probed = (name: string, ...what: string[]) => probedAt(at(name), ...what);
+const firstSeconds = (name: string, stream: string) => firstIn(at(name), stream);
+const clapAfterPicture = (name: string) => clapIn(at(name));
 
 beforeAll(() => {
-  const sound = clapped(3);
+  const sound = clapped(3, CLAP_FRAME);
   writeFileSync(at('clap.wav'), wavOf([sound, sound], { sampleRateHz: RATE }));
 });
 afterAll(() => rmSync(folder, { recursive: true }));
-
-function probed(name: string, ...what: string[]) {
-  return JSON.parse(execFileSync('ffprobe', ['-v', 'error', ...what, '-of', 'json', at(name)]).toString());
-}
-
-/** When the first frame is shown or heard of a stream, by the clock of the file. */
-function firstSeconds(name: string, stream: string): number {
-  const wanted = ['-select_streams', stream, '-show_entries', 'frame=pts_time', '-read_intervals', '%+#400'];
-  return Number(probed(name, ...wanted).frames[0].pts_time);
-}
-
-/** How many frames of sound after the first picture the clap is heard: where it correlates most. */
-function clapAfterPicture(name: string): number {
-  ffmpeg('-i', at(name), '-map', '0:a:0', '-ac', '1', '-c:a', 'pcm_f32le', at('heard.wav'));
-  const [samples = new Float32Array()] = decodedByFfmpeg(at('heard.wav'), 1);
-  let best = { frame: 0, product: 0 };
-  // Far louder than what is around it.
-  const greatest = samples.reduce((most, sample) => Math.max(most, Math.abs(sample)), 0);
-  const loud = samples.findIndex((sample) => Math.abs(sample) > greatest / 2);
-  for (let frame = Math.max(0, loud - 500); frame < loud + 500; frame++) {
-    let product = 0;
-    for (let i = 0; i < 480; i++) product += (samples[frame + i] ?? 0) * Math.sin((2 * Math.PI * 1000 * i) / RATE);
-    if (product > best.product) best = { frame, product };
-  }
-  return best.frame + (firstSeconds(name, 'a:0') - firstSeconds(name, 'v:0')) * RATE;
-}
 
 /** The packets of a stream: bytes, and when each is shown from the first on, in milliseconds. */
 function packets(name: string, stream: string): string[] {
