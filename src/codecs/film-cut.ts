@@ -37,34 +37,49 @@ export async function cutAtKeyFrames(
   { startSeconds, endSeconds }: WantedSpan,
 ): Promise<FilmCut> {
   const { index, pictureSeconds, toleranceSeconds, lastSeconds } = await pictureIn(path, fileName);
-  const isStart = ({ isKey, seconds }: Packet) => isKey && seconds <= startSeconds + toleranceSeconds;
-  const first = (await packetsFrom(path, fileName, index, startSeconds, READ_PACKETS)).findLast(isStart);
-  if (!first) throw new AppError('film-not-cut', { fileName, reason: messages.noKeyFrame });
-  let shownSeconds = first.seconds;
-  for (let count = READ_PACKETS; ; count *= 10) {
-    const packets = await packetsFrom(path, fileName, index, first.seconds, count);
-    const from = packets.findIndex(({ seconds }) => Math.abs(seconds - first.seconds) < toleranceSeconds);
-    const after = packets.slice(from + 1);
-    if (after.some(({ seconds }) => seconds < first.seconds - toleranceSeconds)) {
+  const found = async <T>(fromSeconds: number, find: (packets: Packet[], isAll: boolean) => T | undefined) => {
+    const own = await findAmong(path, fileName, index, fromSeconds, find);
+    if (own === undefined) throw new AppError('film-not-cut', { fileName, reason: messages.noKeyFrame });
+    return own;
+  };
+  const firstSeconds = await found(startSeconds, (packets) => {
+    const at = packets.findLastIndex(({ isKey, seconds }) => isKey && seconds <= startSeconds + toleranceSeconds);
+    const first = packets[at]?.seconds;
+    if (first !== undefined && packets.slice(at).some(({ seconds }) => seconds < first - toleranceSeconds)) {
       throw new AppError('film-not-cut', { fileName, reason: messages.openGroups });
     }
-    for (const { isKey, seconds, decodeSeconds } of after) {
+    return first;
+  });
+  // From the key frame that the last picture needs: no picture ahead of it is shown later than that.
+  const end = await found(endSeconds - pictureSeconds, (packets, isAll) => {
+    let shownSeconds = Number.NEGATIVE_INFINITY;
+    for (const { isKey, seconds, decodeSeconds } of packets) {
       // Pictures that come after a key frame and are shown before it (open GOP) need both: the part ends with those that need nothing after it.
       const endsAt = shownSeconds + pictureSeconds;
-      if (isKey && endsAt >= endSeconds - toleranceSeconds) {
-        return {
-          startSeconds: first.seconds,
-          endSeconds: endsAt,
-          endDecodeSeconds: decodeSeconds,
-          recodedPictures: null,
-        };
-      }
+      if (isKey && endsAt >= endSeconds - toleranceSeconds)
+        return { endSeconds: endsAt, endDecodeSeconds: decodeSeconds };
       shownSeconds = Math.max(shownSeconds, seconds);
     }
-    if (packets.length < count) break;
-    if (count > MOST_PACKETS) throw new AppError('film-not-cut', { fileName, reason: messages.noKeyFrame });
+    return isAll ? { endSeconds: lastSeconds, endDecodeSeconds: null } : undefined;
+  });
+  return { startSeconds: firstSeconds, ...end, recodedPictures: null };
+}
+
+/** Finds something among packets from a time on: more of them are read until it is found, or there are no more. */
+async function findAmong<T>(
+  path: string,
+  fileName: string,
+  stream: number,
+  fromSeconds: number,
+  find: (packets: Packet[], isAll: boolean) => T | undefined,
+): Promise<T | undefined> {
+  for (let count = READ_PACKETS; count <= MOST_PACKETS; count *= 10) {
+    const packets = await packetsFrom(path, fileName, stream, fromSeconds, count);
+    const isAll = packets.length < count;
+    const found = find(packets, isAll);
+    if (found !== undefined || isAll) return found;
   }
-  return { startSeconds: first.seconds, endSeconds: lastSeconds, endDecodeSeconds: null, recodedPictures: null };
+  return undefined;
 }
 
 /**
@@ -108,9 +123,10 @@ export async function soundInCut(
 ): Promise<number | null> {
   const { streams } = await ask(path, fileName);
   const index = streams.indexOf(soundStreams(streams)[track - 1] as (typeof streams)[number]);
-  const packets = await packetsFrom(path, fileName, index, startSeconds, READ_PACKETS);
-  const first = packets.find(({ seconds }) => seconds >= startSeconds - CLOCK_SECONDS && seconds < endSeconds);
-  return first ? first.seconds - startSeconds : null;
+  const first = await findAmong(path, fileName, index, startSeconds, (packets) =>
+    packets.find(({ seconds }) => seconds >= startSeconds - CLOCK_SECONDS),
+  );
+  return first && first.seconds < endSeconds ? first.seconds - startSeconds : null;
 }
 
 /** Clocks are rounded by no more. */

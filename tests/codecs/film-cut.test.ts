@@ -200,6 +200,20 @@ test('each span of a list is a film of its own, with its chapters and its time c
   expect(JSON.stringify(probed('act 02 Two.mov', '-show_entries', 'stream_tags=timecode'))).toContain('10:00:04:00');
 });
 
+test('key frames ten seconds apart are found, wherever the span ends between them', () => {
+  const moving = ['-f', 'lavfi', '-i', 'testsrc2=s=64x36:r=25:d=40', '-f', 'lavfi', '-i', 'sine=d=40:r=48000'];
+  const coded = ['-c:v', 'libx264', '-g', '250', '-keyint_min', '250', '-sc_threshold', '0', '-pix_fmt', 'yuv420p'];
+  ffmpeg(...moving, ...coded, '-c:a', 'pcm_s24le', at('long.mov'));
+  for (const [end, from, to] of [
+    ['23.9', 0, 750],
+    ['20', 0, 500],
+    ['39', 0, 1000],
+  ] as const) {
+    expect(cut('long.mov', `long-${end}.mov`, '--start', '3.3', '--end', end).err).toBe('');
+    expect(packetHashes(`long-${end}.mov`)).toEqual(packetHashes('long.mov').slice(from, to));
+  }
+});
+
 test('what cannot be cut is refused with what to do, and nothing is written', () => {
   const open = [...MPEG2.slice(0, -2), '-bf', '2', '-flags', '-cgop', '-pix_fmt', 'yuv420p'];
   film('open.mxf', open, ['pcm_s24le', 'pcm_s24le']);
