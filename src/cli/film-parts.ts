@@ -1,7 +1,6 @@
 /** Parts of a film, picture and all: where they are cut, and what of each programme is in them. */
 import { cutAtKeyFrames, cutAtPictures, type FilmCut } from '@/codecs/film-cut';
 import { startsOf } from '@/codecs/put-back';
-import type { LabelledStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import type { Trim } from '@/core/treatment/steps/trim';
 import { formatTime } from '@/core/units/format';
@@ -29,7 +28,6 @@ interface AskedParts {
   flags: Flags;
   /** A list of spans. */
   spans?: string | undefined;
-  timeCode?: LabelledStart | undefined;
 }
 
 /**
@@ -42,7 +40,7 @@ export async function filmParts(
   file: string,
   tracks: readonly (readonly number[])[],
   audios: readonly Audio[],
-  { flags, spans: listPath, timeCode }: AskedParts,
+  { flags, spans: listPath }: AskedParts,
   output: Output,
 ): Promise<FilmPart[] | undefined> {
   const [first] = audios as [Audio, ...Audio[]];
@@ -56,7 +54,7 @@ export async function filmParts(
   const onUnread = ({ line, why, text }: Parameters<Parameters<typeof spansOf>[2]>[0]) =>
     output.complain(spansMessages.unread(listPath, line, why, text));
   const parts: FilmPart[] = [];
-  for (const span of await spansOf(first, listPath, onUnread, timeCode)) {
+  for (const span of await spansOf(first, listPath, onUnread)) {
     parts.push(await partOf(file, tracks, audios, span, isRecoded));
   }
   return parts;

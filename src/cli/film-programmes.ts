@@ -2,7 +2,6 @@
 import { join, parse } from 'node:path';
 import { probeTracks } from '@/codecs/tracks';
 import { writtenFacts } from '@/core/delivery/facts';
-import type { LabelledStart } from '@/core/delivery/start-time-code';
 import { AppError } from '@/core/errors/app-error';
 import { FILE_FORMATS } from '@/core/file-formats/file-formats';
 import {
@@ -39,7 +38,6 @@ export interface FilmOptions {
   asJson: boolean;
   /** A list of the parts that are written, each as a film of its own. */
   spans?: string | undefined;
-  timeCode?: LabelledStart | undefined;
   /** A layout chosen by hand. */
   layoutId?: string | undefined;
   /** Hash the film that is written as well. */

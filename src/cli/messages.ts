@@ -193,7 +193,7 @@ export const filmPartMessages = {
   nothingIsLeft: 'Nothing is left between --start and --end',
   noSoundThere: 'one of its programmes has no sound there',
   cut: ([from, to]: readonly [string, string], isRecoded: boolean) =>
-    isRecoded ? `  from ${from} to ${to}, picture coded anew` : `  from ${from} to ${to}, cut at key frames`,
+    isRecoded ? `  from ${from} to ${to}, picture re-encoded` : `  from ${from} to ${to}, cut at key frames`,
 };
 
 export const spansMessages = {

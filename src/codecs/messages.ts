@@ -17,6 +17,6 @@ export const filmCutMessages = {
 export const putBackMessages = {
   /** @param kind FFmpeg's: video, audio, subtitle, data */
   otherPackets: (kind: string) => `a stream of ${kind || 'the source'} does not come back as it was`,
-  otherPictures: (found: number, wanted: number) => `its picture was coded anew as ${found} pictures, not ${wanted}`,
+  otherPictures: (found: number, wanted: number) => `its picture was re-encoded as ${found} pictures, not ${wanted}`,
   otherTimeCode: 'its time code does not come back as it was',
 };

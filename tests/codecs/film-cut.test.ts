@@ -117,7 +117,7 @@ test.each([
   ['g.mkv', H264, ['flac', 'flac'], '24'],
   ['h.webm', VP8, ['libopus', 'libopus'], '25'],
   ['i.mxf', MPEG2, ['pcm_s24le', 'pcm_s24le'], '25'],
-] as const)('%s is cut to the picture where it is coded anew, and keeps its time code', (name, picture, sound, fps) => {
+] as const)('%s is cut to the picture where it is re-encoded, and keeps its time code', (name, picture, sound, fps) => {
   const labelled = name.endsWith('webm') ? [] : ['-timecode', fps === '30000/1001' ? '00:59:58;00' : '01:00:00:00'];
   film(name, [...picture, ...labelled], sound, fps);
   const [perSecond = 0, by = 1] = fps.split('/').map(Number);
@@ -223,7 +223,7 @@ test('what cannot be cut is refused with what to do, and nothing is written', ()
   expect(cut('open.mxf', 'no.mxf', '--recode-picture').err).toContain('--start');
   expect(cut('open.mxf', 'no.mxf', '--start', '3', '--end', '2').err).toContain('Nothing is left');
   expect(existsSync(at('no.mxf'))).toBe(false);
-  // With its picture coded anew it can be.
+  // With its picture re-encoded it can be.
   expect(cut('open.mxf', 'yes.mxf', '--start', '3.3', '--end', '6', '--recode-picture').err).toBe('');
   expect(pictureHashes('yes.mxf')).toHaveLength(150 - 82);
 });

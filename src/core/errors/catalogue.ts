@@ -57,7 +57,7 @@ export const catalogue = {
   'film-not-cut': (d: File & { reason: string }) => ({
     happened: `${d.fileName} cannot be cut there: ${d.reason}.`,
     safe: 'Nothing was written.',
-    todo: 'Choose another span, have its picture coded anew (--recode-picture), or write its sound alone.',
+    todo: 'Choose another span, have its picture re-encoded (--recode-picture), or write its sound alone.',
   }),
   'no-picture': (d: File & { reason: string }) => ({
     happened: `The picture of ${d.fileName} cannot be shown: ${d.reason}.`,

@@ -42,7 +42,7 @@ export const CURVE_OPERATIONS = {
     method: 'GET',
     path: '/api/programmes/{programmeId}/frames',
     tag: 'Curves',
-    summary: 'Frames of a programme as it is prepared: some seconds at a time, and none behind its end.',
+    summary: 'Frames of a programme as it is prepared: some seconds at a time, and none after its end.',
     query: z.object({ preparation, ...stretchQuery }),
     answer: 'bundle',
   }),

@@ -39,7 +39,7 @@ export const JOB_OPERATIONS = {
     method: 'PATCH',
     path: '/api/jobs/{jobId}',
     tag: 'Jobs',
-    summary: 'Keeps the spec that a job’s pages judge by; null for the usual one.',
+    summary: 'Saves the spec that a job’s pages judge by; null for the usual one.',
     status: 204,
     body: z.object({ specId: id.nullable() }),
   }),
